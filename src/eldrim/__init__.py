@@ -1,0 +1,1 @@
+"""Eldrim computes spark-plug and ignition-coil service procedures from facts about an engine."""

@@ -1,0 +1,119 @@
+"""The command line: check a file, plan a job. Needs no database."""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Literal
+
+import typer
+
+from eldrim.core.engine import Engine
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.job import Job, Work
+from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.model import Plan, Step
+from eldrim.exchange.engine_file import read_engine
+
+app = typer.Typer(
+    help="Eldrim: spark-plug and coil procedures, computed.",
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+)
+
+
+@app.command()
+def check(file: Path) -> None:
+    """Say whether FILE is a consistent engine sheet; list every problem otherwise."""
+    engine = _read(file)
+    typer.echo(
+        f"{engine.title}, sheet revision {engine.revision}: consistent; "
+        f"{len(engine.cylinders)} cylinders, {len(engine.parts)} parts, "
+        f"{len(engine.hindrances)} hindrances, every hole can be reached."
+    )
+
+
+@app.command()
+def plan(
+    file: Path,
+    cylinders: Annotated[str, typer.Option(help="Cylinder numbers, as 1,3,5, or 'all'.")],
+    work: Annotated[str, typer.Option(help="coil, plug, or both.")] = "coil,plug",
+    variant: Annotated[str, typer.Option(help="Needed where the sheet has several.")] = "",
+    form: Annotated[Literal["text", "json"], typer.Option("--format")] = "text",
+) -> None:
+    """Compute the procedure for a job on the engine in FILE."""
+    engine = _read(file)
+    try:
+        made = compile_plan(engine, _job(engine, cylinders, work, variant))
+    except ProblemsError as error:
+        _fail(error.problems)
+    if form == "json":
+        typer.echo(json.dumps(made.model_dump(mode="json"), ensure_ascii=False, indent=2))
+    else:
+        typer.echo(as_text(made))
+
+
+def as_text(made: Plan) -> str:
+    """The plan as a person reads it in a terminal."""
+    lines = [f"{made.engine_name}, {made.variant_name}: {made.title}", ""]
+    lines += [f"  {m.number}. {m.name} ({m.what}): {m.why}, {m.minutes:g} min" for m in made.moves]
+    phase = None
+    for number, step in enumerate(made.steps, 1):
+        if step.phase is not phase:
+            phase = step.phase
+            lines += ["", phase.value]
+        lines += _step_lines(number, step)
+    proven = "no cheaper way exists" if made.proven_optimal else "best found, not proven"
+    lines += ["", f"{made.minutes:g} min, {made.tool_changes} changes of set-up; {proven}."]
+    lines += ["Tools: " + "; ".join(made.tools)]
+    lines += ["Parts: " + "; ".join(f"{p.quantity} × {p.name} {p.part_number}" for p in made.parts)]
+    return "\n".join([*lines, "", made.defers_to])
+
+
+def _step_lines(number: int, step: Step) -> list[str]:
+    lines = [f"  {number:3d}. {step.text}  [{step.key}, {step.minutes:g} min]"]
+    if step.tools:
+        lines.append(f"       with {' + '.join(step.tools)}")
+    for figure in step.figures:
+        setting = f", set {figure.setting.text}" if figure.setting else ""
+        lines.append(f"       {figure.name} {figure.printed}{setting} ({figure.source})")
+    lines += [f"       ! {c.text}" for c in step.cautions]
+    lines += [f"       ✓ {c.text}" for c in step.checks]
+    return lines
+
+
+def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
+    problems = []
+    kinds = [w.strip() for w in work.split(",") if w.strip()]
+    problems += [
+        Problem("--work", f"'{w}' is not a kind of work", f"use {', '.join(Work)}")
+        for w in kinds
+        if w not in set(Work)
+    ]
+    numbers = list(engine.cylinders) if cylinders == "all" else []
+    for word in cylinders.split(",") if cylinders != "all" else ():
+        if word.strip().isdigit():
+            numbers.append(int(word))
+        else:
+            problems.append(Problem("--cylinders", f"'{word}' is not a number", "write 1,3,5"))
+    if problems or not kinds:
+        raise ProblemsError(problems or [Problem("--work", "names no work", "write coil,plug")])
+    return Job(cylinders=tuple(numbers), work=tuple(Work(w) for w in kinds), variant=variant)
+
+
+def _read(file: Path) -> Engine:
+    try:
+        return read_engine(file.read_bytes())
+    except OSError as error:
+        _fail([Problem(str(file), error.strerror or "cannot be read", "check the path")])
+    except ProblemsError as error:
+        _fail(error.problems)
+
+
+def _fail(problems: list[Problem]) -> "typer.Exit":  # type: ignore[return]
+    for problem in problems:
+        typer.echo(str(problem), err=True)
+    sys.exit(2)
+
+
+if __name__ == "__main__":
+    app()

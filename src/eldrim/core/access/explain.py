@@ -1,0 +1,117 @@
+"""Why each thing moves: from the part back to the holes that need it."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from eldrim.core.access.problem import AccessProblem, Block, Node
+from eldrim.core.access.solve import WayIn
+from eldrim.core.engine import Engine
+from eldrim.core.engine.parts import HindranceKind
+
+H = HindranceKind
+# {0} is what is hindered, as people say it.
+SENTENCES: dict[HindranceKind, str] = {
+    H.HIDES: "covers {0}",
+    H.BLOCKS_TOOL: "stands in the tool's line to {0}",
+    H.BLOCKS_EXIT: "blocks the way out of {0}",
+    H.HOLDS_SHORT: "too short to let {0} come away",
+    H.CARRIES_FASTENER: "lies over a fastener of {0}",
+    H.SAFETY: "must be off for safety before {0}",
+}
+
+
+@dataclass(frozen=True)
+class Reason:
+    """``part`` is in the way of ``of`` (part keys or hole ids), in the manner ``kind``."""
+
+    part: str
+    kind: HindranceKind
+    holes: tuple[str, ...]
+    parts: tuple[str, ...]
+    items: tuple[str, ...] = ()
+
+
+def active_blocks(problem: AccessProblem, way_in: WayIn) -> list[Block]:
+    """All blocks the chosen set has to answer: those of the job and those of its own moves."""
+    return [*problem.roots, *(b for n in sorted(way_in.chosen) for b in problem.blocks.get(n, ()))]
+
+
+def answered_by(block: Block, way_in: WayIn) -> Node:
+    """The chosen node that answers a block; a work-round, once paid for, goes first."""
+    return next(n for n in sorted(block.options, key=_rounds_first) if n in way_in.chosen)
+
+
+def _rounds_first(node: Node) -> tuple[bool, Node]:
+    return (node.is_way, node)
+
+
+def reasons(problem: AccessProblem, way_in: WayIn) -> dict[Node, list[Reason]]:
+    """For each chosen node, what it answers, one reason per kind of hindrance."""
+    grouped: dict[Node, dict[HindranceKind, list[Block]]] = {}
+    for block in active_blocks(problem, way_in):
+        node = answered_by(block, way_in)
+        grouped.setdefault(node, {}).setdefault(block.kind, []).append(block)
+    return {
+        node: [_reason(node.part, kind, blocks) for kind, blocks in kinds.items()]
+        for node, kinds in grouped.items()
+    }
+
+
+def _reason(part: str, kind: HindranceKind, blocks: list[Block]) -> Reason:
+    targets = [b.target for b in blocks]
+    return Reason(
+        part,
+        kind,
+        tuple(dict.fromkeys(t.hole for t in targets if t.hole)),
+        tuple(dict.fromkeys(t.part for t in targets if t.part)),
+        tuple(dict.fromkeys(t.item for t in targets if t.item)),
+    )
+
+
+def say(engine: Engine, reason: Reason) -> str:
+    """The reason in words: ``covers plugs 1, 3, 5``."""
+    things = []
+    if reason.holes:
+        item = "coil" if reason.items == ("coil",) else "plug"
+        things.append(f"{item}{'s' if len(reason.holes) > 1 else ''} {', '.join(reason.holes)}")
+    things += [_the(engine.parts[p].name) for p in reason.parts]
+    return SENTENCES[reason.kind].format(_listed(things))
+
+
+def _listed(things: list[str]) -> str:
+    return f"{', '.join(things[:-1])} and {things[-1]}" if len(things) > 1 else things[0]
+
+
+def _the(name: str) -> str:
+    return f"the {name[0].lower()}{name[1:]}"
+
+
+def chain(engine: Engine, why: dict[Node, list[Reason]], node: Node) -> tuple[str, ...]:
+    """From this move to the holes: each line names one part and why it is in the way."""
+    lines: list[str] = []
+    waiting, seen = [node], {node}
+    while waiting:
+        current = waiting.pop(0)
+        for reason in why.get(current, ()):
+            lines.append(f"{engine.parts[current.part].name} {say(engine, reason)}")
+            nexts = [n for n in why if n.is_way and n.part in reason.parts and n not in seen]
+            seen.update(nexts)
+            waiting += nexts
+    return tuple(lines)
+
+
+def serves(why: dict[Node, list[Reason]], node: Node) -> tuple[str, ...]:
+    """The holes that need this move, directly or through other parts."""
+    holes: dict[str, None] = {}
+    waiting, seen = [node], {node}
+    while waiting:
+        for reason in why.get(waiting.pop(), ()):
+            holes.update(dict.fromkeys(reason.holes))
+            nexts = _ways_of(why, reason.parts, seen)
+            seen.update(nexts)
+            waiting += nexts
+    return tuple(sorted(holes, key=lambda h: (len(h), h)))
+
+
+def _ways_of(why: dict[Node, list[Reason]], parts: Iterable[str], seen: set[Node]) -> list[Node]:
+    return [n for n in why if n.is_way and n.part in parts and n not in seen]

@@ -1,0 +1,156 @@
+"""From a sheet and a job to the question the solver answers: which nodes, at which cost.
+
+A *node* is one way of one part, or one work-round of one hindrance. A *block* is a hindrance met
+at a target; any one of its options answers it. Costs are whole hundredths of a minute.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from eldrim.core.engine import Engine, Hindrance, Target, Way, WorkRound, applies, parse_target
+from eldrim.core.engine.parts import HindranceKind, Risk, RoundKind
+from eldrim.core.job import Job, targets
+from eldrim.core.rules.house import HouseRules
+
+
+@dataclass(frozen=True, order=True)
+class Node:
+    """A way (``part``, ``way``) or a work-round (``part``, ``round``, ``index`` of hindrance)."""
+
+    part: str
+    way: str = ""
+    round: str = ""
+    index: int = -1
+
+    @property
+    def is_way(self) -> bool:
+        """Whether choosing this moves the part."""
+        return bool(self.way)
+
+
+@dataclass(frozen=True)
+class Block:
+    """``part`` stands in the way of ``target``; ``options`` answer it, cheapest first."""
+
+    part: str
+    target: Target
+    kind: HindranceKind
+    options: tuple[Node, ...]
+
+
+@dataclass(frozen=True)
+class AccessProblem:
+    """``roots`` are the blocks of the job; ``blocks`` those that a node brings with it."""
+
+    roots: tuple[Block, ...]
+    blocks: Mapping[Node, tuple[Block, ...]]
+    cost: Mapping[Node, int]
+    forced: tuple[Node, ...] = ()
+
+
+def build(engine: Engine, job: Job, rules: HouseRules) -> AccessProblem:
+    """Build the question for a settled job; ways ruled out by job or house rules are left out."""
+    builder = _Builder(engine, job, rules)
+    roots = tuple(b for t in targets(job, engine) for b in builder.blocks_at(t))
+    forced = tuple(_way_node(text) for text in job.force)
+    return AccessProblem(roots, builder.reach(roots, forced), builder.cost, forced)
+
+
+def _way_node(text: str) -> Node:
+    part, _, way = text.partition("/")
+    return Node(part, way)
+
+
+class _Builder:
+    def __init__(self, engine: Engine, job: Job, rules: HouseRules) -> None:
+        self.engine, self.job, self.rules = engine, job, rules
+        self.cost: dict[Node, int] = {}
+        self._at: dict[tuple[str, str], list[tuple[int, Hindrance, Target]]] = {}
+        for index, hindrance in enumerate(engine.hindrances):
+            if applies(hindrance.variants, job.variant) and self._present(hindrance.part):
+                for text in hindrance.of:
+                    target = parse_target(text)
+                    if target is not None:
+                        key = (target.hole, target.part)
+                        self._at.setdefault(key, []).append((index, hindrance, target))
+
+    def _present(self, part: str) -> bool:
+        return applies(self.engine.parts[part].variants, self.job.variant)
+
+    def reach(
+        self, roots: tuple[Block, ...], forced: tuple[Node, ...]
+    ) -> dict[Node, tuple[Block, ...]]:
+        """Return the blocks of every node that can matter, by walking down from the roots."""
+        found: dict[Node, tuple[Block, ...]] = {}
+        waiting = [n for b in roots for n in b.options]
+        for node in forced:
+            self._price(node, self.engine.parts[node.part].ways[node.way])
+            waiting.append(node)
+        while waiting:
+            node = waiting.pop()
+            if node not in found:
+                target = Target(part=node.part, way=node.way)
+                found[node] = tuple(self.blocks_at(target)) if node.is_way else ()
+                waiting += [n for b in found[node] for n in b.options]
+        return found
+
+    def blocks_at(self, target: Target) -> list[Block]:
+        met = self._at.get((target.hole, target.part), ())
+        torque = self._needs_torque(target)
+        return [
+            Block(h.part, target, h.kind, self._options(i, h, torque))
+            for i, h, stated in met
+            if stated.covers(target)
+        ]
+
+    def _needs_torque(self, target: Target) -> bool:
+        if target.item == "plug":
+            return True
+        if target.item:
+            fits = self.engine.coils if target.item == "coil" else self.engine.leads
+            items = [i for i in fits if applies(i.variants, self.job.variant)]
+            return any(j.torque for i in items for j in i.joints.values())
+        part = self.engine.parts[target.part]
+        released = part.ways[target.way].releases
+        keys = part.joints if released is None else released
+        return any(part.joints[k].torque for k in keys)
+
+    def _options(self, index: int, hindrance: Hindrance, torque: bool) -> tuple[Node, ...]:
+        part = self.engine.parts[hindrance.part]
+        nodes = [
+            Node(hindrance.part, key)
+            for key, way in part.ways.items()
+            if (not hindrance.cleared_by or key in hindrance.cleared_by)
+            and (way.good_for_torque or not torque)
+            and self._allowed(Node(hindrance.part, key), way)
+        ]
+        nodes += [
+            Node(hindrance.part, round=key, index=index)
+            for key, work in hindrance.rounds.items()
+            if (work.good_for_torque or not torque) and self._open_to_us(work)
+        ]
+        for node in nodes:
+            self._price(node, part.ways[node.way] if node.is_way else hindrance.rounds[node.round])
+        return tuple(sorted(nodes, key=lambda n: (self.cost[n], n)))
+
+    def _allowed(self, node: Node, way: Way) -> bool:
+        names = {node.part, f"{node.part}/{node.way}"}
+        forced = {f for f in self.job.force if f.startswith(f"{node.part}/")}
+        if forced and f"{node.part}/{node.way}" not in forced:
+            return False
+        return not names & set(self.job.forbid) and self._open_to_us(way)
+
+    def _open_to_us(self, way: Way | WorkRound) -> bool:
+        feel = way.by_feel if isinstance(way, Way) else way.kind is RoundKind.BY_FEEL
+        if feel and self.rules.work_by_feel == "forbidden":
+            return False
+        return not set(way.tools) & set(self.job.without_tools)
+
+    def _price(self, node: Node, way: Way | WorkRound) -> None:
+        minutes = way.out.mid + way.back.mid + risk_minutes(way.risks, self.rules)
+        self.cost[node] = round(minutes * 100)
+
+
+def risk_minutes(risks: tuple[Risk, ...], rules: HouseRules) -> float:
+    """What the stated risks weigh when ways are compared, in minutes."""
+    return sum(rules.risk_minutes[r.level] for r in risks)

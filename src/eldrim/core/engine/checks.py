@@ -1,0 +1,235 @@
+"""Is the sheet consistent? Every problem is found in one pass, each with its path and its fix."""
+
+from collections.abc import Iterator
+
+from eldrim.core.engine.joints import FASTENERS
+from eldrim.core.engine.model import Engine
+from eldrim.core.engine.parts import Joint
+from eldrim.core.engine.targets import Target, parse_target
+from eldrim.core.errors import EngineError, Problem
+from eldrim.core.quantity import Dimension
+
+FIGURE_DIMENSIONS = {
+    "plug-torque": Dimension.TORQUE,
+    "plug-gap": Dimension.LENGTH,
+    "work-temperature": Dimension.TEMPERATURE,
+    "battery-rest": Dimension.VOLTAGE,
+    "charging": Dimension.VOLTAGE,
+    "idle-speed": Dimension.SPEED,
+}
+REQUIRED_FIGURES = ("plug-torque", "plug-gap")
+
+
+def check(engine: Engine) -> list[Problem]:
+    """Return every inconsistency of the sheet, sorted by path; an empty list means none."""
+    checks = (_cylinders, _ignition, _figures, _service_items, _joints, _parts, _hindrances)
+    return sorted(problem for one in checks for problem in one(engine))
+
+
+def require_consistent(engine: Engine) -> Engine:
+    """Return the engine unchanged, or raise :class:`EngineError` with all problems."""
+    problems = check(engine)
+    if problems:
+        raise EngineError(problems)
+    return engine
+
+
+def _cylinders(engine: Engine) -> Iterator[Problem]:
+    numbers = sorted(engine.cylinders)
+    missing = sorted(set(range(1, len(numbers) + 1)) - set(numbers))
+    for number in missing:
+        yield Problem("cylinders", f"cylinder {number} is missing", "state every cylinder from 1")
+    width, height = engine.layout.plan
+    places: dict[tuple[str, int], int] = {}
+    for number, cylinder in engine.cylinders.items():
+        path = f"cylinders.{number}"
+        if cylinder.bank not in engine.banks:
+            yield Problem(
+                f"{path}.bank", f"bank '{cylinder.bank}' is not in banks", _one_of(engine.banks)
+            )
+        twin = places.setdefault((cylinder.bank, cylinder.place), number)
+        if twin != number:
+            yield Problem(
+                f"{path}.place",
+                f"cylinder {twin} has place {cylinder.place} in the same bank",
+                "count places from the timing end",
+            )
+        for index, well in enumerate(cylinder.wells):
+            if not (0 <= well.at[0] <= width and 0 <= well.at[1] <= height):
+                yield Problem(
+                    f"{path}.wells[{index}].at",
+                    f"{well.at} lies off the plan",
+                    f"stay within 0..{width:g} by 0..{height:g}",
+                )
+
+
+def _ignition(engine: Engine) -> Iterator[Problem]:
+    order = engine.ignition.firing_order
+    if sorted(order) != sorted(engine.cylinders):
+        yield Problem(
+            "ignition.firing_order",
+            f"{list(order)} does not name every cylinder once",
+            f"use each of {sorted(engine.cylinders)} once",
+        )
+    for letter, number in engine.ignition.coil_letters.items():
+        if number not in engine.cylinders:
+            yield Problem(
+                f"ignition.coil_letters.{letter}",
+                f"cylinder {number} does not exist",
+                f"use one of {sorted(engine.cylinders)}",
+            )
+
+
+def _figures(engine: Engine) -> Iterator[Problem]:
+    for key, figures in engine.figures.items():
+        for index, figure in enumerate(figures):
+            path = f"figures.{key}[{index}]"
+            yield from _known(engine.sources, figure.source, f"{path}.source", "source")
+            yield from _variants(engine, figure.variants, path)
+            wanted = FIGURE_DIMENSIONS.get(key)
+            if wanted and figure.value.dimension is not wanted:
+                yield Problem(
+                    f"{path}.value",
+                    f"'{figure.value}' measures {figure.value.dimension}, not {wanted}",
+                    f"write it with a unit of {wanted}",
+                )
+    for variant in engine.variants:
+        for key in REQUIRED_FIGURES:
+            yield from _one_figure(engine, key, variant)
+
+
+def _one_figure(engine: Engine, key: str, variant: str) -> Iterator[Problem]:
+    stated = [f for f in engine.figures.get(key, ()) if not f.variants or variant in f.variants]
+    if not stated:
+        yield Problem(
+            f"figures.{key}",
+            f"no figure applies to variant '{variant}'",
+            "state it with its source and page",
+        )
+    elif len({(f.value.low, f.value.high) for f in stated}) > 1:
+        printed = " and ".join(f"{f.value} ({f.source} p. {f.page})" for f in stated)
+        yield Problem(
+            f"figures.{key}",
+            f"two figures disagree for variant '{variant}': {printed}",
+            "limit each to its variants, or remove the one that does not apply",
+        )
+
+
+def _service_items(engine: Engine) -> Iterator[Problem]:
+    on_plug = engine.ignition.kind == "coil_on_plug"
+    if on_plug and not engine.coils:
+        yield Problem("coils", "coil on plug, but no coil is described", "describe the coil")
+    if not on_plug and not engine.leads:
+        yield Problem("leads", "plugs are fed by leads, but none is described", "describe the lead")
+    for index, plug in enumerate(engine.plugs):
+        yield from _known(engine.sources, plug.source, f"plugs[{index}].source", "source")
+        yield from _variants(engine, plug.variants, f"plugs[{index}]")
+    for variant in engine.variants:
+        for path, items in (("plugs", engine.plugs), ("coils", engine.coils)):
+            fits = [i for i in items if not i.variants or variant in i.variants]
+            if items and len(fits) != 1:
+                yield Problem(
+                    path,
+                    f"{len(fits)} entries apply to variant '{variant}'; exactly one must",
+                    "set variants on each entry",
+                )
+
+
+def _joints(engine: Engine) -> Iterator[Problem]:
+    owners = [(f"parts.{key}", part.joints) for key, part in engine.parts.items()]
+    owners += [(f"coils[{i}]", coil.joints) for i, coil in enumerate(engine.coils)]
+    owners += [(f"leads[{i}]", lead.joints) for i, lead in enumerate(engine.leads)]
+    for path, joints in owners:
+        for key, joint in joints.items():
+            yield from _joint(engine, joint, f"{path}.joints.{key}")
+
+
+def _joint(engine: Engine, joint: Joint, path: str) -> Iterator[Problem]:
+    fastener = joint.kind in FASTENERS
+    if fastener and (joint.head is None or joint.size is None):
+        yield Problem(path, "a fastener needs head and size", "add e.g. head: hex, size: 10 mm")
+    if not fastener and joint.torque:
+        yield Problem(f"{path}.torque", f"a {joint.kind} has no torque", "remove torque")
+    if joint.torque:
+        yield from _torque(engine, joint.torque, f"{path}.torque")
+    if joint.at and len(joint.at) != joint.count:
+        yield Problem(
+            f"{path}.at",
+            f"{len(joint.at)} places for a count of {joint.count}",
+            "give one place for each, or none",
+        )
+
+
+def _torque(engine: Engine, key: str, path: str) -> Iterator[Problem]:
+    if key not in engine.figures:
+        yield Problem(path, f"figure '{key}' is not in figures", _one_of(engine.figures))
+    elif any(f.value.dimension is not Dimension.TORQUE for f in engine.figures[key]):
+        yield Problem(path, f"figure '{key}' is not a torque", "name a torque figure")
+
+
+def _parts(engine: Engine) -> Iterator[Problem]:
+    for key, part in engine.parts.items():
+        path = f"parts.{key}"
+        yield from _variants(engine, part.variants, path)
+        if key == "hole":
+            yield Problem(path, "'hole' is a reserved word", "choose another key")
+        if not part.ways:
+            yield Problem(f"{path}.ways", "no way moves this part", "state at least one way")
+        for way_key, way in part.ways.items():
+            for joint in way.releases or ():
+                yield from _known(part.joints, joint, f"{path}.ways.{way_key}.releases", "joint")
+        for other in part.refit_after:
+            yield from _known(engine.parts, other, f"{path}.refit_after", "part")
+
+
+def _hindrances(engine: Engine) -> Iterator[Problem]:
+    for index, hindrance in enumerate(engine.hindrances):
+        path = f"hindrances[{index}]"
+        yield from _variants(engine, hindrance.variants, path)
+        part = engine.parts.get(hindrance.part)
+        if part is None:
+            yield from _known(engine.parts, hindrance.part, f"{path}.part", "part")
+        else:
+            for way in hindrance.cleared_by:
+                yield from _known(part.ways, way, f"{path}.cleared_by", "way")
+        for text in hindrance.of:
+            yield from _target(engine, text, f"{path}.of", hindrance.part)
+
+
+def _target(engine: Engine, text: str, path: str, by: str) -> Iterator[Problem]:
+    target = parse_target(text)
+    if target is None:
+        yield Problem(
+            path, f"'{text}' is not a target", "write hole/3, hole/3/plug, plenum or plenum/remove"
+        )
+    elif target.hole:
+        if target.hole not in engine.holes:
+            yield Problem(path, f"hole '{target.hole}' does not exist", _one_of(engine.holes))
+    else:
+        yield from _part_target(engine, target, path, by)
+
+
+def _part_target(engine: Engine, target: Target, path: str, by: str) -> Iterator[Problem]:
+    part = engine.parts.get(target.part)
+    if part is None:
+        yield from _known(engine.parts, target.part, path, "part")
+    elif target.part == by:
+        yield Problem(path, f"'{by}' stands in its own way", "name another part")
+    elif target.way:
+        yield from _known(part.ways, target.way, path, "way")
+
+
+def _known(table: dict[str, object] | object, key: str, path: str, what: str) -> Iterator[Problem]:
+    assert isinstance(table, dict)
+    if key not in table:
+        yield Problem(path, f"{what} '{key}' does not exist", _one_of(table))
+
+
+def _variants(engine: Engine, variants: tuple[str, ...], path: str) -> Iterator[Problem]:
+    for variant in variants:
+        yield from _known(engine.variants, variant, f"{path}.variants", "variant")
+
+
+def _one_of(keys: object) -> str:
+    assert isinstance(keys, dict)
+    return f"use one of: {', '.join(map(str, keys))}" if keys else "none is stated yet"

@@ -1,0 +1,210 @@
+"""The engine sheet: facts about one engine, stated once."""
+
+from enum import StrEnum
+from functools import cached_property
+from typing import Literal
+
+from pydantic import Field
+
+from eldrim.core.engine.parts import Hindrance, Joint, Key, Name, Part, Point, Text
+from eldrim.core.frozen import Frozen
+from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage
+
+FORMAT: Literal["eldrim.engine/1"] = "eldrim.engine/1"
+
+
+class Side(StrEnum):
+    """An edge of the plan."""
+
+    TOP = "top"
+    BOTTOM = "bottom"
+    LEFT = "left"
+    RIGHT = "right"
+
+
+class Shape(StrEnum):
+    """How the cylinders stand."""
+
+    INLINE = "inline"
+    VEE = "vee"
+    FLAT = "flat"
+    SINGLE = "single"
+
+
+class Service(StrEnum):
+    """Where the unit works; decides proving and cautions."""
+
+    ROAD = "road"
+    TRACK = "track"
+    STATIONARY = "stationary"
+    MARINE = "marine"
+
+
+class Layout(Frozen):
+    """How the engine lies, seen from above, and where the technician stands."""
+
+    shape: Shape
+    mounting: Literal["across", "along"]
+    plan: tuple[float, float] = Field(description="Width and height of the plan, in mm.")
+    timing_end: Side
+    stand: Side = Field(description="The edge of the plan where the technician stands.")
+    bulkhead: Side | None = None
+    block: tuple[float, float, float, float] = Field(
+        description="The engine block on the plan: x, y, width, height, in mm."
+    )
+    head: Literal["aluminium", "iron"]
+    cycle: Literal["four_stroke", "two_stroke"] = "four_stroke"
+    fuel: Literal["petrol", "gas"] = "petrol"
+    charging: Literal["natural", "forced"] = "natural"
+    service: Service = Service.ROAD
+    system: Voltage = Field(description="System voltage, e.g. 12 V.")
+
+
+class Bank(Frozen):
+    """A row of cylinders and how this maker calls it."""
+
+    name: Name
+
+
+class Well(Frozen):
+    """The hole a plug sits in."""
+
+    at: Point = Field(description="Centre on the plan, in mm.")
+    depth: Length
+    bore: Length
+    tilt: Angle
+    room_above: Length = Field(description="Clear height over the rim, nothing removed.")
+    sight: Literal["seen", "felt"] = "seen"
+
+
+class Cylinder(Frozen):
+    """One cylinder; two wells where it has two plugs."""
+
+    bank: Key
+    place: int = Field(ge=1, description="Counted along the bank from the timing end.")
+    wells: tuple[Well, ...] = Field(min_length=1, max_length=2)
+    mark: Text = Field("", description="Number or letter on the coil, loom or lead.")
+
+
+class Ignition(Frozen):
+    """How the spark gets there."""
+
+    kind: Literal["coil_on_plug", "coil_pack", "distributor"]
+    firing_order: tuple[int, ...]
+    coil_letters: dict[str, int] = Field(
+        default_factory=dict, description="Coil letter in fault codes to cylinder."
+    )
+    waste_spark_pairs: tuple[tuple[int, int], ...] = ()
+
+
+class Source(Frozen):
+    """A document figures come from."""
+
+    document: Name
+    edition: Name
+
+
+class Figure(Frozen):
+    """A figure as its source prints it, for the variants it applies to (none named: all)."""
+
+    value: AnyQuantity
+    source: Key
+    page: Name
+    variants: tuple[Key, ...] = ()
+    lubricated: bool = Field(False, description="The source states it for lubricated threads.")
+    note: Text = ""
+
+
+class Variant(Frozen):
+    """A version of the engine and how to tell it."""
+
+    name: Name
+    serial_from: int | None = None
+    serial_to: int | None = None
+    letters: tuple[str, ...] = ()
+    years: tuple[int, int] | None = None
+
+
+class Plug(Frozen):
+    """The spark plug the maker asks for (handbook §6)."""
+
+    part_number: Name
+    thread: str = Field(pattern=r"^M\d+×\d+(\.\d+)?$", description="e.g. M12×1.25")
+    reach: Length
+    seat: Literal["gasket", "conical"]
+    hex: Length
+    construction: Literal["nickel", "multi_ground", "fine_wire", "surface_gap"]
+    plating: Literal["bare", "nickel", "zinc"]
+    heat_range: Name
+    resistor: bool
+    gap_supplied: Length
+    source: Key
+    page: Name
+    variants: tuple[Key, ...] = ()
+
+
+class Coil(Frozen):
+    """The coil over each plug."""
+
+    part_number: Name
+    joints: dict[Key, Joint]
+    boot_greased: bool = False
+    short_loom: bool = Field(
+        False, description="The connector comes off only while the coil moves."
+    )
+    variants: tuple[Key, ...] = ()
+
+
+class Lead(Frozen):
+    """The lead to each plug, where coils are not on the plugs."""
+
+    part_number: Name
+    joints: dict[Key, Joint]
+    variants: tuple[Key, ...] = ()
+
+
+class Engine(Frozen):
+    """All facts about one engine."""
+
+    format: Literal["eldrim.engine/1"] = FORMAT
+    id: Key
+    make: Name
+    name: Name
+    revision: int = Field(ge=1)
+    note: Text = ""
+    layout: Layout
+    banks: dict[Key, Bank]
+    cylinders: dict[int, Cylinder] = Field(min_length=1)
+    ignition: Ignition
+    variants: dict[Key, Variant] = Field(min_length=1)
+    sources: dict[Key, Source]
+    figures: dict[Key, tuple[Figure, ...]]
+    plugs: tuple[Plug, ...] = Field(min_length=1)
+    coils: tuple[Coil, ...] = ()
+    leads: tuple[Lead, ...] = ()
+    parts: dict[Key, Part] = Field(default_factory=dict)
+    hindrances: tuple[Hindrance, ...] = ()
+
+    @property
+    def title(self) -> str:
+        """Make and name together."""
+        return f"{self.make} {self.name}"
+
+    @cached_property
+    def holes(self) -> dict[str, tuple[int, Well]]:
+        """Every hole by its id: ``"3"``, or ``"3a"`` and ``"3b"`` with two plugs a cylinder."""
+        found: dict[str, tuple[int, Well]] = {}
+        for number, cylinder in self.cylinders.items():
+            for letter, well in zip("ab", cylinder.wells, strict=False):
+                hole = str(number) if len(cylinder.wells) == 1 else f"{number}{letter}"
+                found[hole] = (number, well)
+        return found
+
+    def holes_of(self, cylinder: int) -> tuple[str, ...]:
+        """The ids of the holes of one cylinder."""
+        return tuple(h for h, (number, _) in self.holes.items() if number == cylinder)
+
+
+def applies(variants: tuple[str, ...], variant: str) -> bool:
+    """Whether something stated for ``variants`` (none: all) holds for ``variant``."""
+    return not variants or variant in variants

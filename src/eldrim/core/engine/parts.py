@@ -1,0 +1,193 @@
+"""Parts, what holds them on, and the ways to get them out of the way."""
+
+from enum import StrEnum
+from typing import Annotated
+
+from pydantic import Field, StringConstraints
+
+from eldrim.core.engine.joints import JointKind
+from eldrim.core.frozen import Frozen
+from eldrim.core.quantity import Length, Time
+
+Key = Annotated[
+    str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", min_length=1, max_length=48)
+]
+Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
+Text = Annotated[str, StringConstraints(max_length=600, strip_whitespace=True)]
+Point = tuple[float, float]
+
+
+class PartKind(StrEnum):
+    """What a part is; decides checks and cautions, never access."""
+
+    COVER = "cover"
+    DUCT = "duct"
+    AIR_BOX = "air_box"
+    PLENUM = "plenum"
+    THROTTLE_BODY = "throttle_body"
+    BRACKET = "bracket"
+    LOOM = "loom"
+    HOSE = "hose"
+    TANK = "tank"
+    SEAT = "seat"
+    CHARGE_PIPE = "charge_pipe"
+    COOLANT_TANK = "coolant_tank"
+    FUEL_RAIL = "fuel_rail"
+    COIL_PACK = "coil_pack"
+    DISTRIBUTOR = "distributor"
+    PANEL = "panel"
+    OTHER = "other"
+
+
+class Carries(StrEnum):
+    """What runs through a hose or line; decides cautions and leak checks."""
+
+    AIR = "air"
+    VACUUM = "vacuum"
+    BREATHER = "breather"
+    COOLANT = "coolant"
+    FUEL = "fuel"
+    OIL = "oil"
+    ELECTRIC = "electric"
+    MOTION = "motion"
+    NOTHING = "nothing"
+
+
+class Head(StrEnum):
+    """The shape a tool grips."""
+
+    HEX = "hex"
+    INNER_HEX = "inner_hex"
+    SIX_LOBE = "six_lobe"
+    CROSS = "cross"
+    SLOT = "slot"
+
+
+class Joint(Frozen):
+    """One thing, or one group of equal things, that holds a part."""
+
+    kind: JointKind
+    name: Name | None = Field(None, description="What to call it; default is the kind's own name.")
+    count: int = Field(1, ge=1, le=60)
+    head: Head | None = Field(None, description="Fasteners only.")
+    size: Length | None = Field(None, description="Across flats, or the driver's size.")
+    torque: Key | None = Field(None, description="A key of figures; fasteners only.")
+    one_time: bool = Field(False, description="Renewed on every refit; goes on the parts list.")
+    part_number: Name | None = None
+    carries: Carries = Carries.NOTHING
+    at: tuple[Point, ...] = Field((), description="Where each one sits on the plan, in mm.")
+    drive: str | None = Field(None, pattern=r"^(1/4|3/8|1/2)$")
+    extension: Length | None = Field(None, description="Extension between socket and handle.")
+    plastic: bool = Field(False, description="Pulls on a plastic ear: snug, never crush.")
+    mirror: bool = Field(False, description="Out of sight: mirror and light.")
+    isolate: bool = Field(False, description="Battery isolated before this lets go.")
+    pressurised: bool = False
+    note: Text = ""
+
+
+class RiskLevel(StrEnum):
+    """How much a way may cost if it goes wrong; house rules price it in minutes."""
+
+    LOW = "low"
+    MEDIUM = "medium"
+    HIGH = "high"
+
+
+class Risk(Frozen):
+    """Something that may go wrong."""
+
+    what: Name
+    level: RiskLevel = RiskLevel.LOW
+
+
+class WayKind(StrEnum):
+    """The manners of getting a part out of the way."""
+
+    REMOVE = "remove"
+    SWING_ASIDE = "swing_aside"
+    UNCLIP = "unclip"
+    LOOSEN_AND_SHIFT = "loosen_and_shift"
+
+
+class Way(Frozen):
+    """One manner of getting a part out of the way."""
+
+    kind: WayKind
+    out: Time
+    back: Time
+    releases: tuple[Key, ...] | None = Field(
+        None, description="Joints let go; default all of the part's joints."
+    )
+    tools: tuple[Name, ...] = Field((), description="Special tools besides those of the joints.")
+    risks: tuple[Risk, ...] = ()
+    persons: int = Field(1, ge=1, le=4)
+    by_feel: bool = False
+    good_for_torque: bool = Field(True, description="False: leaves room to loosen, not to torque.")
+    note: Text = ""
+
+
+class Part(Frozen):
+    """Anything over or beside the holes that can move."""
+
+    name: Name
+    kind: PartKind
+    outline: tuple[Point, ...] = Field(min_length=2, description="On the plan, in mm.")
+    level: int = Field(1, ge=0, le=20, description="Height in the stack, for drawing.")
+    joints: dict[Key, Joint] = Field(default_factory=dict)
+    ways: dict[Key, Way] = Field(default_factory=dict)
+    opens: tuple[Name, ...] = Field((), description="Openings to plug once this is off.")
+    needed_to_run: bool = Field(True, description="False: may wait until after the first start.")
+    refit_after: tuple[Key, ...] = Field((), description="Parts that must be back before this.")
+    part_number: Name | None = None
+    variants: tuple[Key, ...] = ()
+    note: Text = ""
+
+
+class HindranceKind(StrEnum):
+    """How one thing stands in the way of another."""
+
+    HIDES = "hides"
+    BLOCKS_TOOL = "blocks_tool"
+    BLOCKS_EXIT = "blocks_exit"
+    HOLDS_SHORT = "holds_short"
+    CARRIES_FASTENER = "carries_fastener"
+    SAFETY = "safety"
+
+
+class RoundKind(StrEnum):
+    """The manners of working round a part that stays."""
+
+    SWIVEL = "swivel"
+    SHORT_SOCKET = "short_socket"
+    WOBBLE = "wobble"
+    LONG_PLIERS = "long_pliers"
+    IN_PIECES = "in_pieces"
+    BY_FEEL = "by_feel"
+
+
+class WorkRound(Frozen):
+    """A manner of doing the work with the hindrance left in place; minutes are extra."""
+
+    kind: RoundKind
+    out: Time
+    back: Time
+    tools: tuple[Name, ...] = ()
+    risks: tuple[Risk, ...] = ()
+    good_for_torque: bool = True
+    note: Text = ""
+
+
+class Hindrance(Frozen):
+    """``part`` stands in the way of each of ``of``.
+
+    A target is ``hole/3`` (all work in that hole), ``hole/3/coil``, ``hole/3/plug``, a part
+    ``plenum`` (however it moves) or one of its ways ``plenum/remove``.
+    """
+
+    part: Key
+    of: tuple[str, ...] = Field(min_length=1)
+    kind: HindranceKind
+    cleared_by: tuple[Key, ...] = Field((), description="Ways of part that clear it; default all.")
+    rounds: dict[Key, WorkRound] = Field(default_factory=dict)
+    variants: tuple[Key, ...] = ()
+    note: Text = ""

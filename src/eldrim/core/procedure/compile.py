@@ -1,0 +1,195 @@
+"""From facts and a job to a plan: choose the way in, make the steps, order them, add it all up."""
+
+from collections.abc import Callable
+
+from eldrim.core.access import Node, NoWayInError, build, solve
+from eldrim.core.access.explain import say as say_reason
+from eldrim.core.access.explain import serves
+from eldrim.core.engine import Engine
+from eldrim.core.engine.joints import JointKind
+from eldrim.core.errors import JobError, Problem
+from eldrim.core.job import Job, settle
+from eldrim.core.order.sequence import Task, sequence
+from eldrim.core.procedure import prove, refit, service
+from eldrim.core.procedure.cautions import DEFERS_TO
+from eldrim.core.procedure.context import Context, name_of
+from eldrim.core.procedure.model import Move, PartLine, Phase, PhaseMinutes, Plan, Step
+from eldrim.core.procedure.ready import bench, ready
+from eldrim.core.procedure.uncover import lift_key, uncover
+from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
+
+Rank = Callable[[Step], tuple[float, ...]]
+
+
+def plan(engine: Engine, job: Job, rules: HouseRules = DEFAULT_RULES) -> Plan:
+    """Answer a job on a consistent engine sheet.
+
+    Raises :class:`JobError` when the job names what the sheet has not, or when no way reaches a
+    hole; the message then carries the chain of parts. Minutes are minutes of work; one change of
+    set-up costs what the house rules say and is counted on the step that needs it.
+    """
+    job = settle(job, engine)
+    ctx = _context(engine, job, rules)
+    return _Compiler(ctx).plan()
+
+
+def _context(engine: Engine, job: Job, rules: HouseRules) -> Context:
+    problem = build(engine, job, rules)
+    try:
+        return Context(engine, job, rules, problem, solve(problem))
+    except NoWayInError as error:
+        chain = " → ".join(_name(engine, key) for key in error.chain)
+        what = "each must be off before the other" if error.loop else "nothing opens it"
+        problem_found = Problem(
+            "hindrances",
+            f"no way in: {chain}: {what}",
+            "state another way or a work-round for one of them",
+        )
+        raise JobError([problem_found]) from error
+
+
+def _name(engine: Engine, key: str) -> str:
+    part = engine.parts.get(key.split("/")[0])
+    return part.name if part else key.replace("/", " ")
+
+
+class _Compiler:
+    def __init__(self, ctx: Context) -> None:
+        self.ctx = ctx
+        self.changes = 0
+        self.in_hand = ""
+        self.proven = ctx.way_in.proven
+
+    def plan(self) -> Plan:
+        body = self._body()
+        parts = _parts(self.ctx)
+        tools = _tools(body)
+        listing = tuple(f"{p.quantity} × {p.name} {p.part_number}".strip() for p in parts)
+        head = [*ready(self.ctx), *bench(self.ctx, tools, listing)]
+        steps = self._count_changes([*head, *body, *self._proof(len(tools))])
+        engine, job = self.ctx.engine, self.ctx.job
+        return Plan(
+            engine=engine.id, engine_name=engine.title, revision=engine.revision,
+            variant=job.variant, variant_name=engine.variants[job.variant].name, job=job,
+            title=job.title, rules_version=self.ctx.rules.version, moves=self._moves(steps),
+            steps=tuple(steps), tools=_tools(steps), parts=parts,
+            minutes=_sum(steps), phases=_phases(steps), tool_changes=self.changes,
+            proven_optimal=self.proven, access_minutes=self.ctx.way_in.cost / 100,
+            defers_to=DEFERS_TO,
+        )  # fmt: skip
+
+    def _body(self) -> list[Step]:
+        ctx = self.ctx
+        self.covers = refit.covers(ctx)
+        self.late = refit.late(ctx) if ctx.rules.first_start == "before_covers" else set()
+        early = [s for s in self.covers if s.part not in self.late]
+        return [
+            *self._order(uncover(ctx), self._part_by_part),
+            *self._order(service.clean(ctx), self._by_stage),
+            *self._order(service.pull(ctx), self._by_stage),
+            *service.read(ctx),
+            *self._order(service.fit(ctx), self._by_stage),
+            *self._order([*refit.carriers(ctx), *early], self._part_by_part),
+        ]
+
+    def _proof(self, tool_count: int) -> list[Step]:
+        covers = [s.model_copy(update={"phase": Phase.PROVE})
+                  for s in self.covers if s.part in self.late]  # fmt: skip
+        return [
+            *prove.before_start(self.ctx, tool_count),
+            *prove.start(self.ctx),
+            *self._order(covers, self._part_by_part),
+            *prove.finish(),
+        ]
+
+    def _order(self, steps: list[Step], rank: Rank) -> list[Step]:
+        tasks = [Task(s.key, s.setup, frozenset(s.after), (*rank(s), i))
+                 for i, s in enumerate(steps)]  # fmt: skip
+        done = sequence(tasks, self.in_hand)
+        self.proven = self.proven and done.proven
+        by_key = {s.key: s for s in steps}
+        ordered = [by_key[k] for k in done.order]
+        self.in_hand = next((s.setup for s in reversed(ordered) if s.setup), self.in_hand)
+        return ordered
+
+    def _by_stage(self, step: Step) -> tuple[float, ...]:
+        """Stage by stage over all wells; within a stage, holes in the school's order."""
+        verb = "/".join(w for w in step.key.split("/") if w != step.hole)
+        hole = self.ctx.holes.index(step.hole) if step.hole in self.ctx.holes else 0
+        return (STAGES.get(verb.split("/")[0], 5), hole)
+
+    def _part_by_part(self, step: Step) -> tuple[float, ...]:
+        """What is at the holes first, then one part after the other, each whole where it can be."""
+        if step.part is None:
+            return (0, 0, *self._by_stage(step))
+        depth = self.ctx.depth[step.part]
+        sign = 1 if step.phase is Phase.UNCOVER else -1
+        return (1, sign * depth, PART_STAGES.get(step.key.split("/")[0], 3))
+
+    def _count_changes(self, steps: list[Step]) -> list[Step]:
+        counted, in_hand = [], ""
+        for step in steps:
+            if step.setup and step.setup != in_hand:
+                in_hand = step.setup
+                self.changes += 1
+                minutes = round(step.minutes + self.ctx.rules.set_up_minutes, 1)
+                step = step.model_copy(update={"minutes": minutes, "changes_setup": True})
+            counted.append(step)
+        return counted
+
+    def _moves(self, steps: list[Step]) -> tuple[Move, ...]:
+        ctx = self.ctx
+        position = {s.key: i for i, s in enumerate(steps)}
+        nodes = sorted(ctx.moves, key=lambda n: position[lift_key(ctx, n)])
+        return tuple(_move(ctx, node, i) for i, node in enumerate(nodes, 1))
+
+
+STAGES = {"release": 0, "remove": 2, "clean": 3, "gap": 0, "prepare": 1, "start": 2, "torque": 3,
+          "fit": 1, "tighten": 2, "connect": 3}  # fmt: skip
+# An opening is plugged right after it opens, and unplugged right before it closes.
+PART_STAGES = {"plug-opening": -1, "release": 0, "remove": 1, "swing": 1, "unclip": 1, "shift": 1,
+               "renew": 0, "unplug-opening": 1, "fit": 2, "back": 2}  # fmt: skip
+
+
+def _move(ctx: Context, node: Node, number: int) -> Move:
+    part, way = ctx.part(node), ctx.way(node)
+    said = [say_reason(ctx.engine, r) for r in ctx.why.get(node, ())]
+    joints = [name_of(j) for j in ctx.released(node).values() if j.kind is not JointKind.GASKET]
+    return Move(
+        number=number, part=node.part, name=part.name, way=node.way, kind=way.kind.value,
+        what=", ".join(joints), why="; ".join(said) or "asked for by the trainer",
+        because=ctx.because(node), serves=serves(ctx.why, node),
+        minutes=round(way.out.mid + way.back.mid, 1), persons=way.persons,
+    )  # fmt: skip
+
+
+def _tools(steps: list[Step]) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(t for s in steps for t in s.tools))
+
+
+def _sum(steps: list[Step]) -> float:
+    return round(sum(s.minutes for s in steps), 1)
+
+
+def _phases(steps: list[Step]) -> tuple[PhaseMinutes, ...]:
+    return tuple(
+        PhaseMinutes(phase=p, minutes=_sum([s for s in steps if s.phase is p])) for p in Phase
+    )
+
+
+def _parts(ctx: Context) -> tuple[PartLine, ...]:
+    lines = []
+    if ctx.plugs_out:
+        lines.append(PartLine(name="spark plug", part_number=ctx.plug.part_number,
+                              quantity=len(ctx.holes), why="replace when out"))  # fmt: skip
+    if ctx.item in ctx.job.work:
+        lines.append(PartLine(name=f"ignition {ctx.item}", part_number=ctx.carrier.part_number,
+                              quantity=len(ctx.holes), why="asked for"))  # fmt: skip
+    for node in ctx.moves:
+        for joint in ctx.released(node).values():
+            if joint.one_time or joint.kind is JointKind.GASKET:
+                lines.append(PartLine(
+                    name=f"{ctx.part(node).name}: {name_of(joint.model_copy(update={'count': 1}))}",
+                    part_number=joint.part_number or "", quantity=joint.count,
+                    why="used once only"))  # fmt: skip
+    return tuple(lines)

@@ -1,0 +1,142 @@
+"""What all phases of one procedure share."""
+
+from functools import cached_property
+
+from eldrim.core.access.explain import Reason, active_blocks, answered_by, chain, reasons, serves
+from eldrim.core.access.problem import AccessProblem, Block, Node
+from eldrim.core.access.solve import WayIn
+from eldrim.core.engine import Engine, Target, Way, WorkRound, applies
+from eldrim.core.engine.joints import LORE
+from eldrim.core.engine.model import Coil, Lead, Plug
+from eldrim.core.engine.parts import Joint, Part
+from eldrim.core.job import Job, Work
+from eldrim.core.procedure.figures import Figures
+from eldrim.core.procedure.times import FELT, TILT_DEGREES, TILTED
+from eldrim.core.procedure.wording import say
+from eldrim.core.rules.house import HouseRules
+
+
+class Context:
+    """One engine, one settled job, one chosen way in, one set of rules."""
+
+    def __init__(
+        self, engine: Engine, job: Job, rules: HouseRules, problem: AccessProblem, way_in: WayIn
+    ) -> None:
+        """Gather what every phase needs."""
+        self.engine, self.job, self.rules = engine, job, rules
+        self.problem, self.way_in = problem, way_in
+        self.figures = Figures(engine, job.variant, rules)
+        self.why: dict[Node, list[Reason]] = reasons(problem, way_in)
+
+    @cached_property
+    def moves(self) -> list[Node]:
+        """The chosen ways, by part."""
+        return sorted(n for n in self.way_in.chosen if n.is_way)
+
+    @cached_property
+    def depth(self) -> dict[str, int]:
+        """The place of each moved part when parts are taken strictly one after the other."""
+        above: dict[str, set[str]] = {n.part: set() for n in self.moves}
+        for block, answer in self.blocks:
+            if answer.is_way and block.target.part:
+                above[block.target.part].add(answer.part)
+        layers: dict[str, int] = {}
+        while len(layers) < len(above):
+            ready = sorted(
+                p for p, over in above.items() if p not in layers and over <= set(layers)
+            )
+            for part in ready:
+                layers[part] = len(layers)
+        return layers
+
+    @cached_property
+    def plug(self) -> Plug:
+        """The plug of this variant."""
+        return next(p for p in self.engine.plugs if applies(p.variants, self.job.variant))
+
+    @cached_property
+    def carrier(self) -> Coil | Lead:
+        """What brings the spark to each plug: the coil on it, or its lead."""
+        on_plug = self.engine.ignition.kind == "coil_on_plug"
+        items: tuple[Coil | Lead, ...] = self.engine.coils if on_plug else self.engine.leads
+        return next(c for c in items if applies(c.variants, self.job.variant))
+
+    @property
+    def item(self) -> str:
+        """The word for the carrier: coil or lead."""
+        return "coil" if isinstance(self.carrier, Coil) else "lead"
+
+    @property
+    def plugs_out(self) -> bool:
+        """Whether the job takes plugs out."""
+        return Work.PLUG in self.job.work
+
+    @cached_property
+    def holes(self) -> list[str]:
+        """The job's holes in the order of the chosen school (handbook §20, first cylinder)."""
+        holes = [h for c in self.job.cylinders for h in self.engine.holes_of(c)]
+        school = self.rules.first_cylinder
+        if school == "by_number":
+            return holes
+        sign = -1 if school == "worst_first" else 1
+        return sorted(holes, key=lambda h: (sign * self.difficulty(h), holes.index(h)))
+
+    def difficulty(self, hole: str) -> float:
+        """What it costs to get at a hole, for ordering: moves that serve it, then the well."""
+        moved = sum(self.problem.cost[n] for n in self.why if hole in serves(self.why, n))
+        return moved + 100 * self.well_factor(hole)
+
+    def well_factor(self, hole: str) -> float:
+        """How much longer an act takes in this well than in one that stands open and straight."""
+        well = self.engine.holes[hole][1]
+        factor = FELT if well.sight == "felt" else 1.0
+        return factor * (TILTED if well.tilt.mid > TILT_DEGREES else 1.0)
+
+    def part(self, node: Node) -> Part:
+        """The part a node speaks of."""
+        return self.engine.parts[node.part]
+
+    def way(self, node: Node) -> Way:
+        """The way a node chooses."""
+        return self.part(node).ways[node.way]
+
+    def released(self, node: Node) -> dict[str, Joint]:
+        """The joints that let go for a chosen way."""
+        part, way = self.part(node), self.way(node)
+        keys = tuple(part.joints) if way.releases is None else way.releases
+        return {k: part.joints[k] for k in keys}
+
+    def because(self, node: Node) -> tuple[str, ...]:
+        """The chain of reasons from a move to its holes."""
+        return chain(self.engine, self.why, node) or ("Asked for by the trainer",)
+
+    @cached_property
+    def blocks(self) -> list[tuple[Block, Node]]:
+        """Every hindrance met, with what answers it."""
+        return [(b, answered_by(b, self.way_in)) for b in active_blocks(self.problem, self.way_in)]
+
+    def rounds(self, target: Target) -> list[tuple[Part, WorkRound]]:
+        """The work-rounds that have to be used at a target."""
+        return [
+            (self.part(n), self.engine.hindrances[n.index].rounds[n.round])
+            for b, n in self.blocks
+            if not n.is_way and b.target == target
+        ]
+
+    def round_notes(self, target: Target) -> str:
+        """What to do about the parts that stay in the way at a target."""
+        return " ".join(
+            say("round", part=part.name, note=f"{work.note or work.kind.value.replace('_', ' ')}.")
+            for part, work in self.rounds(target)
+        )
+
+    def isolates(self) -> bool:
+        """Whether the job calls for the battery to be isolated."""
+        joints = [j for n in self.moves for j in self.released(n).values()]
+        return any(j.isolate or j.carries.value == "fuel" for j in joints)
+
+
+def name_of(joint: Joint) -> str:
+    """Count and name: ``6 bolts`` or ``connector``."""
+    one, many = (joint.name, joint.name) if joint.name else LORE[joint.kind].noun
+    return f"{joint.count} {many}" if joint.count > 1 else f"the {one}"

@@ -1,0 +1,94 @@
+"""Prove: nothing left over, started, listened to, tested, read again, signed."""
+
+from eldrim.core.engine.joints import JointKind
+from eldrim.core.engine.model import Service
+from eldrim.core.engine.parts import Carries, Joint, WayKind
+from eldrim.core.procedure.cautions import Act, cautions
+from eldrim.core.procedure.context import Context
+from eldrim.core.procedure.model import Check, Phase, Reading, Step
+from eldrim.core.procedure.times import ACTS
+from eldrim.core.procedure.uncover import AIR_PARTS
+from eldrim.core.procedure.wording import listed, say
+
+
+def before_start(ctx: Context, tool_count: int) -> list[Step]:
+    """Return what must hold before the engine turns, derived from what was touched."""
+    steps = [_count_tools(tool_count)]
+    opened = [o for n in ctx.moves if ctx.way(n).kind is WayKind.REMOVE for o in ctx.part(n).opens]
+    steps += [_openings(opened)] if opened else []
+    steps += [_reconnect()] if ctx.isolates() else []
+    joints = [j for n in ctx.moves for j in ctx.released(n).values()]
+    if any(_carries(j, Carries.FUEL, JointKind.FUEL_LINE) for j in joints):
+        steps.append(_plain("fuel", "prime", {Act.FUEL}, "No seep anywhere"))
+    if any(_carries(j, Carries.COOLANT, JointKind.COOLANT_LINE) for j in joints):
+        steps.append(_plain("coolant", "fill", {Act.COOLANT}, "Level right, no drip"))
+    if ctx.engine.layout.service is Service.MARINE:
+        steps.append(_plain("blower", "ventilate", {Act.MARINE}, "No smell of fuel"))
+    return steps
+
+
+def start(ctx: Context) -> list[Step]:
+    """The first start, with the leak check an opened intake calls for."""
+    acts = {Act.RUN, Act.SPARK} | ({Act.GAS} if ctx.engine.layout.fuel == "gas" else set())
+    steps = [_plain("start", "start", acts, "Steady idle, no lamp, no leak", "start engine")]
+    if any(ctx.part(n).kind in AIR_PARTS for n in ctx.moves):
+        steps.append(
+            _plain(
+                "air_leak", "check", {Act.RUN, Act.SPARK}, "No air leak at any joint", "air leak"
+            )
+        )
+    return steps
+
+
+def finish() -> list[Step]:
+    """Return the steps from clearing codes to signing."""
+    again = _plain("codes_again", "read", set(), "No code came back", "codes again")
+    return [
+        _plain("clear_codes", "clear", set(), "First reading was written down", "connector"),
+        _plain("load", "test", {Act.RUN}, "Pulls cleanly under load", "load test"),
+        again.model_copy(
+            update={"readings": (Reading(key="codes", label="Codes found", kind="text"),)}
+        ),
+        _plain("sign", "sign", set(), "Old plugs labelled and kept", "sign"),
+    ]
+
+
+def _carries(joint: Joint, what: Carries, kind: JointKind) -> bool:
+    return joint.carries is what or joint.kind is kind
+
+
+def _plain(name: str, verb: str, acts: set[Act], check: str, minutes: str = "") -> Step:
+    return Step(
+        key=f"prove/{name.replace('_', '-')}", phase=Phase.PROVE, verb=verb,
+        object=name.replace("_", " "), text=say(name), detail=say(f"{name}.detail"),
+        cautions=cautions(acts), checks=(Check(key="ok", text=check),),
+        minutes=ACTS[minutes or name],
+    )  # fmt: skip
+
+
+def _count_tools(count: int) -> Step:
+    return Step(
+        key="prove/tools", phase=Phase.PROVE, verb="count", object="tools",
+        text=say("count_tools"), detail=say("count_tools.detail", count=count),
+        checks=(Check(key="counted", text=f"{count} pieces counted back"),),
+        minutes=ACTS["count tools"],
+    )  # fmt: skip
+
+
+def _openings(opened: list[str]) -> Step:
+    return Step(
+        key="prove/openings", phase=Phase.PROVE, verb="check", object="openings",
+        text=say("openings"), detail=say("openings.detail", openings=listed(opened)),
+        checks=(Check(key="clear", text="All plugs and rags accounted for"),),
+        minutes=ACTS["opening"],
+    )  # fmt: skip
+
+
+def _reconnect() -> Step:
+    return Step(
+        key="prove/reconnect", phase=Phase.PROVE, verb="connect", object="battery",
+        text=say("reconnect"), detail=say("reconnect.detail"),
+        tools=("socket 10 mm, ¼ in", "ratchet ¼ in"), setup="socket 10 mm, ¼ in + ratchet ¼ in",
+        cautions=cautions({Act.BATTERY}), checks=(Check(key="tight", text="Clamp tight"),),
+        minutes=ACTS["reconnect"], because=("It was taken off in ready/isolate",),
+    )  # fmt: skip

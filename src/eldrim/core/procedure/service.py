@@ -1,0 +1,313 @@
+"""Clean, Pull, Read and Fit: the work at each hole, stage by stage over all wells."""
+
+from eldrim.core.engine import Target
+from eldrim.core.engine.joints import FASTENERS, LORE
+from eldrim.core.engine.model import Coil
+from eldrim.core.engine.parts import Joint
+from eldrim.core.figures.torque import SHOP_WRENCHES
+from eldrim.core.procedure.cautions import Act, cautions
+from eldrim.core.procedure.context import Context, name_of
+from eldrim.core.procedure.model import Check, Phase, Reading, Step, StepFigure
+from eldrim.core.procedure.times import ACTS
+from eldrim.core.procedure.wording import listed, say
+from eldrim.core.quantity import convert
+from eldrim.core.tools.naming import ToolUse, plug_tools, release_tools
+
+CONDITIONS = (
+    "light tan to grey, dry", "chalk white, clean", "white blisters, melted edge",
+    "dry, sooty black", "wet, black, oily", "wet, smells of fuel", "white or green crust",
+    "yellow-brown glaze", "rust-red coating", "track down the insulator", "edges rounded",
+    "tip bent", "cracked insulator", "badly seated",
+)  # fmt: skip
+COIL_CONDITIONS = ("sound", "cracked", "bulged", "burnt", "rusty foot", "oily boot", "bent pins")
+EXTENSIONS_MM = (75.0, 150.0, 250.0)
+PLUG_SOCKET_MM = 65.0
+HANDLE_CLEARANCE_MM = 25.0
+
+
+def clean(ctx: Context) -> list[Step]:
+    """Return the cleaning that comes before anything is opened."""
+    return [_clean_coils(ctx)]
+
+
+def pull(ctx: Context) -> list[Step]:
+    """Return the steps that empty each well; the well is cleaned before its plug moves."""
+    steps: list[Step] = []
+    for hole in ctx.holes:
+        releases = _releases(ctx, hole)
+        steps += [*releases, _pull_carrier(ctx, hole, tuple(s.key for s in releases))]
+        if ctx.plugs_out:
+            steps += [_clean_well(ctx, hole), _pull_plug(ctx, hole)]
+    return steps
+
+
+def read(ctx: Context) -> list[Step]:
+    """Return one reading step for each thing that came out."""
+    steps = [_read_plug(ctx, h) for h in ctx.holes] if ctx.plugs_out else []
+    coils = isinstance(ctx.carrier, Coil) and "coil" in ctx.job.work
+    return steps + ([_read_coil(ctx, h) for h in ctx.holes] if coils else [])
+
+
+def fit(ctx: Context) -> list[Step]:
+    """Return the steps that put plugs in: all started by hand before any is tightened."""
+    if not ctx.plugs_out:
+        return []
+    compound = ctx.figures.compound(ctx.plug)
+    steps = [_gap(ctx, h) for h in ctx.holes]
+    steps += [_prepare(ctx, h) for h in ctx.holes] if compound else []
+    starts = [_start(ctx, h, compound) for h in ctx.holes]
+    all_started = tuple(s.key for s in starts)
+    return [*steps, *starts, *(_torque(ctx, h, all_started) for h in ctx.holes)]
+
+
+def hole_step(ctx: Context, key: str, hole: str, phase: Phase, minutes: float) -> Step:
+    """A step at one hole with nothing said yet but where it is and what it takes."""
+    cylinder = ctx.engine.holes[hole][0]
+    verb, item = key.split("/")[:2]
+    return Step(
+        key=key, phase=phase, verb=verb, object=f"{item} {hole}", cylinder=cylinder, hole=hole,
+        text="", minutes=round(minutes * ctx.well_factor(hole), 1),
+        because=(f"Hole {hole} is asked for",),
+    )  # fmt: skip
+
+
+def _clean_coils(ctx: Context) -> Step:
+    what = f"{ctx.item}{'s' if len(ctx.holes) > 1 else ''}"
+    return Step(
+        key=f"clean/{ctx.item}s", phase=Phase.CLEAN, verb="clean", object=what,
+        text=say("clean_coils", what=what, holes=listed(sorted(ctx.holes, key=_natural))),
+        detail=say("clean_coils.detail"), tools=("air gun",), setup="air gun",
+        cautions=cautions({Act.AIR}),
+        minutes=round(ACTS["clean coils"] * len(ctx.holes), 1),
+        because=("Dirt round a coil falls into the well when it comes out",),
+    )  # fmt: skip
+
+
+def _natural(hole: str) -> tuple[int, str]:
+    return int(hole.rstrip("ab")), hole
+
+
+def _releases(ctx: Context, hole: str) -> list[Step]:
+    """Fasteners before connectors, unless the loom is so short that the coil must move first."""
+    joints = {k: j for k, j in ctx.carrier.joints.items() if _lets_go_first(j)}
+    return [_release(ctx, hole, key, joint) for key, joint in joints.items()]
+
+
+def _lets_go_first(joint: Joint) -> bool:
+    return joint.kind in FASTENERS or joint.kind.value.startswith("connector")
+
+
+def _release(ctx: Context, hole: str, key: str, joint: Joint) -> Step:
+    lore, use = LORE[joint.kind], release_tools(joint)
+    base = hole_step(
+        ctx,
+        f"release/{ctx.item}/{hole}/{key}",
+        hole,
+        Phase.PULL,
+        ACTS["fastener" if joint.kind in FASTENERS else "connector"],
+    )
+    text = say("hole_release", verb=lore.release_verb, joints=name_of(joint), what=ctx.item,
+               hole=hole)  # fmt: skip
+    return base.model_copy(
+        update={
+            "text": text,
+            "detail": " ".join(d for d in (lore.release, joint.note) if d),
+            "tools": use.tools,
+            "setup": use.setup,
+        }
+    )
+
+
+def _pull_carrier(ctx: Context, hole: str, after: tuple[str, ...]) -> Step:
+    base = hole_step(
+        ctx, f"remove/{ctx.item}/{hole}", hole, Phase.PULL, _with_rounds(ctx, hole, ctx.item,
+        ACTS["pull coil"], "out"))  # fmt: skip
+    target = Target(hole=hole, item=ctx.item)
+    detail = (say(f"remove_{ctx.item}.detail", hole=hole), ctx.round_notes(target))
+    return base.model_copy(
+        update={
+            "text": say(f"remove_{ctx.item}", hole=hole),
+            "detail": " ".join(d for d in detail if d),
+            "tools": _round_tools(ctx, target),
+            "after": after,
+        }
+    )
+
+
+def _with_rounds(ctx: Context, hole: str, item: str, minutes: float, way: str) -> float:
+    """Add the extra minutes of the work-rounds used here, out or back."""
+    rounds = ctx.rounds(Target(hole=hole, item=item))
+    return minutes + sum((w.out if way == "out" else w.back).mid for _, w in rounds)
+
+
+def _round_tools(ctx: Context, target: Target) -> tuple[str, ...]:
+    return tuple(t for _, work in ctx.rounds(target) for t in work.tools)
+
+
+def _clean_well(ctx: Context, hole: str) -> Step:
+    base = hole_step(ctx, f"clean/well/{hole}", hole, Phase.PULL, ACTS["clean well"])
+    return base.model_copy(
+        update={
+            "text": say("clean_well", hole=hole),
+            "detail": say("clean_well.detail"),
+            "tools": ("air gun",),
+            "setup": "air gun",
+            "cautions": cautions({Act.AIR}),
+            "because": ("Dirt in the well falls into the cylinder when the plug comes out",),
+            "after": (f"remove/{ctx.item}/{hole}",),
+        }
+    )
+
+
+def _plug_use(ctx: Context, hole: str, handle: str) -> ToolUse:
+    well = ctx.engine.holes[hole][1]
+    wanted = well.depth.mid + HANDLE_CLEARANCE_MM - PLUG_SOCKET_MM
+    length = next((e for e in EXTENSIONS_MM if e >= wanted), EXTENSIONS_MM[-1])
+    return plug_tools(ctx.plug.hex, length, handle)
+
+
+def _pull_plug(ctx: Context, hole: str) -> Step:
+    use = _plug_use(ctx, hole, "ratchet ⅜ in")
+    target = Target(hole=hole, item="plug")
+    minutes = _with_rounds(ctx, hole, "plug", ACTS["plug out"], "out")
+    base = hole_step(ctx, f"remove/plug/{hole}", hole, Phase.PULL, minutes)
+    acts = {Act.HOT, Act.CHEMICAL}
+    acts |= {Act.ALUMINIUM} if ctx.engine.layout.head == "aluminium" else set()
+    return base.model_copy(
+        update={
+            "text": say("remove_plug", hole=hole),
+            "detail": " ".join(
+                d for d in (say("remove_plug.detail"), ctx.round_notes(target)) if d
+            ),
+            "tools": (*use.tools, *_round_tools(ctx, target)),
+            "setup": use.setup,
+            "cautions": cautions(acts),
+            "checks": (Check(key="ring", text="Old ring came out with the plug"),)
+            if ctx.plug.seat == "gasket"
+            else (),
+            "after": (f"clean/well/{hole}",),
+        }
+    )
+
+
+def _read_plug(ctx: Context, hole: str) -> Step:
+    gap = ctx.figures.plain("plug-gap", "gap")
+    unit = gap.unit if gap else "mm"
+    base = hole_step(ctx, f"read/plug/{hole}", hole, Phase.READ, ACTS["read plug"])
+    return base.model_copy(
+        update={
+            "text": say("read_plug", hole=hole),
+            "detail": say("read_plug.detail", hole=hole),
+            "tools": ("wire gauge", "plug tray"),
+            "figures": (gap,) if gap else (),
+            "readings": (
+                Reading(key="condition", label="Seen", kind="choice", choices=CONDITIONS),
+                Reading(key="gap_found", label="Gap as found", kind="number", unit=unit),
+            ),
+            "after": (f"remove/plug/{hole}",),
+        }
+    )
+
+
+def _read_coil(ctx: Context, hole: str) -> Step:
+    base = hole_step(ctx, f"read/coil/{hole}", hole, Phase.READ, ACTS["read plug"] / 2)
+    return base.model_copy(
+        update={
+            "text": say("read_coil", hole=hole),
+            "detail": say("read_coil.detail"),
+            "readings": (
+                Reading(key="condition", label="Seen", kind="choice", choices=COIL_CONDITIONS),
+            ),
+            "after": (f"remove/coil/{hole}",),
+        }
+    )
+
+
+def _gap(ctx: Context, hole: str) -> Step:
+    gap = ctx.figures.plain("plug-gap", "gap")
+    assert gap is not None, "a consistent sheet states plug-gap for every variant"
+    base = hole_step(ctx, f"gap/plug/{hole}", hole, Phase.FIT, ACTS["check gap"])
+    return base.model_copy(
+        update={
+            "text": say("gap_plug", hole=hole),
+            "detail": say(f"gap_plug.{ctx.plug.construction}"),
+            "tools": ("wire gauge",),
+            "figures": (gap,),
+            "readings": (
+                Reading(key="gap_left", label="Gap as left", kind="number", unit=gap.unit,
+                        low=gap.min, high=gap.max,
+                        why_limit="a plug outside its gap range is set if allowed, or sent back"),
+            ),
+        }
+    )  # fmt: skip
+
+
+def _prepare(ctx: Context, hole: str) -> Step:
+    base = hole_step(ctx, f"prepare/plug/{hole}", hole, Phase.FIT, ACTS["prepare thread"])
+    return base.model_copy(
+        update={
+            "text": say("prepare_plug", hole=hole),
+            "detail": say("prepare_plug.detail"),
+            "tools": ("thread compound",),
+            "cautions": cautions({Act.CHEMICAL}),
+            "because": ("Bare steel shell in an aluminium head: house rule, thread compound",),
+            "after": (f"gap/plug/{hole}",),
+        }
+    )
+
+
+def _start(ctx: Context, hole: str, compound: bool) -> Step:
+    use = _plug_use(ctx, hole, "")
+    before = f"{'prepare' if compound else 'gap'}/plug/{hole}"
+    base = hole_step(ctx, f"start/plug/{hole}", hole, Phase.FIT, ACTS["start plug"])
+    return base.model_copy(
+        update={
+            "text": say("start_plug", hole=hole),
+            "detail": say("start_plug.detail", dry="" if compound else say("start_plug.dry")),
+            "tools": use.tools[:2],
+            "readings": (
+                Reading(key="free_turns", label="Free turns", kind="number", unit="turns", low=2,
+                        why_limit="a plug that will not run in by hand may be cross-threaded"),
+            ),
+            "checks": (Check(key="by_hand", text="Runs in freely by hand"),),
+            "cautions": cautions({Act.ALUMINIUM}) if ctx.engine.layout.head == "aluminium" else (),
+            "after": (before,),
+        }
+    )  # fmt: skip
+
+
+def _torque(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
+    figure = ctx.figures.plug_torque(ctx.plug)
+    handle = figure.setting.wrench if figure.setting else SHOP_WRENCHES[1].name
+    use = _plug_use(ctx, hole, handle)
+    target = Target(hole=hole, item="plug")
+    minutes = _with_rounds(ctx, hole, "plug", ACTS["torque plug"], "back")
+    base = hole_step(ctx, f"torque/plug/{hole}", hole, Phase.FIT, minutes)
+    acts = {Act.HOT} | ({Act.ALUMINIUM} if ctx.engine.layout.head == "aluminium" else set())
+    return base.model_copy(
+        update={
+            "text": say("torque_plug", hole=hole),
+            "detail": " ".join(
+                d for d in (say("torque_plug.detail"), ctx.round_notes(target)) if d
+            ),
+            "tools": (*use.tools, *_round_tools(ctx, target)),
+            "setup": use.setup,
+            "figures": (figure,),
+            "readings": (torque_reading(figure),),
+            "cautions": cautions(acts),
+            "after": all_started,
+        }
+    )
+
+
+def torque_reading(figure: StepFigure) -> Reading:
+    """A torque to enter, in the unit of the wrench, with the maker's limits."""
+    unit = figure.setting.unit if figure.setting else figure.unit
+    low, high = (round(convert(v, figure.unit, unit), 2) for v in (figure.min, figure.max))
+    single = low == high
+    tolerance = 0.04 * low if single else 0.0
+    return Reading(
+        key="torque", label="Torque", kind="number", unit=unit,
+        low=round(low - tolerance, 2), high=round(high + tolerance, 2),
+        why_limit="outside the maker's figure the thread or the seat is at risk",
+    )  # fmt: skip

@@ -1,0 +1,30 @@
+"""Can every hole of a sheet be reached at all?"""
+
+from eldrim.core.access import NoWayInError, build, solve
+from eldrim.core.engine import Engine
+from eldrim.core.errors import Problem
+from eldrim.core.job import Job, Work
+from eldrim.core.rules.house import DEFAULT_RULES
+
+
+def unreachable(engine: Engine) -> list[Problem]:
+    """Return a problem for every hole no way opens, naming the chain or loop of parts."""
+    problems: dict[str, Problem] = {}
+    for variant in engine.variants:
+        for cylinder in sorted(engine.cylinders):
+            job = Job(cylinders=(cylinder,), work=(Work.COIL, Work.PLUG), variant=variant)
+            try:
+                solve(build(engine, job, DEFAULT_RULES))
+            except NoWayInError as error:
+                chain = " → ".join(error.chain)
+                problems.setdefault(chain, _problem(cylinder, chain, error.loop))
+    return sorted(problems.values())
+
+
+def _problem(cylinder: int, chain: str, loop: bool) -> Problem:
+    what = "is a loop: each must be off before the next" if loop else "has no way open"
+    return Problem(
+        "hindrances",
+        f"cylinder {cylinder} cannot be reached: {chain} {what}",
+        "state another way or a work-round for one of them",
+    )

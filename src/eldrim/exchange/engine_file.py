@@ -1,0 +1,154 @@
+"""Engine files in and out: YAML or JSON, every problem named by its path, nothing half-read."""
+
+import json
+from collections.abc import Hashable
+from typing import Any
+
+import yaml
+from pydantic import ValidationError
+
+from eldrim.core.engine import Engine, check
+from eldrim.core.errors import EngineError, Problem
+from eldrim.core.reachable import unreachable
+
+MAX_BYTES = 1_000_000
+
+MISSPELT = "check the spelling against docs/engine-file.md"
+FIXES = {
+    "extra_forbidden": MISSPELT,
+    "missing": "add it",
+    "string_pattern_mismatch": "use the form docs/engine-file.md gives for it",
+}
+
+
+def read_engine(data: bytes, *, complete: bool = True) -> Engine:
+    """Read an engine from the bytes of a file.
+
+    Raises :class:`EngineError` with every problem found: unreadable text, unknown or missing
+    fields, quantities not understood, inconsistencies, and, with ``complete``, holes no way
+    reaches.
+    """
+    engine = validate_engine(_load(data))
+    problems = check(engine)
+    if not problems and complete:
+        problems = unreachable(engine)
+    if problems:
+        raise EngineError(problems)
+    return engine
+
+
+def validate_engine(document: Any) -> Engine:
+    """Turn a plain document into an engine, or raise :class:`EngineError` with paths."""
+    if not isinstance(document, dict):
+        raise EngineError([Problem("", "the file holds no mapping", "start with 'format:'")])
+    try:
+        return Engine.model_validate(document)
+    except ValidationError as error:
+        raise EngineError(_problems(error)) from error
+
+
+def write_engine(engine: Engine) -> str:
+    """Write an engine as YAML; reading it back gives an equal engine."""
+    document = engine.model_dump(mode="json", exclude_defaults=True)
+    document = {"format": engine.format, **document}
+    return yaml.safe_dump(document, allow_unicode=True, sort_keys=False, width=100)
+
+
+def _problems(error: ValidationError) -> list[Problem]:
+    """One problem a place: a list is not also called too short because its entry was wrong."""
+    found = error.errors()
+    locations = [e["loc"] for e in found]
+    return [
+        _problem(e)
+        for e in found
+        if e["type"] != "too_short"
+        or not any(len(loc) > len(e["loc"]) and loc[: len(e["loc"])] == e["loc"]
+                   for loc in locations)
+    ]  # fmt: skip
+
+
+def _problem(error: Any) -> Problem:
+    message = error["msg"].removeprefix("Value error, ")
+    return Problem(path_text(error["loc"]), message, FIXES.get(error["type"], ""))
+
+
+def path_text(loc: tuple[int | str, ...]) -> str:
+    """Write a location as people read it: ``parts.plenum.joints.bolts.count``."""
+    text = ""
+    for step in loc:
+        if isinstance(step, int):
+            text += f"[{step}]"
+        elif step != "[key]":
+            text += f".{step}" if text else str(step)
+    return text
+
+
+def _load(data: bytes) -> Any:
+    if len(data) > MAX_BYTES:
+        raise EngineError([Problem("", "the file is over 1 MB", "an engine sheet is far smaller")])
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise EngineError(
+            [Problem("", f"byte {error.start} is not UTF-8 text", "save it as UTF-8")]
+        ) from error
+    return _load_json(text) if text.lstrip().startswith("{") else _load_yaml(text)
+
+
+def _load_json(text: str) -> Any:
+    try:
+        return json.loads(text, object_pairs_hook=_no_doubles)
+    except json.JSONDecodeError as error:
+        place = f"line {error.lineno}, column {error.colno}"
+        raise EngineError([Problem(place, error.msg, "correct the JSON there")]) from error
+    except RecursionError as error:
+        raise EngineError([Problem("", "nested too deeply")]) from error
+
+
+def _no_doubles(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    keys = [k for k, _ in pairs]
+    for key in keys:
+        if keys.count(key) > 1:
+            raise EngineError([Problem(key, "this key stands twice", "keep one")])
+    return dict(pairs)
+
+
+def _load_yaml(text: str) -> Any:
+    try:
+        return yaml.load(text, Loader=_Loader)
+    except yaml.MarkedYAMLError as error:
+        mark = error.problem_mark or error.context_mark
+        place = f"line {mark.line + 1}, column {mark.column + 1}" if mark else ""
+        raise EngineError([Problem(place, error.problem or "not YAML", "correct it there")]) from (
+            error
+        )
+    except (yaml.YAMLError, RecursionError, ValueError) as error:
+        raise EngineError([Problem("", f"not readable as YAML: {error}")]) from error
+
+
+class _Loader(yaml.SafeLoader):
+    """Safe, without aliases (a small file must not unfold into a huge one) or double keys."""
+
+    def compose_node(self, parent: Any, index: Any) -> Any:
+        if self.check_event(yaml.AliasEvent):
+            mark = self.peek_event().start_mark
+            raise yaml.MarkedYAMLError(problem="aliases are not allowed", problem_mark=mark)
+        return super().compose_node(parent, index)
+
+    def construct_mapping(self, node: Any, deep: bool = False) -> dict[Hashable, Any]:
+        seen: set[Any] = set()
+        for key_node, _ in node.value:
+            key = self.construct_object(key_node, deep=True)
+            if key in seen:
+                raise yaml.MarkedYAMLError(
+                    problem=f"'{key}' stands twice", problem_mark=key_node.start_mark
+                )
+            seen.add(key)
+        return super().construct_mapping(node, deep)
+
+
+# Dates and the like stay text; only what a sheet uses is read as anything else.
+_Loader.yaml_implicit_resolvers = {
+    first: [(tag, regexp) for tag, regexp in found if not tag.endswith(("timestamp", "merge"))]
+    for first, found in yaml.SafeLoader.yaml_implicit_resolvers.items()
+}
