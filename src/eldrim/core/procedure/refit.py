@@ -10,7 +10,7 @@ from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import Check, Phase, Step, StepFigure
 from eldrim.core.procedure.service import hole_step
 from eldrim.core.procedure.times import ACTS, share
-from eldrim.core.procedure.uncover import LIFT_ONLY, joint_acts, lift_key
+from eldrim.core.procedure.uncover import joint_acts, lift_key
 from eldrim.core.procedure.wording import listed, say, the
 from eldrim.core.tools.naming import ToolUse, tightening_tools
 
@@ -114,7 +114,7 @@ def _fit_after(ctx: Context, node: Node) -> tuple[str, ...]:
     for block, answer in ctx.blocks:
         if answer == node and block.target.part:
             other = next(n for n in ctx.moves if n.part == block.target.part)
-            keys.update(dict.fromkeys(_closed_keys(ctx, other, block.kind in LIFT_ONLY)))
+            keys.update(dict.fromkeys(_closed_keys(ctx, other)))
         elif answer == node:
             keys.update(dict.fromkeys(_hole_keys(ctx, block.target.hole)))
     for key in ctx.part(node).refit_after:
@@ -131,15 +131,11 @@ def _hole_keys(ctx: Context, hole: str) -> list[str]:
     return keys
 
 
-def _closed_keys(ctx: Context, node: Node, only_fit: bool = False) -> list[str]:
-    """The keys that must be done before something goes over ``node``'s part."""
-    keys = [_fit_key(ctx, node)]
-    if not only_fit:
-        joints = ctx.released(node)
-        keys += [
-            _joint_key(node, k, j) for k, j in joints.items() if j.kind is not JointKind.GASKET
-        ]
-    return keys
+def _closed_keys(ctx: Context, node: Node) -> list[str]:
+    """The keys that must be done before something goes over ``node``'s part: all of it."""
+    joints = ctx.released(node).items()
+    made_up = [_joint_key(node, k, j) for k, j in joints if j.kind is not JointKind.GASKET]
+    return [_fit_key(ctx, node), *made_up]
 
 
 def _fit_key(ctx: Context, node: Node) -> str:

@@ -1,0 +1,78 @@
+"""Pictures of the main views from the demo data, for the README. Run by ``bin/shots``."""
+
+import argparse
+import re
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, sync_playwright
+
+FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+         "--disable-background-networking", "--disable-component-update",
+         "--disable-sync"]  # fmt: skip
+DESK = {"width": 1280, "height": 800}
+TABLET = {"width": 820, "height": 1180}
+PHONE = {"width": 360, "height": 740}
+
+
+def main() -> None:
+    """Take every picture from a running demo."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--address", default="http://127.0.0.1:8400")
+    parser.add_argument("--out", type=Path, default=Path(__file__).parent / "screenshots")
+    options = parser.parse_args()
+    options.out.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        _desk(browser, options.address, options.out)
+        _bay(browser, options.address, options.out)
+        browser.close()
+
+
+def sign_in(browser: Browser, address: str, name: str, size: dict[str, int]) -> Page:
+    """Sign in as a demo person on a screen of this size."""
+    page = browser.new_page(viewport=size, base_url=address)
+    page.goto("/sign-in")
+    page.fill("#name", name)
+    page.fill("#password", "eldrim-demo")
+    page.click("text=Sign in >> nth=-1")
+    return page
+
+
+def _desk(browser: Browser, address: str, out: Path) -> None:
+    page = browser.new_page(viewport=DESK, base_url=address)
+    page.goto("/sign-in")
+    page.screenshot(path=out / "sign-in.png")
+    page.close()
+    page = sign_in(browser, address, "trainer", DESK)
+    page.goto("/engines")
+    page.screenshot(path=out / "engines.png")
+    page.goto("/engines/marlet-34-v6?c=3&c=5&work=coil&work=plug&variant=late")
+    page.screenshot(path=out / "plan.png")
+    page.goto("/procedures")
+    page.click("tbody a")
+    page.screenshot(path=out / "procedure.png")
+    page.goto("/log")
+    page.click("tbody a")
+    page.screenshot(path=out / "log.png")
+    page.close()
+
+
+def _bay(browser: Browser, address: str, out: Path) -> None:
+    page = sign_in(browser, address, "technician", TABLET)
+    page.goto("/bay")
+    page.screenshot(path=out / "bay.png")
+    if page.locator("a[href^='/bay/runs/']").count():
+        page.locator("a[href^='/bay/runs/']").first.click()
+    else:
+        page.locator("button:has-text('Plug and coil')").first.click()
+        page.wait_for_url(re.compile("/bay/runs/"))
+    run = page.url.split("?")[0]
+    page.goto(f"{run}?step=torque/plug/4")
+    page.screenshot(path=out / "bay-step.png")
+    page.set_viewport_size(PHONE)
+    page.screenshot(path=out / "bay-step-phone.png", full_page=True)
+    page.close()
+
+
+if __name__ == "__main__":
+    main()

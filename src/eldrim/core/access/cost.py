@@ -1,0 +1,24 @@
+"""What it costs to get at each hole on its own."""
+
+from eldrim.core.access.problem import build
+from eldrim.core.access.solve import solve
+from eldrim.core.engine import Engine
+from eldrim.core.job import Job, Work
+from eldrim.core.rules.house import HouseRules
+
+
+def access_costs(engine: Engine, variant: str, rules: HouseRules) -> dict[str, float]:
+    """Return the minutes (risk priced in) of the cheapest way in to each hole alone."""
+    costs: dict[str, float] = {}
+    for cylinder in engine.cylinders:
+        job = Job(cylinders=(cylinder,), work=(Work.COIL, Work.PLUG), variant=variant)
+        found = solve(build(engine, job, rules)).cost / 100
+        costs.update(dict.fromkeys(engine.holes_of(cylinder), found))
+    return costs
+
+
+def levels(costs: dict[str, float]) -> dict[str, int]:
+    """Sort the holes into three bands of cost, 0 the cheapest, for hatching."""
+    least, most = min(costs.values()), max(costs.values())
+    span = (most - least) or 1.0
+    return {h: min(2, int(3 * (c - least) / span)) for h, c in costs.items()}

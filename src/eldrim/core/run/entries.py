@@ -1,0 +1,58 @@
+"""What is written down while a procedure is followed. Entries are only ever added."""
+
+from datetime import datetime
+from enum import StrEnum
+from typing import Annotated
+from uuid import UUID
+
+from pydantic import StringConstraints
+
+from eldrim.core.frozen import Frozen
+
+Reason = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400)]
+
+
+class Role(StrEnum):
+    """Who may do what."""
+
+    TRAINER = "trainer"
+    TECHNICIAN = "technician"
+    LEAD = "lead"
+
+
+class EntryKind(StrEnum):
+    """What an entry says."""
+
+    READING = "reading"
+    DEVIATION = "deviation"
+    DONE = "done"
+    SKIP = "skip"
+    ACCEPT = "accept"
+    SIGN = "sign"
+
+
+class Entry(Frozen):
+    """One thing written down. ``id`` is made by the client, so that sending twice is harmless.
+
+    ``step`` and ``reading`` say where; ``value`` what; ``names`` is the entry that an acceptance
+    or a correction speaks of; ``checks`` are the proofs ticked when a step is done.
+    """
+
+    id: UUID
+    kind: EntryKind
+    step: str = ""
+    reading: str = ""
+    value: float | str | None = None
+    unit: str = ""
+    reason: Reason = ""
+    names: UUID | None = None
+    checks: tuple[str, ...] = ()
+
+
+class Recorded(Frozen):
+    """An entry as it stands in the log: who, in which role, when (UTC)."""
+
+    entry: Entry
+    by: str
+    role: Role
+    at: datetime

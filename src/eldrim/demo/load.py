@@ -1,0 +1,101 @@
+"""The demo workshop: Skerry Field, which looks after airfield ground equipment. All made up."""
+
+from pathlib import Path
+from uuid import UUID, uuid5
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from eldrim.core.engine import Engine
+from eldrim.core.job import Job, Work
+from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.edits import Edit, apply_edits
+from eldrim.core.procedure.model import Plan, Reading, Step
+from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.core.run.state import SIGNING
+from eldrim.exchange.engine_file import read_engine
+from eldrim.store import accounts, library, runs
+from eldrim.store.tables import UnitRow, UserRow
+
+ENGINES = Path(__file__).parent / "engines"
+PASSWORD = "eldrim-demo"
+PEOPLE = (
+    ("trainer", "Ines Harrow", "trainer"),
+    ("technician", "Tam Okely", "technician"),
+    ("lead", "Berit Vance", "lead"),
+)
+UNITS = (
+    ("tug-14", "Tug 14", "marlet-34-v6", "late", "2231", "hours"),
+    ("tug-15", "Tug 15", "marlet-34-v6", "late", "2248", "hours"),
+    ("tug-21", "Tug 21", "marlet-34-v6", "late", "2390", "hours"),
+)
+_SPACE = UUID("6f1d6c3e-0b2c-4e55-9b51-1d6a3c1fe0aa")
+
+
+def demo_engines() -> list[Engine]:
+    """The demo engine sheets, as shipped."""
+    return [read_engine(p.read_bytes()) for p in sorted(ENGINES.glob("*.engine.yaml"))]
+
+
+def load(session: Session) -> bool:
+    """Load the demo workshop into an empty store; False when there is something in it already."""
+    if session.scalar(select(func.count()).select_from(UserRow)):
+        return False
+    for name, display, role in PEOPLE:
+        accounts.add_user(session, name, display, role, PASSWORD)
+    for engine in demo_engines():
+        library.save_sheet(session, engine, "trainer")
+    for key, name, engine_id, variant, serial, meter in UNITS:
+        session.add(
+            UnitRow(
+                id=key, name=name, engine_id=engine_id, variant=variant, serial=serial, meter=meter
+            )
+        )
+    session.flush()
+    _history(session)
+    return True
+
+
+def _history(session: Session) -> None:
+    engine = library.sheet(session, "marlet-34-v6")
+    job = Job(cylinders=(2, 4, 6), work=(Work.COIL, Work.PLUG), variant="late")
+    key = library.add_procedure(session, engine, job, "trainer")
+    edits = {"remove/plug/2": Edit(note="Radiator hose is close here: turn the ratchet away.")}
+    library.save_edit(session, key, 1, "remove/plug/2", edits["remove/plug/2"])
+    released = apply_edits(plan(engine, job), edits)
+    edition = library.release(session, key, released, "trainer", "First edition, front bank")
+    for index, (unit, wear) in enumerate((("tug-15", 0.02), ("tug-21", 0.05))):
+        run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician")
+        _follow(session, run.id, released, wear, 1840 + 610 * index)
+
+
+def _follow(session: Session, run: UUID, procedure: Plan, wear: float, meter: float) -> None:
+    for step in procedure.steps:
+        for reading in step.readings:
+            value = _value(step, reading, wear, meter)
+            _add(session, run, EntryKind.READING, step.key, reading=reading.key, value=value,
+                 unit=reading.unit)  # fmt: skip
+        kind = EntryKind.SIGN if step.key == SIGNING else EntryKind.DONE
+        _add(session, run, kind, step.key, checks=tuple(c.key for c in step.checks))
+
+
+def _value(step: Step, reading: Reading, wear: float, meter: float) -> float | str:
+    if reading.kind == "choice":
+        return reading.choices[0]
+    if reading.kind == "text":
+        return "none"
+    spread = (sum(map(ord, step.key)) % 5 - 2) / 100
+    typical = {"meter": meter, "volts": 12.6, "temperature": 22.0, "free_turns": 6.0,
+               "gap_found": round(1.1 + wear * 2 + spread, 2),
+               "gap_left": round(1.06 + spread / 2, 2)}  # fmt: skip
+    if reading.key in typical:
+        return typical[reading.key]
+    assert reading.low is not None
+    assert reading.high is not None
+    return round((reading.low + reading.high) / 2 + spread * 10, 1)
+
+
+def _add(session: Session, run: UUID, kind: EntryKind, step: str, **more: object) -> None:
+    key = uuid5(_SPACE, f"{run} {kind} {step} {more.get('reading', '')}")
+    entry = Entry.model_validate({"id": key, "kind": kind, "step": step, **more})
+    runs.add(session, run, entry, "technician", Role.TECHNICIAN)

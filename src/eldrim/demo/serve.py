@@ -1,0 +1,68 @@
+"""What ``bin/demo`` runs: database up, schema current, demo data in, web server on."""
+
+import argparse
+import signal
+import sys
+from typing import NoReturn
+
+import uvicorn
+
+from eldrim.demo.load import PASSWORD, PEOPLE, load
+from eldrim.store.cluster import Cluster, ClusterError, default_cluster
+from eldrim.store.database import connect, ensure_database, migrate, sessions, url_from_environment
+from eldrim.web.app import make_app
+
+
+def main() -> None:
+    """Serve until Ctrl-C, then stop server and database."""
+    options = _options()
+    own = None if url_from_environment() else default_cluster()
+    # A stop signal must run the cleanup below, as Ctrl-C does.
+    signal.signal(signal.SIGTERM, _interrupt)
+    try:
+        _serve(url_from_environment() or _start(own, options.fresh), options)
+    except ClusterError as error:
+        sys.exit(f"bin/demo: {error}")
+    except KeyboardInterrupt:
+        pass
+    finally:
+        if own is not None and own.home.exists():
+            own.stop()
+            print("Database stopped.")
+
+
+def _interrupt(*_: object) -> NoReturn:
+    raise KeyboardInterrupt
+
+
+def _options() -> argparse.Namespace:
+    parser = argparse.ArgumentParser(prog="bin/demo", description=main.__doc__)
+    parser.add_argument("--fresh", action="store_true", help="throw the demo's data away first")
+    parser.add_argument("--port", type=int, default=8400, help="default 8400")
+    return parser.parse_args()
+
+
+def _start(cluster: Cluster | None, fresh: bool) -> str:
+    assert cluster is not None
+    if fresh and cluster.home.exists():
+        cluster.destroy()
+    cluster.start()
+    return cluster.url()
+
+
+def _serve(url: str, options: argparse.Namespace) -> None:
+    ensure_database(url)
+    engine = connect(url)
+    migrate(engine)
+    with sessions(engine).begin() as session:
+        if load(session):
+            print("Demo workshop loaded.")
+    print(f"\n  Eldrim: http://127.0.0.1:{options.port}")
+    print(f"  Sign in as {', '.join(p[0] for p in PEOPLE)}; password {PASSWORD}")
+    print("  Ctrl-C stops it.\n", flush=True)
+    uvicorn.run(make_app(engine), host="127.0.0.1", port=options.port, log_level="warning",
+                server_header=False)  # fmt: skip
+
+
+if __name__ == "__main__":
+    main()

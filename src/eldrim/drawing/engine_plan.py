@@ -1,0 +1,221 @@
+"""The engine seen from above: holes, what lies over them, what lifts off, where to stand."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from eldrim.core.engine import Engine, Part
+from eldrim.core.engine.model import Side
+from eldrim.core.engine.parts import PartKind
+from eldrim.core.procedure.model import Move
+from eldrim.drawing import balloons
+from eldrim.drawing.svg import el, path, text, title
+
+LINES = frozenset({PartKind.LOOM, PartKind.HOSE})
+HOLE, CORE = 30.0, 17.0
+HATCHES = ((9.0, 0.8), (6.0, 0.9), (4.0, 1.0))
+MARGIN = 46.0
+
+
+@dataclass(frozen=True)
+class PlanView:
+    """What to show: chosen holes, moves made, links of the holes, cost levels 0 to 2."""
+
+    chosen: frozenset[str] = frozenset()
+    moves: tuple[Move, ...] = ()
+    links: Mapping[str, str] = field(default_factory=dict)
+    levels: Mapping[str, int] = field(default_factory=dict)
+    costs: Mapping[str, str] = field(default_factory=dict)
+    compact: bool = False
+    here: str = ""
+
+
+def draw(engine: Engine, view: PlanView) -> str:
+    """Return the plan as an SVG element, to scale in millimetres."""
+    width, height = engine.layout.plan
+    margin = 8.0 if view.compact else MARGIN
+    layers = [_defs(), _surroundings(engine, view), _block(engine)]
+    holes = "".join(_hole(engine, h, view) for h in engine.holes)
+    parts = "" if view.compact else _parts(engine, view)
+    layers += [parts, holes] if not view.compact else [_small_part(engine, view), holes]
+    layers += [] if view.compact else [_balloons(engine, view)]
+    return el(
+        "svg",
+        title(f"Plan of {engine.title} from above"),
+        *layers,
+        class_="engine-plan compact" if view.compact else "engine-plan",
+        viewBox=f"{-margin:g} {-margin:g} {width + 2 * margin:g} {height + 2 * margin:g}",
+        role="group" if view.links else "img",
+        aria_label=f"Plan of {engine.title} from above",
+    )
+
+
+def _defs() -> str:
+    patterns = "".join(
+        el("pattern", el("path", d=f"M0 0V{gap:g}", class_="hatch-line", stroke_width=line),
+           id=f"hatch-{i}", width=gap, height=gap, patternUnits="userSpaceOnUse",
+           patternTransform="rotate(45)")
+        for i, (gap, line) in enumerate(HATCHES)
+    )  # fmt: skip
+    wall = el("pattern", el("path", d="M0 0V10", class_="wall-line"), id="hatch-wall", width=10,
+              height=10, patternUnits="userSpaceOnUse", patternTransform="rotate(45)")  # fmt: skip
+    return el("defs", patterns, wall)
+
+
+def _block(engine: Engine) -> str:
+    x, y, width, height = engine.layout.block
+    shapes = [el("rect", x=x, y=y, width=width, height=height, rx=10, class_="block")]
+    for key in engine.banks:
+        places = [w.at for h, (n, w) in engine.holes.items() if engine.cylinders[n].bank == key]
+        if places:
+            shapes.append(_bank(places, engine.layout.block))
+    return el("g", *shapes)
+
+
+def _bank(places: list[tuple[float, float]], block: tuple[float, float, float, float]) -> str:
+    left, right = min(x for x, _ in places) - 56, max(x for x, _ in places) + 56
+    top, bottom = min(y for _, y in places) - 56, max(y for _, y in places) + 56
+    x, y = max(left, block[0] + 8), max(top, block[1] + 8)
+    right, bottom = min(right, block[0] + block[2] - 8), min(bottom, block[1] + block[3] - 8)
+    return el("rect", x=x, y=y, width=right - x, height=bottom - y, rx=8, class_="bank")
+
+
+def _surroundings(engine: Engine, view: PlanView) -> str:
+    layout = engine.layout
+    x, y, width, height = layout.block
+    shapes = [_timing(layout.timing_end, (x, y, width, height), view.compact)]
+    if layout.bulkhead is not None:
+        shapes.append(_wall(layout.bulkhead, layout.plan, view.compact))
+    if not view.compact:
+        shapes.append(_stand(layout.stand, layout.plan))
+    return el("g", *shapes, class_="surroundings")
+
+
+def _timing(side: Side, block: tuple[float, float, float, float], compact: bool) -> str:
+    x, y, width, height = block
+    depth, inset = 54.0, 0.15
+    boxes = {
+        Side.LEFT: (x - depth, y + height * inset, depth, height * (1 - 2 * inset)),
+        Side.RIGHT: (x + width, y + height * inset, depth, height * (1 - 2 * inset)),
+        Side.TOP: (x + width * inset, y - depth, width * (1 - 2 * inset), depth),
+        Side.BOTTOM: (x + width * inset, y + height, width * (1 - 2 * inset), depth),
+    }
+    bx, by, bw, bh = boxes[side]
+    box = el("rect", x=bx, y=by, width=bw, height=bh, rx=6, class_="block")
+    if compact:
+        return box
+    cx, cy = bx + bw / 2, by + bh / 2
+    turn = f"rotate(-90 {cx:g} {cy:g})" if side in (Side.LEFT, Side.RIGHT) else None
+    return box + text(cx, cy + 5, "timing end", class_="label mid", transform=turn)
+
+
+def _wall(side: Side, plan: tuple[float, float], compact: bool) -> str:
+    width, height = plan
+    thick = 14.0
+    boxes = {
+        Side.TOP: (20, 6, width - 40, thick),
+        Side.BOTTOM: (20, height - 6 - thick, width - 40, thick),
+        Side.LEFT: (6, 20, thick, height - 40),
+        Side.RIGHT: (width - 6 - thick, 20, thick, height - 40),
+    }
+    x, y, w, h = boxes[side]
+    wall = el("rect", x=x, y=y, width=w, height=h, class_="wall", fill="url(#hatch-wall)")
+    if compact:
+        return wall
+    spots = {
+        Side.TOP: (x + 4, y + h + 16), Side.BOTTOM: (x + 4, y - 6),
+        Side.LEFT: (x + w + 6, y + 14), Side.RIGHT: (x - 66, y + 14),
+    }  # fmt: skip
+    return wall + text(*spots[side], "bulkhead", class_="label")
+
+
+def _stand(side: Side, plan: tuple[float, float]) -> str:
+    width, height = plan
+    spots = {
+        Side.BOTTOM: (width * 0.3, height - 6, 0), Side.TOP: (width * 0.3, 6, 180),
+        Side.LEFT: (6, height * 0.6, 90), Side.RIGHT: (width - 6, height * 0.6, -90),
+    }  # fmt: skip
+    x, y, turn = spots[side]
+    chevron = el("path", d="M-36 10L0 -12L36 10", class_="stand",
+                 transform=f"translate({x:g} {y:g}) rotate({turn})")  # fmt: skip
+    label = {Side.BOTTOM: (x, y + 30), Side.TOP: (x, y - 18), Side.LEFT: (x + 62, y + 50),
+             Side.RIGHT: (x - 62, y + 50)}[side]  # fmt: skip
+    return chevron + text(*label, "you stand here", class_="label mid")
+
+
+def _parts(engine: Engine, view: PlanView) -> str:
+    moving = {m.part: m for m in view.moves}
+    order = sorted(engine.parts.items(), key=lambda item: (item[1].level, item[0]))
+    return "".join(_part(key, part, moving.get(key)) for key, part in order)
+
+
+def _part(key: str, part: Part, move: Move | None) -> str:
+    state = "moves" if move else "stays"
+    said = f"{move.number}. {part.name}: {move.why}" if move else f"{part.name}: stays"
+    points = list(part.outline)
+    if part.kind in LINES:
+        line = path(points, closed=False)
+        shapes = el("path", d=line, class_="cable") + el("path", d=line, class_="cable-core")
+    else:
+        shapes = el("path", d=path(points), class_="outline")
+    return el("g", title(said), shapes, class_=f"part {state} {part.kind.value}", data_part=key)
+
+
+def _small_part(engine: Engine, view: PlanView) -> str:
+    part = engine.parts.get(view.here)
+    if part is None:
+        return ""
+    closed = part.kind not in LINES
+    return el("path", d=path(list(part.outline), closed), class_="here-part")
+
+
+def _hole(engine: Engine, hole: str, view: PlanView) -> str:
+    _, well = engine.holes[hole]
+    x, y = well.at
+    chosen, here = hole in view.chosen, hole == view.here
+    level = view.levels.get(hole)
+    fill = f"url(#hatch-{level})" if level is not None else None
+    shapes = el("circle", cx=x, cy=y, r=HOLE, class_="ring", fill=fill)
+    shapes += el("circle", cx=x, cy=y, r=CORE, class_="core")
+    shapes += text(x, y + 7, hole, class_="number mid")
+    kind = " ".join(k for k, on in (("chosen", chosen), ("here", here)) if on)
+    group = el("g", shapes, class_=f"hole {kind}".strip())
+    link = view.links.get(hole)
+    if link is None:
+        return group
+    said = f"Hole {hole}, {'chosen' if chosen else 'not chosen'}"
+    said += f"; {view.costs[hole]}" if hole in view.costs else ""
+    return el(
+        "a", title(said), group, href=link, data_swap="#way-in", data_key=hole, aria_label=said,
+        role="button", aria_pressed="true" if chosen else "false",
+    )  # fmt: skip
+
+
+def _balloons(engine: Engine, view: PlanView) -> str:
+    if not view.moves:
+        return ""
+    width, height = engine.layout.plan
+    inset = -MARGIN / 2
+    frame = (inset, inset, width - 2 * inset, height - 2 * inset)
+    anchors = {m.part: _anchor(engine, m.part) for m in view.moves}
+    spots = balloons.place(anchors, frame)
+    numbers = {m.part: m.number for m in view.moves}
+    return "".join(_balloon(k, numbers[k], spots[k], anchors[k]) for k in spots)
+
+
+def _balloon(part: str, number: int, spot: tuple[float, float], anchor: tuple[float, float]) -> str:
+    return el(
+        "g",
+        el("path", d=path([spot, anchor], closed=False), class_="leader"),
+        el("circle", cx=anchor[0], cy=anchor[1], r=3.5, class_="dot"),
+        el("circle", cx=spot[0], cy=spot[1], r=16, class_="balloon"),
+        text(spot[0], spot[1] + 6, str(number), class_="mid balloon-number"),
+        class_="callout",
+        data_part=part,
+    )
+
+
+def _anchor(engine: Engine, part: str) -> tuple[float, float]:
+    """The outline's corner nearest to the edge of the plan, so that leaders stay short."""
+    width, height = engine.layout.plan
+    outline = engine.parts[part].outline
+    return min(outline, key=lambda p: (min(p[0], width - p[0], p[1], height - p[1]), p))

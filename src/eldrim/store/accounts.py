@@ -1,0 +1,86 @@
+"""Accounts, sign-in and server-side sessions."""
+
+import hashlib
+import secrets
+from datetime import UTC, datetime, timedelta
+
+from argon2 import PasswordHasher
+from argon2.exceptions import VerifyMismatchError
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from eldrim.store.errors import ThrottledError
+from eldrim.store.tables import AttemptRow, SessionRow, UserRow
+
+LIFETIME = timedelta(hours=14)
+WINDOW = timedelta(minutes=10)
+MOST_FAILURES = 8
+
+_hasher = PasswordHasher(time_cost=2, memory_cost=19_456, parallelism=1)
+# Checked when the name is unknown, so that the answer takes as long as for a known one.
+_NOBODY = _hasher.hash(secrets.token_hex(8))
+
+
+def add_user(session: Session, name: str, display: str, role: str, password: str) -> None:
+    """Add an account."""
+    session.add(
+        UserRow(name=name, display=display, role=role, password_hash=_hasher.hash(password))
+    )
+
+
+def sign_in(session: Session, name: str, password: str, address: str) -> tuple[str, str] | None:
+    """Return a new session's token and CSRF token, or None when name and password do not match.
+
+    Raises :class:`ThrottledError` after too many failures for this name or from this address.
+    The failure is written by the caller's commit, also when None is returned.
+    """
+    name = name.strip().lower()[:40]
+    _throttle(session, name, address)
+    user = session.get(UserRow, name)
+    if not _matches(user.password_hash if user else _NOBODY, password) or user is None:
+        session.add_all([AttemptRow(who=f"name {name}"), AttemptRow(who=f"from {address}")])
+        return None
+    session.execute(delete(AttemptRow).where(AttemptRow.who == f"name {name}"))
+    session.execute(delete(SessionRow).where(SessionRow.expires < datetime.now(UTC)))
+    token, csrf = secrets.token_urlsafe(32), secrets.token_urlsafe(32)
+    session.add(
+        SessionRow(
+            token_hash=_digest(token),
+            user_name=name,
+            csrf=csrf,
+            expires=datetime.now(UTC) + LIFETIME,
+        )
+    )
+    return token, csrf
+
+
+def session_of(session: Session, token: str) -> SessionRow | None:
+    """The live session of a cookie's token."""
+    row = session.get(SessionRow, _digest(token))
+    return row if row is not None and row.expires > datetime.now(UTC) else None
+
+
+def sign_out(session: Session, token: str) -> None:
+    """End a session."""
+    session.execute(delete(SessionRow).where(SessionRow.token_hash == _digest(token)))
+
+
+def _throttle(session: Session, name: str, address: str) -> None:
+    since = datetime.now(UTC) - WINDOW
+    for who, most in ((f"name {name}", MOST_FAILURES), (f"from {address}", MOST_FAILURES * 5)):
+        failures = session.scalar(
+            select(func.count()).where(AttemptRow.who == who, AttemptRow.at > since)
+        )
+        if failures is not None and failures >= most:
+            raise ThrottledError("Too many failed sign-ins. Wait ten minutes, then try again.")
+
+
+def _matches(stored: str, password: str) -> bool:
+    try:
+        return _hasher.verify(stored, password)
+    except VerifyMismatchError:
+        return False
+
+
+def _digest(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()

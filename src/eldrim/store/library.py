@@ -1,0 +1,190 @@
+"""Engine sheets, procedures, editions and units."""
+
+from collections import OrderedDict
+from collections.abc import Sequence
+from uuid import UUID, uuid4
+
+from pydantic import TypeAdapter
+from sqlalchemy import func, select, text, update
+from sqlalchemy.orm import Session
+
+from eldrim.core.engine import Engine
+from eldrim.core.job import Job
+from eldrim.core.procedure.edits import Edit
+from eldrim.core.procedure.model import Plan
+from eldrim.store.errors import ConflictError, NotFoundError
+from eldrim.store.tables import EditionRow, EngineRow, ProcedureRow, UnitRow
+
+_edits = TypeAdapter(dict[str, Edit])
+
+
+def save_sheet(session: Session, engine: Engine, by: str) -> None:
+    """Keep a new revision of a sheet. An older or equal revision is a conflict."""
+    session.execute(text("SELECT pg_advisory_xact_lock(hashtext(:id))"), {"id": engine.id})
+    newest = session.scalar(select(func.max(EngineRow.revision)).where(EngineRow.id == engine.id))
+    if newest is not None and engine.revision <= newest:
+        raise ConflictError(
+            f"Sheet {engine.id} is at revision {newest}; this file says {engine.revision}. "
+            f"Compare the two, then set revision: {newest + 1} in the file."
+        )
+    document = engine.model_dump(mode="json", exclude_defaults=True)
+    session.add(
+        EngineRow(
+            id=engine.id,
+            revision=engine.revision,
+            make=engine.make,
+            name=engine.name,
+            document={"format": engine.format, **document},
+            by=by,
+        )
+    )
+
+
+def sheet(session: Session, engine_id: str) -> Engine:
+    """The newest revision of a sheet."""
+    query = select(EngineRow).where(EngineRow.id == engine_id)
+    row = session.scalar(query.order_by(EngineRow.revision.desc()).limit(1))
+    if row is None:
+        raise NotFoundError(f"There is no engine '{engine_id}'.")
+    return Engine.model_validate(row.document)
+
+
+def sheets(session: Session) -> Sequence[EngineRow]:
+    """The newest revision of every sheet, by make and name."""
+    newest = (
+        select(EngineRow)
+        .distinct(EngineRow.id)
+        .order_by(EngineRow.id, EngineRow.revision.desc())
+        .subquery()
+    )
+    rows = session.scalars(
+        select(EngineRow).join(
+            newest, (EngineRow.id == newest.c.id) & (EngineRow.revision == newest.c.revision)
+        )
+    )
+    return sorted(rows, key=lambda r: (r.make, r.name))
+
+
+def add_procedure(session: Session, engine: Engine, job: Job, by: str) -> UUID:
+    """Start a procedure for a job; its draft is the compiled plan with no edits."""
+    row = ProcedureRow(
+        id=uuid4(),
+        engine_id=engine.id,
+        title=job.title,
+        job=job.model_dump(mode="json"),
+        edits={},
+        version=1,
+        by=by,
+    )
+    session.add(row)
+    return row.id
+
+
+def procedure(session: Session, key: UUID) -> ProcedureRow:
+    """One procedure with its editions."""
+    row = session.get(ProcedureRow, key)
+    if row is None:
+        raise NotFoundError("There is no such procedure.")
+    return row
+
+
+def procedures(session: Session, page: int = 1, size: int = 50) -> Sequence[ProcedureRow]:
+    """A page of procedures, newest first."""
+    query = select(ProcedureRow).order_by(ProcedureRow.at.desc(), ProcedureRow.id)
+    return session.scalars(query.limit(size).offset((page - 1) * size)).all()
+
+
+def edits_of(row: ProcedureRow) -> dict[str, Edit]:
+    """The draft's edits by step key."""
+    return _edits.validate_python(row.edits)
+
+
+def save_edit(session: Session, key: UUID, version: int, step: str, edit: Edit) -> int:
+    """Keep one edit and return the draft's new version.
+
+    Raises :class:`ConflictError` when the draft is no longer at ``version``.
+    """
+    row = procedure(session, key)
+    edits = {k: e for k, e in edits_of(row).items() if k != step}
+    if not edit.empty:
+        edits[step] = edit
+    plain = _edits.dump_python(edits, mode="json")
+    done = session.execute(
+        update(ProcedureRow)
+        .where(ProcedureRow.id == key, ProcedureRow.version == version)
+        .values(edits=plain, version=version + 1)
+    )
+    if done.rowcount != 1:  # type: ignore[attr-defined]
+        raise ConflictError(
+            "Somebody else changed this draft meanwhile. Your text is below; nothing was "
+            "overwritten. Open the draft again and put it in."
+        )
+    session.expire(row)
+    return version + 1
+
+
+def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> EditionRow:
+    """Release the plan as the next edition of its procedure."""
+    session.execute(select(ProcedureRow.id).where(ProcedureRow.id == key).with_for_update())
+    newest = session.scalar(
+        select(func.max(EditionRow.number)).where(EditionRow.procedure_id == key)
+    )
+    row = EditionRow(
+        id=uuid4(),
+        procedure_id=key,
+        number=(newest or 0) + 1,
+        document=plan.model_dump(mode="json"),
+        reason=reason,
+        by=by,
+    )
+    session.add(row)
+    session.flush()
+    return row
+
+
+def edition(session: Session, key: UUID) -> EditionRow:
+    """One released edition."""
+    row = session.get(EditionRow, key)
+    if row is None:
+        raise NotFoundError("There is no such edition.")
+    return row
+
+
+def newest_editions(session: Session, engine_id: str | None = None) -> Sequence[EditionRow]:
+    """The newest edition of each procedure, for one engine or for all."""
+    query = (
+        select(EditionRow)
+        .join(ProcedureRow)
+        .distinct(EditionRow.procedure_id)
+        .order_by(EditionRow.procedure_id, EditionRow.number.desc())
+        .limit(200)
+    )
+    if engine_id is not None:
+        query = query.where(ProcedureRow.engine_id == engine_id)
+    return session.scalars(query).all()
+
+
+_plans: OrderedDict[UUID, Plan] = OrderedDict()
+KEPT_PLANS = 64
+
+
+def plan_of(row: EditionRow) -> Plan:
+    """The procedure an edition holds. Editions never change, so what was read is kept a while."""
+    plan = _plans.pop(row.id, None) or Plan.model_validate(row.document)
+    _plans[row.id] = plan
+    if len(_plans) > KEPT_PLANS:
+        _plans.popitem(last=False)
+    return plan
+
+
+def units(session: Session) -> Sequence[UnitRow]:
+    """All units by name."""
+    return session.scalars(select(UnitRow).order_by(UnitRow.name)).all()
+
+
+def unit(session: Session, key: str) -> UnitRow:
+    """One unit."""
+    row = session.get(UnitRow, key)
+    if row is None:
+        raise NotFoundError("There is no such unit.")
+    return row

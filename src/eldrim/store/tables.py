@@ -1,0 +1,132 @@
+"""The tables. Documents are JSONB, validated by the core; columns beside them are for finding."""
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID, uuid4
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Identity, Index, String, func
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+Json = dict[str, Any]
+
+
+class Base(DeclarativeBase):
+    """All tables."""
+
+    type_annotation_map = {Json: JSONB, datetime: DateTime(timezone=True)}  # noqa: RUF012
+
+
+class UserRow(Base):
+    """An account."""
+
+    __tablename__ = "users"
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    display: Mapped[str] = mapped_column(String(80))
+    role: Mapped[str] = mapped_column(String(20))
+    password_hash: Mapped[str]
+
+
+class SessionRow(Base):
+    """A sign-in; only the hash of the cookie's token is kept."""
+
+    __tablename__ = "sessions"
+    token_hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    user_name: Mapped[str] = mapped_column(ForeignKey("users.name", ondelete="CASCADE"))
+    csrf: Mapped[str] = mapped_column(String(64))
+    expires: Mapped[datetime]
+    user: Mapped[UserRow] = relationship(lazy="joined")
+
+
+class AttemptRow(Base):
+    """A failed sign-in, for throttling."""
+
+    __tablename__ = "sign_in_attempts"
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    who: Mapped[str] = mapped_column(String(120), index=True)
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class EngineRow(Base):
+    """One revision of an engine sheet; the newest is the one in force."""
+
+    __tablename__ = "engine_sheets"
+    id: Mapped[str] = mapped_column(String(48), primary_key=True)
+    revision: Mapped[int] = mapped_column(primary_key=True)
+    make: Mapped[str] = mapped_column(String(120))
+    name: Mapped[str] = mapped_column(String(120))
+    document: Mapped[Json]
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ProcedureRow(Base):
+    """A job on an engine and the trainer's draft of it. ``version`` guards concurrent edits."""
+
+    __tablename__ = "procedures"
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    engine_id: Mapped[str] = mapped_column(String(48), index=True)
+    title: Mapped[str] = mapped_column(String(200))
+    job: Mapped[Json]
+    edits: Mapped[Json]
+    version: Mapped[int] = mapped_column(default=1)
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+    editions: Mapped[list["EditionRow"]] = relationship(
+        order_by="EditionRow.number.desc()", back_populates="procedure"
+    )
+
+
+class EditionRow(Base):
+    """A released procedure. A trigger refuses any change to its document."""
+
+    __tablename__ = "editions"
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    procedure_id: Mapped[UUID] = mapped_column(ForeignKey("procedures.id"), index=True)
+    number: Mapped[int]
+    document: Mapped[Json]
+    reason: Mapped[str] = mapped_column(String(400))
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+    procedure: Mapped[ProcedureRow] = relationship(back_populates="editions", lazy="joined")
+    __table_args__ = (Index("editions_number", "procedure_id", "number", unique=True),)
+
+
+class UnitRow(Base):
+    """A machine."""
+
+    __tablename__ = "units"
+    id: Mapped[str] = mapped_column(String(48), primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    engine_id: Mapped[str] = mapped_column(String(48), index=True)
+    variant: Mapped[str] = mapped_column(String(48))
+    serial: Mapped[str] = mapped_column(String(60))
+    meter: Mapped[str] = mapped_column(String(20))
+
+
+class RunRow(Base):
+    """One execution of an edition on a unit."""
+
+    __tablename__ = "runs"
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    edition_id: Mapped[UUID] = mapped_column(ForeignKey("editions.id"), index=True)
+    unit_id: Mapped[str] = mapped_column(ForeignKey("units.id"), index=True)
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now(), index=True)
+    signed_at: Mapped[datetime | None] = mapped_column(index=True)
+    edition: Mapped[EditionRow] = relationship(lazy="joined")
+    unit: Mapped[UnitRow] = relationship(lazy="joined")
+
+
+class EntryRow(Base):
+    """One thing written down in a run. A trigger refuses change and removal."""
+
+    __tablename__ = "entries"
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    seq: Mapped[int] = mapped_column(BigInteger, Identity(), unique=True)
+    run_id: Mapped[UUID] = mapped_column(ForeignKey("runs.id"))
+    body: Mapped[Json]
+    by: Mapped[str] = mapped_column(String(40))
+    role: Mapped[str] = mapped_column(String(20))
+    at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    __table_args__ = (Index("entries_of_run", "run_id", "seq"),)

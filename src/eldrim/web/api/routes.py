@@ -1,0 +1,79 @@
+"""The open interface: a plan from a document and a job; entries for a run; what there is."""
+
+from typing import Any
+from uuid import UUID
+
+from fastapi import APIRouter, Request
+from fastapi.responses import JSONResponse, Response
+from pydantic import BaseModel, Field
+
+from eldrim.core.engine import check
+from eldrim.core.errors import EngineError, Problem, ProblemsError
+from eldrim.core.job import Job
+from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.model import Plan
+from eldrim.core.run.entries import Entry, Role
+from eldrim.exchange.engine_file import validate_engine
+from eldrim.store import library, runs
+from eldrim.web.context import Db, Writer, render
+
+router = APIRouter()
+
+
+class PlanQuestion(BaseModel):
+    """An engine document, as in an engine file, and a job on it."""
+
+    engine: dict[str, Any] = Field(description="The engine document; see /docs/engine-file.")
+    job: Job
+
+
+class Trouble(BaseModel):
+    """One problem: where, what, and how to mend it."""
+
+    path: str
+    message: str
+    fix: str
+
+
+class Troubles(BaseModel):
+    """Everything wrong with a question."""
+
+    problems: list[Trouble]
+
+
+@router.post("/api/v1/plan", response_model=Plan, responses={422: {"model": Troubles}})
+def plan(question: PlanQuestion) -> Plan | JSONResponse:
+    """Compute the plan for a job. Reads and keeps nothing, so it needs no sign-in."""
+    try:
+        engine = validate_engine(question.engine)
+        problems = check(engine)
+        if problems:
+            raise EngineError(problems)
+        return compile_plan(engine, question.job)
+    except ProblemsError as error:
+        return JSONResponse({"problems": [_trouble(p) for p in error.problems]}, 422)
+
+
+def _trouble(problem: Problem) -> dict[str, str]:
+    return {"path": problem.path, "message": problem.message, "fix": problem.fix}
+
+
+class Acknowledged(BaseModel):
+    """The entry is in the store."""
+
+    id: UUID
+    step_now: str | None
+
+
+@router.post("/api/v1/runs/{key}/entries", response_model=Acknowledged)
+def add_entry(db: Db, signed_in: Writer, key: UUID, entry: Entry) -> Acknowledged:
+    """Write an entry down; sending the same one again is harmless."""
+    state = runs.add(db, key, entry, signed_in.user_name, Role(signed_in.user.role))
+    now = state.current(library.plan_of(runs.run(db, key).edition))
+    return Acknowledged(id=entry.id, step_now=now.key if now else None)
+
+
+@router.get("/api", include_in_schema=False)
+def describe(request: Request) -> Response:
+    """The open interface described in words, from its own schema."""
+    return render(request, "api/index.html.jinja", schema=request.app.openapi())

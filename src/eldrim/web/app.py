@@ -1,0 +1,125 @@
+"""The application: areas, files, headers, and friendly words for what goes wrong."""
+
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse, RedirectResponse, Response
+from fastapi.staticfiles import StaticFiles
+from sqlalchemy import Engine
+from sqlalchemy.exc import DBAPIError
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+
+from eldrim.core.errors import ProblemsError, RunError
+from eldrim.store.database import answers, sessions
+from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
+from eldrim.web.account.routes import router as account
+from eldrim.web.api.routes import router as api
+from eldrim.web.bay.routes import router as bay
+from eldrim.web.context import SignInNeededError, render, swaps
+from eldrim.web.engines.routes import router as engines
+from eldrim.web.log.routes import router as log
+from eldrim.web.procedures.routes import router as procedures
+from eldrim.web.security import BodyLimit, Headers
+
+TITLES = {
+    403: "Not yours to do",
+    404: "Not here",
+    405: "Not possible here",
+    409: "Changed meanwhile",
+    413: "Too large",
+    422: "Not understood",
+    429: "Too many tries",
+    500: "Our fault",
+    503: "The database does not answer",
+}
+
+
+def make_app(engine: Engine) -> FastAPI:
+    """Build the application on a migrated database."""
+    app = FastAPI(
+        title="Eldrim", version="1", docs_url=None, redoc_url=None, openapi_url="/openapi.json",
+        description="Spark-plug and ignition-coil procedures, computed from facts.",
+    )  # fmt: skip
+    app.state.engine, app.state.sessions = engine, sessions(engine)
+    for router in (account, engines, procedures, bay, log, api):
+        app.include_router(router)
+    static = Path(__file__).parent / "static"
+    app.mount("/static", StaticFiles(directory=static), name="static")
+    app.add_api_route("/healthz", _health, methods=["GET"], include_in_schema=False)
+    _handle_errors(app)
+    app.add_middleware(GZipMiddleware, minimum_size=800)
+    app.add_middleware(BodyLimit)
+    app.add_middleware(Headers)
+    return app
+
+
+def _health(request: Request) -> JSONResponse:
+    up = answers(request.app.state.engine)
+    body = {"status": "ok" if up else "down", "database": "answers" if up else "does not answer"}
+    return JSONResponse(body, 200 if up else 503)
+
+
+def _handle_errors(app: FastAPI) -> None:
+    statuses: dict[type[Exception], int] = {
+        NotFoundError: 404,
+        ConflictError: 409,
+        RunError: 409,
+        ProblemsError: 422,
+        ThrottledError: 429,
+    }
+    for kind, status in statuses.items():
+        app.add_exception_handler(kind, _said(status))
+    app.add_exception_handler(SignInNeededError, _sign_in)
+    app.add_exception_handler(HTTPException, _http)
+    app.add_exception_handler(RequestValidationError, _invalid)
+    app.add_exception_handler(DBAPIError, _database)
+    app.add_exception_handler(500, _internal)
+
+
+def _said(status: int):  # type: ignore[no-untyped-def]
+    def handler(request: Request, error: Exception) -> Response:
+        return failure(request, status, str(error))
+
+    return handler
+
+
+def failure(request: Request, status: int, message: str) -> Response:
+    """An error as a page, or as JSON where the caller speaks JSON."""
+    if request.url.path.startswith("/api/v1"):
+        return JSONResponse({"error": message}, status)
+    template = "templates/error_part.html.jinja" if swaps(request) else "templates/error.html.jinja"
+    title = TITLES.get(status, "That did not work")
+    return render(request, template, status=status, title=title, message=message)
+
+
+def _sign_in(request: Request, _: Exception) -> Response:
+    if request.url.path.startswith("/api/v1"):
+        return JSONResponse({"error": "Sign in first."}, 401)
+    if swaps(request):
+        return Response(status_code=401, headers={"hx-redirect": "/sign-in"})
+    return RedirectResponse("/sign-in", 303)
+
+
+def _http(request: Request, error: Exception) -> Response:
+    assert isinstance(error, HTTPException)
+    said = "There is nothing at this address." if error.status_code == 404 else str(error.detail)
+    return failure(request, error.status_code, said)
+
+
+def _invalid(request: Request, error: Exception) -> Response:
+    assert isinstance(error, RequestValidationError)
+    lines = [f"{'.'.join(map(str, e['loc'][1:]))}: {e['msg']}" for e in error.errors()]
+    return failure(request, 422, "; ".join(lines))
+
+
+def _database(request: Request, _: Exception) -> Response:
+    if answers(request.app.state.engine):
+        return failure(request, 500, "Nothing was saved. Try again; if it stays, tell the lead.")
+    said = "Nothing was saved just now. Wait a moment and send it again."
+    return failure(request, 503, said)
+
+
+def _internal(request: Request, _: Exception) -> Response:
+    return failure(request, 500, "Nothing was saved. Try again; if it stays, tell the lead.")

@@ -1,0 +1,103 @@
+"""What a route is given: the transaction, who asks, and how a page is rendered."""
+
+import secrets
+from collections.abc import Callable, Iterator
+from typing import Annotated, Any
+
+from fastapi import Depends, HTTPException, Request
+from fastapi.responses import HTMLResponse
+from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
+from markupsafe import Markup
+from sqlalchemy.orm import Session
+
+from eldrim.core.run.entries import Role
+from eldrim.store import accounts
+from eldrim.store.tables import SessionRow
+from eldrim.web import filters
+
+COOKIE = "eldrim_session"
+
+templates = Environment(
+    loader=PackageLoader("eldrim.web", "."),
+    autoescape=select_autoescape(["jinja"], default=True),
+    undefined=StrictUndefined,
+    trim_blocks=True,
+    lstrip_blocks=True,
+)
+templates.filters.update(
+    svg=Markup, minutes=filters.minutes, when=filters.when, number=filters.number
+)
+templates.globals.update(new_id=filters.new_id)
+
+
+class SignInNeededError(Exception):
+    """Nobody is signed in."""
+
+
+def transaction(request: Request) -> Iterator[Session]:
+    """One transaction a request: committed when the route returns, undone when it raises."""
+    with request.app.state.sessions.begin() as session:
+        yield session
+
+
+# Committed before the answer leaves, so that what was acknowledged is in the store.
+Db = Annotated[Session, Depends(transaction, scope="function")]
+
+
+def current(request: Request, db: Db) -> SessionRow:
+    """The signed-in session; raises :class:`SignInNeededError` without one."""
+    row = accounts.session_of(db, request.cookies.get(COOKIE, ""))
+    if row is None:
+        raise SignInNeededError
+    request.state.signed_in = row
+    return row
+
+
+SignedIn = Annotated[SessionRow, Depends(current)]
+
+
+async def guard(request: Request, signed_in: SignedIn) -> SessionRow:
+    """The signed-in session of a write, its CSRF token checked."""
+    given = request.headers.get("x-csrf-token")
+    if given is None:
+        form = await request.form()
+        given = str(form.get("csrf", ""))
+    if not secrets.compare_digest(given, signed_in.csrf):
+        raise HTTPException(403, "This form is no longer valid. Load the page again and repeat.")
+    return signed_in
+
+
+Writer = Annotated[SessionRow, Depends(guard)]
+
+
+def only(*roles: Role) -> Callable[[SessionRow], SessionRow]:
+    """A dependency that lets only these roles write."""
+
+    def check(signed_in: Writer) -> SessionRow:
+        if signed_in.user.role not in {r.value for r in roles}:
+            names = " or ".join(r.value for r in roles)
+            raise HTTPException(403, f"Only a {names} may do this.")
+        return signed_in
+
+    return check
+
+
+Trainer = Annotated[SessionRow, Depends(only(Role.TRAINER))]
+
+
+def render(request: Request, template: str, *, status: int = 200, **values: Any) -> HTMLResponse:
+    """Render a page; ``user`` and ``csrf`` are there on every one."""
+    signed_in = getattr(request.state, "signed_in", None)
+    page = templates.get_template(template).render(
+        request=request,
+        user=signed_in.user if signed_in else None,
+        csrf=signed_in.csrf if signed_in else "",
+        path=request.url.path,
+        **values,
+    )
+    return HTMLResponse(page, status)
+
+
+def swaps(request: Request) -> bool:
+    """Whether only a part of the page is wanted."""
+    return request.headers.get("hx-request") == "true"

@@ -1,0 +1,29 @@
+"""How templates print times and numbers."""
+
+from datetime import datetime
+from uuid import uuid4
+from zoneinfo import ZoneInfo
+
+from eldrim.core.quantity import format_number
+
+SHOP_ZONE = ZoneInfo("Europe/Dublin")
+
+
+def minutes(value: float) -> str:
+    """Minutes as people say them: ``58 min``, under ten with a tenth."""
+    return f"{format_number(value, 0 if value >= 10 else 1)} min"
+
+
+def number(value: object) -> str:
+    """A number without trailing zeros; anything else as it is."""
+    return format_number(value, 3) if isinstance(value, int | float) else str(value)
+
+
+def when(value: datetime) -> str:
+    """A time in the shop's zone."""
+    return value.astimezone(SHOP_ZONE).strftime("%-d %b %Y, %H:%M")
+
+
+def new_id() -> str:
+    """An id for an entry where the page has no script to make one."""
+    return str(uuid4())

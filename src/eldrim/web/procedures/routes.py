@@ -1,0 +1,141 @@
+"""Procedures: made from a job, edited in place, released as editions."""
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import RedirectResponse, Response
+
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.job import Job, Work
+from eldrim.core.job import settle as settle_job
+from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.edits import Edit, apply_edits, orphans
+from eldrim.core.procedure.model import Phase, Plan, Step
+from eldrim.drawing import engine_plan, torque_rule
+from eldrim.store import library
+from eldrim.store.errors import ConflictError
+from eldrim.store.tables import ProcedureRow
+from eldrim.web.context import Db, SignedIn, Trainer, render
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/procedures")
+def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
+    """All procedures, newest first."""
+    rows = library.procedures(db, max(page, 1))
+    return render(request, "procedures/index.html.jinja", rows=rows, page=max(page, 1))
+
+
+@router.post("/procedures")
+def create(
+    db: Db,
+    signed_in: Trainer,
+    engine: Annotated[str, Form(max_length=48)],
+    c: Annotated[list[int], Form()],
+    work: Annotated[list[Work], Form()],
+    variant: Annotated[str, Form(max_length=48)],
+) -> Response:
+    """Turn a job into a procedure."""
+    sheet = library.sheet(db, engine)
+    job = settle_job(Job(cylinders=tuple(c), work=tuple(work), variant=variant), sheet)
+    compile_plan(sheet, job)
+    key = library.add_procedure(db, sheet, job, signed_in.user_name)
+    return RedirectResponse(f"/procedures/{key}", 303)
+
+
+@router.get("/procedures/{key}")
+def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
+    """The draft as a document, step by step."""
+    row = library.procedure(db, key)
+    return render(request, "procedures/show.html.jinja", **_document(db, row))
+
+
+@router.post("/procedures/{key}/steps/{step:path}")
+def edit(
+    request: Request,
+    db: Db,
+    signed_in: Trainer,
+    key: UUID,
+    step: str,
+    version: Annotated[int, Form()],
+    text: Annotated[str, Form(max_length=300)] = "",
+    note: Annotated[str, Form(max_length=1000)] = "",
+) -> Response:
+    """Keep a changed wording or a note; refused when somebody else changed the draft."""
+    row = library.procedure(db, key)
+    made = _compiled(db, row)
+    found = next((s for s in made.steps if s.key == step), None)
+    if found is None:
+        raise ProblemsError([Problem(step, "the draft has no such step", "load the page again")])
+    changed = Edit(text="" if text.strip() == found.text else text, note=note)
+    try:
+        library.save_edit(db, key, version, step, changed)
+    except ConflictError as error:
+        return render(request, "procedures/conflict.html.jinja", status=409, row=row, step=found,
+                      theirs=library.edits_of(row).get(step, Edit()), mine=changed,
+                      message=str(error))  # fmt: skip
+    return RedirectResponse(f"/procedures/{key}#{step}", 303)
+
+
+@router.post("/procedures/{key}/release")
+def release(
+    db: Db,
+    signed_in: Trainer,
+    key: UUID,
+    version: Annotated[int, Form()],
+    reason: Annotated[str, Form(max_length=400)] = "",
+) -> Response:
+    """Release the draft as the next edition; what is released is what was on the screen."""
+    row = library.procedure(db, key)
+    if row.version != version:
+        raise ConflictError(
+            "Somebody changed this draft meanwhile. Look at it again, then release."
+        )
+    if not reason.strip():
+        raise ProblemsError([Problem("reason", "say why this edition is released", "one line")])
+    made = apply_edits(_compiled(db, row), library.edits_of(row))
+    edition = library.release(db, key, made, signed_in.user_name, reason.strip())
+    return RedirectResponse(f"/editions/{edition.id}", 303)
+
+
+@router.get("/editions/{key}")
+def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
+    """A released edition, as it will stay."""
+    row = library.edition(db, key)
+    made = library.plan_of(row)
+    return render(
+        request, "procedures/edition.html.jinja", edition=row, plan=made, phases=phases(made),
+        rules=rules(made),
+    )  # fmt: skip
+
+
+def _compiled(db: Db, row: ProcedureRow) -> Plan:
+    return compile_plan(library.sheet(db, row.engine_id), Job.model_validate(row.job))
+
+
+def _document(db: Db, row: ProcedureRow) -> dict[str, object]:
+    sheet, edits = library.sheet(db, row.engine_id), library.edits_of(row)
+    computed = _compiled(db, row)
+    made = apply_edits(computed, edits)
+    holes = frozenset(h for c in made.job.cylinders for h in sheet.holes_of(c))
+    picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
+    return {
+        "row": row, "plan": made, "phases": phases(made), "picture": picture,
+        "rules": rules(made), "lost": orphans(computed, edits),
+        "computed": {s.key: s.text for s in computed.steps},
+    }  # fmt: skip
+
+
+def phases(plan: Plan) -> list[tuple[Phase, list[Step]]]:
+    """The steps by phase, empty phases left out."""
+    grouped = [(p, [s for s in plan.steps if s.phase is p]) for p in Phase]
+    return [(p, steps) for p, steps in grouped if steps]
+
+
+def rules(plan: Plan) -> dict[str, str]:
+    """The drawn torque window of each step that sets a wrench."""
+    return {
+        s.key: torque_rule.draw(f) for s in plan.steps for f in s.figures if f.setting is not None
+    }

@@ -1,0 +1,93 @@
+"""What every response carries and every request is held to."""
+
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+MAX_BODY = 2_000_000
+# A framed, scripted or styled page can only come from us; nothing inline, nothing evaluated.
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
+    "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
+    "frame-ancestors 'none'"
+)
+HEADERS = {
+    "content-security-policy": POLICY,
+    "x-content-type-options": "nosniff",
+    "x-frame-options": "DENY",
+    "referrer-policy": "same-origin",
+    "permissions-policy": "camera=(), microphone=(), geolocation=()",
+    "cross-origin-opener-policy": "same-origin",
+}
+
+
+class Headers:
+    """Adds the security headers; pages are not kept by shared caches."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        """Wrap ``app``."""
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass on, adding headers to the response's start."""
+        if scope["type"] != "http":
+            return await self.app(scope, receive, send)
+
+        async def add(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                kept = (
+                    "public, max-age=3600" if scope["path"].startswith("/static/") else "no-store"
+                )
+                extra = {**HEADERS, "cache-control": kept}
+                message["headers"] = [
+                    *message["headers"],
+                    *((k.encode(), v.encode()) for k, v in extra.items()),
+                ]
+            await send(message)
+
+        await self.app(scope, receive, add)
+
+
+class BodyLimit:
+    """Refuses a body over the limit, whether it says its length or not."""
+
+    def __init__(self, app: ASGIApp, limit: int = MAX_BODY) -> None:
+        """Wrap ``app``."""
+        self.app, self.limit = app, limit
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Answer 413 instead of passing on too much."""
+        if scope["type"] != "http":
+            return await self.app(scope, receive, send)
+        stated = dict(scope["headers"]).get(b"content-length", b"0")
+        if not stated.isdigit() or int(stated) > self.limit:
+            return await _too_large(send)
+        seen, started = 0, False
+
+        async def counted() -> Message:
+            nonlocal seen
+            message = await receive()
+            seen += len(message.get("body", b""))
+            if seen > self.limit:
+                raise _TooLargeError
+            return message
+
+        async def watched(message: Message) -> None:
+            nonlocal started
+            started = True
+            await send(message)
+
+        try:
+            await self.app(scope, counted, watched)
+        except _TooLargeError:
+            if not started:
+                await _too_large(send)
+
+
+class _TooLargeError(Exception):
+    pass
+
+
+async def _too_large(send: Send) -> None:
+    body = b"The request is too large; the limit is 2 MB."
+    headers = [(b"content-type", b"text/plain"), (b"connection", b"close")]
+    await send({"type": "http.response.start", "status": 413, "headers": headers})
+    await send({"type": "http.response.body", "body": body})

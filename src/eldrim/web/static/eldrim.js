@@ -1,0 +1,100 @@
+// Progressive behaviour. Every page works by links and forms alone; this makes it quick.
+"use strict";
+
+// Ids of entries are made here, so that a form sent twice is one entry.
+function freshId() {
+  const b = crypto.getRandomValues(new Uint8Array(16));
+  b[6] = (b[6] & 0x0f) | 0x40;
+  b[8] = (b[8] & 0x3f) | 0x80;
+  const h = Array.from(b, (x) => x.toString(16).padStart(2, "0")).join("");
+  return `${h.slice(0, 8)}-${h.slice(8, 12)}-${h.slice(12, 16)}-${h.slice(16, 20)}-${h.slice(20)}`;
+}
+
+function prepare(root) {
+  root.querySelectorAll("[data-client-id]").forEach((field) => { field.value = freshId(); });
+  root.querySelectorAll("[autofocus]").forEach((field) => { field.focus(); });
+}
+
+function swap(link) {
+  const address = link.getAttribute("href");
+  const target = link.dataset.swap;
+  const key = link.dataset.key;
+  window.htmx
+    .ajax("GET", address, { target, swap: "outerHTML" })
+    .then(() => {
+      history.pushState({}, "", address);
+      const again = key && document.querySelector(`[data-key="${key}"]`);
+      if (again) again.focus({ preventScroll: true });
+    });
+}
+
+function point(part, on) {
+  document.querySelectorAll("[data-part]").forEach((el) => {
+    el.classList.toggle("pointed", on && el.dataset.part === part);
+  });
+}
+
+document.addEventListener("click", (event) => {
+  const link = event.target.closest("a[data-swap]");
+  if (link && window.htmx && !event.ctrlKey && !event.metaKey && !event.shiftKey) {
+    event.preventDefault();
+    swap(link);
+  }
+  const opener = event.target.closest("[data-open]");
+  if (opener) document.getElementById(opener.dataset.open).showModal();
+  if (event.target.closest("[data-print]")) window.print();
+});
+
+for (const [name, on] of [["pointerover", true], ["pointerout", false], ["focusin", true], ["focusout", false]]) {
+  document.addEventListener(name, (event) => {
+    const el = event.target.closest("[data-part]");
+    if (el) point(el.dataset.part, on);
+  });
+}
+
+window.addEventListener("popstate", () => window.location.reload());
+
+function typing(target) {
+  return target.closest("input, textarea, select, [contenteditable]") !== null;
+}
+
+function bayKey(event) {
+  const done = document.querySelector("[data-done]");
+  if (event.key === " " && done && !event.target.closest("button, a, summary")) {
+    event.preventDefault();
+    const open = [...done.querySelectorAll("input[type=checkbox]")].find((box) => !box.checked);
+    if (open) open.checked = true;
+    else done.requestSubmit();
+  }
+  const step = { ",": "[data-back]", ".": "[data-on]" }[event.key];
+  const link = step && document.querySelector(step);
+  if (link) link.click();
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
+  const box = event.target.closest("input");
+  if (typing(event.target) && !(box && box.type === "checkbox")) return;
+  if (event.key === "?") document.getElementById("keys").showModal();
+  else if (document.querySelector("[data-bay]")) bayKey(event);
+  else if (document.querySelector("[data-plan]")) {
+    const found = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
+    if (!found) return;
+    event.preventDefault();
+    if (found.matches("a[data-swap]")) swap(found);
+    else found.click();
+  }
+});
+
+document.addEventListener("DOMContentLoaded", () => prepare(document));
+document.addEventListener("htmx:afterSwap", (event) => prepare(event.target));
+document.addEventListener("htmx:configRequest", (event) => {
+  event.detail.headers["X-CSRF-Token"] = document.body.dataset.csrf;
+});
+
+document.addEventListener("alpine:init", () => {
+  window.Alpine.data("editing", () => ({
+    open: false,
+    toggle() { this.open = !this.open; },
+  }));
+});
