@@ -6,6 +6,8 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, Page, sync_playwright
 
+from eldrim.demo.process import DemoProcess
+
 FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
          "--disable-background-networking", "--disable-component-update",
          "--disable-sync"]  # fmt: skip
@@ -17,15 +19,19 @@ PHONE = {"width": 360, "height": 740}
 def main() -> None:
     """Take every picture from a running demo."""
     parser = argparse.ArgumentParser()
-    parser.add_argument("--address", default="http://127.0.0.1:8400")
     parser.add_argument("--out", type=Path, default=Path(__file__).parent / "screenshots")
     options = parser.parse_args()
     options.out.mkdir(parents=True, exist_ok=True)
-    with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        _desk(browser, options.address, options.out)
-        _bay(browser, options.address, options.out)
-        browser.close()
+    demo = DemoProcess(Path(__file__).parents[1] / "var" / "shots")
+    demo.start("--fresh")
+    try:
+        with sync_playwright() as play:
+            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            _desk(browser, demo.address, options.out)
+            _bay(browser, demo.address, options.out)
+            browser.close()
+    finally:
+        demo.stop()
 
 
 def sign_in(browser: Browser, address: str, name: str, size: dict[str, int]) -> Page:
@@ -61,11 +67,8 @@ def _bay(browser: Browser, address: str, out: Path) -> None:
     page = sign_in(browser, address, "technician", TABLET)
     page.goto("/bay")
     page.screenshot(path=out / "bay.png")
-    if page.locator("a[href^='/bay/runs/']").count():
-        page.locator("a[href^='/bay/runs/']").first.click()
-    else:
-        page.locator("button:has-text('Plug and coil')").first.click()
-        page.wait_for_url(re.compile("/bay/runs/"))
+    page.locator("button:has-text('Plug and coil')").first.click()
+    page.wait_for_url(re.compile("/bay/runs/"))
     run = page.url.split("?")[0]
     page.goto(f"{run}?step=torque/plug/4")
     page.screenshot(path=out / "bay-step.png")

@@ -3,12 +3,13 @@
 import argparse
 import signal
 import sys
+from pathlib import Path
 from typing import NoReturn
 
 import uvicorn
 
 from eldrim.demo.load import PASSWORD, PEOPLE, load
-from eldrim.store.cluster import Cluster, ClusterError, default_cluster
+from eldrim.store.cluster import Cluster, ClusterError, default_cluster, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions, url_from_environment
 from eldrim.web.app import make_app
 
@@ -16,7 +17,7 @@ from eldrim.web.app import make_app
 def main() -> None:
     """Serve until Ctrl-C, then stop server and database."""
     options = _options()
-    own = None if url_from_environment() else default_cluster()
+    own = None if url_from_environment() else _cluster(options.home)
     # A stop signal must run the cleanup below, as Ctrl-C does.
     signal.signal(signal.SIGTERM, _interrupt)
     try:
@@ -39,7 +40,12 @@ def _options() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="bin/demo", description=main.__doc__)
     parser.add_argument("--fresh", action="store_true", help="throw the demo's data away first")
     parser.add_argument("--port", type=int, default=8400, help="default 8400")
+    parser.add_argument("--home", type=Path, help="folder of the database; default var/postgres")
     return parser.parse_args()
+
+
+def _cluster(home: Path | None) -> Cluster:
+    return Cluster(reachable_home(home)) if home else default_cluster()
 
 
 def _start(cluster: Cluster | None, fresh: bool) -> str:

@@ -31,8 +31,6 @@ class PlanView:
 
 def draw(engine: Engine, view: PlanView) -> str:
     """Return the plan as an SVG element, to scale in millimetres."""
-    width, height = engine.layout.plan
-    margin = 8.0 if view.compact else MARGIN
     layers = [_defs(), _surroundings(engine, view), _block(engine)]
     holes = "".join(_hole(engine, h, view) for h in engine.holes)
     parts = "" if view.compact else _parts(engine, view)
@@ -43,10 +41,19 @@ def draw(engine: Engine, view: PlanView) -> str:
         title(f"Plan of {engine.title} from above"),
         *layers,
         class_="engine-plan compact" if view.compact else "engine-plan",
-        viewBox=f"{-margin:g} {-margin:g} {width + 2 * margin:g} {height + 2 * margin:g}",
+        viewBox=_frame(engine, view),
         role="group" if view.links else "img",
         aria_label=f"Plan of {engine.title} from above",
     )
+
+
+def _frame(engine: Engine, view: PlanView) -> str:
+    """The whole plan with room for balloons; when compact, only the block and what is at it."""
+    if view.compact:
+        x, y, width, height = engine.layout.block
+        return f"{x - 66:g} {y - 66:g} {width + 132:g} {height + 132:g}"
+    width, height = engine.layout.plan
+    return f"{-MARGIN:g} {-MARGIN:g} {width + 2 * MARGIN:g} {height + 2 * MARGIN:g}"
 
 
 def _defs() -> str:
@@ -83,8 +90,8 @@ def _surroundings(engine: Engine, view: PlanView) -> str:
     layout = engine.layout
     x, y, width, height = layout.block
     shapes = [_timing(layout.timing_end, (x, y, width, height), view.compact)]
-    if layout.bulkhead is not None:
-        shapes.append(_wall(layout.bulkhead, layout.plan, view.compact))
+    if layout.bulkhead is not None and not view.compact:
+        shapes.append(_wall(layout.bulkhead, layout.plan))
     if not view.compact:
         shapes.append(_stand(layout.stand, layout.plan))
     return el("g", *shapes, class_="surroundings")
@@ -108,7 +115,7 @@ def _timing(side: Side, block: tuple[float, float, float, float], compact: bool)
     return box + text(cx, cy + 5, "timing end", class_="label mid", transform=turn)
 
 
-def _wall(side: Side, plan: tuple[float, float], compact: bool) -> str:
+def _wall(side: Side, plan: tuple[float, float]) -> str:
     width, height = plan
     thick = 14.0
     boxes = {
@@ -119,8 +126,6 @@ def _wall(side: Side, plan: tuple[float, float], compact: bool) -> str:
     }
     x, y, w, h = boxes[side]
     wall = el("rect", x=x, y=y, width=w, height=h, class_="wall", fill="url(#hatch-wall)")
-    if compact:
-        return wall
     spots = {
         Side.TOP: (x + 4, y + h + 16), Side.BOTTOM: (x + 4, y - 6),
         Side.LEFT: (x + w + 6, y + 14), Side.RIGHT: (x - 66, y + 14),
@@ -174,7 +179,8 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     chosen, here = hole in view.chosen, hole == view.here
     level = view.levels.get(hole)
     fill = f"url(#hatch-{level})" if level is not None else None
-    shapes = el("circle", cx=x, cy=y, r=HOLE, class_="ring", fill=fill)
+    size = HOLE * (1.5 if view.compact else 1)
+    shapes = el("circle", cx=x, cy=y, r=size, class_="ring", fill=fill)
     shapes += el("circle", cx=x, cy=y, r=CORE, class_="core")
     shapes += text(x, y + 7, hole, class_="number mid")
     kind = " ".join(k for k, on in (("chosen", chosen), ("here", here)) if on)

@@ -17,7 +17,8 @@ def draw(plan: Plan) -> str:
         width = phase.minutes * scale
         shapes.append(el("rect", x=x, y=TOP, width=width, height=HEIGHT, class_="phase"))
         label, minutes = phase.phase.value, f"{phase.minutes:.0f}"
-        shapes.append(text(x + 1, TOP - 8, label, class_="phase-name"))
+        if width > 8 * len(label):
+            shapes.append(text(x + 1, TOP - 8, label, class_="phase-name"))
         if width > LABEL_FROM + 8 * len(label):
             shapes.append(text(x + width - 1, TOP - 8, minutes, class_="phase-minutes"))
         shapes += _steps(plan, phase.phase.value, x, scale)

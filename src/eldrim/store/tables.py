@@ -1,10 +1,14 @@
-"""The tables. Documents are JSONB, validated by the core; columns beside them are for finding."""
+"""The tables. Documents are validated by the core; columns beside them are for finding.
+
+Sheets and editions are kept as JSON, not JSONB: the order of joints in a sheet means something,
+and a released edition must come back byte for byte.
+"""
 
 from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Identity, Index, String, func
+from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, Identity, Index, String, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -55,7 +59,7 @@ class EngineRow(Base):
     revision: Mapped[int] = mapped_column(primary_key=True)
     make: Mapped[str] = mapped_column(String(120))
     name: Mapped[str] = mapped_column(String(120))
-    document: Mapped[Json]
+    document: Mapped[Json] = mapped_column(JSON)
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
@@ -84,7 +88,7 @@ class EditionRow(Base):
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     procedure_id: Mapped[UUID] = mapped_column(ForeignKey("procedures.id"), index=True)
     number: Mapped[int]
-    document: Mapped[Json]
+    document: Mapped[Json] = mapped_column(JSON)
     reason: Mapped[str] = mapped_column(String(400))
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())

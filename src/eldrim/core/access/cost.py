@@ -1,5 +1,7 @@
 """What it costs to get at each hole on its own."""
 
+from typing import NamedTuple
+
 from eldrim.core.access.problem import build
 from eldrim.core.access.solve import solve
 from eldrim.core.engine import Engine
@@ -15,6 +17,30 @@ def access_costs(engine: Engine, variant: str, rules: HouseRules) -> dict[str, f
         found = solve(build(engine, job, rules)).cost / 100
         costs.update(dict.fromkeys(engine.holes_of(cylinder), found))
     return costs
+
+
+class Companion(NamedTuple):
+    """A cylinder whose way in is (partly) open already: minutes more now, and minutes alone."""
+
+    cylinder: int
+    extra: float
+    alone: float
+
+
+def best_companion(
+    engine: Engine, job: Job, costs: dict[str, float], rules: HouseRules
+) -> Companion | None:
+    """Return the cylinder that gains most from being done along with a job; None if none gains."""
+    here = solve(build(engine, job, rules)).cost
+    found = []
+    for cylinder in engine.cylinders:
+        if cylinder in job.cylinders:
+            continue
+        joint = job.model_copy(update={"cylinders": (*job.cylinders, cylinder)})
+        extra = (solve(build(engine, joint, rules)).cost - here) / 100
+        found.append(Companion(cylinder, extra, costs[engine.holes_of(cylinder)[0]]))
+    best = max(found, key=lambda c: (c.alone - c.extra, -c.cylinder), default=None)
+    return best if best is not None and best.alone > best.extra else None
 
 
 def levels(costs: dict[str, float]) -> dict[str, int]:

@@ -87,29 +87,37 @@ def _the(name: str) -> str:
 
 
 def chain(engine: Engine, why: dict[Node, list[Reason]], node: Node) -> tuple[str, ...]:
-    """From this move to the holes: each line names one part and why it is in the way."""
-    lines: list[str] = []
-    waiting, seen = [node], {node}
-    while waiting:
-        current = waiting.pop(0)
-        for reason in why.get(current, ()):
-            lines.append(f"{engine.parts[current.part].name} {say(engine, reason)}")
-            nexts = [n for n in why if n.is_way and n.part in reason.parts and n not in seen]
-            seen.update(nexts)
-            waiting += nexts
-    return tuple(lines)
+    """From this move to the holes: each line names one part and why it is in the way.
+
+    What hinders stands before what it hinders, so the last lines end at the holes.
+    """
+    return tuple(
+        f"{engine.parts[n.part].name} {say(engine, reason)}"
+        for n in _downward(why, node)
+        for reason in why.get(n, ())
+    )
+
+
+def _downward(why: dict[Node, list[Reason]], start: Node) -> list[Node]:
+    """``start`` and all it serves, each before what it hinders."""
+    order: list[Node] = []
+    seen: set[Node] = set()
+
+    def visit(node: Node) -> None:
+        seen.add(node)
+        for reason in why.get(node, ()):
+            for other in _ways_of(why, reason.parts, seen):
+                if other not in seen:
+                    visit(other)
+        order.append(node)
+
+    visit(start)
+    return order[::-1]
 
 
 def serves(why: dict[Node, list[Reason]], node: Node) -> tuple[str, ...]:
     """The holes that need this move, directly or through other parts."""
-    holes: dict[str, None] = {}
-    waiting, seen = [node], {node}
-    while waiting:
-        for reason in why.get(waiting.pop(), ()):
-            holes.update(dict.fromkeys(reason.holes))
-            nexts = _ways_of(why, reason.parts, seen)
-            seen.update(nexts)
-            waiting += nexts
+    holes = {h for n in _downward(why, node) for reason in why.get(n, ()) for h in reason.holes}
     return tuple(sorted(holes, key=lambda h: (len(h), h)))
 
 

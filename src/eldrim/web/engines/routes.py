@@ -1,12 +1,13 @@
 """Engines: the list, a file coming in, and the plan where a job is chosen."""
 
+from functools import cached_property
 from typing import Annotated
 from urllib.parse import urlencode
 
 from fastapi import APIRouter, File, Query, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
-from eldrim.core.access.cost import access_costs, levels
+from eldrim.core.access.cost import Companion, access_costs, best_companion, levels
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work
@@ -96,7 +97,7 @@ class _View:
         job = Job(cylinders=tuple(cylinders), work=self.work, variant=self.variant)
         return compile_plan(self.engine, job)
 
-    @property
+    @cached_property
     def costs(self) -> dict[str, float]:
         return access_costs(self.engine, self.variant, DEFAULT_RULES)
 
@@ -119,16 +120,11 @@ class _View:
         return ribbon.draw(self.plan) if self.plan else ""
 
     @property
-    def next_hole(self) -> tuple[int, float, str] | None:
-        """The hole that is cheapest to add now: its number, extra minutes, link."""
+    def companion(self) -> Companion | None:
+        """The hole that gains most from the way in being open."""
         if self.plan is None:
             return None
-        left = [c for c in self.engine.cylinders if c not in self.cylinders]
-        made = [(self._compile([*self.cylinders, c]).minutes - self.plan.minutes, c) for c in left]
-        if not made:
-            return None
-        extra, cylinder = min(made)
-        return cylinder, extra, self.toggle(cylinder)
+        return best_companion(self.engine, self.plan.job, self.costs, DEFAULT_RULES)
 
     def toggle(self, cylinder: int) -> str:
         """The address with one cylinder chosen or let go."""

@@ -84,7 +84,7 @@ def _documents() -> None:
         sa.Column("revision", sa.Integer, primary_key=True),
         sa.Column("make", sa.String(120), nullable=False),
         sa.Column("name", sa.String(120), nullable=False),
-        sa.Column("document", JSONB, nullable=False),
+        sa.Column("document", sa.JSON, nullable=False),
         _by(),
         _now(),
     )
@@ -106,7 +106,7 @@ def _documents() -> None:
             "procedure_id", sa.Uuid, sa.ForeignKey("procedures.id"), nullable=False, index=True
         ),
         sa.Column("number", sa.Integer, nullable=False),
-        sa.Column("document", JSONB, nullable=False),
+        sa.Column("document", sa.JSON, nullable=False),
         sa.Column("reason", sa.String(400), nullable=False),
         _by(),
         _now(),

@@ -1,0 +1,236 @@
+"""The compiled procedure states the craft: order, proofs, cautions, figures, sources."""
+
+import json
+
+import pytest
+
+from eldrim.core.engine.joints import CONNECTORS
+from eldrim.core.engine.parts import HindranceKind
+from eldrim.core.errors import JobError
+from eldrim.core.job import Work
+from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.edits import Edit, apply_edits, orphans
+from eldrim.core.procedure.model import Phase, Plan, Step
+from eldrim.core.rules.house import DEFAULT_RULES
+from tests.builders import document, engine, job, tug
+
+EVERYTHING = plan(tug(), job(1, 2, 3, 4, 5, 6))
+
+
+def place(made: Plan, key: str) -> int:
+    """Where a step stands."""
+    return [s.key for s in made.steps].index(key)
+
+
+def step(made: Plan, key: str) -> Step:
+    """One step."""
+    return made.steps[place(made, key)]
+
+
+def test_the_phases_come_in_their_order() -> None:
+    """Ready to Prove, never back."""
+    order = list(Phase)
+    places = [order.index(s.phase) for s in EVERYTHING.steps]
+    assert places == sorted(places)
+    assert {s.phase for s in EVERYTHING.steps} == set(Phase)
+
+
+def test_step_keys_are_unique_and_waits_are_respected() -> None:
+    """Every step comes after all it waits for."""
+    keys = [s.key for s in EVERYTHING.steps]
+    assert len(keys) == len(set(keys))
+    for s in EVERYTHING.steps:
+        for before in s.after:
+            assert place(EVERYTHING, before) < place(EVERYTHING, s.key)
+
+
+def test_every_hindrance_is_respected_both_ways() -> None:
+    """What hinders is off before and back after what it hinders."""
+    away = {"loom": "unclip/loom"}
+    back = {"loom": "back/loom"}
+    for hindrance in tug().hindrances:
+        for target in hindrance.of:
+            if target.startswith("hole"):
+                continue
+            off = place(EVERYTHING, away.get(hindrance.part, f"remove/{hindrance.part}"))
+            assert off < place(EVERYTHING, away.get(target, f"remove/{target}"))
+            on = place(EVERYTHING, back.get(hindrance.part, f"fit/{hindrance.part}"))
+            assert on > place(EVERYTHING, back.get(target, f"fit/{target}"))
+    assert {h.kind for h in tug().hindrances} >= {HindranceKind.HIDES, HindranceKind.HOLDS_SHORT}
+
+
+def test_codes_are_read_before_anything_is_unplugged_and_cleared_last() -> None:
+    """Code cleared before it was written down is impossible."""
+    unplugged = min(i for i, s in enumerate(EVERYTHING.steps) if "connector" in s.key)
+    assert place(EVERYTHING, "ready/codes") < unplugged
+    assert place(EVERYTHING, "prove/clear-codes") > place(EVERYTHING, "prove/start")
+
+
+def test_wells_are_cleaned_before_their_plug_moves() -> None:
+    """Round the coil before it comes out, the well before the plug comes out."""
+    for hole in "123456":
+        coils = place(EVERYTHING, "clean/coils")
+        assert coils < place(EVERYTHING, f"release/coil/{hole}/connector")
+        well = place(EVERYTHING, f"clean/well/{hole}")
+        assert place(EVERYTHING, f"remove/coil/{hole}") < well
+        assert well < place(EVERYTHING, f"remove/plug/{hole}")
+
+
+def test_all_plugs_are_started_by_hand_before_any_is_tightened() -> None:
+    """No plug is tightened while another is not in its thread."""
+    last = max(place(EVERYTHING, f"start/plug/{h}") for h in "123456")
+    assert last < min(place(EVERYTHING, f"torque/plug/{h}") for h in "123456")
+
+
+def test_openings_are_plugged_at_once_and_unplugged_just_before_they_close() -> None:
+    """Right after the plenum lifts, right before it goes back."""
+    assert place(EVERYTHING, "plug-opening/plenum") == place(EVERYTHING, "remove/plenum") + 1
+    assert place(EVERYTHING, "unplug-opening/plenum") == place(EVERYTHING, "fit/plenum") - 1
+
+
+def test_every_touched_connector_is_proven_by_click_and_tug() -> None:
+    """Refit is planned from what was touched."""
+    for key, part in tug().parts.items():
+        for name, joint in part.joints.items():
+            if joint.kind in CONNECTORS:
+                proofs = {c.key for c in step(EVERYTHING, f"connect/{key}/{name}").checks}
+                assert {"click", "tug"} <= proofs
+    two_lock = step(EVERYTHING, "connect/throttle-body/connector")
+    assert "lock" in {c.key for c in two_lock.checks}
+
+
+def test_the_plenum_is_tightened_in_pattern_with_its_figure_and_source() -> None:
+    """Centre outwards, half then full, at the maker's torque on a wrench that exists."""
+    tightening = step(EVERYTHING, "tighten/plenum/bolts")
+    assert "first half, then full" in tightening.detail
+    assert "5-" in tightening.detail or "2-" in tightening.detail
+    figure = tightening.figures[0]
+    assert (figure.min, figure.max, figure.unit) == (16, 20, "N·m")
+    assert "p. 5-31" in figure.source
+    assert figure.setting is not None
+    assert figure.setting.value == 18
+
+
+def test_seals_are_renewed_and_on_the_parts_list() -> None:
+    """One-time parts never go back."""
+    assert step(EVERYTHING, "renew/plenum/gasket")
+    numbers = {p.part_number: p.quantity for p in EVERYTHING.parts}
+    assert numbers["MG-340-11"] == 2
+    assert numbers["MP-12L-IR6"] == 6
+
+
+def test_every_figure_has_unit_source_and_variant() -> None:
+    """A number without them is a defect."""
+    figures = [f for s in EVERYTHING.steps for f in s.figures]
+    assert len(figures) > 10
+    for figure in figures:
+        assert figure.unit
+        assert ", p. " in figure.source
+        assert figure.variant == "serial 2200 on"
+        assert figure.min <= figure.aim <= figure.max
+
+
+def test_cautions_follow_from_what_a_step_does() -> None:
+    """Air, lifting, running engine, coolant: each brings its own."""
+
+    def has(key: str, caution: str) -> bool:
+        return caution in {c.key for c in step(EVERYTHING, key).cautions}
+
+    assert has("clean/well/3", "compressed_air")
+    assert has("remove/plenum", "heavy_lift")
+    assert has("prove/start", "running_engine")
+    assert has("release/throttle-body/coolant", "coolant")
+    assert has("ready/isolate", "battery")
+    assert not has("gap/plug/3", "running_engine")
+    assert "maker's manual" in EVERYTHING.defers_to
+
+
+def test_the_battery_is_isolated_only_where_the_job_calls_for_it() -> None:
+    """The front bank touches nothing that needs it."""
+    front = plan(tug(), job(2))
+    assert "ready/isolate" not in [s.key for s in front.steps]
+    assert place(EVERYTHING, "prove/reconnect") < place(EVERYTHING, "prove/start")
+
+
+def test_the_cover_goes_on_after_the_first_start_unless_the_house_says_otherwise() -> None:
+    """The school changes the order, it is not a note."""
+    assert place(EVERYTHING, "fit/sound-cover") > place(EVERYTHING, "prove/start")
+    rules = DEFAULT_RULES.model_copy(update={"first_start": "after_full_refit"})
+    full = plan(tug(), job(1, 2), rules)
+    assert place(full, "fit/sound-cover") < place(full, "prove/start")
+
+
+def test_the_first_hole_follows_the_school() -> None:
+    """Worst access first, or easiest first."""
+    easy = DEFAULT_RULES.model_copy(update={"first_cylinder": "easiest_first"})
+    worst, easiest = plan(tug(), job(2, 5)), plan(tug(), job(2, 5), easy)
+    assert place(worst, "remove/plug/5") < place(worst, "remove/plug/2")
+    assert place(easiest, "remove/plug/2") < place(easiest, "remove/plug/5")
+
+
+def test_compound_on_a_bare_shell_reduces_the_aim_and_says_so() -> None:
+    """Lubricated thread at dry torque is impossible; plated shells stay dry."""
+    plugs = [{**document()["plugs"][0], "plating": "bare"}]
+    bare = plan(engine(plugs=plugs), job(1))
+    dry = plan(engine(), job(1))
+    assert "prepare/plug/1" in [s.key for s in bare.steps]
+    assert "prepare/plug/1" not in [s.key for s in dry.steps]
+    less, full = (step(p, "torque/plug/1").figures[0] for p in (bare, dry))
+    assert less.aim == pytest.approx(full.aim * 0.7)
+    assert "less 30 %" in less.sum
+
+
+def test_a_coil_job_leaves_the_plugs_in() -> None:
+    """Nothing is done that was not asked for."""
+    made = plan(tug(), job(2, work=(Work.COIL,)))
+    assert not [s for s in made.steps if s.key.startswith(("remove/plug", "torque/plug"))]
+    assert [s for s in made.steps if s.key == "remove/coil/2"]
+
+
+def test_minutes_add_up_and_the_same_input_gives_the_same_bytes() -> None:
+    """The ribbon's phases are the whole, and compiling again changes nothing."""
+    assert sum(p.minutes for p in EVERYTHING.phases) == pytest.approx(EVERYTHING.minutes)
+    assert sum(s.changes_setup for s in EVERYTHING.steps) == EVERYTHING.tool_changes
+    again = plan(tug(), job(6, 5, 4, 3, 2, 1))
+    assert json.dumps(again.model_dump(mode="json")) == json.dumps(
+        EVERYTHING.model_dump(mode="json")
+    )
+
+
+def test_every_tool_a_step_uses_is_on_the_list() -> None:
+    """Everything the steps need and no more."""
+    assert set(EVERYTHING.tools) == {t for s in EVERYTHING.steps for t in s.tools}
+
+
+@pytest.mark.parametrize(
+    ("asked", "says"),
+    [
+        (job(9), "cylinder 9 does not exist"),
+        (job(1, variant="early"), "variant 'early' does not exist"),
+        (job(1, force=("plenum",)), "not a way"),
+        (job(1, forbid=("wing",)), "not a way"),
+    ],
+)
+def test_a_job_for_something_the_sheet_has_not_is_refused(asked, says) -> None:  # type: ignore[no-untyped-def]
+    """The message names it and what there is."""
+    with pytest.raises(JobError, match=says):
+        plan(tug(), asked)
+
+
+def test_an_ambiguous_variant_is_asked_for_never_guessed() -> None:
+    """Spec of another variant is the first mistake to make impossible."""
+    two = engine(variants={"early": {"name": "early"}, "late": {"name": "late"}})
+    with pytest.raises(JobError, match="several variants"):
+        plan(two, job(1))
+
+
+def test_edits_survive_a_recompile_and_lost_ones_are_shown() -> None:
+    """Wording hangs on step keys; cautions and checks are out of reach."""
+    edits = {"remove/plenum": Edit(text="Lift it off, two of you", note="Mind the hose")}
+    both = apply_edits(plan(tug(), job(2, 5)), edits)
+    rear = apply_edits(plan(tug(), job(5)), edits)
+    for made in (both, rear):
+        lifted = step(made, "remove/plenum")
+        assert (lifted.text, lifted.note) == ("Lift it off, two of you", "Mind the hose")
+        assert lifted.cautions == step(EVERYTHING, "remove/plenum").cautions
+    assert orphans(plan(tug(), job(2)), edits) == edits

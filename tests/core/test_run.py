@@ -1,0 +1,143 @@
+"""A run is the fold of its entries; what may be added is decided here."""
+
+from datetime import UTC, datetime
+from uuid import uuid4
+
+import pytest
+
+from eldrim.core.errors import RunError
+from eldrim.core.procedure.compile import plan
+from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
+from eldrim.core.run.state import SIGNING, RunState, admit, after, fold, judge
+from tests.builders import engine, job
+
+PLAN = plan(engine(1), job(1))
+K = EntryKind
+
+
+def entry(kind: EntryKind, step: str = "", **more: object) -> Entry:
+    """An entry with a fresh id."""
+    return Entry.model_validate({"id": uuid4(), "kind": kind, "step": step, **more})
+
+
+def put(state: RunState, made: Entry, role: Role = Role.TECHNICIAN) -> RunState:
+    """Admit and add."""
+    admit(PLAN, state, made, role)
+    return after(state, Recorded(entry=made, by="x", role=role, at=datetime.now(UTC)))
+
+
+def walk(until: str = "") -> RunState:
+    """The state once every step before ``until`` is done properly."""
+    state = RunState()
+    for step in PLAN.steps:
+        if step.key in (until, SIGNING):
+            break
+        for r in step.readings:
+            value: object = r.choices[0] if r.choices else ("none" if r.kind == "text" else 0)
+            if r.kind == "number":
+                low = r.low if r.low is not None else 1
+                value = (low + r.high) / 2 if r.high is not None else low + 1
+            state = put(state, entry(K.READING, step.key, reading=r.key, value=value))
+        state = put(state, entry(K.DONE, step.key, checks=tuple(c.key for c in step.checks)))
+    return state
+
+
+def test_a_run_followed_properly_can_be_signed() -> None:
+    """Every check closed: signed, and then nothing more."""
+    state = put(walk(), entry(K.SIGN, SIGNING))
+    assert state.signed is not None
+    with pytest.raises(RunError, match="signed"):
+        put(state, entry(K.SIGN, SIGNING))
+
+
+def test_it_cannot_be_signed_with_a_check_open() -> None:
+    """The message names the open step."""
+    with pytest.raises(RunError, match="a check is open"):
+        put(walk("prove/start"), entry(K.SIGN, SIGNING))
+
+
+def test_a_value_outside_its_window_is_refused_with_the_reason() -> None:
+    """And recorded only as a deviation, with a reason, that a lead must accept."""
+    state = walk("torque/plug/1")
+    wrong = {"reading": "torque", "value": 31.0, "unit": "N·m"}
+    with pytest.raises(RunError, match=r"31 N·m is over 28 N·m: outside the maker's figure"):
+        put(state, entry(K.READING, "torque/plug/1", **wrong))
+    with pytest.raises(RunError, match="needs a reason"):
+        put(state, entry(K.DEVIATION, "torque/plug/1", **wrong))
+    deviation = entry(K.DEVIATION, "torque/plug/1", reason="clicked late", **wrong)
+    state = put(state, deviation)
+    assert deviation.id in state.open_deviations
+    accept = entry(K.ACCEPT, names=deviation.id)
+    with pytest.raises(RunError, match="only a lead"):
+        put(state, accept)
+    assert not put(state, accept, Role.LEAD).open_deviations
+
+
+def test_an_open_deviation_blocks_the_signature_until_it_is_corrected() -> None:
+    """Measured again and in the window: the deviation is replaced, both stay in the entries."""
+    state = walk("torque/plug/1")
+    state = put(state, entry(K.DEVIATION, "torque/plug/1", reading="torque", value=31.0,
+                             reason="clicked late"))  # fmt: skip
+    assert state.open_deviations
+    state = put(state, entry(K.READING, "torque/plug/1", reading="torque", value=24.0))
+    assert not state.open_deviations
+
+
+def test_a_step_left_out_needs_a_reason_and_the_lead() -> None:
+    """A skipped step is a deviation like any other."""
+    with pytest.raises(RunError, match="only with a reason"):
+        put(RunState(), entry(K.SKIP, "ready/unit"))
+    state = put(RunState(), entry(K.SKIP, "ready/unit", reason="Told so by the lead"))
+    assert len(state.open_deviations) == 1
+
+
+def test_a_step_is_done_only_with_its_readings_and_checks() -> None:
+    """Both are named."""
+    with pytest.raises(RunError, match="Meter; Unit and variant"):
+        put(RunState(), entry(K.DONE, "ready/unit"))
+
+
+def test_the_order_that_matters_is_kept() -> None:
+    """No plug is torqued before it was started."""
+    with pytest.raises(RunError, match="first: "):
+        put(walk("start/plug/1"), entry(K.DONE, "torque/plug/1"))
+
+
+@pytest.mark.parametrize(
+    ("made", "says"),
+    [
+        (entry(K.DONE, "fly/plug/1"), "no step"),
+        (entry(K.READING, "ready/unit", reading="wings", value=1), "no reading"),
+        (entry(K.READING, "ready/unit", reading="meter", value="many"), "enter a number"),
+        (entry(K.READING, "ready/unit", reading="meter", value=float("nan")), "enter a number"),
+        (entry(K.READING, "ready/codes", reading="codes", value="  "), "nothing was entered"),
+        (entry(K.READING, "read/plug/1", reading="condition", value="fine"), "choose one"),
+        (entry(K.DEVIATION, "ready/unit", reading="meter", value=4.0, reason="x"), "inside"),
+        (entry(K.DONE, SIGNING), "closed by signing"),
+        (entry(K.ACCEPT, names=uuid4()), "only a lead"),
+    ],
+)
+def test_nonsense_is_refused(made: Entry, says: str) -> None:
+    """Each refusal says what is wrong."""
+    with pytest.raises(RunError, match=says):
+        put(RunState(), made)
+
+
+def test_a_limit_belongs_to_the_window() -> None:
+    """At the limit is in; a hair beyond is out."""
+    torque = next(s for s in PLAN.steps if s.key == "torque/plug/1").readings[0]
+    assert judge(torque, 20) == judge(torque, 28) == ""
+    assert "under 20" in judge(torque, 19.99)
+
+
+def test_folding_again_gives_the_same_state() -> None:
+    """State is nothing but its entries."""
+    state, kept = RunState(), []
+    for step in PLAN.steps[:2]:
+        for r in step.readings:
+            made = entry(
+                K.READING, step.key, reading=r.key, value=4.0 if r.kind == "number" else "none"
+            )
+            kept.append(Recorded(entry=made, by="x", role=Role.TECHNICIAN, at=datetime.now(UTC)))
+            state = after(state, kept[-1])
+    assert fold(kept) == state
