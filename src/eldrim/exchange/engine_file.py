@@ -76,7 +76,7 @@ def path_text(loc: tuple[int | str, ...]) -> str:
     """Write a location as people read it: ``parts.plenum.joints.bolts.count``."""
     text = ""
     for step in loc:
-        if isinstance(step, int):
+        if isinstance(step, int) and text != "cylinders":
             text += f"[{step}]"
         elif step != "[key]":
             text += f".{step}" if text else str(step)

@@ -2,6 +2,7 @@
 
 import hashlib
 import secrets
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
 from argon2 import PasswordHasher
@@ -54,10 +55,22 @@ def sign_in(session: Session, name: str, password: str, address: str) -> tuple[s
     return token, csrf
 
 
-def session_of(session: Session, token: str) -> SessionRow | None:
-    """The live session of a cookie's token."""
+@dataclass(frozen=True)
+class Person:
+    """Who is signed in, and the token their writes must carry."""
+
+    name: str
+    display: str
+    role: str
+    csrf: str
+
+
+def session_of(session: Session, token: str) -> Person | None:
+    """The person of a live session, by its cookie's token."""
     row = session.get(SessionRow, _digest(token))
-    return row if row is not None and row.expires > datetime.now(UTC) else None
+    if row is None or row.expires <= datetime.now(UTC):
+        return None
+    return Person(row.user_name, row.user.display, row.user.role, row.csrf)
 
 
 def sign_out(session: Session, token: str) -> None:

@@ -6,6 +6,7 @@ from uuid import UUID, uuid4
 
 from pydantic import TypeAdapter
 from sqlalchemy import func, select, text, update
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
@@ -53,7 +54,7 @@ def sheets(session: Session) -> Sequence[EngineRow]:
     """The newest revision of every sheet, by make and name."""
     newest = (
         select(EngineRow)
-        .distinct(EngineRow.id)
+        .ext(distinct_on(EngineRow.id))
         .order_by(EngineRow.id, EngineRow.revision.desc())
         .subquery()
     )
@@ -155,7 +156,7 @@ def newest_editions(session: Session, engine_id: str | None = None) -> Sequence[
     query = (
         select(EditionRow)
         .join(ProcedureRow)
-        .distinct(EditionRow.procedure_id)
+        .ext(distinct_on(EditionRow.procedure_id))
         .order_by(EditionRow.procedure_id, EditionRow.number.desc())
         .limit(200)
     )

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.run.entries import Role
 from eldrim.store import accounts
-from eldrim.store.tables import SessionRow
+from eldrim.store.accounts import Person
 from eldrim.web import filters
 
 COOKIE = "eldrim_session"
@@ -44,7 +44,7 @@ def transaction(request: Request) -> Iterator[Session]:
 Db = Annotated[Session, Depends(transaction, scope="function")]
 
 
-def current(request: Request, db: Db) -> SessionRow:
+def current(request: Request, db: Db) -> Person:
     """The signed-in session; raises :class:`SignInNeededError` without one."""
     row = accounts.session_of(db, request.cookies.get(COOKIE, ""))
     if row is None:
@@ -53,10 +53,10 @@ def current(request: Request, db: Db) -> SessionRow:
     return row
 
 
-SignedIn = Annotated[SessionRow, Depends(current)]
+SignedIn = Annotated[Person, Depends(current)]
 
 
-async def guard(request: Request, signed_in: SignedIn) -> SessionRow:
+async def guard(request: Request, signed_in: SignedIn) -> Person:
     """The signed-in session of a write, its CSRF token checked."""
     given = request.headers.get("x-csrf-token")
     if given is None:
@@ -67,14 +67,14 @@ async def guard(request: Request, signed_in: SignedIn) -> SessionRow:
     return signed_in
 
 
-Writer = Annotated[SessionRow, Depends(guard)]
+Writer = Annotated[Person, Depends(guard)]
 
 
-def only(*roles: Role) -> Callable[[SessionRow], SessionRow]:
+def only(*roles: Role) -> Callable[[Person], Person]:
     """A dependency that lets only these roles write."""
 
-    def check(signed_in: Writer) -> SessionRow:
-        if signed_in.user.role not in {r.value for r in roles}:
+    def check(signed_in: Writer) -> Person:
+        if signed_in.role not in {r.value for r in roles}:
             names = " or ".join(r.value for r in roles)
             raise HTTPException(403, f"Only a {names} may do this.")
         return signed_in
@@ -82,7 +82,7 @@ def only(*roles: Role) -> Callable[[SessionRow], SessionRow]:
     return check
 
 
-Trainer = Annotated[SessionRow, Depends(only(Role.TRAINER))]
+Trainer = Annotated[Person, Depends(only(Role.TRAINER))]
 
 
 def render(request: Request, template: str, *, status: int = 200, **values: Any) -> HTMLResponse:
@@ -90,7 +90,7 @@ def render(request: Request, template: str, *, status: int = 200, **values: Any)
     signed_in = getattr(request.state, "signed_in", None)
     page = templates.get_template(template).render(
         request=request,
-        user=signed_in.user if signed_in else None,
+        user=signed_in,
         csrf=signed_in.csrf if signed_in else "",
         path=request.url.path,
         **values,

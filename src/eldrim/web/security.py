@@ -1,5 +1,7 @@
 """What every response carries and every request is held to."""
 
+import contextlib
+
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 MAX_BODY = 2_000_000
@@ -60,7 +62,7 @@ class BodyLimit:
         stated = dict(scope["headers"]).get(b"content-length", b"0")
         if not stated.isdigit() or int(stated) > self.limit:
             return await _too_large(send)
-        seen, started = 0, False
+        seen = 0
 
         async def counted() -> Message:
             nonlocal seen
@@ -70,16 +72,16 @@ class BodyLimit:
                 raise _TooLargeError
             return message
 
-        async def watched(message: Message) -> None:
-            nonlocal started
-            started = True
-            await send(message)
+        # Whatever the application makes of the broken-off body, the answer is ours.
 
-        try:
+        async def watched(message: Message) -> None:
+            if seen <= self.limit:
+                await send(message)
+
+        with contextlib.suppress(_TooLargeError):
             await self.app(scope, counted, watched)
-        except _TooLargeError:
-            if not started:
-                await _too_large(send)
+        if seen > self.limit:
+            await _too_large(send)
 
 
 class _TooLargeError(Exception):

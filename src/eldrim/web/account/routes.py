@@ -16,7 +16,7 @@ HOMES = {"trainer": "/engines", "technician": "/bay", "lead": "/bay"}
 @router.get("/")
 def home(signed_in: SignedIn) -> Response:
     """Go where this role starts its day."""
-    return RedirectResponse(HOMES.get(signed_in.user.role, "/engines"), 303)
+    return RedirectResponse(HOMES.get(signed_in.role, "/engines"), 303)
 
 
 @router.get("/sign-in")

@@ -68,7 +68,7 @@ class Acknowledged(BaseModel):
 @router.post("/api/v1/runs/{key}/entries", response_model=Acknowledged)
 def add_entry(db: Db, signed_in: Writer, key: UUID, entry: Entry) -> Acknowledged:
     """Write an entry down; sending the same one again is harmless."""
-    state = runs.add(db, key, entry, signed_in.user_name, Role(signed_in.user.role))
+    state = runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     now = state.current(library.plan_of(runs.run(db, key).edition))
     return Acknowledged(id=entry.id, step_now=now.key if now else None)
 

@@ -37,7 +37,7 @@ def index(request: Request, db: Db, _: SignedIn) -> Response:
 @router.post("/bay/runs")
 def start(db: Db, signed_in: Writer, run: Key, edition: Key, unit: Short) -> Response:
     """Start a run; the run keeps this edition to its end."""
-    row = runs.start(db, run, edition, unit, signed_in.user_name)
+    row = runs.start(db, run, edition, unit, signed_in.name)
     return RedirectResponse(f"/bay/runs/{row.id}", 303)
 
 
@@ -73,7 +73,7 @@ def write(
             id=id, kind=kind, step=step, reading=reading, reason=reason, names=names,
             value=_typed(asked, value), unit=asked.unit if asked else "", checks=tuple(checks),
         )  # fmt: skip
-        runs.add(db, key, entry, signed_in.user_name, Role(signed_in.user.role))
+        runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     except RunError as refusal:
         page = _page(db, row, step, refused=(reading, value, reason, str(refusal)))
         return render(request, "bay/step.html.jinja", status=409, **page)

@@ -45,7 +45,7 @@ def upload(
     """Take in an engine file, or say everything that is wrong with it and take in nothing."""
     try:
         engine = read_engine(file.file.read(MAX_BYTES + 1))
-        library.save_sheet(db, engine, signed_in.user_name)
+        library.save_sheet(db, engine, signed_in.name)
     except ProblemsError as error:
         return _refused(request, error.problems, file.filename or "")
     except ConflictError as error:

@@ -41,7 +41,7 @@ def create(
     sheet = library.sheet(db, engine)
     job = settle_job(Job(cylinders=tuple(c), work=tuple(work), variant=variant), sheet)
     compile_plan(sheet, job)
-    key = library.add_procedure(db, sheet, job, signed_in.user_name)
+    key = library.add_procedure(db, sheet, job, signed_in.name)
     return RedirectResponse(f"/procedures/{key}", 303)
 
 
@@ -96,7 +96,7 @@ def release(
     if not reason.strip():
         raise ProblemsError([Problem("reason", "say why this edition is released", "one line")])
     made = apply_edits(_compiled(db, row), library.edits_of(row))
-    edition = library.release(db, key, made, signed_in.user_name, reason.strip())
+    edition = library.release(db, key, made, signed_in.name, reason.strip())
     return RedirectResponse(f"/editions/{edition.id}", 303)
 
 

@@ -15,17 +15,23 @@ function prepare(root) {
   root.querySelectorAll("[autofocus]").forEach((field) => { field.focus(); });
 }
 
+// One swap after the other: a key pressed while an answer is on its way acts on that answer.
+let pending = Promise.resolve();
+
+function keyed(key) {
+  return key ? document.querySelector(`a[data-swap][data-key="${CSS.escape(key)}"]`) : null;
+}
+
 function swap(link) {
-  const address = link.getAttribute("href");
-  const target = link.dataset.swap;
   const key = link.dataset.key;
-  window.htmx
-    .ajax("GET", address, { target, swap: "outerHTML" })
-    .then(() => {
-      history.pushState({}, "", address);
-      const again = key && document.querySelector(`[data-key="${key}"]`);
-      if (again) again.focus({ preventScroll: true });
-    });
+  pending = pending.then(async () => {
+    const now = keyed(key) || link;
+    const address = now.getAttribute("href");
+    await window.htmx.ajax("GET", address, { target: now.dataset.swap, swap: "outerHTML" });
+    history.pushState({}, "", address);
+    const again = keyed(key);
+    if (again) again.focus({ preventScroll: true });
+  });
 }
 
 function point(part, on) {

@@ -1,0 +1,68 @@
+"""Chromium, and hands for it."""
+
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from eldrim.demo.process import DemoProcess
+from tests.browser.hands import FLAGS
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    """Debian's Chromium, headless."""
+    with sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def person(chromium: Browser, demo: DemoProcess) -> Iterator["People"]:
+    """Opens a browser window for a demo person; any error in a page fails the test."""
+    people = People(chromium, demo)
+    yield people
+    people.close()
+
+
+class People:
+    """Windows of several people at once."""
+
+    def __init__(self, browser: Browser, demo: DemoProcess) -> None:
+        """Nobody yet."""
+        self.browser, self.demo = browser, demo
+        self.errors: list[str] = []
+        self.contexts = []
+
+    def __call__(
+        self, name: str, width: int = 1280, height: int = 800, touch: bool = False
+    ) -> Page:
+        """Sign in as ``name`` on a screen of this size."""
+        context = self.browser.new_context(
+            base_url=self.demo.address,
+            viewport={"width": width, "height": height},
+            has_touch=touch,
+        )
+        context.set_default_timeout(8000)
+        page = context.new_page()
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        page.on("console", self._listen)
+        page.goto("/sign-in")
+        page.fill("#name", name)
+        page.fill("#password", "eldrim-demo")
+        page.press("#password", "Enter")
+        page.wait_for_url(lambda url: not url.endswith("/sign-in"))
+        self.contexts.append(context)
+        return page
+
+    def _listen(self, message) -> None:  # type: ignore[no-untyped-def]
+        # A refused entry answers 409 on purpose, which Chromium also logs.
+        if message.type == "error" and "409" not in message.text:
+            self.errors.append(message.text)
+
+    def close(self) -> None:
+        """Close all windows and complain about what went wrong in them."""
+        for context in self.contexts:
+            context.close()
+        assert self.errors == []

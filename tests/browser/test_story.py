@@ -1,0 +1,170 @@
+"""The whole story: from engine facts to a signed run, as its people live it."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import People
+from tests.browser.hands import do_step, follow_until, start_run, step_now, write_reading
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+
+
+def choose(page: Page, hole: str) -> None:
+    """Click a hole on the plan and wait until the answer shows it."""
+    page.locator(f".engine-plan a[data-key='{hole}']").click()
+    expect(page.locator(f".engine-plan a[data-key='{hole}']")).to_have_attribute(
+        "aria-pressed", "true"
+    )
+
+
+def parts(page: Page) -> list[str]:
+    """The parts listed as moving."""
+    return page.eval_on_selector_all("#moves li", "all => all.map(li => li.dataset.part)")
+
+
+def test_from_engine_facts_to_a_signed_run(person: People) -> None:
+    """Trainer, technician, lead, log."""
+    trainer = person("trainer")
+    trainer.goto("/engines")
+    trainer.locator(".engine-list a", has_text="Marlet 3.4 vee six").click()
+    choose(trainer, "2")
+    assert parts(trainer) == ["sound-cover"]
+    choose(trainer, "5")
+    both = parts(trainer)
+    assert both[-1] == "plenum"
+    assert both.count("sound-cover") == 1
+    expect(trainer.locator("#moves li[data-part=plenum]")).to_contain_text("covers plug 5")
+    expect(trainer.locator(".sums")).to_contain_text("proven")
+    expect(trainer.locator("svg.ribbon")).to_be_visible()
+    assert "c=2" in trainer.url
+    assert "c=5" in trainer.url
+
+    trainer.get_by_role("button", name="Make the procedure").click()
+    expect(trainer.locator("h1")).to_have_text("Plug and coil, holes 2 and 5")
+    step = trainer.locator("li[id='remove/plenum']")
+    expect(step).to_contain_text("two persons lift")
+    step.get_by_role("button", name="Edit wording").click()
+    step.locator("input[name=text]").fill("Lift the plenum straight up, two of you")
+    step.locator("textarea").fill("Rest it on the bench mat")
+    step.get_by_role("button", name="Keep").click()
+    expect(trainer.locator("li[id='remove/plenum'] h3")).to_contain_text("straight up, two of you")
+    trainer.fill("#reason", "First edition for the rear bank")
+    trainer.get_by_role("button", name="Release edition 1").click()
+    expect(trainer.locator(".row-facts")).to_contain_text("First edition for the rear bank")
+    expect(trainer.get_by_text("Rest it on the bench mat")).to_be_visible()
+
+    technician = person("technician", 820, 1180, touch=True)
+    run = start_run(technician, "Tug 14", "Plug and coil, holes 2 and 5")
+    follow_until(technician, "torque/plug/5")
+    write_reading(technician, "torque", "31")
+    expect(technician.get_by_role("alert")).to_contain_text("31 N·m is over 20 N·m")
+    assert step_now(technician) == "torque/plug/5"
+    technician.get_by_role("button", name="Tool clicked late").click()
+    expect(technician.locator(".kept")).to_contain_text("the lead has yet to accept")
+    technician.locator("[data-done] .btn-done").click()
+    follow_until(technician, "prove/sign", {"torque": "17.5"})
+    for box in technician.locator("[data-done] input[type=checkbox]").all():
+        box.check()
+    technician.get_by_role("button", name="Sign the run").click()
+    expect(technician.get_by_role("alert")).to_contain_text("must be accepted by a lead")
+
+    lead = person("lead")
+    lead.goto("/bay")
+    waiting = lead.locator(".runs a", has_text="for the lead to accept")
+    waiting.click()
+    lead.get_by_role("button", name="Accept").click()
+    expect(lead.locator(".deviations")).to_have_count(0)
+
+    technician.goto(run)
+    for box in technician.locator("[data-done] input[type=checkbox]").all():
+        box.check()
+    technician.get_by_role("button", name="Sign the run").click()
+    technician.wait_for_url(re.compile("/log/"))
+    deviations = technician.locator("#deviations")
+    expect(deviations).to_contain_text("31 N·m")
+    expect(deviations).to_contain_text("Tool clicked late")
+    expect(deviations).to_contain_text("lead,")
+    row = technician.locator(".tray-table tbody tr", has_text="1.05")
+    expect(row).to_have_count(2)
+    lead.goto("/log")
+    expect(lead.locator("tbody tr").first).to_contain_text("Tug 14")
+
+
+def test_the_plan_works_by_keyboard_alone(person: People) -> None:
+    """Digits choose, x lets go, a takes all, p makes the procedure."""
+    page = person("trainer")
+    page.goto("/engines/marlet-34-v6")
+    page.keyboard.press("3")
+    expect(page.locator("h1")).to_have_text("Plug and coil, hole 3")
+    page.keyboard.press("3")
+    expect(page.locator("h1")).to_have_text("Which holes?")
+    page.keyboard.press("a")
+    expect(page.locator("h1")).to_have_text("Plug and coil, holes 1, 2, 3, 4, 5 and 6")
+    page.keyboard.press("x")
+    page.keyboard.press("4")
+    expect(page.locator("h1")).to_have_text("Plug and coil, hole 4")
+    page.go_back()
+    expect(page.locator("h1")).to_have_text("Which holes?")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+
+
+def test_pointing_at_a_part_marks_it_in_list_and_plan(person: People) -> None:
+    """Hover or focus says which outline the words mean."""
+    page = person("trainer")
+    page.goto("/engines/marlet-34-v6?c=5&work=coil&work=plug")
+    page.locator("#moves li[data-part=plenum]").focus()
+    expect(page.locator("svg g.part[data-part=plenum]")).to_have_class(re.compile("pointed"))
+
+
+def test_the_bay_by_keyboard_on_a_phone(person: People) -> None:
+    """Space ticks and closes; a step left out asks for a reason."""
+    page = person("technician", 360, 740, touch=True)
+    start_run(page, "Tug 15", "Plug and coil, holes 2, 4 and 6")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 360
+    write_reading(page, "meter", "77")
+    page.locator("h1").click()
+    page.keyboard.press("Space")
+    page.keyboard.press("Space")
+    expect(page.locator("h1")).to_contain_text("Read the fault codes")
+    page.locator(".cannot summary").click()
+    page.get_by_role("button", name="Tool missing").click()
+    expect(page.locator("h1")).to_contain_text("Measure the battery")
+    expect(page.locator(".deviations")).to_contain_text("Tool missing")
+    small = page.eval_on_selector_all(
+        "main button, main a.btn-big, main .check",
+        "all => all.filter(e => e.offsetHeight && e.offsetHeight < 56).map(e => e.outerHTML)",
+    )
+    assert small == []
+    do_step(page)
+
+
+PAGES = ["/engines", "/engines/marlet-34-v6", "/engines/marlet-34-v6?c=5&work=coil&work=plug",
+         "/procedures", "/bay", "/log", "/api"]  # fmt: skip
+
+
+def test_no_page_has_a_serious_accessibility_fault(person: People) -> None:
+    """Checked by axe on every kind of page."""
+    page = person("trainer")
+    procedure, logged = _first(page, "/procedures"), _first(page, "/log")
+    run = start_run(page, "Tug 21", "Plug and coil, holes 2, 4 and 6")
+    for address in [*PAGES, procedure, logged, run, f"{run}?step=torque/plug/4"]:
+        page.goto(address)
+        assert _faults(page) == [], address
+
+
+def _first(page: Page, address: str) -> str:
+    page.goto(address)
+    return page.locator("tbody a").first.get_attribute("href") or ""
+
+
+def _faults(page: Page) -> list[str]:
+    """Serious and critical faults. The script is put in by the tester, past the page's policy."""
+    from pathlib import Path
+
+    page.evaluate((Path(__file__).parent / "vendor" / "axe.min.js").read_text())
+    found = page.evaluate("axe.run()")["violations"]
+    return [f"{v['id']}: {v['nodes'][0]['html']}" for v in found
+            if v["impact"] in ("serious", "critical")]  # fmt: skip

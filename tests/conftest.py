@@ -1,0 +1,70 @@
+"""What tests share: a PostgreSQL of their own for each worker, and a clean database in it."""
+
+import os
+from collections.abc import Iterator
+
+import pytest
+from hypothesis import settings
+from sqlalchemy import Engine, text
+from sqlalchemy.orm import Session, sessionmaker
+
+from eldrim.demo.load import load
+from eldrim.demo.process import DemoProcess
+from eldrim.store.cluster import ROOT, Cluster, reachable_home
+from eldrim.store.database import connect, ensure_database, migrate, sessions
+
+settings.register_profile("project", deadline=None, print_blob=True)
+settings.load_profile("project")
+WORKER = os.environ.get("PYTEST_XDIST_WORKER", "alone")
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    """A server whose data may be lost: quick, and gone afterwards."""
+    own = Cluster(reachable_home(ROOT / "var" / f"test-{WORKER}"), durable=False)
+    own.destroy()
+    own.start()
+    yield own
+    own.destroy()
+
+
+@pytest.fixture(scope="session")
+def demo_database(cluster: Cluster) -> Iterator[Engine]:
+    """A migrated database with the demo workshop in it; a template for the others."""
+    ensure_database(cluster.url("demo"))
+    engine = connect(cluster.url("demo"))
+    migrate(engine)
+    with sessions(engine).begin() as session:
+        load(session)
+    engine.dispose()
+    yield engine
+    engine.dispose()
+
+
+@pytest.fixture
+def database(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
+    """A database of this test's own, copied from the demo."""
+    demo_database.dispose()
+    server = connect(cluster.url("postgres"))
+    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        connection.execute(text("DROP DATABASE IF EXISTS one WITH (FORCE)"))
+        connection.execute(text("CREATE DATABASE one TEMPLATE demo"))
+    engine = connect(cluster.url("one"))
+    yield engine
+    engine.dispose()
+    server.dispose()
+
+
+@pytest.fixture
+def store(database: Engine) -> "sessionmaker[Session]":
+    """Transactions on this test's database."""
+    return sessions(database)
+
+
+@pytest.fixture(scope="session")
+def demo() -> Iterator[DemoProcess]:
+    """The demo as people run it, on its own port and data."""
+    process = DemoProcess(ROOT / "var" / f"browser-{WORKER}")
+    process.start("--fresh")
+    yield process
+    process.stop()

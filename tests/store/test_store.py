@@ -1,0 +1,204 @@
+"""The store keeps what it acknowledged, once, and never changes what is released or recorded."""
+
+from threading import Thread
+from uuid import uuid4
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import Engine, inspect, select, text
+from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session, sessionmaker
+
+from eldrim.core.errors import RunError
+from eldrim.core.procedure.edits import Edit
+from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.core.run.state import fold
+from eldrim.store import accounts, library, runs
+from eldrim.store.database import answers, migrate, unmigrate
+from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
+from eldrim.store.tables import Base, EditionRow, EntryRow, ProcedureRow, RunRow, UnitRow
+from tests.builders import document, engine, tug
+
+Store = sessionmaker[Session]
+
+
+def reading(value: float = 2000.0, **more: object) -> Entry:
+    """A meter reading with a fresh id."""
+    plain = {"id": uuid4(), "kind": "reading", "step": "ready/unit", "reading": "meter",
+             "value": value, **more}  # fmt: skip
+    return Entry.model_validate(plain)
+
+
+def begin(store: Store) -> RunRow:
+    """A new run of the demo's edition on tug 14."""
+    with store.begin() as session:
+        edition = session.scalars(select(EditionRow)).first()
+        assert edition is not None
+        return runs.start(session, uuid4(), edition.id, "tug-14", "technician")
+
+
+def test_migrations_run_up_and_down_and_match_the_tables(database: Engine) -> None:
+    """Down leaves nothing, up again gives what the code expects."""
+    unmigrate(database)
+    assert inspect(database).get_table_names() == ["alembic_version"]
+    migrate(database)
+    with database.connect() as connection:
+        difference = compare_metadata(MigrationContext.configure(connection), Base.metadata)
+    assert difference == []
+    assert answers(database)
+
+
+@pytest.mark.parametrize("table", ["entries", "editions", "engine_sheets"])
+@pytest.mark.parametrize("change", ["UPDATE {} SET by = 'me'", "DELETE FROM {}"])
+def test_what_is_released_or_recorded_cannot_change(store: Store, table: str, change: str) -> None:
+    """Not even past the application: the database itself refuses."""
+    with pytest.raises(DBAPIError, match="never changed or removed"), store.begin() as session:
+        session.execute(text(change.format(table)))
+
+
+def test_sending_an_entry_twice_is_harmless(store: Store) -> None:
+    """The same id and content is one entry."""
+    run, entry = begin(store), reading()
+    for _ in range(3):
+        with store.begin() as session:
+            runs.add(session, run.id, entry, "technician", Role.TECHNICIAN)
+    with store() as session:
+        assert len(runs.entries(session, run.id)) == 1
+
+
+def test_one_id_cannot_mean_two_things(store: Store) -> None:
+    """Other content or another run under a used id is refused."""
+    first, second, entry = begin(store), begin(store), reading()
+    with store.begin() as session:
+        runs.add(session, first.id, entry, "technician", Role.TECHNICIAN)
+    changed = entry.model_copy(update={"value": 3.0})
+    for run, made in ((first, changed), (second, entry)):
+        with pytest.raises(ConflictError), store.begin() as session:
+            runs.add(session, run.id, made, "technician", Role.TECHNICIAN)
+
+
+def test_two_tablets_at_once_lose_and_double_nothing(store: Store) -> None:
+    """Forty entries from four threads, each sent twice."""
+    run = begin(store)
+    entries = [reading(1000.0 + i) for i in range(40)]
+
+    def send(mine: list[Entry]) -> None:
+        for entry in [*mine, *mine]:
+            with store.begin() as session:
+                runs.add(session, run.id, entry, "technician", Role.TECHNICIAN)
+
+    threads = [Thread(target=send, args=(entries[i::4],)) for i in range(4)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    with store() as session:
+        kept = [r.entry.id for r in runs.entries(session, run.id)]
+    assert sorted(kept) == sorted(e.id for e in entries)
+
+
+def test_a_refused_entry_leaves_nothing_behind(store: Store) -> None:
+    """Refusal by the core undoes the transaction."""
+    run = begin(store)
+    with pytest.raises(RunError), store.begin() as session:
+        runs.add(session, run.id, reading(step="no/such"), "technician", Role.TECHNICIAN)
+    with store() as session:
+        assert runs.entries(session, run.id) == []
+        assert session.scalars(select(EntryRow).where(EntryRow.run_id == run.id)).all() == []
+
+
+def test_starting_twice_with_one_id_is_one_run(store: Store) -> None:
+    """A form sent twice starts one run."""
+    run = begin(store)
+    with store.begin() as session:
+        again = runs.start(session, run.id, run.edition_id, "tug-14", "technician")
+        assert again.id == run.id
+        assert len([r for r in runs.recent(session, signed=False) if r.id == run.id]) == 1
+
+
+def test_a_run_on_the_wrong_engine_is_refused(store: Store) -> None:
+    """Spec of another engine: impossible."""
+    with store.begin() as session:
+        session.add(UnitRow(id="x", name="Sweeper 3", engine_id="other", variant="late",
+                            serial="1", meter="hours"))  # fmt: skip
+    edition = begin(store).edition_id
+    with pytest.raises(ConflictError, match="another engine"), store.begin() as session:
+        runs.start(session, uuid4(), edition, "x", "technician")
+
+
+def test_the_demo_s_history_is_signed_and_folds(store: Store) -> None:
+    """The log is not empty, and each signed run has every step done."""
+    with store() as session:
+        signed = runs.recent(session, signed=True)
+        assert len(signed) == 2
+        for run in signed:
+            state = fold(runs.entries(session, run.id))
+            assert state.signed is not None
+            assert state.current(library.plan_of(run.edition)) is None
+            assert all(e.entry.kind is not EntryKind.DEVIATION
+                       for e in runs.entries(session, run.id))  # fmt: skip
+
+
+def test_the_second_of_two_edits_is_told_and_overwrites_nothing(store: Store) -> None:
+    """Concurrent edits are detected."""
+    with store.begin() as session:
+        row = session.scalars(select(ProcedureRow)).first()
+        assert row is not None
+        key, version = row.id, row.version
+        library.save_edit(session, key, version, "ready/unit", Edit(text="Mine"))
+    with pytest.raises(ConflictError), store.begin() as session:
+        library.save_edit(session, key, version, "ready/unit", Edit(text="Theirs"))
+    with store() as session:
+        assert library.edits_of(library.procedure(session, key))["ready/unit"].text == "Mine"
+
+
+def test_an_edition_comes_back_byte_for_byte(store: Store) -> None:
+    """What was released is what is read."""
+    with store.begin() as session:
+        row = session.scalars(select(EditionRow)).first()
+        assert row is not None
+        plan = library.plan_of(row)
+        again = library.release(session, row.procedure_id, plan, "trainer", "same again")
+        key = again.id
+        assert again.number == 2
+    with store() as session:
+        kept = library.edition(session, key)
+        assert type(plan).model_validate(kept.document).model_dump_json() == plan.model_dump_json()
+
+
+def test_sheets_keep_their_order_and_their_revisions(store: Store) -> None:
+    """The order of joints means something; an older revision is refused."""
+    with store() as session:
+        kept = library.sheet(session, "marlet-34-v6")
+    assert list(kept.parts["plenum"].joints) == list(tug().parts["plenum"].joints)
+    with pytest.raises(ConflictError, match="revision: 8"), store.begin() as session:
+        library.save_sheet(session, kept, "trainer")
+    with store.begin() as session:
+        library.save_sheet(session, kept.model_copy(update={"revision": 8}), "trainer")
+        library.save_sheet(session, engine(**{"id": "second", "make": document()["make"]}), "t")
+    with store() as session:
+        assert library.sheet(session, "marlet-34-v6").revision == 8
+        assert [r.id for r in library.sheets(session)] == ["marlet-34-v6", "second"]
+    with pytest.raises(NotFoundError), store() as session:
+        library.sheet(session, "third")
+
+
+def test_signing_in_out_and_too_often(store: Store) -> None:
+    """A right password opens, a wrong one counts, too many are throttled."""
+    with store.begin() as session:
+        found = accounts.sign_in(session, " Trainer ", "eldrim-demo", "a")
+        assert found is not None
+    with store.begin() as session:
+        row = accounts.session_of(session, found[0])
+        assert row is not None
+        assert row.role == "trainer"
+        assert accounts.session_of(session, "made up") is None
+        accounts.sign_out(session, found[0])
+    with store() as session:
+        assert accounts.session_of(session, found[0]) is None
+    for _ in range(accounts.MOST_FAILURES):
+        with store.begin() as session:
+            assert accounts.sign_in(session, "trainer", "wrong", "b") is None
+    with pytest.raises(ThrottledError), store.begin() as session:
+        accounts.sign_in(session, "trainer", "eldrim-demo", "c")

@@ -1,0 +1,84 @@
+"""The command line: text for people, JSON as a contract, exit code 2 with the path."""
+
+import json
+from pathlib import Path
+
+import pytest
+import yaml
+from typer.testing import CliRunner, Result
+
+from eldrim.cli import app
+from eldrim.demo.load import ENGINES
+from tests.builders import document
+
+TUG = str(ENGINES / "marlet-34-v6.engine.yaml")
+MOVE = {"part", "way", "why"}
+STEP = {"key", "phase", "verb", "object", "cylinder", "tools", "figures", "cautions", "checks",
+        "minutes", "because"}  # fmt: skip
+FIGURE = {"value", "unit", "min", "max", "aim", "source"}
+WHOLE = {"moves", "steps", "tools", "parts", "minutes", "tool_changes", "proven_optimal"}
+
+
+def run(*words: str) -> Result:
+    """Run the command line."""
+    return CliRunner().invoke(app, list(words))
+
+
+def test_check_says_a_good_sheet_is_good() -> None:
+    """With what it holds."""
+    done = run("check", TUG)
+    assert done.exit_code == 0
+    assert "consistent; 6 cylinders, 6 parts" in done.stdout
+
+
+def test_the_json_of_a_plan_keeps_its_contract() -> None:
+    """The documented names are all there, and the plenum only for the rear bank."""
+    rear = json.loads(run("plan", TUG, "--cylinders", "1,3,5", "--format", "json").stdout)
+    assert set(rear) >= WHOLE
+    assert all(set(m) >= MOVE for m in rear["moves"])
+    assert all(set(s) >= STEP for s in rear["steps"])
+    figures = [f for s in rear["steps"] for f in s["figures"]]
+    assert figures
+    assert all(set(f) >= FIGURE for f in figures)
+    assert "plenum" in [m["part"] for m in rear["moves"]]
+    assert rear["proven_optimal"] is True
+    front = json.loads(run("plan", TUG, "--cylinders", "2", "--format", "json").stdout)
+    assert [m["part"] for m in front["moves"]] == ["sound-cover"]
+
+
+def test_the_text_of_a_plan_reads_in_order() -> None:
+    """Phases, tools, figures with source, cautions."""
+    text = run("plan", TUG, "--cylinders", "all", "--work", "plug").stdout
+    assert text.index("Ready\n") < text.index("Uncover\n") < text.index("Prove\n")
+    assert "15 to 20 N·m, set 17.5 N·m (Marlet 3.4 workshop manual, 4th edition, p. 6-12)" in text
+    assert "! Compressed air" in text
+
+
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (["check", "/nowhere.yaml"], "/nowhere.yaml: No such file"),
+        (["plan", TUG, "--cylinders", "9"], "job.cylinders: cylinder 9 does not exist"),
+        (["plan", TUG, "--cylinders", "front"], "--cylinders: 'front' is not a number"),
+        (["plan", TUG, "--cylinders", "1", "--work", "wash"], "--work: 'wash' is not a kind"),
+        (["plan", TUG, "--cylinders", "1", "--work", ","], "--work: names no work"),
+    ],
+)
+def test_problems_go_to_stderr_with_exit_code_2(words: list[str], says: str) -> None:
+    """The place and the fix, and nothing on stdout."""
+    done = run(*words)
+    assert done.exit_code == 2
+    assert says in done.stderr
+    assert done.stdout == ""
+
+
+def test_a_bad_file_is_named_path_by_path(tmp_path: Path) -> None:
+    """Every problem on its own line."""
+    bad = document()
+    bad["plugs"][0]["hex"] = "16"
+    bad["banks"] = {}
+    file = tmp_path / "bad.engine.yaml"
+    file.write_text(yaml.safe_dump(bad))
+    done = run("check", str(file))
+    assert done.exit_code == 2
+    assert "plugs[0].hex: '16' has no unit" in done.stderr

@@ -1,0 +1,171 @@
+"""Pages and the open interface: who may do what, and how refusals are said."""
+
+from collections.abc import Iterator
+
+import pytest
+import yaml
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+
+from eldrim.exchange.engine_file import write_engine
+from eldrim.web.app import make_app
+from tests.builders import document, tug
+
+
+@pytest.fixture
+def client(database: Engine) -> Iterator[TestClient]:
+    """The application, nobody signed in."""
+    with TestClient(make_app(database), raise_server_exceptions=False) as made:
+        yield made
+
+
+def sign_in(client: TestClient, name: str) -> str:
+    """Sign in and return the CSRF token."""
+    client.post("/sign-in", data={"name": name, "password": "eldrim-demo"})
+    page = client.get("/engines").text
+    return page.split('data-csrf="')[1].split('"')[0]
+
+
+def test_health_answers_with_the_database_s_state(client: TestClient, database: Engine) -> None:
+    """Up, it says so."""
+    assert client.get("/healthz").json() == {"status": "ok", "database": "answers"}
+
+
+def test_every_page_carries_a_strict_policy(client: TestClient) -> None:
+    """No unsafe source, no framing, no sniffing, on pages, files and errors alike."""
+    for address in ("/sign-in", "/static/eldrim.css", "/nowhere"):
+        headers = client.get(address).headers
+        policy = headers["content-security-policy"]
+        assert "unsafe" not in policy
+        assert "default-src 'none'" in policy
+        assert headers["x-content-type-options"] == "nosniff"
+        assert headers["x-frame-options"] == "DENY"
+
+
+@pytest.mark.parametrize("address", ["/engines", "/procedures", "/bay", "/log", "/"])
+def test_pages_ask_for_a_sign_in(client: TestClient, address: str) -> None:
+    """Nobody gets in without one."""
+    answer = client.get(address, follow_redirects=False)
+    assert answer.status_code == 303
+    assert answer.headers["location"] == "/sign-in"
+
+
+def test_wrong_passwords_are_refused_then_throttled(client: TestClient) -> None:
+    """The ninth try is not even looked at."""
+    wrong = {"name": "lead", "password": "guess"}
+    for _ in range(8):
+        assert client.post("/sign-in", data=wrong).status_code == 401
+    right = {"name": "lead", "password": "eldrim-demo"}
+    answer = client.post("/sign-in", data=right)
+    assert answer.status_code == 429
+    assert "Too many failed sign-ins" in answer.text
+
+
+def test_a_write_without_the_token_is_refused(client: TestClient) -> None:
+    """CSRF on every write."""
+    sign_in(client, "trainer")
+    form = {"engine": "marlet-34-v6", "c": ["1"], "work": ["plug"], "variant": "late"}
+    for extra in ({}, {"csrf": "made up"}):
+        assert client.post("/procedures", data={**form, **extra}).status_code == 403
+
+
+def test_roles_are_kept_apart(client: TestClient) -> None:
+    """A technician neither uploads, edits nor releases."""
+    token = sign_in(client, "technician")
+    form = {"csrf": token, "engine": "marlet-34-v6", "c": "1", "work": "plug", "variant": "late"}
+    answer = client.post("/procedures", data=form)
+    assert answer.status_code == 403
+    assert "Only a trainer may do this" in answer.text
+    files = {"file": ("x.yaml", b"")}
+    assert client.post("/engines", data={"csrf": token}, files=files).status_code == 403
+
+
+def test_errors_are_friendly_and_say_what_to_do(client: TestClient) -> None:
+    """404 and 422 as pages in our own words."""
+    sign_in(client, "trainer")
+    assert "nothing at this address" in client.get("/nowhere").text
+    missing = client.get("/engines/ghost")
+    assert missing.status_code == 404
+    assert "There is no engine" in missing.text
+    assert client.get("/log/not-an-id").status_code == 422
+
+
+def test_too_large_a_body_is_refused(client: TestClient) -> None:
+    """Stated or not, over two megabytes is too much."""
+    assert client.post("/sign-in", content=b"x" * 2_100_000).status_code == 413
+    chunks = (b"y" * 100_000 for _ in range(25))
+    assert client.post("/api/v1/plan", content=chunks).status_code == 413
+
+
+def test_an_engine_file_is_loaded_or_refused_whole(client: TestClient) -> None:
+    """Every problem listed by its path; a good file opens its plan."""
+    token = sign_in(client, "trainer")
+    bad = document()
+    bad["plugs"][0]["hex"] = "16"
+    bad["wings"] = 2
+
+    def send(text: str):  # type: ignore[no-untyped-def]
+        files = {"file": ("my.engine.yaml", text.encode())}
+        return client.post("/engines", data={"csrf": token}, files=files)
+
+    answer = send(yaml.safe_dump(bad))
+    assert answer.status_code == 422
+    assert "plugs[0].hex" in answer.text
+    assert "wings" in answer.text
+    assert client.get("/engines/test-engine").status_code == 404
+    assert "Which holes?" in send(yaml.safe_dump(document())).text
+    refused = send(write_engine(tug()))
+    assert "set revision: 8" in refused.text
+    saved = client.get("/engines/marlet-34-v6.engine.yaml")
+    assert "Intake plenum" in saved.text
+
+
+def test_the_plan_page_swaps_only_its_part(client: TestClient) -> None:
+    """A click answers with the board alone, small enough for a slow link."""
+    sign_in(client, "trainer")
+    address = "/engines/marlet-34-v6?c=5&work=plug&work=coil&variant=late"
+    whole, part = client.get(address), client.get(address, headers={"hx-request": "true"})
+    assert "Intake plenum" in whole.text
+    assert part.text.startswith('<div id="way-in"')
+    packed = int(part.headers.get("content-length", 0))
+    assert 0 < packed < 30_000
+
+
+def test_the_plan_interface_answers_as_the_command_line_does(client: TestClient) -> None:
+    """Same computation; a bad document is listed by path."""
+    plain = tug().model_dump(mode="json")
+    job = {"cylinders": [1, 3], "work": ["coil", "plug"]}
+    answer = client.post("/api/v1/plan", json={"engine": plain, "job": job})
+    assert answer.status_code == 200
+    assert answer.json()["moves"][-1]["part"] == "plenum"
+    plain["layout"]["head"] = "wood"
+    refused = client.post("/api/v1/plan", json={"engine": plain, "job": job})
+    assert refused.status_code == 422
+    assert refused.json()["problems"][0]["path"] == "layout.head"
+    plain["layout"]["head"] = "iron"
+    plain["banks"] = {}
+    assert client.post("/api/v1/plan", json={"engine": plain, "job": job}).status_code == 422
+
+
+def test_the_interface_describes_itself(client: TestClient) -> None:
+    """The schema names the plan's contract, and the page is built from it."""
+    schema = client.get("/openapi.json").json()
+    assert set(schema["components"]["schemas"]["Plan"]["required"]) >= {"moves", "tool_changes"}
+    assert "POST /api/v1/plan" in client.get("/api").text
+
+
+def test_a_conflict_shows_both_and_loses_neither(client: TestClient) -> None:
+    """The second save sees the first and its own."""
+    token = sign_in(client, "trainer")
+    page = client.get("/procedures").text
+    key = page.split('href="/procedures/')[1].split('"')[0]
+    form = {"csrf": token, "version": "2", "text": "First wording", "note": ""}
+    assert client.post(f"/procedures/{key}/steps/ready/unit", data=form).status_code == 200
+    again = {**form, "text": "Second wording"}
+    answer = client.post(f"/procedures/{key}/steps/ready/unit", data=again)
+    assert answer.status_code == 409
+    assert "First wording" in answer.text
+    assert "Second wording" in answer.text
+    stale = client.post(f"/procedures/{key}/release", data={"csrf": token, "version": "2",
+                                                            "reason": "x"})  # fmt: skip
+    assert stale.status_code == 409
