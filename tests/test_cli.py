@@ -46,6 +46,17 @@ def test_the_json_of_a_plan_keeps_its_contract() -> None:
     assert [m["part"] for m in front["moves"]] == ["sound-cover"]
 
 
+def test_what_ifs_and_schools_can_be_asked() -> None:
+    """A way ruled out, a rule changed."""
+    words = ["plan", TUG, "--cylinders", "5", "--format", "json"]
+    base = json.loads(run(*words).stdout)
+    other = json.loads(run(*words, "--forbid", "throttle-body/swing").stdout)
+    ways = [{m["part"]: m["way"] for m in p["moves"]}["throttle-body"] for p in (base, other)]
+    assert ways == ["swing", "remove"]
+    dry = json.loads(run(*words, "--school", "thread_cleaning=every_hole").stdout)
+    assert "chase/plug/5" in [s["key"] for s in dry["steps"]]
+
+
 def test_the_text_of_a_plan_reads_in_order() -> None:
     """Phases, tools, figures with source, cautions."""
     text = run("plan", TUG, "--cylinders", "all", "--work", "plug").stdout
@@ -62,6 +73,11 @@ def test_the_text_of_a_plan_reads_in_order() -> None:
         (["plan", TUG, "--cylinders", "front"], "--cylinders: 'front' is not a number"),
         (["plan", TUG, "--cylinders", "1", "--work", "wash"], "--work: 'wash' is not a kind"),
         (["plan", TUG, "--cylinders", "1", "--work", ","], "--work: names no work"),
+        (["plan", TUG, "--cylinders", "1", "--school", "tightening=feel"], "No one can check it"),
+        (
+            ["plan", TUG, "--cylinders", "5", "--forbid", "plenum"],
+            "no way in: hole 5 coil → Intake",
+        ),
     ],
 )
 def test_problems_go_to_stderr_with_exit_code_2(words: list[str], says: str) -> None:

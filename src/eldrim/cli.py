@@ -6,12 +6,14 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 import typer
+from pydantic import ValidationError
 
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.job import Job, Work
+from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.model import Plan, Step
+from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.exchange.engine_file import read_engine
 
 app = typer.Typer(
@@ -36,14 +38,21 @@ def check(file: Path) -> None:
 def plan(
     file: Path,
     cylinders: Annotated[str, typer.Option(help="Cylinder numbers, as 1,3,5, or 'all'.")],
-    work: Annotated[str, typer.Option(help="coil, plug, or both.")] = "coil,plug",
+    work: Annotated[str, typer.Option(help="plug, coil or lead; default all that fit.")] = "",
     variant: Annotated[str, typer.Option(help="Needed where the sheet has several.")] = "",
+    force: Annotated[list[str], typer.Option(help="A way to take, as part/way.")] = [],  # noqa: B006
+    forbid: Annotated[list[str], typer.Option(help="A part or way to leave.")] = [],  # noqa: B006
+    without: Annotated[list[str], typer.Option(help="A special tool we lack.")] = [],  # noqa: B006
+    school: Annotated[list[str], typer.Option(help="A house rule, as topic=school.")] = [],  # noqa: B006
     form: Annotated[Literal["text", "json"], typer.Option("--format")] = "text",
 ) -> None:
     """Compute the procedure for a job on the engine in FILE."""
     engine = _read(file)
     try:
-        made = compile_plan(engine, _job(engine, cylinders, work, variant))
+        job = _job(engine, cylinders, work, variant).model_copy(
+            update={"force": tuple(force), "forbid": tuple(forbid), "without_tools": tuple(without)}
+        )
+        made = compile_plan(engine, job, _rules(school))
     except ProblemsError as error:
         _fail(error.problems)
     if form == "json":
@@ -56,6 +65,7 @@ def as_text(made: Plan) -> str:
     """The plan as a person reads it in a terminal."""
     lines = [f"{made.engine_name}, {made.variant_name}: {made.title}", ""]
     lines += [f"  {m.number}. {m.name} ({m.what}): {m.why}, {m.minutes:g} min" for m in made.moves]
+    lines += [f"     or: {a.words}, {a.minutes:+g} min" for a in made.alternatives]
     phase = None
     for number, step in enumerate(made.steps, 1):
         if step.phase is not phase:
@@ -81,9 +91,20 @@ def _step_lines(number: int, step: Step) -> list[str]:
     return lines
 
 
+def _rules(schools: list[str]) -> HouseRules:
+    pairs = dict(s.partition("=")[::2] for s in schools)
+    try:
+        return DEFAULT_RULES.using(**pairs)
+    except ValidationError as error:
+        said = error.errors()[0]["msg"].removeprefix("Value error, ")
+        raise ProblemsError([Problem("--school", said, "see the house rules page")]) from error
+
+
 def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
     problems = []
     kinds = [w.strip() for w in work.split(",") if w.strip()]
+    if not work:
+        kinds = [carrier(engine).value, Work.PLUG.value]
     problems += [
         Problem("--work", f"'{w}' is not a kind of work", f"use {', '.join(Work)}")
         for w in kinds

@@ -86,7 +86,7 @@ def test_without_the_tool_the_part_moves() -> None:
 
 def test_work_by_feel_may_be_forbidden_by_the_house() -> None:
     """The rule takes the way out of the choice."""
-    rules = DEFAULT_RULES.model_copy(update={"work_by_feel": "forbidden"})
+    rules = DEFAULT_RULES.using(work_by_feel="forbidden")
     made = _duct(kind="by_feel")
     assert plan(made, job(1)).moves == ()
     assert [m.part for m in plan(made, job(1), rules).moves] == ["duct"]
@@ -153,7 +153,8 @@ def obstructed(draw: st.DrawFn) -> Engine:
         rounds = {}
         if draw(st.booleans()):
             rounds["r"] = {"kind": "wobble", "out": f"{draw(MINUTES)} min", "back": "1 min",
-                           "good_for_torque": draw(st.booleans())}  # fmt: skip
+                           "good_for_torque": draw(st.booleans()),
+                           "needs": draw(st.sampled_from([(), (sorted(parts)[0],)]))}  # fmt: skip
         if of:
             cleared = draw(st.sampled_from([(), ("remove",)]))
             listed.append({"part": by, "of": of, "kind": "hides", "rounds": rounds,

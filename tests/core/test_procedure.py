@@ -10,6 +10,7 @@ from eldrim.core.errors import JobError
 from eldrim.core.job import Work
 from eldrim.core.procedure.compile import plan
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
+from eldrim.core.procedure.frames import frames
 from eldrim.core.procedure.model import Phase, Plan, Step
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import document, engine, job, tug
@@ -20,6 +21,16 @@ EVERYTHING = plan(tug(), job(1, 2, 3, 4, 5, 6))
 def place(made: Plan, key: str) -> int:
     """Where a step stands."""
     return [s.key for s in made.steps].index(key)
+
+
+def away(made: Plan, part: str) -> int:
+    """Where a part comes away, in whichever manner."""
+    return next(i for i, f in enumerate(frames(made)) if f.away == part)
+
+
+def back(made: Plan, part: str) -> int:
+    """Where it comes back."""
+    return next(i for i, f in enumerate(frames(made)) if f.back == part)
 
 
 def step(made: Plan, key: str) -> Step:
@@ -46,16 +57,11 @@ def test_step_keys_are_unique_and_waits_are_respected() -> None:
 
 def test_every_hindrance_is_respected_both_ways() -> None:
     """What hinders is off before and back after what it hinders."""
-    away = {"loom": "unclip/loom"}
-    back = {"loom": "back/loom"}
     for hindrance in tug().hindrances:
         for target in hindrance.of:
-            if target.startswith("hole"):
-                continue
-            off = place(EVERYTHING, away.get(hindrance.part, f"remove/{hindrance.part}"))
-            assert off < place(EVERYTHING, away.get(target, f"remove/{target}"))
-            on = place(EVERYTHING, back.get(hindrance.part, f"fit/{hindrance.part}"))
-            assert on > place(EVERYTHING, back.get(target, f"fit/{target}"))
+            if not target.startswith("hole"):
+                assert away(EVERYTHING, hindrance.part) < away(EVERYTHING, target)
+                assert back(EVERYTHING, hindrance.part) > back(EVERYTHING, target)
     assert {h.kind for h in tug().hindrances} >= {HindranceKind.HIDES, HindranceKind.HOLDS_SHORT}
 
 
@@ -139,7 +145,6 @@ def test_cautions_follow_from_what_a_step_does() -> None:
     assert has("clean/well/3", "compressed_air")
     assert has("remove/plenum", "heavy_lift")
     assert has("prove/start", "running_engine")
-    assert has("release/throttle-body/coolant", "coolant")
     assert has("ready/isolate", "battery")
     assert not has("gap/plug/3", "running_engine")
     assert "maker's manual" in EVERYTHING.defers_to
@@ -155,17 +160,19 @@ def test_the_battery_is_isolated_only_where_the_job_calls_for_it() -> None:
 def test_the_cover_goes_on_after_the_first_start_unless_the_house_says_otherwise() -> None:
     """The school changes the order, it is not a note."""
     assert place(EVERYTHING, "fit/sound-cover") > place(EVERYTHING, "prove/start")
-    rules = DEFAULT_RULES.model_copy(update={"first_start": "after_full_refit"})
+    rules = DEFAULT_RULES.using(first_start="after_refit")
     full = plan(tug(), job(1, 2), rules)
     assert place(full, "fit/sound-cover") < place(full, "prove/start")
 
 
 def test_the_first_hole_follows_the_school() -> None:
     """Worst access first, or easiest first."""
-    easy = DEFAULT_RULES.model_copy(update={"first_cylinder": "easiest_first"})
+    easy = DEFAULT_RULES.using(first_cylinder="easiest_first")
     worst, easiest = plan(tug(), job(2, 5)), plan(tug(), job(2, 5), easy)
     assert place(worst, "remove/plug/5") < place(worst, "remove/plug/2")
     assert place(easiest, "remove/plug/2") < place(easiest, "remove/plug/5")
+    for stage in ("remove/coil", "start/plug", "torque/plug", "fit/coil"):
+        assert place(worst, f"{stage}/5") < place(worst, f"{stage}/2")
 
 
 def test_compound_on_a_bare_shell_reduces_the_aim_and_says_so() -> None:

@@ -12,9 +12,11 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.edits import Edit
+from eldrim.core.rules.house import Departure
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.state import fold
 from eldrim.store import accounts, library, runs
+from eldrim.store import rules as rules_store
 from eldrim.store.database import answers, migrate, unmigrate
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
 from eldrim.store.tables import Base, EditionRow, EntryRow, ProcedureRow, RunRow, UnitRow
@@ -172,14 +174,14 @@ def test_sheets_keep_their_order_and_their_revisions(store: Store) -> None:
     with store() as session:
         kept = library.sheet(session, "marlet-34-v6")
     assert list(kept.parts["plenum"].joints) == list(tug().parts["plenum"].joints)
-    with pytest.raises(ConflictError, match="revision: 8"), store.begin() as session:
+    with pytest.raises(ConflictError, match="revision: 9"), store.begin() as session:
         library.save_sheet(session, kept, "trainer")
     with store.begin() as session:
-        library.save_sheet(session, kept.model_copy(update={"revision": 8}), "trainer")
+        library.save_sheet(session, kept.model_copy(update={"revision": 9}), "trainer")
         library.save_sheet(session, engine(**{"id": "second", "make": document()["make"]}), "t")
     with store() as session:
-        assert library.sheet(session, "marlet-34-v6").revision == 8
-        assert [r.id for r in library.sheets(session)] == ["marlet-34-v6", "second"]
+        assert library.sheet(session, "marlet-34-v6").revision == 9
+        assert {"marlet-34-v6", "second"} <= {r.id for r in library.sheets(session)}
     with pytest.raises(NotFoundError), store() as session:
         library.sheet(session, "third")
 
@@ -202,3 +204,32 @@ def test_signing_in_out_and_too_often(store: Store) -> None:
             assert accounts.sign_in(session, "trainer", "wrong", "b") is None
     with pytest.raises(ThrottledError), store.begin() as session:
         accounts.sign_in(session, "trainer", "eldrim-demo", "c")
+
+
+def test_house_rules_are_kept_by_version_and_never_overwritten(store: Store) -> None:
+    """The second of two changes is told."""
+    with store.begin() as session:
+        now = rules_store.in_force(session)
+        saved = rules_store.save(session, now.using(old_plugs="scrap"), "trainer", "no room")
+        assert saved.version == now.version + 1
+    with pytest.raises(ConflictError, match="meanwhile"), store.begin() as session:
+        rules_store.save(session, now.using(retrieval="hose"), "trainer", "also")
+    with store() as session:
+        assert rules_store.in_force(session).school("old_plugs") == "scrap"
+        assert [r.reason for r in rules_store.history(session)] == ["no room"]
+    with pytest.raises(DBAPIError, match="never changed"), store.begin() as session:
+        session.execute(text("DELETE FROM house_rules"))
+
+
+def test_a_departure_is_kept_with_the_draft_and_dropped_again(store: Store) -> None:
+    """Guarded as edits are."""
+    with store.begin() as session:
+        row = session.scalars(select(ProcedureRow)).first()
+        assert row is not None
+        key, version = row.id, row.version
+        departure = Departure(school="scrap", reason="fouled")
+        library.save_departure(session, key, version, "old_plugs", departure)
+    with store.begin() as session:
+        assert library.departures_of(library.procedure(session, key)) == {"old_plugs": departure}
+        library.save_departure(session, key, version + 1, "old_plugs", None)
+        assert library.departures_of(library.procedure(session, key)) == {}

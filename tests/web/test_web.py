@@ -115,7 +115,7 @@ def test_an_engine_file_is_loaded_or_refused_whole(client: TestClient) -> None:
     assert client.get("/engines/test-engine").status_code == 404
     assert "Which holes?" in send(yaml.safe_dump(document())).text
     refused = send(write_engine(tug()))
-    assert "set revision: 8" in refused.text
+    assert "set revision: 9" in refused.text
     saved = client.get("/engines/marlet-34-v6.engine.yaml")
     assert "Intake plenum" in saved.text
 

@@ -8,12 +8,14 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.targets import Target
 from eldrim.core.errors import JobError, Problem
 from eldrim.core.frozen import Frozen
+from eldrim.core.rules.house import HouseRules
 
 
 class Work(StrEnum):
     """What is done at each hole."""
 
     COIL = "coil"
+    LEAD = "lead"
     PLUG = "plug"
 
 
@@ -43,7 +45,7 @@ def settle(job: Job, engine: Engine) -> Job:
     sheet has several variants and the job names none: a variant is asked for, never guessed.
     """
     problems = [*_cylinder_problems(job, engine), *_variant_problems(job, engine)]
-    problems += _choice_problems(job, engine)
+    problems += [*_work_problems(job, engine), *_choice_problems(job, engine)]
     if problems:
         raise JobError(problems)
     return job.model_copy(
@@ -75,30 +77,60 @@ def _variant_problems(job: Job, engine: Engine) -> list[Problem]:
     return []
 
 
+def carrier(engine: Engine) -> Work:
+    """What brings the spark to each plug and can be asked for beside the plug itself."""
+    return Work.COIL if engine.ignition.kind == "coil_on_plug" else Work.LEAD
+
+
+def _work_problems(job: Job, engine: Engine) -> list[Problem]:
+    fits = {Work.PLUG, carrier(engine)}
+    return [
+        Problem("job.work", f"this engine has no {w.value} on its plugs",
+                f"use {' and '.join(sorted(fits))}")
+        for w in job.work
+        if w not in fits
+    ]  # fmt: skip
+
+
 def _choice_problems(job: Job, engine: Engine) -> list[Problem]:
     problems = []
     for field, texts in (("force", job.force), ("forbid", job.forbid)):
         for text in texts:
             part, _, way = text.partition("/")
             stated = engine.parts.get(part)
-            if stated is None or (way and way not in stated.ways) or (field == "force" and not way):
+            if (
+                stated is None
+                or (way and not _knows(engine, part, way))
+                or (field == "force" and way not in stated.ways)
+            ):
                 problems.append(
                     Problem(f"job.{field}", f"'{text}' is not a way", "write it as part/way")
                 )
     return problems
 
 
-def targets(job: Job, engine: Engine) -> list[Target]:
+def _knows(engine: Engine, part: str, key: str) -> bool:
+    """Whether a way of the part or a work-round of its hindrances has this key."""
+    rounds = (k for h in engine.hindrances if h.part == part for k in h.rounds)
+    return key in engine.parts[part].ways or key in rounds
+
+
+def carrier_cylinders(job: Job, engine: Engine, rules: HouseRules) -> tuple[int, ...]:
+    """The cylinders whose coil or lead is taken off: the job's, and more where the house says."""
+    school = rules.school("coils")
+    if Work.COIL not in job.work or school == "failed":
+        return job.cylinders
+    banks = {engine.cylinders[c].bank for c in job.cylinders}
+    everywhere = school == "all"
+    return tuple(n for n, c in engine.cylinders.items() if everywhere or c.bank in banks)
+
+
+def targets(job: Job, engine: Engine, rules: HouseRules) -> list[Target]:
     """Every hole and item the job must get at; a plug is reached through its coil or lead."""
-    through = "coil" if engine.ignition.kind == "coil_on_plug" else "lead"
-    items = [through] if Work.PLUG in job.work or through in job.work else []
-    items += ["coil"] if Work.COIL in job.work and "coil" not in items else []
-    items += ["plug"] if Work.PLUG in job.work else []
-    if through == "lead" and "coil" in items:
-        items.remove("coil")
-    return [
-        Target(hole=hole, item=item)
-        for cylinder in job.cylinders
+    found = [
+        Target(hole=hole, item=carrier(engine).value)
+        for cylinder in carrier_cylinders(job, engine, rules)
         for hole in engine.holes_of(cylinder)
-        for item in items
     ]
+    plugs = job.cylinders if Work.PLUG in job.work else ()
+    return found + [Target(hole=h, item="plug") for c in plugs for h in engine.holes_of(c)]

@@ -3,7 +3,7 @@
 from eldrim.core.access import NoWayInError, build, solve
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem
-from eldrim.core.job import Job, Work
+from eldrim.core.job import Job, Work, carrier
 from eldrim.core.rules.house import DEFAULT_RULES
 
 
@@ -12,7 +12,7 @@ def unreachable(engine: Engine) -> list[Problem]:
     problems: dict[str, Problem] = {}
     for variant in engine.variants:
         for cylinder in sorted(engine.cylinders):
-            job = Job(cylinders=(cylinder,), work=(Work.COIL, Work.PLUG), variant=variant)
+            job = Job(cylinders=(cylinder,), work=(carrier(engine), Work.PLUG), variant=variant)
             try:
                 solve(build(engine, job, DEFAULT_RULES))
             except NoWayInError as error:

@@ -28,6 +28,14 @@ UNITS = (
     ("tug-14", "Tug 14", "marlet-34-v6", "late", "2231", "hours"),
     ("tug-15", "Tug 15", "marlet-34-v6", "late", "2248", "hours"),
     ("tug-21", "Tug 21", "marlet-34-v6", "late", "2390", "hours"),
+    ("loader-6", "Belt loader 6", "corvane-20-turbo-four", "early", "3914", "hours"),
+    ("loader-9", "Belt loader 9", "corvane-20-turbo-four", "late", "4417", "hours"),
+    ("sweeper-2", "Sweeper 2", "brannoch-57-v8", "all", "BR57-0871", "km"),
+    ("power-4", "Ground power set 4", "ostler-16-flat-four", "all", "1120", "hours"),
+    ("lantern-1", "Follow-me 1", "kestwick-900-twin", "all", "KW900-55", "km"),
+    ("bowser-3", "Bowser 3", "dunmarl-42-six", "gas", "DM42G-310", "hours"),
+    ("boat-2", "Rescue boat 2", "sulair-750-triple", "all", "SU-77", "seasons"),
+    ("launch-1", "Rescue launch 1", "fendrake-50-marine-v8", "all", "FD-208", "hours"),
 )
 _SPACE = UUID("6f1d6c3e-0b2c-4e55-9b51-1d6a3c1fe0aa")
 

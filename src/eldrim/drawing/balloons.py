@@ -16,7 +16,7 @@ def place(anchors: dict[str, Point], frame: Box, gap: float = 40.0) -> dict[str,
     around = 2 * (width + height)
     wanted = {k: _along(_project(p, frame), frame) for k, p in anchors.items()}
     keys = sorted(wanted, key=lambda k: (wanted[k], k))
-    spots = _spread([wanted[k] for k in keys], min(gap, around / max(len(keys), 1)))
+    spots = _spread([wanted[k] for k in keys], min(gap, around / max(len(keys), 1)), around)
     return {k: _at(s % around, frame) for k, s in zip(keys, spots, strict=True)}
 
 
@@ -40,15 +40,22 @@ def _along(point: Point, frame: Box) -> float:
     return 2 * width + height + (y + height - point[1])
 
 
-def _spread(wanted: list[float], gap: float) -> list[float]:
-    """Push apart along a line, least total move by repeated halving of overlaps."""
-    spots = list(wanted)
-    for _ in range(60):
-        for i in range(len(spots) - 1):
-            lack = gap - (spots[i + 1] - spots[i])
-            if lack > 0:
-                spots[i] -= lack / 2
-                spots[i + 1] += lack / 2
+def _spread(wanted: list[float], gap: float, around: float) -> list[float]:
+    """Push apart to ``gap``, moving as little as possible (least squares, by pooling).
+
+    Where the row would meet its own tail round the frame, it is spaced evenly instead.
+    """
+    pools: list[tuple[float, int]] = []
+    for index, spot in enumerate(wanted):
+        total, size = spot - index * gap, 1
+        while pools and pools[-1][0] / pools[-1][1] >= total / size:
+            before = pools.pop()
+            total, size = total + before[0], size + before[1]
+        pools.append((total, size))
+    level = [total / size for total, size in pools for _ in range(size)]
+    spots = [base + index * gap for index, base in enumerate(level)]
+    if spots and spots[-1] - spots[0] > around - gap:
+        return [spots[0] + index * around / len(spots) for index in range(len(spots))]
     return spots
 
 

@@ -27,6 +27,7 @@ class PlanView:
     costs: Mapping[str, str] = field(default_factory=dict)
     compact: bool = False
     here: str = ""
+    small_moves: tuple[str, ...] = ()
 
 
 def draw(engine: Engine, view: PlanView) -> str:
@@ -34,7 +35,8 @@ def draw(engine: Engine, view: PlanView) -> str:
     layers = [_defs(), _surroundings(engine, view), _block(engine)]
     holes = "".join(_hole(engine, h, view) for h in engine.holes)
     parts = "" if view.compact else _parts(engine, view)
-    layers += [parts, holes] if not view.compact else [_small_part(engine, view), holes]
+    small = [_small_moves(engine, view), _small_part(engine, view), holes]
+    layers += small if view.compact else [parts, holes]
     layers += [] if view.compact else [_balloons(engine, view)]
     return el(
         "svg",
@@ -51,7 +53,11 @@ def _frame(engine: Engine, view: PlanView) -> str:
     """The whole plan with room for balloons; when compact, only the block and what is at it."""
     if view.compact:
         x, y, width, height = engine.layout.block
-        return f"{x - 66:g} {y - 66:g} {width + 132:g} {height + 132:g}"
+        holes = [w.at for _, w in engine.holes.values()]
+        left, top = min(x, *(p[0] for p in holes)) - 66, min(y, *(p[1] for p in holes)) - 66
+        right = max(x + width, *(p[0] for p in holes)) + 66
+        bottom = max(y + height, *(p[1] for p in holes)) + 66
+        return f"{left:g} {top:g} {right - left:g} {bottom - top:g}"
     width, height = engine.layout.plan
     return f"{-MARGIN:g} {-MARGIN:g} {width + 2 * MARGIN:g} {height + 2 * MARGIN:g}"
 
@@ -79,11 +85,14 @@ def _block(engine: Engine) -> str:
 
 
 def _bank(places: list[tuple[float, float]], block: tuple[float, float, float, float]) -> str:
+    """A head: room round its holes, kept inside the block where the holes lie inside it."""
     left, right = min(x for x, _ in places) - 56, max(x for x, _ in places) + 56
     top, bottom = min(y for _, y in places) - 56, max(y for _, y in places) + 56
-    x, y = max(left, block[0] + 8), max(top, block[1] + 8)
-    right, bottom = min(right, block[0] + block[2] - 8), min(bottom, block[1] + block[3] - 8)
-    return el("rect", x=x, y=y, width=right - x, height=bottom - y, rx=8, class_="bank")
+    x, y, width, height = block
+    if all(x <= px <= x + width and y <= py <= y + height for px, py in places):
+        left, right = max(left, x + 8), min(right, x + width - 8)
+        top, bottom = max(top, y + 8), min(bottom, y + height - 8)
+    return el("rect", x=left, y=top, width=right - left, height=bottom - top, rx=8, class_="bank")
 
 
 def _surroundings(engine: Engine, view: PlanView) -> str:
@@ -142,9 +151,10 @@ def _stand(side: Side, plan: tuple[float, float]) -> str:
     x, y, turn = spots[side]
     chevron = el("path", d="M-36 10L0 -12L36 10", class_="stand",
                  transform=f"translate({x:g} {y:g}) rotate({turn})")  # fmt: skip
-    label = {Side.BOTTOM: (x, y + 30), Side.TOP: (x, y - 18), Side.LEFT: (x + 62, y + 50),
-             Side.RIGHT: (x - 62, y + 50)}[side]  # fmt: skip
-    return chevron + text(*label, "you stand here", class_="label mid")
+    label = {Side.BOTTOM: (x, y + 30), Side.TOP: (x, y - 18), Side.LEFT: (x - 12, y + 58),
+             Side.RIGHT: (x + 12, y + 58)}[side]  # fmt: skip
+    anchor = {Side.LEFT: "label", Side.RIGHT: "label end"}.get(side, "label mid")
+    return chevron + text(*label, "you stand here", class_=anchor)
 
 
 def _parts(engine: Engine, view: PlanView) -> str:
@@ -173,6 +183,14 @@ def _small_part(engine: Engine, view: PlanView) -> str:
     return el("path", d=path(list(part.outline), closed), class_="here-part")
 
 
+def _small_moves(engine: Engine, view: PlanView) -> str:
+    return "".join(
+        el("path", d=path(list(engine.parts[p].outline), engine.parts[p].kind not in LINES),
+           class_="small-move")
+        for p in view.small_moves
+    )  # fmt: skip
+
+
 def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     _, well = engine.holes[hole]
     x, y = well.at
@@ -183,6 +201,8 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     shapes = el("circle", cx=x, cy=y, r=size, class_="ring", fill=fill)
     shapes += el("circle", cx=x, cy=y, r=CORE, class_="core")
     shapes += text(x, y + 7, hole, class_="number mid")
+    if not view.compact:
+        shapes += text(x, y + HOLE + 17, "", class_="stage mid", data_stage_of=hole)
     kind = " ".join(k for k, on in (("chosen", chosen), ("here", here)) if on)
     group = el("g", shapes, class_=f"hole {kind}".strip())
     link = view.links.get(hole)

@@ -13,10 +13,12 @@ from eldrim.core.engine import Engine
 from eldrim.core.job import Job
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.model import Plan
+from eldrim.core.rules.house import Departure
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.tables import EditionRow, EngineRow, ProcedureRow, UnitRow
 
 _edits = TypeAdapter(dict[str, Edit])
+_departures = TypeAdapter(dict[str, Departure])
 
 
 def save_sheet(session: Session, engine: Engine, by: str) -> None:
@@ -109,11 +111,31 @@ def save_edit(session: Session, key: UUID, version: int, step: str, edit: Edit) 
     edits = {k: e for k, e in edits_of(row).items() if k != step}
     if not edit.empty:
         edits[step] = edit
-    plain = _edits.dump_python(edits, mode="json")
+    _change_draft(session, row, version, edits=_edits.dump_python(edits, mode="json"))
+    return version + 1
+
+
+def departures_of(row: ProcedureRow) -> dict[str, Departure]:
+    """Where the procedure departs from the house rules, by topic."""
+    return _departures.validate_python(row.departures)
+
+
+def save_departure(
+    session: Session, key: UUID, version: int, topic: str, departure: Departure | None
+) -> None:
+    """Depart from a rule on one topic, or follow it again with None; guarded as edits are."""
+    row = procedure(session, key)
+    kept = {k: d for k, d in departures_of(row).items() if k != topic}
+    if departure is not None:
+        kept[topic] = departure
+    _change_draft(session, row, version, departures=_departures.dump_python(kept, mode="json"))
+
+
+def _change_draft(session: Session, row: ProcedureRow, version: int, **values: object) -> None:
     done = session.execute(
         update(ProcedureRow)
-        .where(ProcedureRow.id == key, ProcedureRow.version == version)
-        .values(edits=plain, version=version + 1)
+        .where(ProcedureRow.id == row.id, ProcedureRow.version == version)
+        .values(version=version + 1, **values)
     )
     if done.rowcount != 1:  # type: ignore[attr-defined]
         raise ConflictError(
@@ -121,7 +143,6 @@ def save_edit(session: Session, key: UUID, version: int, step: str, edit: Edit) 
             "overwritten. Open the draft again and put it in."
         )
     session.expire(row)
-    return version + 1
 
 
 def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> EditionRow:

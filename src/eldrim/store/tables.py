@@ -73,6 +73,7 @@ class ProcedureRow(Base):
     title: Mapped[str] = mapped_column(String(200))
     job: Mapped[Json]
     edits: Mapped[Json]
+    departures: Mapped[Json] = mapped_column(default=dict, server_default="{}")
     version: Mapped[int] = mapped_column(default=1)
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())
@@ -94,6 +95,17 @@ class EditionRow(Base):
     at: Mapped[datetime] = mapped_column(server_default=func.now())
     procedure: Mapped[ProcedureRow] = relationship(back_populates="editions", lazy="joined")
     __table_args__ = (Index("editions_number", "procedure_id", "number", unique=True),)
+
+
+class RulesRow(Base):
+    """One version of the house rules; the newest is in force. Never changed."""
+
+    __tablename__ = "house_rules"
+    version: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    document: Mapped[Json] = mapped_column(JSON)
+    reason: Mapped[str] = mapped_column(String(400))
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class UnitRow(Base):

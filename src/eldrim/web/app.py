@@ -21,6 +21,7 @@ from eldrim.web.context import SignInNeededError, render, swaps
 from eldrim.web.engines.routes import router as engines
 from eldrim.web.log.routes import router as log
 from eldrim.web.procedures.routes import router as procedures
+from eldrim.web.rules.routes import router as rules
 from eldrim.web.security import BodyLimit, Headers
 
 TITLES = {
@@ -43,7 +44,7 @@ def make_app(engine: Engine) -> FastAPI:
         description="Spark-plug and ignition-coil procedures, computed from facts.",
     )  # fmt: skip
     app.state.engine, app.state.sessions = engine, sessions(engine)
-    for router in (account, engines, procedures, bay, log, api):
+    for router in (account, engines, procedures, rules, bay, log, api):
         app.include_router(router)
     static = Path(__file__).parent / "static"
     app.mount("/static", StaticFiles(directory=static), name="static")

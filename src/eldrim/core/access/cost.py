@@ -5,7 +5,7 @@ from typing import NamedTuple
 from eldrim.core.access.problem import build
 from eldrim.core.access.solve import solve
 from eldrim.core.engine import Engine
-from eldrim.core.job import Job, Work
+from eldrim.core.job import Job, Work, carrier
 from eldrim.core.rules.house import HouseRules
 
 
@@ -13,7 +13,7 @@ def access_costs(engine: Engine, variant: str, rules: HouseRules) -> dict[str, f
     """Return the minutes (risk priced in) of the cheapest way in to each hole alone."""
     costs: dict[str, float] = {}
     for cylinder in engine.cylinders:
-        job = Job(cylinders=(cylinder,), work=(Work.COIL, Work.PLUG), variant=variant)
+        job = Job(cylinders=(cylinder,), work=(carrier(engine), Work.PLUG), variant=variant)
         found = solve(build(engine, job, rules)).cost / 100
         costs.update(dict.fromkeys(engine.holes_of(cylinder), found))
     return costs

@@ -1,6 +1,5 @@
 """Why each thing moves: from the part back to the holes that need it."""
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 
 from eldrim.core.access.problem import AccessProblem, Block, Node
@@ -102,13 +101,14 @@ def _downward(why: dict[Node, list[Reason]], start: Node) -> list[Node]:
     """``start`` and all it serves, each before what it hinders."""
     order: list[Node] = []
     seen: set[Node] = set()
+    moved = {n.part: n for n in why if n.is_way}
 
     def visit(node: Node) -> None:
         seen.add(node)
         for reason in why.get(node, ()):
-            for other in _ways_of(why, reason.parts, seen):
-                if other not in seen:
-                    visit(other)
+            for part in reason.parts:
+                if part in moved and moved[part] not in seen:
+                    visit(moved[part])
         order.append(node)
 
     visit(start)
@@ -119,7 +119,3 @@ def serves(why: dict[Node, list[Reason]], node: Node) -> tuple[str, ...]:
     """The holes that need this move, directly or through other parts."""
     holes = {h for n in _downward(why, node) for reason in why.get(n, ()) for h in reason.holes}
     return tuple(sorted(holes, key=lambda h: (len(h), h)))
-
-
-def _ways_of(why: dict[Node, list[Reason]], parts: Iterable[str], seen: set[Node]) -> list[Node]:
-    return [n for n in why if n.is_way and n.part in parts and n not in seen]

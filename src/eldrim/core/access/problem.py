@@ -51,7 +51,7 @@ class AccessProblem:
 def build(engine: Engine, job: Job, rules: HouseRules) -> AccessProblem:
     """Build the question for a settled job; ways ruled out by job or house rules are left out."""
     builder = _Builder(engine, job, rules)
-    roots = tuple(b for t in targets(job, engine) for b in builder.blocks_at(t))
+    roots = tuple(b for t in targets(job, engine, rules) for b in builder.blocks_at(t))
     forced = tuple(_way_node(text) for text in job.force)
     return AccessProblem(roots, builder.reach(roots, forced), builder.cost, forced)
 
@@ -90,7 +90,7 @@ class _Builder:
             node = waiting.pop()
             if node not in found:
                 target = Target(part=node.part, way=node.way)
-                found[node] = tuple(self.blocks_at(target)) if node.is_way else ()
+                found[node] = tuple(self.blocks_at(target)) if node.is_way else self._needs(node)
                 waiting += [n for b in found[node] for n in b.options]
         return found
 
@@ -102,6 +102,21 @@ class _Builder:
             for i, h, stated in met
             if stated.covers(target)
         ]
+
+    def _needs(self, node: Node) -> tuple[Block, ...]:
+        """What has to be away before a work-round can be used at all."""
+        hindrance = self.engine.hindrances[node.index]
+        blocks = []
+        for part in hindrance.rounds[node.round].needs:
+            ways = self.engine.parts[part].ways
+            allowed = [Node(part, k) for k, w in ways.items() if self._allowed(Node(part, k), w)]
+            for option in allowed:
+                self._price(option, ways[option.way])
+            options = tuple(sorted(allowed, key=lambda n: (self.cost[n], n)))
+            for target in (parse_target(t) for t in hindrance.of):
+                if target is not None:
+                    blocks.append(Block(part, target, HindranceKind.BLOCKS_TOOL, options))
+        return tuple(blocks)
 
     def _needs_torque(self, target: Target) -> bool:
         if target.item == "plug":
@@ -127,7 +142,9 @@ class _Builder:
         nodes += [
             Node(hindrance.part, round=key, index=index)
             for key, work in hindrance.rounds.items()
-            if (work.good_for_torque or not torque) and self._open_to_us(work)
+            if (work.good_for_torque or not torque)
+            and f"{hindrance.part}/{key}" not in self.job.forbid
+            and self._open_to_us(work)
         ]
         for node in nodes:
             self._price(node, part.ways[node.way] if node.is_way else hindrance.rounds[node.round])
@@ -142,7 +159,7 @@ class _Builder:
 
     def _open_to_us(self, way: Way | WorkRound) -> bool:
         feel = way.by_feel if isinstance(way, Way) else way.kind is RoundKind.BY_FEEL
-        if feel and self.rules.work_by_feel == "forbidden":
+        if feel and self.rules.school("work_by_feel") == "forbidden":
             return False
         return not set(way.tools) & set(self.job.without_tools)
 

@@ -11,7 +11,9 @@ from dataclasses import dataclass, field
 from eldrim.core.access.problem import AccessProblem, Block, Node
 from eldrim.core.errors import EldrimError
 
-NODE_LIMIT = 200_000
+# Past this many search nodes the rest is handed to a general solver; small problems never are.
+NODE_LIMIT = 120
+SMALL = 60
 
 
 class NoWayInError(EldrimError):
@@ -42,6 +44,7 @@ class WayIn:
 
 # One node more is a tie-breaker far below any real cost: of two equal sums the shorter list wins.
 _TIE = 1000
+LOOP_CUTS = 200
 
 
 @dataclass
@@ -65,10 +68,44 @@ class _State:
 def solve(problem: AccessProblem, node_limit: int = NODE_LIMIT) -> WayIn:
     """Return the cheapest way in.
 
-    Raises :class:`NoWayInError` when none exists. When ``node_limit`` search nodes did not
-    suffice, the best found is returned with ``bound`` below ``cost``.
+    Raises :class:`NoWayInError` when none exists. When neither our search nor the general solver
+    ends within its limit, the best found is returned with ``bound`` below ``cost``.
     """
+    if len(problem.cost) > SMALL:
+        found = refine(problem, None)
+        # Only our own search can say which parts make an impossible problem impossible.
+        return found if found is not None else search(problem)
+    first = search(problem, node_limit)
+    return first if first.proven else refine(problem, first) or first
+
+
+def search(problem: AccessProblem, node_limit: int = NODE_LIMIT) -> WayIn:
+    """Return what branch and bound finds within ``node_limit`` search nodes, with its bound."""
     return _Search(problem, node_limit).run()
+
+
+def refine(problem: AccessProblem, start: WayIn | None) -> WayIn | None:
+    """Improve ``start`` by CP-SAT until proven or its (deterministic) limit is reached.
+
+    Loops are cut as they turn up: an answer whose parts wait for each other is forbidden, unless
+    one way on the loop is dropped or one of its hindrances is worked round, and asked again.
+    """
+    # Only hard problems come here; the import takes longer than most whole plans.
+    from eldrim.core.access.general import General
+
+    model = General(problem, _TIE)
+    best, bound = start, start.bound if start else 0
+    for _ in range(LOOP_CUTS):
+        found = model.ask(hint=best.chosen if best else frozenset())
+        if found is None:
+            break
+        bound = max(bound, found.bound)
+        loop = find_loop(problem, found.chosen)
+        if not loop:
+            best = found if best is None or found.cost <= best.cost else best
+            break
+        model.cut(loop, found.chosen)
+    return WayIn(best.chosen, best.cost, min(bound, best.cost)) if best else None
 
 
 class _Search:
@@ -145,7 +182,7 @@ class _Search:
         state.cost += self.price[node]
         if node.is_way:
             state.parts[node.part] = node
-            state.opened.extend(self.problem.blocks.get(node, ()))
+        state.opened.extend(self.problem.blocks.get(node, ()))
 
     def _close(self, state: _State) -> None:
         """Accept a complete choice, or break its loop with one more work-round.
@@ -184,7 +221,8 @@ def find_loop(problem: AccessProblem, chosen: frozenset[Node]) -> list[Block]:
     before: dict[str, list[Block]] = {}
     for node in sorted(chosen):
         for block in problem.blocks.get(node, ()):
-            if not any(n in chosen for n in block.options if not n.is_way):
+            round_taken = any(n in chosen for n in block.options if not n.is_way)
+            if block.target.part and not round_taken:
                 before.setdefault(block.target.part, []).append(block)
     done: set[str] = set()
     return next((loop for part in sorted(before) if (loop := _visit(part, before, [], done))), [])

@@ -192,6 +192,9 @@ def _hindrances(engine: Engine) -> Iterator[Problem]:
         else:
             for way in hindrance.cleared_by:
                 yield from _known(part.ways, way, f"{path}.cleared_by", "way")
+        for key, work in hindrance.rounds.items():
+            for other in work.needs:
+                yield from _known(engine.parts, other, f"{path}.rounds.{key}.needs", "part")
         for text in hindrance.of:
             yield from _target(engine, text, f"{path}.of", hindrance.part)
 

@@ -138,6 +138,7 @@ class Plug(Frozen):
     heat_range: Name
     resistor: bool
     gap_supplied: Length
+    index: Text = Field("", description="Where the maker wants the ground strap to point.")
     source: Key
     page: Name
     variants: tuple[Key, ...] = ()

@@ -174,6 +174,7 @@ class WorkRound(Frozen):
     tools: tuple[Name, ...] = ()
     risks: tuple[Risk, ...] = ()
     good_for_torque: bool = True
+    needs: tuple[Key, ...] = Field((), description="Parts that must be away for it.")
     note: Text = ""
 
 

@@ -1,7 +1,6 @@
 """From the maker's torque to the number on the wrench in hand."""
 
 import math
-from typing import Literal
 
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Quantity, convert, format_number
@@ -49,9 +48,9 @@ SHOP_WRENCHES = (
 )  # fmt: skip
 
 
-def aim(window: Quantity, school: Literal["mid", "low_third"]) -> float:
+def aim(window: Quantity, school: str) -> float:
     """Return the torque to aim at inside the window, in N·m (handbook §20, tightening)."""
-    share = 0.5 if school == "mid" else 1 / 3
+    share = 1 / 3 if school == "low_third" else 0.5
     return float(f"{window.low + share * (window.high - window.low):.12g}")
 
 
@@ -87,3 +86,12 @@ def best_setting(window: Quantity, wanted: float, drive: str) -> tuple[Wrench, S
         if found is not None:
             return wrench, found
     return None
+
+
+def angle_after_seating(seat: str, thread: str, used: bool) -> str:
+    """Return the turn after hand-tight that seats a plug (shop practice, handbook §9)."""
+    if seat == "conical":
+        return "1/16 turn"
+    if used:
+        return "1/12 turn"
+    return "1/3 turn" if thread.startswith("M8") else "1/2 to 2/3 turn"

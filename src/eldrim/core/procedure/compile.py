@@ -1,11 +1,13 @@
 """From facts and a job to a plan: choose the way in, make the steps, order them, add it all up."""
 
 from collections.abc import Callable
+from itertools import pairwise
 
 from eldrim.core.access import Node, NoWayInError, build, solve
+from eldrim.core.access.alternatives import alternatives, stays
 from eldrim.core.access.explain import say as say_reason
 from eldrim.core.access.explain import serves
-from eldrim.core.engine import Engine
+from eldrim.core.engine import Engine, applies
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.errors import JobError, Problem
 from eldrim.core.job import Job, settle
@@ -16,7 +18,9 @@ from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import Move, PartLine, Phase, PhaseMinutes, Plan, Step
 from eldrim.core.procedure.ready import bench, ready
 from eldrim.core.procedure.uncover import lift_key, uncover
+from eldrim.core.procedure.wording import listed, say, the
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
+from eldrim.core.rules.topics import TOPICS
 
 Rank = Callable[[Step], tuple[float, ...]]
 
@@ -58,6 +62,7 @@ class _Compiler:
         self.ctx = ctx
         self.changes = 0
         self.in_hand = ""
+        self.gap = 0.0
         self.proven = ctx.way_in.proven
 
     def plan(self) -> Plan:
@@ -75,22 +80,63 @@ class _Compiler:
             steps=tuple(steps), tools=_tools(steps), parts=parts,
             minutes=_sum(steps), phases=_phases(steps), tool_changes=self.changes,
             proven_optimal=self.proven, access_minutes=self.ctx.way_in.cost / 100,
+            access_bound=self.ctx.way_in.bound / 100, order_gap=round(self.gap, 2),
+            notes=self._notes(),
+            schools={t.key: self.ctx.rules.school(t.key) for t in TOPICS},
+            stays=stays(engine, self.ctx.problem, self.ctx.way_in, self._present()),
+            alternatives=alternatives(
+                engine, self.ctx.problem, self.ctx.way_in, self.ctx.rules
+            ),
             defers_to=DEFERS_TO,
         )  # fmt: skip
+
+    def _present(self) -> list[str]:
+        parts = self.ctx.engine.parts.items()
+        return [k for k, p in parts if applies(p.variants, self.ctx.job.variant)]
 
     def _body(self) -> list[Step]:
         ctx = self.ctx
         self.covers = refit.covers(ctx)
-        self.late = refit.late(ctx) if ctx.rules.first_start == "before_covers" else set()
+        before = ctx.rules.school("first_start") != "after_refit"
+        self.late = refit.late(ctx) if before else set()
         early = [s for s in self.covers if s.part not in self.late]
+        body = self._order(uncover(ctx), self._part_by_part)
+        body += self._order(service.clean(ctx), self._by_stage)
+        for index, holes in enumerate(ctx.groups):
+            last = index == len(ctx.groups) - 1
+            body += self._at_holes(holes, early if last else [])
+            if not last and self._bank_ends(index):
+                body += self._start_between(holes)
+        return body
+
+    def _at_holes(self, holes: list[str], covers: list[Step]) -> list[Step]:
+        ctx = self.ctx
         return [
-            *self._order(uncover(ctx), self._part_by_part),
-            *self._order(service.clean(ctx), self._by_stage),
-            *self._order(service.pull(ctx), self._by_stage),
-            *service.read(ctx),
-            *self._order(service.fit(ctx), self._by_stage),
-            *self._order([*refit.carriers(ctx), *early], self._part_by_part),
+            *self._order(service.pull(ctx, holes), self._by_stage),
+            *service.read(ctx, holes),
+            *self._order(service.fit(ctx, holes), self._by_stage),
+            *self._order(_within([*refit.carriers(ctx, holes), *covers]), self._part_by_part),
         ]
+
+    def _bank_of(self, holes: list[str]) -> str:
+        return self.ctx.engine.cylinders[self.ctx.engine.holes[holes[0]][0]].bank
+
+    def _bank_ends(self, index: int) -> bool:
+        groups = self.ctx.groups
+        return self._bank_of(groups[index]) != self._bank_of(groups[index + 1])
+
+    def _start_between(self, holes: list[str]) -> list[Step]:
+        if not self.ctx.start_between():
+            return []
+        return [prove.start_between(self.ctx, self._bank_of(holes))]
+
+    def _notes(self) -> tuple[str, ...]:
+        ctx = self.ctx
+        banks = {self._bank_of(g) for g in ctx.groups}
+        if not ctx.by_bank or ctx.start_between() or len(banks) < 2:
+            return ()
+        names = [the(ctx.part(n).name) for n in ctx.moves if ctx.part(n).needed_to_run]
+        return (say("no_start_between", parts=listed(names)),)
 
     def _proof(self, tool_count: int) -> list[Step]:
         covers = [s.model_copy(update={"phase": Phase.PROVE})
@@ -99,24 +145,50 @@ class _Compiler:
             *prove.before_start(self.ctx, tool_count),
             *prove.start(self.ctx),
             *self._order(covers, self._part_by_part),
-            *prove.finish(),
+            *prove.finish(self.ctx),
         ]
 
     def _order(self, steps: list[Step], rank: Rank) -> list[Step]:
-        tasks = [Task(s.key, s.setup, frozenset(s.after), (*rank(s), i))
-                 for i, s in enumerate(steps)]  # fmt: skip
-        done = sequence(tasks, self.in_hand)
+        chain = self._hole_after_hole(steps)
+        tasks = [
+            Task(s.key, s.setup, frozenset((*s.after, *chain.get(s.key, ()))), (*rank(s), i))
+            for i, s in enumerate(steps)
+        ]
+        done = sequence(tasks, self.in_hand, self._change)
         self.proven = self.proven and done.proven
+        self.gap += done.cost - done.bound
         by_key = {s.key: s for s in steps}
         ordered = [by_key[k] for k in done.order]
         self.in_hand = next((s.setup for s in reversed(ordered) if s.setup), self.in_hand)
         return ordered
 
+    def _hole_after_hole(self, steps: list[Step]) -> dict[str, tuple[str, ...]]:
+        """The chosen school orders the holes: within a stage each waits for the one before.
+
+        These waits order the document only; they are no part of a step's own ``after``, because
+        nothing about the engine demands them.
+        """
+        stages: dict[str, list[Step]] = {}
+        for step in sorted((s for s in steps if s.hole), key=self._hole_rank):
+            kind = "/".join(w for w in step.key.split("/") if w != step.hole)
+            stages.setdefault(kind, []).append(step)
+        pairs = [pair for stage in stages.values() for pair in pairwise(stage)]
+        return {later.key: (first.key,) for first, later in pairs}
+
+    def _hole_rank(self, step: Step) -> int:
+        return self.ctx.holes.index(step.hole) if step.hole in self.ctx.holes else 0
+
+    def _change(self, before: str, after: str) -> float:
+        """What going from one set-up to another costs, in minutes: by the pieces exchanged."""
+        if before == after:
+            return 0.0
+        pieces = set(filter(None, before.split(" + "))) ^ set(after.split(" + "))
+        return self.ctx.rules.set_up_minutes + self.ctx.rules.piece_minutes * len(pieces)
+
     def _by_stage(self, step: Step) -> tuple[float, ...]:
         """Stage by stage over all wells; within a stage, holes in the school's order."""
         verb = "/".join(w for w in step.key.split("/") if w != step.hole)
-        hole = self.ctx.holes.index(step.hole) if step.hole in self.ctx.holes else 0
-        return (STAGES.get(verb.split("/")[0], 5), hole)
+        return (STAGES.get(verb.split("/")[0], 5), self._hole_rank(step))
 
     def _part_by_part(self, step: Step) -> tuple[float, ...]:
         """What is at the holes first, then one part after the other, each whole where it can be."""
@@ -130,9 +202,10 @@ class _Compiler:
         counted, in_hand = [], ""
         for step in steps:
             if step.setup and step.setup != in_hand:
+                cost = self._change(in_hand, step.setup)
                 in_hand = step.setup
                 self.changes += 1
-                minutes = round(step.minutes + self.ctx.rules.set_up_minutes, 1)
+                minutes = round(step.minutes + cost, 1)
                 step = step.model_copy(update={"minutes": minutes, "changes_setup": True})
             counted.append(step)
         return counted
@@ -144,11 +217,17 @@ class _Compiler:
         return tuple(_move(ctx, node, i) for i, node in enumerate(nodes, 1))
 
 
-STAGES = {"release": 0, "remove": 2, "clean": 3, "gap": 0, "prepare": 1, "start": 2, "torque": 3,
-          "fit": 1, "tighten": 2, "connect": 3}  # fmt: skip
+STAGES = {"release": 0, "remove": 2, "clean": 3, "gap": 0, "chase": 0.5, "prepare": 1,
+          "start": 2, "torque": 3, "fit": 1, "tighten": 2, "connect": 3}  # fmt: skip
 # An opening is plugged right after it opens, and unplugged right before it closes.
 PART_STAGES = {"plug-opening": -1, "release": 0, "remove": 1, "swing": 1, "unclip": 1, "shift": 1,
                "renew": 0, "unplug-opening": 1, "fit": 2, "back": 2}  # fmt: skip
+
+
+def _within(steps: list[Step]) -> list[Step]:
+    """Drop waits on steps of groups already finished, so that each group can be ordered alone."""
+    keys = {s.key for s in steps}
+    return [s.model_copy(update={"after": tuple(k for k in s.after if k in keys)}) for s in steps]
 
 
 def _move(ctx: Context, node: Node, number: int) -> Move:
@@ -179,9 +258,9 @@ def _phases(steps: list[Step]) -> tuple[PhaseMinutes, ...]:
 
 def _parts(ctx: Context) -> tuple[PartLine, ...]:
     lines = []
-    if ctx.plugs_out:
+    if ctx.plugs_out and ctx.rules.school("inspect_or_replace") == "replace":
         lines.append(PartLine(name="spark plug", part_number=ctx.plug.part_number,
-                              quantity=len(ctx.holes), why="replace when out"))  # fmt: skip
+                              quantity=len(ctx.plug_holes), why="replace when out"))  # fmt: skip
     if ctx.item in ctx.job.work:
         lines.append(PartLine(name=f"ignition {ctx.item}", part_number=ctx.carrier.part_number,
                               quantity=len(ctx.holes), why="asked for"))  # fmt: skip

@@ -1,5 +1,6 @@
 """What all phases of one procedure share."""
 
+from collections import Counter
 from functools import cached_property
 
 from eldrim.core.access.explain import Reason, active_blocks, answered_by, chain, reasons, serves
@@ -9,7 +10,7 @@ from eldrim.core.engine import Engine, Target, Way, WorkRound, applies
 from eldrim.core.engine.joints import LORE
 from eldrim.core.engine.model import Coil, Lead, Plug
 from eldrim.core.engine.parts import Joint, Part
-from eldrim.core.job import Job, Work
+from eldrim.core.job import Job, Work, carrier_cylinders
 from eldrim.core.procedure.figures import Figures
 from eldrim.core.procedure.times import FELT, TILT_DEGREES, TILTED
 from eldrim.core.procedure.wording import say
@@ -26,6 +27,7 @@ class Context:
         self.engine, self.job, self.rules = engine, job, rules
         self.problem, self.way_in = problem, way_in
         self.figures = Figures(engine, job.variant, rules)
+        self._because: dict[Node, tuple[str, ...]] = {}
         self.why: dict[Node, list[Reason]] = reasons(problem, way_in)
 
     @cached_property
@@ -72,19 +74,63 @@ class Context:
         return Work.PLUG in self.job.work
 
     @cached_property
+    def plug_holes(self) -> frozenset[str]:
+        """The holes whose plug comes out."""
+        cylinders = self.job.cylinders if self.plugs_out else ()
+        return frozenset(h for c in cylinders for h in self.engine.holes_of(c))
+
+    @cached_property
     def holes(self) -> list[str]:
-        """The job's holes in the order of the chosen school (handbook §20, first cylinder)."""
-        holes = [h for c in self.job.cylinders for h in self.engine.holes_of(c)]
-        school = self.rules.first_cylinder
+        """The holes opened, in the order of the chosen school (handbook §20, first cylinder)."""
+        cylinders = carrier_cylinders(self.job, self.engine, self.rules)
+        holes = [h for c in cylinders for h in self.engine.holes_of(c)]
+        school = self.rules.school("first_cylinder")
         if school == "by_number":
             return holes
-        sign = -1 if school == "worst_first" else 1
+        sign = 1 if school == "easiest_first" else -1
         return sorted(holes, key=lambda h: (sign * self.difficulty(h), holes.index(h)))
+
+    @cached_property
+    def by_bank(self) -> bool:
+        """Whether each bank is finished, and started where it can be, before the next."""
+        schools = (self.rules.school("first_cylinder"), self.rules.school("first_start"))
+        return schools[0] == "bank_by_bank" or schools[1] == "each_bank"
+
+    @cached_property
+    def groups(self) -> list[list[str]]:
+        """The holes that are open together, group after group."""
+        banks: dict[str, list[str]] = {}
+        for hole in self.holes:
+            bank = self.engine.cylinders[self.engine.holes[hole][0]].bank
+            banks.setdefault(bank if self.by_bank else "", []).append(hole)
+        groups = list(banks.values())
+        if self._one_at_a_time():
+            return [[hole] for group in groups for hole in group]
+        if self.rules.school("height_reference") == "one_stays" and len(groups[-1]) > 1:
+            groups[-1:] = [groups[-1][:-1], groups[-1][-1:]]
+        return groups
+
+    def _one_at_a_time(self) -> bool:
+        school = self.rules.school("open_at_once")
+        return school == "one_at_a_time" or (school == "by_ignition" and self.item == "lead")
+
+    def start_between(self) -> bool:
+        """Whether the engine can run between two banks: nothing it needs has been moved."""
+        return self.by_bank and not any(self.part(n).needed_to_run for n in self.moves)
 
     def difficulty(self, hole: str) -> float:
         """What it costs to get at a hole, for ordering: moves that serve it, then the well."""
-        moved = sum(self.problem.cost[n] for n in self.why if hole in serves(self.why, n))
+        moved = sum(self.problem.cost[n] for n in self._served.get(hole, ()))
         return moved + 100 * self.well_factor(hole)
+
+    @cached_property
+    def _served(self) -> dict[str, list[Node]]:
+        """For each hole, the chosen nodes that serve it."""
+        found: dict[str, list[Node]] = {}
+        for node in self.why:
+            for hole in serves(self.why, node):
+                found.setdefault(hole, []).append(node)
+        return found
 
     def well_factor(self, hole: str) -> float:
         """How much longer an act takes in this well than in one that stands open and straight."""
@@ -108,7 +154,10 @@ class Context:
 
     def because(self, node: Node) -> tuple[str, ...]:
         """The chain of reasons from a move to its holes."""
-        return chain(self.engine, self.why, node) or ("Asked for by the trainer",)
+        if node not in self._because:
+            said = chain(self.engine, self.why, node) or ("Asked for by the trainer",)
+            self._because[node] = said
+        return self._because[node]
 
     @cached_property
     def blocks(self) -> list[tuple[Block, Node]]:
@@ -119,9 +168,34 @@ class Context:
         """The work-rounds that have to be used at a target."""
         return [
             (self.part(n), self.engine.hindrances[n.index].rounds[n.round])
-            for b, n in self.blocks
-            if not n.is_way and b.target == target
+            for n in self._round_nodes(target)
         ]
+
+    def round_minutes(self, target: Target, way: str) -> float:
+        """The extra minutes, out or back, of working round what stays at a target.
+
+        A work-round is paid for once; where it serves several targets, each carries its share.
+        """
+        total = 0.0
+        for node in self._round_nodes(target):
+            work = self.engine.hindrances[node.index].rounds[node.round]
+            total += (work.out if way == "out" else work.back).mid / self._round_uses[node]
+        return total
+
+    def _round_nodes(self, target: Target) -> list[Node]:
+        return self._rounds_at.get(target, [])
+
+    @cached_property
+    def _rounds_at(self) -> dict[Target, list[Node]]:
+        found: dict[Target, list[Node]] = {}
+        for block, node in self.blocks:
+            if not node.is_way:
+                found.setdefault(block.target, []).append(node)
+        return found
+
+    @cached_property
+    def _round_uses(self) -> Counter[Node]:
+        return Counter(n for _, n in self.blocks if not n.is_way)
 
     def round_notes(self, target: Target) -> str:
         """What to do about the parts that stay in the way at a target."""

@@ -3,9 +3,16 @@
 from eldrim.core.engine import Engine, Figure, applies
 from eldrim.core.engine.model import Plug
 from eldrim.core.engine.parts import Joint
-from eldrim.core.figures.torque import aim, best_setting
+from eldrim.core.figures.torque import aim, angle_after_seating, best_setting
 from eldrim.core.procedure.model import StepFigure
-from eldrim.core.quantity import Dimension, Quantity, convert, format_number, working_unit
+from eldrim.core.quantity import (
+    Dimension,
+    Quantity,
+    convert,
+    format_number,
+    parse,
+    working_unit,
+)
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.naming import PLUG_DRIVE, drive_of
 
@@ -51,16 +58,33 @@ class Figures:
             return self._reduced("plug-torque", "plug torque", figure)
         return self._torque_figure("plug-torque", "plug torque", figure, PLUG_DRIVE)
 
+    def plug_angle(self, plug: Plug) -> StepFigure:
+        """Turns after seating: the maker's where stated, else shop practice, and marked as that."""
+        stated = find(self.engine, "plug-angle", self.variant)
+        if stated is not None:
+            return self._step_figure("plug-angle", "turn after seating", stated, stated.value.mid)
+        used = self.rules.school("inspect_or_replace") == "refit_in_limits"
+        printed = angle_after_seating(plug.seat, plug.thread, used)
+        value = parse(printed)
+        return StepFigure(
+            key="plug-angle", name="turn after seating", printed=printed, value=value.mid,
+            unit="°", min=value.low, max=value.high, aim=value.mid,
+            converted=value.printed_in("°"), variant=self.engine.variants[self.variant].name,
+            source=f"fallback: shop practice for {plug.thread}, {plug.seat} seat; the maker is "
+            "silent",
+        )  # fmt: skip
+
     def compound(self, plug: Plug) -> bool:
         """Whether thread compound goes on, by the chosen school (handbook §10)."""
+        school = self.rules.school("thread_compound")
         bare = plug.plating == "bare" and self.engine.layout.head == "aluminium"
-        return self.rules.thread_compound == "by_plating" and bare
+        return school in ("always", "oil") or (school == "by_plating" and bare)
 
     def _torque_figure(self, key: str, name: str, figure: Figure, drive: str) -> StepFigure:
-        wanted = aim(figure.value, self.rules.tightening)
+        wanted = aim(figure.value, self.rules.school("tightening"))
         done = self._step_figure(key, name, figure, wanted)
         found = best_setting(figure.value, wanted, drive)
-        school = "middle" if self.rules.tightening == "mid" else "low third"
+        school = "low third" if self.rules.school("tightening") == "low_third" else "middle"
         low, high = done.min, done.max
         text = f"aim {format_number(done.aim, 2)} {done.unit}: {school} of "
         text += f"{format_number(low, 2)} to {format_number(high, 2)}"

@@ -3,9 +3,12 @@
 from enum import StrEnum
 from typing import Literal
 
+from pydantic import Field
+
 from eldrim.core.figures.torque import Setting
 from eldrim.core.frozen import Frozen
 from eldrim.core.job import Job
+from eldrim.core.rules.house import Departure
 
 
 class Phase(StrEnum):
@@ -109,6 +112,30 @@ class Move(Frozen):
     persons: int = 1
 
 
+class Stay(Frozen):
+    """A part that stays where it is, and what saved it."""
+
+    part: str
+    name: str
+    why: str
+
+
+class Alternative(Frozen):
+    """A next-best way in: what differs, and by how much against the chosen one.
+
+    ``forbid`` is what to forbid in the job to get it; ``minutes`` and ``risk`` are differences in
+    minutes; ``tools`` are special tools it needs more, ``spared`` those it does without.
+    """
+
+    words: str
+    forbid: tuple[str, ...]
+    minutes: float
+    risk: float
+    tools: tuple[str, ...]
+    spared: tuple[str, ...]
+    parts: tuple[str, ...]
+
+
 class PartLine(Frozen):
     """Something to have on the bench: how many, which, and why."""
 
@@ -140,9 +167,26 @@ class Plan(Frozen):
     steps: tuple[Step, ...]
     tools: tuple[str, ...]
     parts: tuple[PartLine, ...]
+    stays: tuple[Stay, ...] = ()
+    alternatives: tuple[Alternative, ...] = ()
+    notes: tuple[str, ...] = ()
+    schools: dict[str, str] = Field(default_factory=dict)
+    departures: dict[str, Departure] = Field(default_factory=dict)
     minutes: float
     phases: tuple[PhaseMinutes, ...]
     tool_changes: int
     proven_optimal: bool
     access_minutes: float
+    access_bound: float = 0
+    order_gap: float = 0
     defers_to: str
+
+
+def segments(plan: Plan) -> list[tuple[Phase, list[Step]]]:
+    """The steps in order, cut where the phase changes; a phase may come again for another bank."""
+    cut: list[tuple[Phase, list[Step]]] = []
+    for step in plan.steps:
+        if not cut or cut[-1][0] is not step.phase:
+            cut.append((step.phase, []))
+        cut[-1][1].append(step)
+    return cut

@@ -40,7 +40,14 @@ def start(ctx: Context) -> list[Step]:
     return steps
 
 
-def finish() -> list[Step]:
+def start_between(ctx: Context, bank: str) -> Step:
+    """A start after one bank, before the next is opened."""
+    acts = {Act.RUN, Act.SPARK}
+    base = _plain("start_between", "start", acts, "Steady idle, no lamp", "start engine")
+    return base.model_copy(update={"key": f"start-between/{bank}"})
+
+
+def finish(ctx: Context) -> list[Step]:
     """Return the steps from clearing codes to signing."""
     again = _plain("codes_again", "read", set(), "No code came back", "codes again")
     return [
@@ -49,8 +56,14 @@ def finish() -> list[Step]:
         again.model_copy(
             update={"readings": (Reading(key="codes", label="Codes found", kind="text"),)}
         ),
-        _plain("sign", "sign", set(), "Old plugs labelled and kept", "sign"),
+        _plain("sign", "sign", set(), _last_word(ctx), "sign"),
     ]
+
+
+def _last_word(ctx: Context) -> str:
+    if not ctx.plugs_out:
+        return "Nothing left lying in the bay"
+    return say(f"sign.{ctx.rules.school('old_plugs')}")
 
 
 def _carries(joint: Joint, what: Carries, kind: JointKind) -> bool:

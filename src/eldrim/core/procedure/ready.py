@@ -13,7 +13,7 @@ def ready(ctx: Context) -> list[Step]:
 
     What lists tools and parts is added once the rest is known: see :func:`bench`.
     """
-    steps = [_unit(ctx), _codes(), _battery(ctx), _temperature(ctx), _key()]
+    steps = [_unit(ctx), _codes(), _battery(ctx), *_warm(ctx), _temperature(ctx), _key()]
     return steps + ([_isolate()] if ctx.isolates() else [])
 
 
@@ -70,7 +70,7 @@ def _battery(ctx: Context) -> Step:
 
 
 def _temperature(ctx: Context) -> Step:
-    figure = ctx.figures.plain("work-temperature", "head temperature") or _house_window(ctx)
+    figure = ctx.figures.plain(_window(ctx), "head temperature") or _house_window(ctx)
     reading = Reading(key="temperature", label="Head", kind="number", unit=figure.unit,
                       low=figure.min, high=figure.max,
                       why_limit="wait until the head is inside its window")  # fmt: skip
@@ -80,6 +80,22 @@ def _temperature(ctx: Context) -> Step:
         figures=(figure,), readings=(reading,), cautions=cautions({Act.HOT}),
         minutes=ACTS["temperature"],
     )  # fmt: skip
+
+
+def _window(ctx: Context) -> str:
+    warm = ctx.rules.school("temperature") == "maker_warm" and "warm-window" in ctx.engine.figures
+    return "warm-window" if warm else "work-temperature"
+
+
+def _warm(ctx: Context) -> list[Step]:
+    if _window(ctx) != "warm-window":
+        return []
+    return [
+        Step(key="ready/warm", phase=Phase.READY, verb="idle", object="engine", text=say("warm"),
+             detail=say("warm.detail"), cautions=cautions({Act.RUN, Act.HOT, Act.SPARK}),
+             checks=(Check(key="idled", text="Idled, then switched off"),), minutes=ACTS["warm"],
+             because=("The maker wants it slightly warm: house rule, temperature",))
+    ]  # fmt: skip
 
 
 def _house_window(ctx: Context) -> StepFigure:

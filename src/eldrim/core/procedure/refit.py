@@ -1,6 +1,7 @@
 """Refit: planned from what was touched, never simply the way out turned round."""
 
 from eldrim.core.access.problem import Node
+from eldrim.core.engine import Target
 from eldrim.core.engine.joints import FASTENERS, LORE, JointKind
 from eldrim.core.engine.model import Coil
 from eldrim.core.engine.parts import Joint, WayKind
@@ -8,16 +9,16 @@ from eldrim.core.order.pattern import STAGES_FROM, tightening_pattern
 from eldrim.core.procedure.cautions import Act, cautions
 from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import Check, Phase, Step, StepFigure
-from eldrim.core.procedure.service import hole_step
+from eldrim.core.procedure.service import hole_step, with_rounds
 from eldrim.core.procedure.times import ACTS, share
 from eldrim.core.procedure.uncover import joint_acts, lift_key
 from eldrim.core.procedure.wording import listed, say, the
 from eldrim.core.tools.naming import ToolUse, tightening_tools
 
 
-def carriers(ctx: Context) -> list[Step]:
-    """Coils or leads back on every plug, each seated, fastened, clicked and tugged."""
-    return [step for hole in ctx.holes for step in _carrier(ctx, hole)]
+def carriers(ctx: Context, holes: list[str]) -> list[Step]:
+    """Coils or leads back on their plugs, each seated, fastened, clicked and tugged."""
+    return [step for hole in holes for step in _carrier(ctx, hole)]
 
 
 def covers(ctx: Context) -> list[Step]:
@@ -45,16 +46,18 @@ def _back_before(ctx: Context) -> list[tuple[str, str]]:
 
 
 def _carrier(ctx: Context, hole: str) -> list[Step]:
-    base = hole_step(ctx, f"fit/{ctx.item}/{hole}", hole, Phase.REFIT, ACTS["fit coil"])
-    grease = isinstance(ctx.carrier, Coil) and not ctx.carrier.boot_greased
+    minutes = with_rounds(ctx, hole, ctx.item, ACTS["fit coil"], "back")
+    base = hole_step(ctx, f"fit/{ctx.item}/{hole}", hole, Phase.REFIT, minutes)
+    school = ctx.rules.school("dielectric_grease")
+    supplied = isinstance(ctx.carrier, Coil) and ctx.carrier.boot_greased
+    grease = "" if supplied or school == "none" else say(f"fit_{ctx.item}.{school}")
+    new = say(f"fit_{ctx.item}.new") if ctx.item in ctx.job.work else ""
     lores = [LORE[j.kind] for j in ctx.carrier.joints.values() if not _fastens(j)]
     seated = [Check(key=k, text=t) for lore in lores for k, t in lore.proofs]
     fitted = base.model_copy(
         update={
             "text": say(f"fit_{ctx.item}", hole=hole),
-            "detail": say(
-                f"fit_{ctx.item}.detail", grease=say("fit_coil.grease") if grease else ""
-            ),
+            "detail": say(f"fit_{ctx.item}.detail", grease=grease, new=new),
             "tools": ("dielectric grease",) if grease else (),
             "cautions": cautions({Act.SPARK}),
             "checks": tuple(seated) or (Check(key="flush", text="Flush with its neighbours"),),
@@ -100,7 +103,8 @@ def _part(ctx: Context, node: Node) -> list[Step]:
     ]
     openings = _unplug(ctx, node, (*before, *(s.key for s in renewed)))
     first = tuple(s.key for s in (*openings, *renewed))
-    fitted = _fit(ctx, node, minutes[-1], (*before, *first))
+    extra = ctx.round_minutes(Target(part=node.part, way=node.way), "back")
+    fitted = _fit(ctx, node, round(minutes[-1] + extra, 1), (*before, *first))
     made = [
         _make_up(ctx, node, k, j, cost, fitted.key)
         for (k, j), cost in zip(made_up.items(), minutes[:-1], strict=True)

@@ -7,7 +7,7 @@ from eldrim.core.engine.parts import Joint
 from eldrim.core.figures.torque import SHOP_WRENCHES
 from eldrim.core.procedure.cautions import Act, cautions
 from eldrim.core.procedure.context import Context, name_of
-from eldrim.core.procedure.model import Check, Phase, Reading, Step, StepFigure
+from eldrim.core.procedure.model import Caution, Check, Phase, Reading, Step, StepFigure
 from eldrim.core.procedure.times import ACTS
 from eldrim.core.procedure.wording import listed, say
 from eldrim.core.quantity import convert
@@ -20,6 +20,11 @@ CONDITIONS = (
     "tip bent", "cracked insulator", "badly seated",
 )  # fmt: skip
 COIL_CONDITIONS = ("sound", "cracked", "bulged", "burnt", "rusty foot", "oily boot", "bent pins")
+CLEANERS: dict[str, tuple[str, ...]] = {
+    "air": ("air gun",), "vacuum": ("vacuum with thin nozzle",),
+    "both": ("vacuum with thin nozzle", "air gun"),
+}  # fmt: skip
+LIFTERS = {"socket": "", "hose": "old boot or hose", "magnet": "pick-up magnet"}
 EXTENSIONS_MM = (75.0, 150.0, 250.0)
 PLUG_SOCKET_MM = 65.0
 HANDLE_CLEARANCE_MM = 25.0
@@ -30,34 +35,35 @@ def clean(ctx: Context) -> list[Step]:
     return [_clean_coils(ctx)]
 
 
-def pull(ctx: Context) -> list[Step]:
+def pull(ctx: Context, holes: list[str]) -> list[Step]:
     """Return the steps that empty each well; the well is cleaned before its plug moves."""
     steps: list[Step] = []
-    for hole in ctx.holes:
+    for hole in holes:
         releases = _releases(ctx, hole)
         steps += [*releases, _pull_carrier(ctx, hole, tuple(s.key for s in releases))]
-        if ctx.plugs_out:
+        if hole in ctx.plug_holes:
             steps += [_clean_well(ctx, hole), _pull_plug(ctx, hole)]
     return steps
 
 
-def read(ctx: Context) -> list[Step]:
+def read(ctx: Context, holes: list[str]) -> list[Step]:
     """Return one reading step for each thing that came out."""
-    steps = [_read_plug(ctx, h) for h in ctx.holes] if ctx.plugs_out else []
-    coils = isinstance(ctx.carrier, Coil) and "coil" in ctx.job.work
-    return steps + ([_read_coil(ctx, h) for h in ctx.holes] if coils else [])
+    steps = [_read_plug(ctx, h) for h in holes if h in ctx.plug_holes]
+    coils = isinstance(ctx.carrier, Coil) and ctx.item in ctx.job.work
+    return steps + ([_read_coil(ctx, h) for h in holes] if coils else [])
 
 
-def fit(ctx: Context) -> list[Step]:
+def fit(ctx: Context, holes: list[str]) -> list[Step]:
     """Return the steps that put plugs in: all started by hand before any is tightened."""
-    if not ctx.plugs_out:
-        return []
+    holes = [h for h in holes if h in ctx.plug_holes]
     compound = ctx.figures.compound(ctx.plug)
-    steps = [_gap(ctx, h) for h in ctx.holes]
-    steps += [_prepare(ctx, h) for h in ctx.holes] if compound else []
-    starts = [_start(ctx, h, compound) for h in ctx.holes]
+    chased = ctx.rules.school("thread_cleaning") == "every_hole"
+    steps = [_gap(ctx, h) for h in holes]
+    steps += [_chase(ctx, h) for h in holes] if chased else []
+    steps += [_prepare(ctx, h) for h in holes] if compound else []
+    starts = [_start(ctx, h, compound, chased) for h in holes]
     all_started = tuple(s.key for s in starts)
-    return [*steps, *starts, *(_torque(ctx, h, all_started) for h in ctx.holes)]
+    return [*steps, *starts, *(_tighten(ctx, h, all_started) for h in holes)]
 
 
 def hole_step(ctx: Context, key: str, hole: str, phase: Phase, minutes: float) -> Step:
@@ -76,11 +82,19 @@ def _clean_coils(ctx: Context) -> Step:
     return Step(
         key=f"clean/{ctx.item}s", phase=Phase.CLEAN, verb="clean", object=what,
         text=say("clean_coils", what=what, holes=listed(sorted(ctx.holes, key=_natural))),
-        detail=say("clean_coils.detail"), tools=("air gun",), setup="air gun",
-        cautions=cautions({Act.AIR}),
+        detail=say("clean_coils.detail"), tools=_cleaners(ctx), setup=_cleaners(ctx)[-1],
+        cautions=_cleaning_cautions(ctx),
         minutes=round(ACTS["clean coils"] * len(ctx.holes), 1),
         because=("Dirt round a coil falls into the well when it comes out",),
     )  # fmt: skip
+
+
+def _cleaners(ctx: Context) -> tuple[str, ...]:
+    return CLEANERS[ctx.rules.school("well_cleaning")]
+
+
+def _cleaning_cautions(ctx: Context) -> tuple[Caution, ...]:
+    return cautions({Act.AIR} if "air gun" in _cleaners(ctx) else set())
 
 
 def _natural(hole: str) -> tuple[int, str]:
@@ -90,7 +104,14 @@ def _natural(hole: str) -> tuple[int, str]:
 def _releases(ctx: Context, hole: str) -> list[Step]:
     """Fasteners before connectors, unless the loom is so short that the coil must move first."""
     joints = {k: j for k, j in ctx.carrier.joints.items() if _lets_go_first(j)}
-    return [_release(ctx, hole, key, joint) for key, joint in joints.items()]
+    short = isinstance(ctx.carrier, Coil) and ctx.carrier.short_loom
+    connector_first = short or ctx.rules.school("coil_joint_first") == "connector"
+    steps = {j.kind in FASTENERS: [] for j in joints.values()}  # type: dict[bool, list[Step]]
+    for key, joint in joints.items():
+        steps[joint.kind in FASTENERS].append(_release(ctx, hole, key, joint))
+    first, second = steps.get(not connector_first, []), steps.get(connector_first, [])
+    waits = tuple(s.key for s in first)
+    return [*first, *(s.model_copy(update={"after": waits}) for s in second)]
 
 
 def _lets_go_first(joint: Joint) -> bool:
@@ -120,7 +141,7 @@ def _release(ctx: Context, hole: str, key: str, joint: Joint) -> Step:
 
 def _pull_carrier(ctx: Context, hole: str, after: tuple[str, ...]) -> Step:
     base = hole_step(
-        ctx, f"remove/{ctx.item}/{hole}", hole, Phase.PULL, _with_rounds(ctx, hole, ctx.item,
+        ctx, f"remove/{ctx.item}/{hole}", hole, Phase.PULL, with_rounds(ctx, hole, ctx.item,
         ACTS["pull coil"], "out"))  # fmt: skip
     target = Target(hole=hole, item=ctx.item)
     detail = (say(f"remove_{ctx.item}.detail", hole=hole), ctx.round_notes(target))
@@ -134,10 +155,9 @@ def _pull_carrier(ctx: Context, hole: str, after: tuple[str, ...]) -> Step:
     )
 
 
-def _with_rounds(ctx: Context, hole: str, item: str, minutes: float, way: str) -> float:
+def with_rounds(ctx: Context, hole: str, item: str, minutes: float, way: str) -> float:
     """Add the extra minutes of the work-rounds used here, out or back."""
-    rounds = ctx.rounds(Target(hole=hole, item=item))
-    return minutes + sum((w.out if way == "out" else w.back).mid for _, w in rounds)
+    return minutes + ctx.round_minutes(Target(hole=hole, item=item), way)
 
 
 def _round_tools(ctx: Context, target: Target) -> tuple[str, ...]:
@@ -150,9 +170,9 @@ def _clean_well(ctx: Context, hole: str) -> Step:
         update={
             "text": say("clean_well", hole=hole),
             "detail": say("clean_well.detail"),
-            "tools": ("air gun",),
-            "setup": "air gun",
-            "cautions": cautions({Act.AIR}),
+            "tools": _cleaners(ctx),
+            "setup": _cleaners(ctx)[-1],
+            "cautions": _cleaning_cautions(ctx),
             "because": ("Dirt in the well falls into the cylinder when the plug comes out",),
             "after": (f"remove/{ctx.item}/{hole}",),
         }
@@ -169,17 +189,15 @@ def _plug_use(ctx: Context, hole: str, handle: str) -> ToolUse:
 def _pull_plug(ctx: Context, hole: str) -> Step:
     use = _plug_use(ctx, hole, "ratchet ⅜ in")
     target = Target(hole=hole, item="plug")
-    minutes = _with_rounds(ctx, hole, "plug", ACTS["plug out"], "out")
+    minutes = with_rounds(ctx, hole, "plug", ACTS["plug out"], "out")
     base = hole_step(ctx, f"remove/plug/{hole}", hole, Phase.PULL, minutes)
     acts = {Act.HOT, Act.CHEMICAL}
     acts |= {Act.ALUMINIUM} if ctx.engine.layout.head == "aluminium" else set()
     return base.model_copy(
         update={
             "text": say("remove_plug", hole=hole),
-            "detail": " ".join(
-                d for d in (say("remove_plug.detail"), ctx.round_notes(target)) if d
-            ),
-            "tools": (*use.tools, *_round_tools(ctx, target)),
+            "detail": " ".join(d for d in (_pull_words(ctx), ctx.round_notes(target)) if d),
+            "tools": (*use.tools, *_lifter(ctx), *_round_tools(ctx, target)),
             "setup": use.setup,
             "cautions": cautions(acts),
             "checks": (Check(key="ring", text="Old ring came out with the plug"),)
@@ -188,6 +206,18 @@ def _pull_plug(ctx: Context, hole: str) -> Step:
             "after": (f"clean/well/{hole}",),
         }
     )
+
+
+def _pull_words(ctx: Context) -> str:
+    school = ctx.rules.school
+    run = "run_out" if school("power_tools") == "run_out" else "hand"
+    return say("remove_plug.detail", pull=say(f"pull.{school('breaking_loose')}"),
+               run=say(f"run.{run}"), lift=say(f"lift.{school('retrieval')}"))  # fmt: skip
+
+
+def _lifter(ctx: Context) -> tuple[str, ...]:
+    tool = LIFTERS[ctx.rules.school("retrieval")]
+    return (tool,) if tool else ()
 
 
 def _read_plug(ctx: Context, hole: str) -> Step:
@@ -227,9 +257,14 @@ def _gap(ctx: Context, hole: str) -> Step:
     gap = ctx.figures.plain("plug-gap", "gap")
     assert gap is not None, "a consistent sheet states plug-gap for every variant"
     base = hole_step(ctx, f"gap/plug/{hole}", hole, Phase.FIT, ACTS["check gap"])
+    used = ctx.rules.school("inspect_or_replace") == "refit_in_limits"
+    if ctx.rules.school("new_gap") == "as_supplied" and not used:
+        look = {"text": say("look_plug", hole=hole), "detail": say("gap_plug.as_supplied"),
+                "checks": (Check(key="whole", text="Undamaged, gap even to the eye"),)}  # fmt: skip
+        return base.model_copy(update={**look, "figures": (gap,)})
     return base.model_copy(
         update={
-            "text": say("gap_plug", hole=hole),
+            "text": say("gap_plug.used" if used else "gap_plug", hole=hole),
             "detail": say(f"gap_plug.{ctx.plug.construction}"),
             "tools": ("wire gauge",),
             "figures": (gap,),
@@ -242,21 +277,37 @@ def _gap(ctx: Context, hole: str) -> Step:
     )  # fmt: skip
 
 
+def _chase(ctx: Context, hole: str) -> Step:
+    base = hole_step(ctx, f"chase/plug/{hole}", hole, Phase.FIT, ACTS["chase"])
+    return base.model_copy(
+        update={
+            "text": say("chase_plug", hole=hole),
+            "detail": say("chase_plug.detail"),
+            "tools": (f"thread chaser {ctx.plug.thread}",),
+            "setup": f"thread chaser {ctx.plug.thread}",
+            "checks": (Check(key="clean", text="Thread clean, nothing fell in"),),
+            "cautions": cautions({Act.OPENING}),
+            "because": ("House rule, cleaning threads",),
+        }
+    )
+
+
 def _prepare(ctx: Context, hole: str) -> Step:
+    oil = ctx.rules.school("thread_compound") == "oil"
     base = hole_step(ctx, f"prepare/plug/{hole}", hole, Phase.FIT, ACTS["prepare thread"])
     return base.model_copy(
         update={
-            "text": say("prepare_plug", hole=hole),
+            "text": say("prepare_plug.oil" if oil else "prepare_plug", hole=hole),
             "detail": say("prepare_plug.detail"),
-            "tools": ("thread compound",),
+            "tools": ("thin oil" if oil else "thread compound",),
             "cautions": cautions({Act.CHEMICAL}),
-            "because": ("Bare steel shell in an aluminium head: house rule, thread compound",),
+            "because": ("House rule, thread compound",),
             "after": (f"gap/plug/{hole}",),
         }
     )
 
 
-def _start(ctx: Context, hole: str, compound: bool) -> Step:
+def _start(ctx: Context, hole: str, compound: bool, chased: bool) -> Step:
     use = _plug_use(ctx, hole, "")
     before = f"{'prepare' if compound else 'gap'}/plug/{hole}"
     base = hole_step(ctx, f"start/plug/{hole}", hole, Phase.FIT, ACTS["start plug"])
@@ -271,9 +322,38 @@ def _start(ctx: Context, hole: str, compound: bool) -> Step:
             ),
             "checks": (Check(key="by_hand", text="Runs in freely by hand"),),
             "cautions": cautions({Act.ALUMINIUM}) if ctx.engine.layout.head == "aluminium" else (),
-            "after": (before,),
+            "after": (before, f"chase/plug/{hole}") if chased else (before,),
         }
     )  # fmt: skip
+
+
+def _tighten(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
+    angle = ctx.rules.school("tightening") == "seat_plus_angle"
+    return (_turn if angle else _torque)(ctx, hole, all_started)
+
+
+def _turn(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
+    figure = ctx.figures.plug_angle(ctx.plug)
+    use = _plug_use(ctx, hole, "ratchet ⅜ in")
+    base = hole_step(ctx, f"torque/plug/{hole}", hole, Phase.FIT, ACTS["torque plug"])
+    angle = figure.converted or figure.printed
+    return base.model_copy(
+        update={
+            "text": say("turn_plug", hole=hole, angle=figure.printed),
+            "detail": " ".join(d for d in (say("turn_plug.detail"), _index(ctx)) if d),
+            "tools": use.tools,
+            "setup": use.setup,
+            "figures": (figure,),
+            "checks": (Check(key="turned", text=f"Turned {angle} after hand-tight"),),
+            "cautions": cautions({Act.HOT, Act.ALUMINIUM}),
+            "after": all_started,
+        }
+    )
+
+
+def _index(ctx: Context) -> str:
+    asked = ctx.rules.school("electrode_index") == "maker" and ctx.plug.index
+    return say("index", index=ctx.plug.index) if asked else ""
 
 
 def _torque(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
@@ -281,14 +361,14 @@ def _torque(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
     handle = figure.setting.wrench if figure.setting else SHOP_WRENCHES[1].name
     use = _plug_use(ctx, hole, handle)
     target = Target(hole=hole, item="plug")
-    minutes = _with_rounds(ctx, hole, "plug", ACTS["torque plug"], "back")
+    minutes = with_rounds(ctx, hole, "plug", ACTS["torque plug"], "back")
     base = hole_step(ctx, f"torque/plug/{hole}", hole, Phase.FIT, minutes)
     acts = {Act.HOT} | ({Act.ALUMINIUM} if ctx.engine.layout.head == "aluminium" else set())
     return base.model_copy(
         update={
             "text": say("torque_plug", hole=hole),
             "detail": " ".join(
-                d for d in (say("torque_plug.detail"), ctx.round_notes(target)) if d
+                d for d in (say("torque_plug.detail"), _index(ctx), ctx.round_notes(target)) if d
             ),
             "tools": (*use.tools, *_round_tools(ctx, target)),
             "setup": use.setup,

@@ -29,6 +29,9 @@ ACTS: dict[str, float] = {
     "codes again": 2.0,
     "load test": 5.0,
     "sign": 0.5,
+    "blower": 3.0,
+    "warm": 3.0,
+    "chase": 1.5,
     "opening": 0.3,
 }
 FELT = 1.6

@@ -19,6 +19,7 @@ VERB_KEYS = {
     WayKind.UNCLIP: "unclip",
     WayKind.LOOSEN_AND_SHIFT: "shift",
 }
+COVERS = frozenset({PartKind.COVER, PartKind.PANEL, PartKind.SEAT})
 AIR_PARTS = frozenset(
     {PartKind.PLENUM, PartKind.DUCT, PartKind.THROTTLE_BODY, PartKind.AIR_BOX,
      PartKind.CHARGE_PIPE}
@@ -45,7 +46,8 @@ def _move(ctx: Context, node: Node) -> list[Step]:
         for (key, joint), cost in zip(joints.items(), minutes[:-1], strict=True)
     ]
     after = (*(s.key for s in steps), *before_all, *before_lift)
-    steps.append(_lift(ctx, node, minutes[-1], after))
+    extra = ctx.round_minutes(Target(part=node.part, way=node.way), "out")
+    steps.append(_lift(ctx, node, round(minutes[-1] + extra, 1), after))
     if ctx.part(node).opens and way.kind is WayKind.REMOVE:
         steps.append(_plug_opening(ctx, node))
     return steps
@@ -65,7 +67,10 @@ def _release(
     ctx: Context, node: Node, key: str, joint: Joint, minutes: float, after: tuple[str, ...]
 ) -> Step:
     lore, use, part = LORE[joint.kind], release_tools(joint), ctx.part(node)
-    notes = [lore.release, joint.note, "By mirror and touch." if joint.mirror else ""]
+    powered = part.kind in COVERS and lore.tool == "fastener"
+    power = ctx.rules.school("power_tools") != "none" and powered
+    notes = [lore.release, joint.note, "By mirror and touch." if joint.mirror else "",
+             say("power.covers") if power else ""]  # fmt: skip
     return Step(
         key=f"release/{node.part}/{key}",
         phase=Phase.UNCOVER,

@@ -50,9 +50,34 @@ ENGLISH: dict[str, str] = {
     "clean_well": "Clean well {hole}",
     "clean_well.detail": "Before the plug moves. Wick out any oil; oil in a well is a finding.",
     "remove_plug": "Take out plug {hole}",
-    "remove_plug.detail": "Socket square and fully down, support the ratchet head. Short sharp "
-    "pull, then run it out; the last turns by hand. If it binds: half a turn back in, a little "
-    "penetrant, out again.",
+    "remove_plug.detail": "Socket square and fully down, support the ratchet head. {pull}, then "
+    "{run}; the last turns by hand. If it binds: half a turn back in, a little penetrant, out "
+    "again. {lift}",
+    "pull.short_sharp": "Short sharp pull",
+    "pull.slow_steady": "Slow steady pull",
+    "run.run_out": "run it out, by power driver if you like once it is loose",
+    "run.hand": "run it out by hand",
+    "lift.socket": "Lift it out in the gripping socket.",
+    "lift.hose": "Lift it out with an old boot or a length of hose.",
+    "lift.magnet": "Lift it out with the magnet.",
+    "power.covers": "Once loose, a power driver may run them out.",
+    "chase_plug": "Chase the thread of hole {hole}",
+    "chase_plug.detail": "Greased chaser, turned by hand, cylinder shielded; never a cutting tap.",
+    "gap_plug.as_supplied": "Fit as supplied: look only. Strap straight, tip whole, gap even.",
+    "gap_plug.used": "Check the gap of plug {hole} before it goes back",
+    "look_plug": "Look over the new plug for {hole}",
+    "prepare_plug.oil": "A trace of thin oil on plug {hole}",
+    "turn_plug": "Seat plug {hole}, then turn {angle}",
+    "turn_plug.detail": "Hand-tight to the seat, mark the handle, then the angle. The ring is felt "
+    "twice: it starts to give, then goes firm; stop just after.",
+    "index": "Electrode: {index}.",
+    "warm": "Let the engine idle briefly",
+    "warm.detail": "A minute in summer, two or three in winter, until the head is in the maker's "
+    "warm window.",
+    "start_between": "Start and listen before the next bank",
+    "start_between.detail": "The covers still off are not needed for running.",
+    "no_start_between": "No start between banks: {parts} must be on for the engine to run.",
+    "fit_coil.new": "The new one. ",
     # Read
     "read_plug": "Read plug {hole}",
     "read_plug.detail": "Nose, electrodes, shell, threads, ring. Old ring out of the head? "
@@ -75,10 +100,14 @@ ENGLISH: dict[str, str] = {
     "torque_plug.detail": "Keep the drive centred. One click, stop.",
     # Refit
     "fit_coil": "Seat coil {hole}",
-    "fit_coil.detail": "{grease}Push straight down until it seats.",
-    "fit_coil.grease": "Thin film of dielectric grease in the boot's mouth. ",
+    "fit_coil.detail": "{new}{grease}Push straight down until it seats.",
+    "fit_coil.boot": "Thin film of dielectric grease in the boot's mouth. ",
+    "fit_coil.insulator": "Thin film of dielectric grease on the insulator. ",
     "fit_lead": "Push lead {hole} onto its plug",
-    "fit_lead.detail": "Until it clicks and no metal shows; lay it in its holder.",
+    "fit_lead.detail": "{new}{grease}Until it clicks and no metal shows; lay it in its holder.",
+    "fit_lead.new": "The new one, as long as the old and ended like it. ",
+    "fit_lead.boot": "Thin film of dielectric grease in the boot's mouth. ",
+    "fit_lead.insulator": "Thin film of dielectric grease on the insulator. ",
     "renew": "Renew {joints} of {part}",
     "renew.detail": "Faces clean and dry. The old one does not go back.",
     "unplug_opening": "Unplug the {openings}",
@@ -118,7 +147,9 @@ ENGLISH: dict[str, str] = {
     "codes_again": "Read the codes again",
     "codes_again.detail": "Write “none” if there is none.",
     "sign": "Look over, set the next due and sign",
-    "sign.detail": "Every check closed. Old plugs labelled by cylinder and date.",
+    "sign.detail": "Every check closed.",
+    "sign.keep": "Old plugs labelled by cylinder and date, kept to the re-check",
+    "sign.scrap": "Old plugs scrapped",
 }
 
 

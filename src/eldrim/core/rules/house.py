@@ -1,29 +1,58 @@
 """House rules: the school chosen per topic, and the prices the planner weighs with."""
 
-from typing import Literal
+from typing import Any
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
-from eldrim.core.engine.parts import RiskLevel
+from eldrim.core.engine.parts import RiskLevel, Text
 from eldrim.core.frozen import Frozen
+from eldrim.core.rules.topics import BY_KEY, TOPICS
+
+
+class Departure(Frozen):
+    """A procedure's own school on one topic, with the reason that is printed."""
+
+    school: str
+    reason: Text = Field(min_length=3)
 
 
 class HouseRules(Frozen):
-    """The shop's habits. Every field changes steps, order, values or checks (handbook §20)."""
+    """The shop's habits. ``schools`` names those that differ from the default."""
 
     version: int = 1
-    tightening: Literal["mid", "low_third"] = "mid"
-    thread_compound: Literal["by_plating", "never"] = "by_plating"
-    first_cylinder: Literal["worst_first", "by_number", "easiest_first"] = "worst_first"
-    first_start: Literal["before_covers", "after_full_refit"] = "before_covers"
-    work_by_feel: Literal["allowed", "forbidden"] = "allowed"
+    schools: dict[str, str] = Field(default_factory=dict)
     risk_minutes: dict[RiskLevel, float] = Field(
         default={RiskLevel.LOW: 1.0, RiskLevel.MEDIUM: 3.0, RiskLevel.HIGH: 8.0},
         description="What a risk costs in minutes when ways are compared.",
     )
-    set_up_minutes: float = Field(0.4, description="What one change of set-up costs.")
+    set_up_minutes: float = Field(0.4, ge=0, description="What one change of set-up costs.")
+    piece_minutes: float = Field(0.05, ge=0, description="And each piece exchanged at it.")
     compound_reduction: float = Field(0.3, ge=0, le=0.6)
     temperature_limit: str = "0 to 40 °C"
+
+    @field_validator("schools")
+    @classmethod
+    def _known(cls, schools: dict[str, str]) -> dict[str, str]:
+        for topic, key in schools.items():
+            known = {s.key: s for s in BY_KEY[topic].schools} if topic in BY_KEY else {}
+            if key not in known:
+                raise ValueError(f"{topic}: there is no school '{key}'")
+            if known[key].refused:
+                raise ValueError(f"{known[key].name} is refused. {known[key].refused}")
+        return {t.key: schools[t.key] for t in TOPICS if schools.get(t.key, t.default) != t.default}
+
+    def school(self, topic: str) -> str:
+        """The school in force on a topic."""
+        return self.schools.get(topic, BY_KEY[topic].default)
+
+    def using(self, **schools: str) -> "HouseRules":
+        """These rules with some schools changed; checked as always."""
+        plain: dict[str, Any] = self.model_dump()
+        return HouseRules.model_validate({**plain, "schools": {**self.schools, **schools}})
+
+    def departing(self, departures: dict[str, Departure]) -> "HouseRules":
+        """These rules with a procedure's departures in force."""
+        return self.using(**{t: d.school for t, d in departures.items()})
 
 
 DEFAULT_RULES = HouseRules()

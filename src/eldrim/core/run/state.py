@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from uuid import UUID
 
 from eldrim.core.errors import RunError
-from eldrim.core.procedure.model import Plan, Reading, Step
+from eldrim.core.procedure.model import Plan, Reading, Step, segments
 from eldrim.core.quantity import format_number
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 
@@ -146,12 +146,13 @@ def _admit_close(plan: Plan, state: RunState, step: Step, entry: Entry) -> None:
 
 
 def _admit_order(plan: Plan, state: RunState, step: Step) -> None:
-    phases = list(dict.fromkeys(s.phase for s in plan.steps))
-    earlier = phases[: phases.index(step.phase)]
-    for other in plan.steps:
-        waits = other.phase in earlier or other.key in step.after
-        if waits and other.key not in state.done:
-            raise RunError(f"first: {other.text}")
+    reached = False
+    for _, steps in segments(plan):
+        reached = reached or step in steps
+        for other in steps:
+            waits = not reached or other.key in step.after
+            if waits and other.key not in state.done:
+                raise RunError(f"first: {other.text}")
 
 
 def _admit_signing(plan: Plan, state: RunState) -> None:

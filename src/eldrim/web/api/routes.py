@@ -12,6 +12,7 @@ from eldrim.core.errors import EngineError, Problem, ProblemsError
 from eldrim.core.job import Job
 from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.model import Plan
+from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.run.entries import Entry, Role
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.store import library, runs
@@ -25,6 +26,7 @@ class PlanQuestion(BaseModel):
 
     engine: dict[str, Any] = Field(description="The engine document; see /docs/engine-file.")
     job: Job
+    rules: HouseRules = DEFAULT_RULES
 
 
 class Trouble(BaseModel):
@@ -49,7 +51,7 @@ def plan(question: PlanQuestion) -> Plan | JSONResponse:
         problems = check(engine)
         if problems:
             raise EngineError(problems)
-        return compile_plan(engine, question.job)
+        return compile_plan(engine, question.job, question.rules)
     except ProblemsError as error:
         return JSONResponse({"problems": [_trouble(p) for p in error.problems]}, 422)
 

@@ -5,15 +5,19 @@ from uuid import UUID
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import ValidationError
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work
 from eldrim.core.job import settle as settle_job
 from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
-from eldrim.core.procedure.model import Phase, Plan, Step
+from eldrim.core.procedure.model import Phase, Plan, Step, segments
+from eldrim.core.rules.house import Departure
+from eldrim.core.rules.topics import TOPICS
 from eldrim.drawing import engine_plan, torque_rule
 from eldrim.store import library
+from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import ProcedureRow
 from eldrim.web.context import Db, SignedIn, Trainer, render
@@ -36,11 +40,18 @@ def create(
     c: Annotated[list[int], Form()],
     work: Annotated[list[Work], Form()],
     variant: Annotated[str, Form(max_length=48)],
+    forbid: Annotated[list[str], Form()] = [],  # noqa: B006
+    force: Annotated[list[str], Form()] = [],  # noqa: B006
+    without: Annotated[list[str], Form()] = [],  # noqa: B006
 ) -> Response:
     """Turn a job into a procedure."""
     sheet = library.sheet(db, engine)
-    job = settle_job(Job(cylinders=tuple(c), work=tuple(work), variant=variant), sheet)
-    compile_plan(sheet, job)
+    asked = Job(
+        cylinders=tuple(c), work=tuple(work), variant=variant, forbid=tuple(forbid),
+        force=tuple(force), without_tools=tuple(without),
+    )  # fmt: skip
+    job = settle_job(asked, sheet)
+    compile_plan(sheet, job, rules_store.in_force(db))
     key = library.add_procedure(db, sheet, job, signed_in.name)
     return RedirectResponse(f"/procedures/{key}", 303)
 
@@ -111,8 +122,36 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     )  # fmt: skip
 
 
+@router.post("/procedures/{key}/departures")
+def depart(
+    db: Db,
+    _: Trainer,
+    key: UUID,
+    version: Annotated[int, Form()],
+    topic: Annotated[str, Form(max_length=40)],
+    school: Annotated[str, Form(max_length=40)] = "",
+    reason: Annotated[str, Form(max_length=400)] = "",
+) -> Response:
+    """Depart from a house rule in this procedure, with a printed reason; or follow it again."""
+    departure = None
+    if school:
+        if len(reason.strip()) < 3:
+            raise ProblemsError([Problem("reason", "a departure needs its reason", "one line")])
+        departure = Departure(school=school, reason=reason)
+        try:
+            rules_store.in_force(db).departing({topic: departure})
+        except ValidationError as error:
+            said = error.errors()[0]["msg"].removeprefix("Value error, ")
+            raise ProblemsError([Problem(topic, said, "choose another school")]) from error
+    library.save_departure(db, key, version, topic, departure)
+    return RedirectResponse(f"/procedures/{key}", 303)
+
+
 def _compiled(db: Db, row: ProcedureRow) -> Plan:
-    return compile_plan(library.sheet(db, row.engine_id), Job.model_validate(row.job))
+    departures = library.departures_of(row)
+    rules = rules_store.in_force(db).departing(departures)
+    made = compile_plan(library.sheet(db, row.engine_id), Job.model_validate(row.job), rules)
+    return made.model_copy(update={"departures": departures})
 
 
 def _document(db: Db, row: ProcedureRow) -> dict[str, object]:
@@ -123,15 +162,14 @@ def _document(db: Db, row: ProcedureRow) -> dict[str, object]:
     picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
     return {
         "row": row, "plan": made, "phases": phases(made), "picture": picture,
-        "rules": rules(made), "lost": orphans(computed, edits),
+        "topics": TOPICS, "rules": rules(made), "lost": orphans(computed, edits),
         "computed": {s.key: s.text for s in computed.steps},
     }  # fmt: skip
 
 
 def phases(plan: Plan) -> list[tuple[Phase, list[Step]]]:
-    """The steps by phase, empty phases left out."""
-    grouped = [(p, [s for s in plan.steps if s.phase is p]) for p in Phase]
-    return [(p, steps) for p, steps in grouped if steps]
+    """The steps by phase, in order."""
+    return segments(plan)
 
 
 def rules(plan: Plan) -> dict[str, str]:

@@ -1,0 +1,141 @@
+"""What else could be done: the next-best ways in, and what saved each part that stays."""
+
+from eldrim.core.access.explain import active_blocks
+from eldrim.core.access.problem import AccessProblem, Block, Node, risk_minutes
+from eldrim.core.access.solve import NoWayInError, WayIn, search
+from eldrim.core.engine import Engine, Way, WorkRound
+from eldrim.core.engine.parts import WayKind
+from eldrim.core.procedure.model import Alternative, Stay
+from eldrim.core.procedure.wording import listed, the
+from eldrim.core.rules.house import HouseRules
+
+MOST = 4
+# Alternatives are a help, not the answer: a very large engine goes without.
+MOST_NODES = 60
+DOING = {
+    WayKind.REMOVE: "take {0} off",
+    WayKind.SWING_ASIDE: "swing {0} aside",
+    WayKind.UNCLIP: "unclip {0} for slack",
+    WayKind.LOOSEN_AND_SHIFT: "loosen and shift {0}",
+}
+
+
+def alternatives(
+    engine: Engine, problem: AccessProblem, way_in: WayIn, rules: HouseRules, most: int = MOST
+) -> tuple[Alternative, ...]:
+    """Return the next-best ways in, cheapest first.
+
+    Each is the optimum once one chosen way or work-round, or one moved part altogether, is ruled
+    out; sets that come out equal are one alternative.
+    """
+    found: dict[frozenset[Node], tuple[int, tuple[str, ...]]] = {}
+    if len(problem.cost) > MOST_NODES:
+        return ()
+    for barred in _bars(way_in):
+        other = _without(problem, barred)
+        if other is not None and other.proven and other.chosen != way_in.chosen:
+            names = tuple(sorted({f"{n.part}/{n.way or n.round}" for n in barred}))
+            known = found.get(other.chosen)
+            if known is None or len(names) < len(known[1]):
+                found[other.chosen] = (other.cost, names)
+    ranked = sorted(found.items(), key=lambda item: (item[1][0], sorted(item[0])))[:most]
+    return tuple(_alternative(engine, way_in.chosen, c, names, rules) for c, (_, names) in ranked)
+
+
+def _bars(way_in: WayIn) -> list[frozenset[Node]]:
+    return [frozenset({n}) for n in sorted(way_in.chosen)]
+
+
+def _without(problem: AccessProblem, barred: frozenset[Node]) -> WayIn | None:
+    def cut(blocks: tuple[Block, ...]) -> tuple[Block, ...]:
+        return tuple(
+            Block(b.part, b.target, b.kind, tuple(n for n in b.options if n not in barred))
+            for b in blocks
+        )
+
+    if barred & set(problem.forced):
+        return None
+    less = AccessProblem(
+        cut(problem.roots),
+        {n: cut(b) for n, b in problem.blocks.items()},
+        problem.cost,
+        problem.forced,
+    )
+    try:
+        return search(less)
+    except NoWayInError:
+        return None
+
+
+def _alternative(
+    engine: Engine,
+    base: frozenset[Node],
+    other: frozenset[Node],
+    forbid: tuple[str, ...],
+    rules: HouseRules,
+) -> Alternative:
+    more, less = sorted(other - base), sorted(base - other)
+
+    def total(nodes: list[Node]) -> float:
+        return sum(w.out.mid + w.back.mid for w in map(lambda n: facts(engine, n), nodes))
+
+    def risk(nodes: list[Node]) -> float:
+        return sum(risk_minutes(facts(engine, n).risks, rules) for n in nodes)
+
+    needed = {t for n in more for t in facts(engine, n).tools}
+    spared = {t for n in less for t in facts(engine, n).tools}
+    return Alternative(
+        words=_words(engine, more, less),
+        forbid=forbid,
+        minutes=round(total(more) - total(less), 1),
+        risk=round(risk(more) - risk(less), 1),
+        tools=tuple(sorted(needed - spared)),
+        spared=tuple(sorted(spared - needed)),
+        parts=tuple(sorted(n.part for n in other if n.is_way)),
+    )
+
+
+def facts(engine: Engine, node: Node) -> Way | WorkRound:
+    """The way or work-round a node stands for."""
+    if node.is_way:
+        return engine.parts[node.part].ways[node.way]
+    return engine.hindrances[node.index].rounds[node.round]
+
+
+def _words(engine: Engine, more: list[Node], less: list[Node]) -> str:
+    moved = {n.part for n in more if n.is_way}
+    said = [
+        f"leave {the(engine.parts[n.part].name)}" for n in less if n.is_way and n.part not in moved
+    ]
+    for node in more:
+        name = the(engine.parts[node.part].name)
+        if node.is_way:
+            said.append(DOING[engine.parts[node.part].ways[node.way].kind].format(name))
+        else:
+            work = engine.hindrances[node.index].rounds[node.round]
+            said.append(f"work round {name}: {work.note or work.kind.value.replace('_', ' ')}")
+    words = listed(list(dict.fromkeys(said)))
+    return words[:1].upper() + words[1:]
+
+
+def stays(
+    engine: Engine, problem: AccessProblem, way_in: WayIn, present: list[str]
+) -> tuple[Stay, ...]:
+    """For each part that does not move, what saved it."""
+    moved = {n.part for n in way_in.chosen if n.is_way}
+    rounds = {n.part: n for n in sorted(way_in.chosen) if not n.is_way}
+    reached = {b.part for b in active_blocks(problem, way_in)}
+    found = []
+    for key in present:
+        if key in moved:
+            continue
+        part, node = engine.parts[key], rounds.get(key)
+        if node is not None:
+            work = engine.hindrances[node.index].rounds[node.round]
+            why = f"worked round: {work.note or work.kind.value.replace('_', ' ')}"
+        elif any(n.part == key for n in problem.cost) and key not in reached:
+            why = "another way makes it needless"
+        else:
+            why = "not in the way of these holes"
+        found.append(Stay(part=key, name=part.name, why=why))
+    return tuple(found)

@@ -1,0 +1,98 @@
+"""What differs between two plans of the same job: steps, values, tools, minutes."""
+
+from eldrim.core.frozen import Frozen
+from eldrim.core.procedure.model import Plan, Step
+
+FIELDS = (("text", "wording"), ("detail", "how"), ("tools", "tools"), ("minutes", "minutes"),
+          ("checks", "checks"), ("readings", "readings"), ("cautions", "cautions"))  # fmt: skip
+
+
+class Change(Frozen):
+    """One thing about one step, before and after."""
+
+    step: str
+    text: str
+    what: str
+    before: str
+    after: str
+
+
+class Difference(Frozen):
+    """Everything that differs; empty when the plans say the same."""
+
+    added: tuple[Step, ...]
+    removed: tuple[Step, ...]
+    changed: tuple[Change, ...]
+    moved: tuple[str, ...]
+    minutes: tuple[float, float]
+    tool_changes: tuple[int, int]
+    moves: tuple[tuple[str, ...], tuple[str, ...]]
+
+    @property
+    def empty(self) -> bool:
+        """Whether nothing differs."""
+        return not (self.added or self.removed or self.changed or self.moved)
+
+
+def difference(before: Plan, after: Plan) -> Difference:
+    """Compare two plans step by step, by step key."""
+    old, new = ({s.key: s for s in p.steps} for p in (before, after))
+    changed = [c for k in old if k in new for c in _changes(old[k], new[k])]
+    return Difference(
+        added=tuple(s for k, s in new.items() if k not in old),
+        removed=tuple(s for k, s in old.items() if k not in new),
+        changed=tuple(changed),
+        moved=_moved(list(old), list(new), new),
+        minutes=(before.minutes, after.minutes),
+        tool_changes=(before.tool_changes, after.tool_changes),
+        moves=tuple(tuple(f"{m.part}/{m.way}" for m in p.moves) for p in (before, after)),
+    )
+
+
+def _changes(old: Step, new: Step) -> list[Change]:
+    found = [
+        Change(step=new.key, text=new.text, what=what, before=_said(getattr(old, field)),
+               after=_said(getattr(new, field)))
+        for field, what in FIELDS
+        if getattr(old, field) != getattr(new, field)
+    ]  # fmt: skip
+    return found + _figure_changes(old, new)
+
+
+def _figure_changes(old: Step, new: Step) -> list[Change]:
+    before, after = ("; ".join(_figures(s)) for s in (old, new))
+    if before == after:
+        return []
+    return [Change(step=new.key, text=new.text, what="figure", before=before, after=after)]
+
+
+def _figures(step: Step) -> list[str]:
+    return [f"{f.printed}, set {f.setting.text}" if f.setting else f.printed for f in step.figures]
+
+
+def _said(value: object) -> str:
+    if isinstance(value, tuple):
+        return "; ".join(getattr(v, "text", getattr(v, "label", str(v))) for v in value)
+    return f"{value:g} min" if isinstance(value, float) else str(value)
+
+
+def _moved(old: list[str], new: list[str], steps: dict[str, Step]) -> tuple[str, ...]:
+    """Texts of the steps that stand elsewhere: those outside the longest order kept by both."""
+    shared = [k for k in old if k in set(new)]
+    place = {k: i for i, k in enumerate(k for k in new if k in set(old))}
+    kept = _longest_rising([place[k] for k in shared])
+    return tuple(steps[k].text for k in shared if place[k] not in kept)
+
+
+def _longest_rising(numbers: list[int]) -> set[int]:
+    best: list[tuple[int, int]] = []
+    for i, n in enumerate(numbers):
+        longer = [(best[j][0], j) for j in range(i) if numbers[j] < n]
+        length, link = max(longer, default=(0, -1))
+        best.append((length + 1, link))
+    index = max(range(len(best)), key=lambda i: best[i][0], default=-1)
+    kept = set()
+    while index >= 0:
+        kept.add(numbers[index])
+        index = best[index][1]
+    return kept

@@ -1,0 +1,217 @@
+"""What the plan page shows for one question, and the links that ask the next."""
+
+import json
+from functools import cached_property
+from urllib.parse import urlencode
+
+from pydantic import BaseModel, Field
+
+from eldrim.core.access.cost import Companion, access_costs, best_companion, levels
+from eldrim.core.engine import Engine
+from eldrim.core.errors import JobError
+from eldrim.core.job import Job, Work, carrier
+from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.frames import frames
+from eldrim.core.procedure.model import Alternative, Plan
+from eldrim.core.quantity import format_number
+from eldrim.core.rules.house import HouseRules
+from eldrim.drawing import engine_plan, ribbon
+
+LISTS = ("forbid", "force", "without")
+
+
+class Question(BaseModel):
+    """The query of the page: cylinders, work, variant, and what-ifs."""
+
+    c: list[int] = Field([], max_length=64)
+    work: list[Work] = []
+    variant: str = ""
+    forbid: list[str] = Field([], max_length=32)
+    force: list[str] = Field([], max_length=32)
+    without: list[str] = Field([], max_length=32)
+    feel: str = ""
+
+
+class PlanPage:
+    """Everything the plan page shows."""
+
+    def __init__(self, engine: Engine, question: Question, rules: HouseRules) -> None:
+        """Settle what is asked; what the sheet does not have is left out."""
+        self.engine = engine
+        self.both = (carrier(engine), Work.PLUG)
+        asked = tuple(w for w in self.both if w in question.work) or self.both
+        cylinders = sorted({c for c in question.c if c in engine.cylinders})
+        variant = question.variant if question.variant in engine.variants else ""
+        self.question = question.model_copy(
+            update={
+                "c": cylinders,
+                "work": list(asked),
+                "variant": variant or next(iter(engine.variants)),
+            }
+        )
+        self.house = rules
+        no_feel = question.feel == "no"
+        self.rules = rules.using(work_by_feel="forbidden") if no_feel else rules
+        self.problem = ""
+        self.plan = self._answer()
+
+    def _answer(self) -> Plan | None:
+        if not self.question.c:
+            return None
+        try:
+            return compile_plan(self.engine, self._job(what_if=True), self.rules)
+        except JobError as error:
+            self.problem = "; ".join(p.message for p in error.problems)
+            return None
+
+    def _job(self, what_if: bool) -> Job:
+        q = self.question
+        more = {"forbid": tuple(q.forbid), "force": tuple(q.force),
+                "without_tools": tuple(q.without)} if what_if else {}  # fmt: skip
+        return Job(cylinders=tuple(q.c), work=tuple(q.work), variant=q.variant, **more)
+
+    @property
+    def variant(self) -> str:
+        """The key of the variant shown."""
+        return self.question.variant
+
+    @property
+    def asked(self) -> bool:
+        """Whether any what-if is in force."""
+        return any(getattr(self.question, name) for name in (*LISTS, "feel"))
+
+    @cached_property
+    def dearer(self) -> float:
+        """Minutes more than the best plan without what-ifs."""
+        if not self.asked or self.plan is None:
+            return 0.0
+        best = compile_plan(self.engine, self._job(what_if=False), self.house)
+        return round(self.plan.minutes - best.minutes, 1)
+
+    @cached_property
+    def costs(self) -> dict[str, float]:
+        """Minutes to get at each hole alone."""
+        return access_costs(self.engine, self.variant, self.rules)
+
+    @property
+    def drawing(self) -> str:
+        """The plan from above."""
+        said = {h: f"{format_number(c, 0)} min to get here alone" for h, c in self.costs.items()}
+        holes = [h for c in self.question.c for h in self.engine.holes_of(c)]
+        view = engine_plan.PlanView(
+            chosen=frozenset(holes),
+            moves=self.plan.moves if self.plan else (),
+            links={h: self.toggle(n) for h, (n, _) in self.engine.holes.items()},
+            levels=levels(self.costs),
+            costs=said,
+        )
+        return engine_plan.draw(self.engine, view)
+
+    def small(self, alternative: Alternative) -> str:
+        """A small plan of an alternative: what would move."""
+        view = engine_plan.PlanView(compact=True, small_moves=alternative.parts)
+        return engine_plan.draw(self.engine, view)
+
+    @property
+    def ribbon(self) -> str:
+        """The steps as widths of minutes."""
+        return ribbon.draw(self.plan) if self.plan else ""
+
+    @property
+    def frames(self) -> str:
+        """The scrubber's frames as JSON, empty fields left out."""
+        assert self.plan is not None
+        plain = [f.model_dump(exclude_defaults=True) for f in frames(self.plan)]
+        return json.dumps(plain, ensure_ascii=False, separators=(",", ":"))
+
+    @property
+    def companion(self) -> Companion | None:
+        """The hole that gains most from the way in being open."""
+        if self.plan is None:
+            return None
+        return best_companion(self.engine, self.plan.job, self.costs, self.rules)
+
+    @property
+    def special_tools(self) -> list[tuple[str, str]]:
+        """Special tools the way in uses, each with the link that does without it."""
+        if self.plan is None:
+            return []
+        named = {t for p in self.engine.parts.values() for w in p.ways.values() for t in w.tools}
+        named |= {t for h in self.engine.hindrances for r in h.rounds.values() for t in r.tools}
+        return [(t, self.more("without", t)) for t in self.plan.tools if t in named]
+
+    @property
+    def by_feel(self) -> bool:
+        """Whether the sheet offers any work by feel that a rule could forbid."""
+        ways = [w.by_feel for p in self.engine.parts.values() for w in p.ways.values()]
+        rounds = [r.kind.value == "by_feel" for h in self.engine.hindrances
+                  for r in h.rounds.values()]  # fmt: skip
+        return any(ways + rounds)
+
+    @property
+    def what_ifs(self) -> list[tuple[str, str]]:
+        """What-ifs in force, as words and the link that takes each back."""
+        q = self.question
+        said = [(f"{self.name(f)} may not", self._less("forbid", f)) for f in q.forbid]
+        said += [(f"{self.name(f)} must", self._less("force", f)) for f in q.force]
+        said += [(f"without the {t}", self._less("without", t)) for t in q.without]
+        if q.feel:
+            said.append(("no work by feel", self.address(feel="")))
+        return said
+
+    def name(self, text: str) -> str:
+        """A part/way key in words."""
+        part, _, way = text.partition("/")
+        known = self.engine.parts.get(part)
+        return f"{known.name if known else part}{': ' + way.replace('-', ' ') if way else ''}"
+
+    def toggle(self, cylinder: int) -> str:
+        """The address with one cylinder chosen or let go."""
+        return self.address(c=sorted(set(self.question.c) ^ {cylinder}))
+
+    def more(self, field: str, text: str) -> str:
+        """The address with one more what-if."""
+        return self.address(**{field: sorted({*getattr(self.question, field), text})})
+
+    def alternative(self, found: Alternative) -> str:
+        """The address that makes an alternative the plan."""
+        return self.address(forbid=sorted({*self.question.forbid, *found.forbid}))
+
+    def _less(self, field: str, text: str) -> str:
+        return self.address(**{field: [t for t in getattr(self.question, field) if t != text]})
+
+    @property
+    def variant_links(self) -> list[tuple[str, str, bool]]:
+        """Other variants of this engine."""
+        return [
+            (v.name, self.address(variant=k), k == self.variant)
+            for k, v in self.engine.variants.items()
+        ]
+
+    @property
+    def work_links(self) -> list[tuple[str, str, bool]]:
+        """The kinds of work: words, address, whether it is this one."""
+        first = self.both[0].value
+        kinds = ((list(self.both), f"Plug and {first}"), ([Work.PLUG], "Plug"),
+                 ([self.both[0]], first.capitalize()))  # fmt: skip
+        return [(words, self.address(work=w), w == self.question.work) for w, words in kinds]
+
+    @property
+    def group_links(self) -> list[tuple[str, str]]:
+        """Whole banks, all, none."""
+        cylinders = self.engine.cylinders
+        banks = self.engine.banks if len(self.engine.banks) > 1 else {}
+        links = [
+            (bank.name, self.address(c=[n for n, cy in cylinders.items() if cy.bank == key]))
+            for key, bank in banks.items()
+        ]
+        return [*links, ("All", self.address(c=list(cylinders))), ("None", self.address(c=[]))]
+
+    def address(self, **changes: object) -> str:
+        """The page's address with some of the question changed."""
+        q = self.question.model_copy(update=changes)
+        words = [("c", str(c)) for c in q.c] + [("work", w.value) for w in q.work]
+        words += [("variant", q.variant)]
+        words += [(name, t) for name in LISTS for t in getattr(q, name)]
+        words += [("feel", q.feel)] if q.feel else []
+        return f"/engines/{self.engine.id}?{urlencode(words)}"

@@ -1,0 +1,69 @@
+"""House rules: a school per topic, and what a change does before it is saved."""
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Depends, Form, Request
+from fastapi.responses import RedirectResponse, Response
+from pydantic import ValidationError
+from starlette.datastructures import FormData
+
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.job import Job
+from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.difference import difference
+from eldrim.core.rules.house import HouseRules
+from eldrim.core.rules.topics import BY_KEY, TOPICS
+from eldrim.store import library
+from eldrim.store import rules as rules_store
+from eldrim.web.context import Db, SignedIn, Trainer, Writer, render
+
+
+async def _fields(request: Request) -> FormData:
+    return await request.form()
+
+
+Fields = Annotated[FormData, Depends(_fields)]
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/rules")
+def show(request: Request, db: Db, _: SignedIn) -> Response:
+    """Every topic with its schools, and the versions so far."""
+    return render(
+        request, "rules/show.html.jinja", topics=TOPICS, rules=rules_store.in_force(db),
+        procedures=library.procedures(db), history=rules_store.history(db),
+    )  # fmt: skip
+
+
+@router.post("/rules/preview")
+def preview(request: Request, db: Db, _: Writer, form: Fields) -> Response:
+    """What the chosen schools would change in one procedure."""
+    now = rules_store.in_force(db)
+    row = library.procedure(db, UUID(str(form.get("procedure"))))
+    sheet, job = library.sheet(db, row.engine_id), Job.model_validate(row.job)
+    found = difference(compile_plan(sheet, job, now), compile_plan(sheet, job, chosen(now, form)))
+    return render(request, "rules/changes.html.jinja", found=found, title=row.title)
+
+
+@router.post("/rules")
+def save(
+    db: Db, signed_in: Trainer, form: Fields, reason: Annotated[str, Form(max_length=400)] = ""
+) -> Response:
+    """Keep the choice as a new version."""
+    now = rules_store.in_force(db)
+    if not reason.strip():
+        raise ProblemsError([Problem("reason", "say why the rules change", "one line")])
+    made = chosen(now, form).model_copy(update={"version": int(str(form.get("version", "0")))})
+    rules_store.save(db, made, signed_in.name, reason.strip())
+    return RedirectResponse("/rules", 303)
+
+
+def chosen(now: HouseRules, form: FormData) -> HouseRules:
+    """The rules with the schools a form names."""
+    schools = {k: str(v) for k, v in form.items() if k in BY_KEY}
+    try:
+        return now.using(**schools)
+    except ValidationError as error:
+        said = [e["msg"].removeprefix("Value error, ") for e in error.errors()]
+        raise ProblemsError([Problem("rules", s, "choose another school") for s in said]) from error

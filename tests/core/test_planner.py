@@ -1,0 +1,181 @@
+"""The planner as a whole: demo engines, alternatives, what stays, frames, the general solver."""
+
+import json
+
+import pytest
+from bench import cpsat, synthetic
+from hypothesis import given, settings
+
+from eldrim.core.access import build, solve
+from eldrim.core.access.alternatives import alternatives
+from eldrim.core.access.solve import NoWayInError, find_loop, refine, search
+from eldrim.core.engine import Engine
+from eldrim.core.errors import JobError
+from eldrim.core.job import Job, Work, carrier, settle
+from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.frames import frames
+from eldrim.core.procedure.model import Plan
+from eldrim.core.rules.house import DEFAULT_RULES
+from eldrim.demo.load import demo_engines
+from tests.builders import job, tug
+from tests.core.test_access import obstructed
+
+ENGINES = {e.id: e for e in demo_engines()}
+
+
+def ask(made: Engine, *cylinders: int, **more: object) -> Plan:
+    """Plug and coil or lead on some cylinders, or all."""
+    return plan(made, Job.model_validate({
+        "cylinders": cylinders or tuple(made.cylinders), "work": (carrier(made), Work.PLUG),
+        "variant": next(iter(made.variants)), **more}))  # fmt: skip
+
+
+@pytest.mark.parametrize("key", sorted(ENGINES))
+def test_every_demo_engine_has_a_proven_plan_that_respects_every_hindrance(key: str) -> None:
+    """Off before what they hinder, back after it."""
+    made = ask(ENGINES[key])
+    assert made.proven_optimal
+    away = {f.away: i for i, f in enumerate(frames(made)) if f.away}
+    back = {f.back: i for i, f in enumerate(frames(made)) if f.back}
+    assert set(away) == set(back) == {m.part for m in made.moves}
+    for hindrance in ENGINES[key].hindrances:
+        for target in hindrance.of:
+            first, later = hindrance.part, target.split("/")[0]
+            clears = not hindrance.cleared_by or any(
+                m.part == first and m.way in hindrance.cleared_by for m in made.moves
+            )
+            if first in away and later in away and clears and "/" not in target:
+                assert away[first] < away[later]
+                assert back[later] < back[first]
+
+
+def moved(made: Plan) -> set[tuple[str, str]]:
+    """Part and way of each move."""
+    return {(m.part, m.way) for m in made.moves}
+
+
+def test_the_turbo_s_duct_is_shifted_rather_than_removed() -> None:
+    """And with the shift forbidden, a locking extension does it in pieces."""
+    turbo = ENGINES["corvane-20-turbo-four"]
+    assert ("intake-duct", "shift") in moved(ask(turbo, 4))
+    assert "intake-duct" not in {p for p, _ in moved(ask(turbo, 1, 2, 3))}
+    without = ask(turbo, 4, forbid=("intake-duct/shift",))
+    assert "locking extension 100 mm ⅜ in" in without.tools
+    neither = ask(turbo, 4, forbid=("intake-duct/shift",),
+                  without_tools=("locking extension 100 mm ⅜ in",))  # fmt: skip
+    assert ("intake-duct", "remove") in moved(neither)
+
+
+def test_the_six_is_reached_round_the_back_unless_feel_is_forbidden() -> None:
+    """Then the manifold has to come off."""
+    six = ENGINES["dunmarl-42-six"]
+    assert ("coolant-tank", "aside") in moved(ask(six, 5))
+    rules = DEFAULT_RULES.using(work_by_feel="forbidden")
+    settled = Job(cylinders=(5,), work=(Work.PLUG,), variant="gas")
+    assert ("manifold", "remove") in moved(plan(six, settled, rules))
+    assert "manifold" not in {p for p, _ in moved(ask(six, 2))}
+
+
+def test_the_twin_s_tank_is_propped_with_its_fuel_line_on() -> None:
+    """And parted only where the prop is missing; then fuel brings its cautions and its check."""
+    twin = ENGINES["kestwick-900-twin"]
+    assert ("tank", "prop") in moved(ask(twin, 1))
+    off = ask(twin, 1, without_tools=("tank prop",))
+    assert ("tank", "remove") in moved(off)
+    release = next(s for s in off.steps if s.key == "release/tank/fuel")
+    assert "fuel" in {c.key for c in release.cautions}
+    assert "prove/fuel" in {s.key for s in off.steps}
+
+
+def test_the_boats_are_ventilated_before_they_are_started() -> None:
+    """Marine vapour."""
+    for key in ("sulair-750-triple", "fendrake-50-marine-v8"):
+        keys = [s.key for s in ask(ENGINES[key]).steps]
+        assert keys.index("prove/blower") < keys.index("prove/start")
+
+
+def test_a_coil_is_not_asked_of_an_engine_with_leads() -> None:
+    """The message says what fits."""
+    with pytest.raises(JobError, match="no coil on its plugs"):
+        plan(ENGINES["dunmarl-42-six"], job(1))
+
+
+def test_each_alternative_is_what_forbidding_gives_and_none_is_cheaper() -> None:
+    """Following its link makes it the plan, at the stated difference."""
+    base = plan(tug(), job(3, 5))
+    assert base.alternatives
+    for other in base.alternatives:
+        made = plan(tug(), job(3, 5, forbid=other.forbid))
+        assert {m.part for m in made.moves} == set(other.parts)
+        gained = made.access_minutes - base.access_minutes
+        assert gained == pytest.approx(other.minutes + other.risk, abs=0.11)
+        assert gained >= 0
+
+
+@settings(max_examples=60, deadline=None)
+@given(obstructed())
+def test_alternatives_of_random_engines_are_true_and_sorted(made: Engine) -> None:
+    """Each is an optimum with something ruled out, cheapest first."""
+    problem = build(made, settle(job(1, 2, 3), made), DEFAULT_RULES)
+    try:
+        best = solve(problem)
+    except NoWayInError:
+        return
+    costs = [a.minutes + a.risk for a in alternatives(made, problem, best, DEFAULT_RULES)]
+    assert all(c >= -0.06 for c in costs)
+    assert costs == sorted(costs)
+
+
+def test_what_stays_says_what_saved_it() -> None:
+    """Worked round, made needless, or simply not in the way."""
+    why = {s.part: s.why for s in ask(ENGINES["dunmarl-42-six"], 5).stays}
+    assert why["manifold"].startswith("worked round: round the back by feel")
+    front = {s.part: s.why for s in plan(tug(), job(2)).stays}
+    assert front["plenum"] == "not in the way of these holes"
+
+
+@settings(max_examples=100, deadline=None)
+@given(obstructed())
+def test_the_general_solver_agrees_with_our_search(made: Engine) -> None:
+    """Loops and all."""
+    problem = build(made, settle(job(1, 2, 3), made), DEFAULT_RULES)
+    try:
+        ours = search(problem, node_limit=100_000)
+    except NoWayInError:
+        assert refine(problem, None) is None
+        return
+    other = refine(problem, None)
+    assert other is not None
+    assert other.proven
+    assert other.cost == ours.cost
+    assert not find_loop(problem, other.chosen)
+
+
+def test_a_large_engine_is_chosen_for_as_cheaply_as_by_a_plain_model() -> None:
+    """A hundred parts: proven, and equal to the baseline."""
+    made = synthetic.engine(100)
+    problem = build(made, settle(job(*made.cylinders), made), DEFAULT_RULES)
+    found = solve(problem)
+    assert found.proven
+    assert (found.cost, True) == cpsat.solve(problem, seconds=20)
+
+
+def test_the_same_question_gives_the_same_bytes_on_a_large_engine() -> None:
+    """Also where the general solver helps."""
+    made = synthetic.engine(80)
+    once, again = (plan(made, job(1, 2, 3)).model_dump_json() for _ in range(2))
+    assert once == again
+
+
+def test_frames_fold_to_everything_back_where_it_was() -> None:
+    """Scrubbed to the end, nothing is off and the clock shows the whole job."""
+    made = plan(tug(), job(2, 5))
+    off: set[str] = set()
+    for frame in frames(made):
+        off |= {frame.away} - {""}
+        off -= {frame.back}
+    assert off == set()
+    assert frames(made)[-1].minutes == pytest.approx(made.minutes)
+    stages = [f.stage for f in frames(made) if f.hole == "5" and f.stage]
+    assert stages == ["coil off", "open", "read", "started", "torqued", "coil on"]
+    assert json.loads(frames(made)[0].model_dump_json())["key"] == "ready/unit"
