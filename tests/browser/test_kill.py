@@ -35,7 +35,7 @@ class Tablet:
         page = self.client.get("/bay").text
         self.csrf = page.split('data-csrf="')[1].split('"')[0]
         self.run = uuid4()
-        edition = page.split('name="edition" value="')[1].split('"')[0]
+        edition = page.split("Tug 14")[-1].split('name="edition" value="')[1].split('"')[0]
         form = {"csrf": self.csrf, "run": str(self.run), "edition": edition, "unit": "tug-14"}
         assert self.client.post("/bay/runs", data=form).status_code == 200
         self.acknowledged: set[UUID] = set()

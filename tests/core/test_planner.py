@@ -1,6 +1,8 @@
 """The planner as a whole: demo engines, alternatives, what stays, frames, the general solver."""
 
 import json
+from datetime import UTC, datetime
+from uuid import uuid4
 
 import pytest
 from bench import cpsat, synthetic
@@ -14,8 +16,10 @@ from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier, settle
 from eldrim.core.procedure.compile import plan
 from eldrim.core.procedure.frames import frames
-from eldrim.core.procedure.model import Plan
+from eldrim.core.procedure.model import Plan, Reading
 from eldrim.core.rules.house import DEFAULT_RULES
+from eldrim.core.run.entries import Entry, Recorded, Role
+from eldrim.core.run.state import SIGNING, RunState, admit, after
 from eldrim.demo.load import demo_engines
 from tests.builders import job, tug
 from tests.core.test_access import obstructed
@@ -179,3 +183,33 @@ def test_frames_fold_to_everything_back_where_it_was() -> None:
     stages = [f.stage for f in frames(made) if f.hole == "5" and f.stage]
     assert stages == ["coil off", "open", "read", "started", "torqued", "coil on"]
     assert json.loads(frames(made)[0].model_dump_json())["key"] == "ready/unit"
+
+
+@pytest.mark.parametrize("key", sorted(ENGINES))
+def test_every_demo_engine_runs_from_facts_to_a_signature(key: str) -> None:
+    """Followed step by step in the order printed, every entry is admitted and it can be signed."""
+    made = ask(ENGINES[key])
+    state = RunState()
+    for step in made.steps:
+        for reading in step.readings:
+            value = typical(reading)
+            state = record(made, state, "reading", step.key, reading=reading.key, value=value)
+        kind = "sign" if step.key == SIGNING else "done"
+        state = record(made, state, kind, step.key, checks=tuple(c.key for c in step.checks))
+    assert state.signed is not None
+
+
+def typical(reading: Reading) -> float | str:
+    """A value inside its window."""
+    if reading.kind != "number":
+        return reading.choices[0] if reading.choices else "none"
+    low = reading.low if reading.low is not None else 1.0
+    return (low + reading.high) / 2 if reading.high is not None else low + 1
+
+
+def record(made: Plan, state: RunState, kind: str, step: str, **more: object) -> RunState:
+    """Admit one entry and add it."""
+    entry = Entry.model_validate({"id": uuid4(), "kind": kind, "step": step, **more})
+    admit(made, state, entry, Role.TECHNICIAN)
+    now = datetime.now(UTC)
+    return after(state, Recorded(entry=entry, by="x", role=Role.TECHNICIAN, at=now))

@@ -35,7 +35,8 @@ def reading(value: float = 2000.0, **more: object) -> Entry:
 def begin(store: Store) -> RunRow:
     """A new run of the demo's edition on tug 14."""
     with store.begin() as session:
-        edition = session.scalars(select(EditionRow)).first()
+        tug = ProcedureRow.engine_id == "marlet-34-v6"
+        edition = session.scalars(select(EditionRow).join(ProcedureRow).where(tug)).first()
         assert edition is not None
         return runs.start(session, uuid4(), edition.id, "tug-14", "technician")
 

@@ -27,7 +27,9 @@ class Job(Frozen):
     variant: str = ""
     force: tuple[str, ...] = Field((), description="Ways that must be taken, as part/way.")
     forbid: tuple[str, ...] = Field((), description="Ways (part/way) or parts that must stay.")
-    without_tools: tuple[str, ...] = Field((), description="Special tools the shop lacks.")
+    without_tools: tuple[str, ...] = Field(
+        (), description="Special tools, or skills, the shop lacks."
+    )
 
     @property
     def title(self) -> str:

@@ -60,6 +60,7 @@ def load(session: Session) -> bool:
             )
         )
     session.flush()
+    _also_released(session)
     _history(session)
     return True
 
@@ -75,6 +76,18 @@ def _history(session: Session) -> None:
     for index, (unit, wear) in enumerate((("tug-15", 0.02), ("tug-21", 0.05))):
         run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician")
         _follow(session, run.id, released, wear, 1840 + 610 * index)
+
+
+def _also_released(session: Session) -> None:
+    """One released procedure on two more engines, so that the bay has a choice."""
+    for key, cylinders, variant in (
+        ("corvane-20-turbo-four", (1, 2, 3, 4), "late"),
+        ("dunmarl-42-six", (4, 5, 6), "gas"),
+    ):
+        engine = library.sheet(session, key)
+        job = Job(cylinders=cylinders, work=(Work.PLUG,), variant=variant)
+        row = library.add_procedure(session, engine, job, "trainer")
+        library.release(session, row, plan(engine, job), "trainer", "First edition")
 
 
 def _follow(session: Session, run: UUID, procedure: Plan, wear: float, meter: float) -> None:

@@ -78,6 +78,7 @@ def add_procedure(session: Session, engine: Engine, job: Job, by: str) -> UUID:
         edits={},
         version=1,
         by=by,
+        at=func.clock_timestamp(),
     )
     session.add(row)
     return row.id

@@ -161,7 +161,7 @@ class _Builder:
         feel = way.by_feel if isinstance(way, Way) else way.kind is RoundKind.BY_FEEL
         if feel and self.rules.school("work_by_feel") == "forbidden":
             return False
-        return not set(way.tools) & set(self.job.without_tools)
+        return not {*way.tools, *way.skills} & set(self.job.without_tools)
 
     def _price(self, node: Node, way: Way | WorkRound) -> None:
         minutes = way.out.mid + way.back.mid + risk_minutes(way.risks, self.rules)

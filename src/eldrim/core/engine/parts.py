@@ -1,7 +1,7 @@
 """Parts, what holds them on, and the ways to get them out of the way."""
 
 from enum import StrEnum
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
@@ -79,6 +79,9 @@ class Joint(Frozen):
     drive: str | None = Field(None, pattern=r"^(1/4|3/8|1/2)$")
     extension: Length | None = Field(None, description="Extension between socket and handle.")
     plastic: bool = Field(False, description="Pulls on a plastic ear: snug, never crush.")
+    stand: Literal["left", "right", "top", "bottom"] | None = Field(
+        None, description="Edge of the plan to stand at, where it is not the usual one."
+    )
     mirror: bool = Field(False, description="Out of sight: mirror and light.")
     isolate: bool = Field(False, description="Battery isolated before this lets go.")
     pressurised: bool = False
@@ -119,6 +122,7 @@ class Way(Frozen):
         None, description="Joints let go; default all of the part's joints."
     )
     tools: tuple[Name, ...] = Field((), description="Special tools besides those of the joints.")
+    skills: tuple[Name, ...] = Field((), description="What whoever does it must be able to do.")
     risks: tuple[Risk, ...] = ()
     persons: int = Field(1, ge=1, le=4)
     by_feel: bool = False
@@ -172,6 +176,7 @@ class WorkRound(Frozen):
     out: Time
     back: Time
     tools: tuple[Name, ...] = ()
+    skills: tuple[Name, ...] = ()
     risks: tuple[Risk, ...] = ()
     good_for_torque: bool = True
     needs: tuple[Key, ...] = Field((), description="Parts that must be away for it.")

@@ -13,7 +13,7 @@ from eldrim.core.engine.parts import Joint, Part
 from eldrim.core.job import Job, Work, carrier_cylinders
 from eldrim.core.procedure.figures import Figures
 from eldrim.core.procedure.times import FELT, TILT_DEGREES, TILTED
-from eldrim.core.procedure.wording import say
+from eldrim.core.procedure.wording import listed, say
 from eldrim.core.rules.house import HouseRules
 
 
@@ -201,6 +201,7 @@ class Context:
         """What to do about the parts that stay in the way at a target."""
         return " ".join(
             say("round", part=part.name, note=f"{work.note or work.kind.value.replace('_', ' ')}.")
+            + (f" {say('skills', skills=listed(work.skills))}" if work.skills else "")
             for part, work in self.rounds(target)
         )
 

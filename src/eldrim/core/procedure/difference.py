@@ -1,10 +1,16 @@
 """What differs between two plans of the same job: steps, values, tools, minutes."""
 
+import re
+
 from eldrim.core.frozen import Frozen
 from eldrim.core.procedure.model import Plan, Step
 
 FIELDS = (("text", "wording"), ("detail", "how"), ("tools", "tools"), ("minutes", "minutes"),
           ("checks", "checks"), ("readings", "readings"), ("cautions", "cautions"))  # fmt: skip
+
+
+# What they list is compared on its own: tools and parts.
+BENCH = ("ready/tools", "ready/parts", "prove/tools")
 
 
 class Change(Frozen):
@@ -15,6 +21,7 @@ class Change(Frozen):
     what: str
     before: str
     after: str
+    hole: str = ""
 
 
 class Difference(Frozen):
@@ -24,6 +31,8 @@ class Difference(Frozen):
     removed: tuple[Step, ...]
     changed: tuple[Change, ...]
     moved: tuple[str, ...]
+    tools_added: tuple[str, ...]
+    tools_removed: tuple[str, ...]
     minutes: tuple[float, float]
     tool_changes: tuple[int, int]
     moves: tuple[tuple[str, ...], tuple[str, ...]]
@@ -37,12 +46,15 @@ class Difference(Frozen):
 def difference(before: Plan, after: Plan) -> Difference:
     """Compare two plans step by step, by step key."""
     old, new = ({s.key: s for s in p.steps} for p in (before, after))
-    changed = [c for k in old if k in new for c in _changes(old[k], new[k])]
+    compared = [k for k in old if k in new and k not in BENCH]
+    changed = _together([c for k in compared for c in _changes(old[k], new[k])])
     return Difference(
         added=tuple(s for k, s in new.items() if k not in old),
         removed=tuple(s for k, s in old.items() if k not in new),
         changed=tuple(changed),
         moved=_moved(list(old), list(new), new),
+        tools_added=tuple(t for t in after.tools if t not in before.tools),
+        tools_removed=tuple(t for t in before.tools if t not in after.tools),
         minutes=(before.minutes, after.minutes),
         tool_changes=(before.tool_changes, after.tool_changes),
         moves=tuple(tuple(f"{m.part}/{m.way}" for m in p.moves) for p in (before, after)),
@@ -52,18 +64,49 @@ def difference(before: Plan, after: Plan) -> Difference:
 def _changes(old: Step, new: Step) -> list[Change]:
     found = [
         Change(step=new.key, text=new.text, what=what, before=_said(getattr(old, field)),
-               after=_said(getattr(new, field)))
+               after=_said(getattr(new, field)), hole=new.hole or "")
         for field, what in FIELDS
         if getattr(old, field) != getattr(new, field)
     ]  # fmt: skip
     return found + _figure_changes(old, new)
 
 
+def _together(changes: list[Change]) -> list[Change]:
+    """Make one of changes that are alike but for the hole they are at."""
+    alike: dict[tuple[str, ...], list[Change]] = {}
+    for c in changes:
+        key = (c.what, *(_unnumbered(t, c.hole) for t in (c.text, c.before, c.after)))
+        alike.setdefault(key, []).append(c)
+    return [_one(group) for group in alike.values()]
+
+
+def _one(group: list[Change]) -> Change:
+    first, holes = group[0], ", ".join(c.hole for c in group)
+    if len(group) == 1:
+        return first
+    told = {
+        f: _renumbered(getattr(first, f), first.hole, holes) for f in ("text", "before", "after")
+    }
+    return first.model_copy(update={**told, "hole": holes})
+
+
+def _unnumbered(text: str, hole: str) -> str:
+    return _renumbered(text, hole, "#")
+
+
+def _renumbered(text: str, hole: str, name: str) -> str:
+    """Put ``name`` for the hole where it follows the word for what is in it."""
+    return (
+        re.sub(rf"\b(plug|coil|lead|well|hole|for) {hole}\b", rf"\1 {name}", text) if hole else text
+    )
+
+
 def _figure_changes(old: Step, new: Step) -> list[Change]:
     before, after = ("; ".join(_figures(s)) for s in (old, new))
     if before == after:
         return []
-    return [Change(step=new.key, text=new.text, what="figure", before=before, after=after)]
+    return [Change(step=new.key, text=new.text, what="figure", before=before, after=after,
+                   hole=new.hole or "")]  # fmt: skip
 
 
 def _figures(step: Step) -> list[str]:

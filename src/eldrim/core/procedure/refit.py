@@ -11,7 +11,7 @@ from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import Check, Phase, Step, StepFigure
 from eldrim.core.procedure.service import hole_step, with_rounds
 from eldrim.core.procedure.times import ACTS, share
-from eldrim.core.procedure.uncover import joint_acts, lift_key
+from eldrim.core.procedure.uncover import joint_acts, lift_key, standing
 from eldrim.core.procedure.wording import listed, say, the
 from eldrim.core.tools.naming import ToolUse, tightening_tools
 
@@ -219,6 +219,8 @@ def _joint_notes(joint: Joint) -> list[str]:
         order = tightening_pattern(joint.at)
         pattern = "-".join(map(str, order))
         notes.append(say("pattern", order=pattern) if order else say("pattern.plain"))
+    if joint.stand:
+        notes.append(standing(joint))
     if joint.plastic:
         notes.append(say("plastic"))
     return notes

@@ -70,7 +70,7 @@ def _release(
     powered = part.kind in COVERS and lore.tool == "fastener"
     power = ctx.rules.school("power_tools") != "none" and powered
     notes = [lore.release, joint.note, "By mirror and touch." if joint.mirror else "",
-             say("power.covers") if power else ""]  # fmt: skip
+             say("power.covers") if power else "", standing(joint)]  # fmt: skip
     return Step(
         key=f"release/{node.part}/{key}",
         phase=Phase.UNCOVER,
@@ -100,7 +100,8 @@ def _lift(ctx: Context, node: Node, minutes: float, after: tuple[str, ...]) -> S
     target = Target(part=node.part, way=node.way)
     acts = {Act.SHARP} | ({Act.LIFT} if way.persons > 1 else set())
     acts |= {Act.OPENING} if part.opens else set()
-    detail = (way.note, say(f"{way.kind.value}.detail"), ctx.round_notes(target))
+    able = say("skills", skills=listed(way.skills)) if way.skills else ""
+    detail = (way.note, say(f"{way.kind.value}.detail"), able, ctx.round_notes(target))
     return Step(
         key=lift_key(ctx, node),
         phase=Phase.UNCOVER,
@@ -137,6 +138,11 @@ def _plug_opening(ctx: Context, node: Node) -> Step:
         because=(f"{part.name} off leaves them open",),
         after=(lift_key(ctx, node),),
     )
+
+
+def standing(joint: Joint) -> str:
+    """Where to stand for a joint, where it is not the usual place."""
+    return say("stand", side=joint.stand) if joint.stand else ""
 
 
 def joint_acts(joint: Joint) -> set[Act]:

@@ -60,6 +60,8 @@ ENGLISH: dict[str, str] = {
     "lift.socket": "Lift it out in the gripping socket.",
     "lift.hose": "Lift it out with an old boot or a length of hose.",
     "lift.magnet": "Lift it out with the magnet.",
+    "stand": "Stand at the {side} of the plan.",
+    "skills": "For someone who can: {skills}.",
     "power.covers": "Once loose, a power driver may run them out.",
     "chase_plug": "Chase the thread of hole {hole}",
     "chase_plug.detail": "Greased chaser, turned by hand, cylinder shielded; never a cutting tap.",

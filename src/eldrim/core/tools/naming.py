@@ -54,20 +54,26 @@ def tightening_tools(joint: Joint, wrench: str | None) -> ToolUse:
 
 
 def _tools(joint: Joint, handle: str) -> ToolUse:
-    lore = LORE[joint.kind]
+    """Tools and set-up; standing somewhere else is a change of set-up like any other."""
     extras = ("mirror and light",) if joint.mirror else ()
+    place = (f"standing {joint.stand}",) if joint.stand else ()
+    pieces = _pieces(joint, handle)
+    return ToolUse((*pieces, *extras), " + ".join((*pieces, *place)))
+
+
+def _pieces(joint: Joint, handle: str) -> tuple[str, ...]:
+    lore = LORE[joint.kind]
     if lore.tool is None:
-        return ToolUse(extras, "")
+        return ()
     if lore.tool != "fastener":
-        return ToolUse((lore.tool, *extras), lore.tool)
+        return (lore.tool,)
     assert joint.head is not None
     assert joint.size is not None
     drive = drive_of(joint)
-    pieces = [bit(joint.head, joint.size, drive)]
+    stack = [bit(joint.head, joint.size, drive)]
     if joint.extension is not None:
-        pieces.append(f"extension {format_number(joint.extension.mid, 0)} mm, {DRIVE_NAMES[drive]}")
-    pieces.append(handle)
-    return ToolUse((*pieces, *extras), " + ".join(pieces))
+        stack.append(f"extension {format_number(joint.extension.mid, 0)} mm, {DRIVE_NAMES[drive]}")
+    return (*stack, handle)
 
 
 def plug_tools(hexagon: Quantity, extension_mm: float, handle: str) -> ToolUse:

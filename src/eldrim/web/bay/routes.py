@@ -31,7 +31,11 @@ def index(request: Request, db: Db, _: SignedIn) -> Response:
         u.id: [(e, p) for e, p in editions if (p.engine, p.variant) == (u.engine_id, u.variant)]
         for u in units
     }
-    return render(request, "bay/index.html.jinja", going=going, units=units, choices=choices)
+    startable = [key for key, found in choices.items() if found]
+    return render(
+        request, "bay/index.html.jinja", going=going, units=units, choices=choices,
+        startable=startable,
+    )  # fmt: skip
 
 
 @router.post("/bay/runs")
