@@ -13,7 +13,7 @@ from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.demo.load import demo_engines
 
 BUDGET_S = 10.0
-SIZES = (50, 100, 200, 400, 800)
+SIZES = (50, 60, 100, 200, 400, 800)
 ROW = "{:26} {:>6} {:>10} {:>10} {:>10} {:>8} {:>12} {:>12} {:>8}"
 
 

@@ -107,15 +107,20 @@ def _words(engine: Engine, more: list[Node], less: list[Node]) -> str:
     said = [
         f"leave {the(engine.parts[n.part].name)}" for n in less if n.is_way and n.part not in moved
     ]
-    for node in more:
-        name = the(engine.parts[node.part].name)
-        if node.is_way:
-            said.append(DOING[engine.parts[node.part].ways[node.way].kind].format(name))
-        else:
-            work = engine.hindrances[node.index].rounds[node.round]
-            said.append(f"work round {name}: {work.note or work.kind.value.replace('_', ' ')}")
+    for node in (n for n in more if n.is_way):
+        way = engine.parts[node.part].ways[node.way]
+        said.append(DOING[way.kind].format(the(engine.parts[node.part].name)))
+    for part in dict.fromkeys(n.part for n in more if not n.is_way):
+        how = [_how(engine, n) for n in more if n.part == part and not n.is_way]
+        said.append(f"work round {the(engine.parts[part].name)} ({'; '.join(how)})")
     words = listed(list(dict.fromkeys(said)))
     return words[:1].upper() + words[1:]
+
+
+def _how(engine: Engine, node: Node) -> str:
+    """How a work-round is done, in words."""
+    work = engine.hindrances[node.index].rounds[node.round]
+    return work.note or work.kind.value.replace("_", " ")
 
 
 def stays(
@@ -131,8 +136,7 @@ def stays(
             continue
         part, node = engine.parts[key], rounds.get(key)
         if node is not None:
-            work = engine.hindrances[node.index].rounds[node.round]
-            why = f"worked round: {work.note or work.kind.value.replace('_', ' ')}"
+            why = f"worked round: {_how(engine, node)}"
         elif any(n.part == key for n in problem.cost) and key not in reached:
             why = "another way makes it needless"
         else:

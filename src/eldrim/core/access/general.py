@@ -41,6 +41,7 @@ class General:
         solver = cp_model.CpSolver()
         solver.parameters.num_workers = 1
         solver.parameters.random_seed = 1
+        solver.parameters.symmetry_level = 0  # finding symmetries takes longer than it saves here
         solver.parameters.max_deterministic_time = WORK_LIMIT
         if solver.solve(self.model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return None
