@@ -241,3 +241,9 @@ def test_edits_survive_a_recompile_and_lost_ones_are_shown() -> None:
         assert (lifted.text, lifted.note) == ("Lift it off, two of you", "Mind the hose")
         assert lifted.cautions == step(EVERYTHING, "remove/plenum").cautions
     assert orphans(plan(tug(), job(2)), edits) == edits
+
+
+def test_every_step_says_why() -> None:
+    """A trainer can always ask."""
+    for made in (EVERYTHING, plan(engine(), job(1))):
+        assert [s.key for s in made.steps if not s.because] == []

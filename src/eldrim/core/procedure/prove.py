@@ -8,7 +8,7 @@ from eldrim.core.procedure.context import Context
 from eldrim.core.procedure.model import Check, Phase, Reading, Step
 from eldrim.core.procedure.times import ACTS
 from eldrim.core.procedure.uncover import AIR_PARTS
-from eldrim.core.procedure.wording import listed, say
+from eldrim.core.procedure.wording import listed, say, why
 
 
 def before_start(ctx: Context, tool_count: int) -> list[Step]:
@@ -75,7 +75,7 @@ def _plain(name: str, verb: str, acts: set[Act], check: str, minutes: str = "") 
         key=f"prove/{name.replace('_', '-')}", phase=Phase.PROVE, verb=verb,
         object=name.replace("_", " "), text=say(name), detail=say(f"{name}.detail"),
         cautions=cautions(acts), checks=(Check(key="ok", text=check),),
-        minutes=ACTS[minutes or name],
+        minutes=ACTS[minutes or name], because=why(name),
     )  # fmt: skip
 
 
@@ -84,7 +84,7 @@ def _count_tools(count: int) -> Step:
         key="prove/tools", phase=Phase.PROVE, verb="count", object="tools",
         text=say("count_tools"), detail=say("count_tools.detail", count=count),
         checks=(Check(key="counted", text=f"{count} pieces counted back"),),
-        minutes=ACTS["count tools"],
+        minutes=ACTS["count tools"], because=why("count_tools"),
     )  # fmt: skip
 
 
@@ -93,7 +93,7 @@ def _openings(opened: list[str]) -> Step:
         key="prove/openings", phase=Phase.PROVE, verb="check", object="openings",
         text=say("openings"), detail=say("openings.detail", openings=listed(opened)),
         checks=(Check(key="clear", text="All plugs and rags accounted for"),),
-        minutes=ACTS["opening"],
+        minutes=ACTS["opening"], because=why("openings"),
     )  # fmt: skip
 
 

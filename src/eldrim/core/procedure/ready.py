@@ -4,7 +4,7 @@ from eldrim.core.procedure.cautions import Act, cautions
 from eldrim.core.procedure.context import Context
 from eldrim.core.procedure.model import Check, Phase, Reading, Step, StepFigure
 from eldrim.core.procedure.times import ACTS
-from eldrim.core.procedure.wording import say
+from eldrim.core.procedure.wording import say, why
 from eldrim.core.quantity import parse
 
 
@@ -27,11 +27,11 @@ def bench(ctx: Context, tools: tuple[str, ...], parts: tuple[str, ...]) -> list[
              text=say("tools"), detail=say("tools.detail", count=len(tools),
                                            tools="; ".join(tools)),
              checks=(Check(key="counted", text=f"{len(tools)} pieces counted out"),),
-             minutes=ACTS["lay out"]),
+             minutes=ACTS["lay out"], because=why("tools")),
         Step(key="ready/parts", phase=Phase.READY, verb="check", object="parts",
              text=say("parts"), detail=listing,
              checks=(Check(key="match", text="Part numbers match the sheet"),),
-             minutes=ACTS["parts"]),
+             minutes=ACTS["parts"], because=why("parts")),
     ]  # fmt: skip
 
 
@@ -43,7 +43,7 @@ def _unit(ctx: Context) -> Step:
         detail=say("unit.detail", revision=engine.revision),
         checks=(Check(key="variant", text="Unit and variant are the ones on this sheet"),),
         readings=(Reading(key="meter", label="Meter", kind="number"),),
-        minutes=ACTS["unit"],
+        minutes=ACTS["unit"], because=why("unit"),
     )  # fmt: skip
 
 
@@ -52,7 +52,7 @@ def _codes() -> Step:
         key="ready/codes", phase=Phase.READY, verb="read", object="fault codes",
         text=say("codes"), detail=say("codes.detail"),
         readings=(Reading(key="codes", label="Codes found", kind="text"),),
-        minutes=ACTS["codes"],
+        minutes=ACTS["codes"], because=why("codes"),
     )  # fmt: skip
 
 
@@ -65,7 +65,7 @@ def _battery(ctx: Context) -> Step:
         key="ready/battery", phase=Phase.READY, verb="measure", object="battery",
         text=say("battery"), detail=say("battery.detail"), tools=("multimeter",),
         figures=(figure,) if figure else (), readings=(reading,),
-        cautions=cautions({Act.BATTERY}), minutes=ACTS["battery"],
+        cautions=cautions({Act.BATTERY}), minutes=ACTS["battery"], because=why("battery"),
     )  # fmt: skip
 
 
@@ -78,7 +78,7 @@ def _temperature(ctx: Context) -> Step:
         key="ready/temperature", phase=Phase.READY, verb="measure", object="cylinder head",
         text=say("temperature"), detail=say("temperature.detail"), tools=("infrared thermometer",),
         figures=(figure,), readings=(reading,), cautions=cautions({Act.HOT}),
-        minutes=ACTS["temperature"],
+        minutes=ACTS["temperature"], because=why("temperature"),
     )  # fmt: skip
 
 
@@ -113,7 +113,7 @@ def _key() -> Step:
     return Step(
         key="ready/key", phase=Phase.READY, verb="switch off", object="ignition",
         text=say("key"), detail=say("key.detail"),
-        checks=(Check(key="off", text="Key out and kept"),), minutes=0.2,
+        checks=(Check(key="off", text="Key out and kept"),), minutes=0.2, because=why("key"),
     )  # fmt: skip
 
 

@@ -25,6 +25,13 @@ ENGLISH: dict[str, str] = {
     "parts": "Check the new parts against the sheet",
     "parts.detail": "{parts}. Plugs: thread {thread}, reach {reach}, {seat} seat, hex {hex}; "
     "insulator and electrodes whole. A dropped plug is scrap.",
+    "unit.why": "The spec of another unit or variant is the first mistake to make impossible",
+    "codes.why": "A code cleared or set by unplugging can no longer be read",
+    "battery.why": "A weak battery looks like a weak spark",
+    "temperature.why": "A hot aluminium head grips the plug, and threads gall",
+    "key.why": "No one can start the engine on a hand",
+    "tools.why": "What is counted out can be counted back",
+    "parts.why": "A number on the box is not proof; a wrong reach meets the piston",
     # Uncover
     "release": "{verb} {joints} of {part}",
     "remove": "Lift off {part}",
@@ -152,7 +159,24 @@ ENGLISH: dict[str, str] = {
     "sign.detail": "Every check closed.",
     "sign.keep": "Old plugs labelled by cylinder and date, kept to the re-check",
     "sign.scrap": "Old plugs scrapped",
+    "count_tools.why": "A tool left behind finds the belt",
+    "openings.why": "Each was plugged on this job",
+    "fuel.why": "A fuel joint was opened on this job",
+    "coolant.why": "Coolant was disturbed on this job",
+    "blower.why": "Vapour gathers low in a boat",
+    "start.why": "Finds a fault before the work of covering, or before the road does",
+    "start_between.why": "A fault shows while only one bank was touched",
+    "air_leak.why": "An intake joint was opened on this job",
+    "clear_codes.why": "Only what comes back counts",
+    "load.why": "A weak spark shows under load first",
+    "codes_again.why": "Proof that nothing came back",
+    "sign.why": "Someone answers for the work",
 }
+
+
+def why(name: str) -> tuple[str, ...]:
+    """The reason for a step that every job has."""
+    return (ENGLISH[f"{name}.why"],)
 
 
 def say(name: str, **slots: object) -> str:

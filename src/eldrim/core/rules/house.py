@@ -1,6 +1,6 @@
 """House rules: the school chosen per topic, and the prices the planner weighs with."""
 
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import Field, field_validator
 
@@ -16,12 +16,15 @@ class Departure(Frozen):
     reason: Text = Field(min_length=3)
 
 
+Price = Annotated[float, Field(ge=0, le=120)]
+
+
 class HouseRules(Frozen):
     """The shop's habits. ``schools`` names those that differ from the default."""
 
     version: int = 1
     schools: dict[str, str] = Field(default_factory=dict)
-    risk_minutes: dict[RiskLevel, float] = Field(
+    risk_minutes: dict[RiskLevel, Price] = Field(
         default={RiskLevel.LOW: 1.0, RiskLevel.MEDIUM: 3.0, RiskLevel.HIGH: 8.0},
         description="What a risk costs in minutes when ways are compared.",
     )

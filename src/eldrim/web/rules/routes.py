@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 from starlette.datastructures import FormData
 
+from eldrim.core.engine.parts import RiskLevel
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job
 from eldrim.core.procedure.compile import plan as compile_plan
@@ -32,6 +33,7 @@ def show(request: Request, db: Db, _: SignedIn) -> Response:
     """Every topic with its schools, and the versions so far."""
     return render(
         request, "rules/show.html.jinja", topics=TOPICS, rules=rules_store.in_force(db),
+        prices=PRICES, values=prices(rules_store.in_force(db)),
         procedures=library.procedures(db), history=rules_store.history(db),
     )  # fmt: skip
 
@@ -59,11 +61,39 @@ def save(
     return RedirectResponse("/rules", 303)
 
 
+PRICES = (
+    ("risk_low", "Low risk", "min"), ("risk_medium", "Medium risk", "min"),
+    ("risk_high", "High risk", "min"), ("set_up_minutes", "A change of set-up", "min"),
+    ("piece_minutes", "Each piece exchanged at it", "min"),
+    ("compound_reduction", "Aim less on lubricated threads", "share"),
+)  # fmt: skip
+
+
+def prices(rules: HouseRules) -> dict[str, float]:
+    """The numbers the house sets, by field of the form."""
+    risks = {f"risk_{level.value}": m for level, m in rules.risk_minutes.items()}
+    return {**risks, **{k: getattr(rules, k) for k, _, _ in PRICES if hasattr(rules, k)}}
+
+
 def chosen(now: HouseRules, form: FormData) -> HouseRules:
-    """The rules with the schools a form names."""
-    schools = {k: str(v) for k, v in form.items() if k in BY_KEY}
+    """The rules with the schools and prices a form names."""
+    fields = {k: str(v) for k, v in form.items()}
+    schools = {k: v for k, v in fields.items() if k in BY_KEY}
+    numbers = {**prices(now), **{k: _number(k, fields[k]) for k, _, _ in PRICES if k in fields}}
+    risks = {level: numbers.pop(f"risk_{level.value}") for level in RiskLevel}
     try:
-        return now.using(**schools)
+        made = now.using(**schools)
+        return HouseRules.model_validate({**made.model_dump(), **numbers, "risk_minutes": risks})
     except ValidationError as error:
-        said = [e["msg"].removeprefix("Value error, ") for e in error.errors()]
-        raise ProblemsError([Problem("rules", s, "choose another school") for s in said]) from error
+        raise ProblemsError(
+            [Problem(".".join(map(str, e["loc"])), e["msg"].removeprefix("Value error, "))
+             for e in error.errors()]
+        ) from error  # fmt: skip
+
+
+def _number(field: str, text: str) -> float:
+    try:
+        return float(text.replace(",", "."))
+    except ValueError as error:
+        problem = Problem(field, f"'{text}' is not a number", "write minutes, as 0.4")
+        raise ProblemsError([problem]) from error
