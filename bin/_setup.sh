@@ -4,6 +4,8 @@
 root=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
 cd "$root"
 
+PATH=$PATH:/usr/sbin:/sbin
+
 say() { printf '%s: %s\n' "$(basename "$0")" "$*" >&2; }
 
 need() {
@@ -66,6 +68,8 @@ postgres() {
     compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || need postgresql
 }
 
+# Playwright's driver brings its own node, which wants libatomic.
 browser() {
     [ -x /usr/bin/chromium ] || need chromium
+    ldconfig -p | grep -q libatomic.so.1 || need libatomic1
 }

@@ -1,0 +1,113 @@
+"""What holds a part on decides how it lets go, with what, and what proves it is back."""
+
+from typing import Any
+
+import pytest
+
+from eldrim.core.engine.joints import LORE, JointKind
+from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.model import Plan, Step
+from tests.builders import document, engine, job, part
+
+FASTENER = {"head": "hex", "size": "10 mm"}
+
+
+def with_joint(**joint: Any) -> Plan:
+    """The plan of an engine whose one cover is held by one joint."""
+    cover = {**part(3, 3), "joints": {"it": joint}}
+    hindrance = [{"part": "cover", "of": ["hole/1"], "kind": "hides"}]
+    figures = {**document()["figures"],
+               "cover-bolt": [{"value": "8 to 10 N·m", "source": "wm", "page": "7"}]}  # fmt: skip
+    return plan(engine(parts={"cover": cover}, hindrances=hindrance, figures=figures), job(1))
+
+
+def find(made: Plan, start: str) -> Step:
+    """The step whose key starts so."""
+    return next(s for s in made.steps if s.key.startswith(start))
+
+
+def refit_of(made: Plan) -> Step:
+    """The step that makes the joint up again."""
+    return next(s for s in made.steps if s.key.endswith("/cover/it") and s.phase.value == "Refit")
+
+
+@pytest.mark.parametrize("kind", [k for k in JointKind if k is not JointKind.GASKET])
+def test_each_kind_lets_go_and_is_proven_as_the_trade_does(kind: JointKind) -> None:
+    """Every row of the table reaches the technician, out and back."""
+    lore = LORE[kind]
+    made = with_joint(kind=kind, **(FASTENER if lore.tool == "fastener" else {}))
+    release, refit = find(made, "release/cover/it"), refit_of(made)
+    assert release.text.startswith(lore.release_verb)
+    assert lore.release in release.detail
+    assert refit.text.startswith(lore.refit_verb)
+    assert {k for k, _ in lore.proofs} <= {c.key for c in refit.checks}
+    assert bool(release.tools) == (lore.tool is not None)
+
+
+def test_a_gasket_is_renewed_never_refitted() -> None:
+    """It goes on the parts list and has no release step of its own."""
+    made = with_joint(kind="gasket", count=2, part_number="G-7")
+    keys = [s.key for s in made.steps]
+    assert "renew/cover/it" in keys
+    assert "release/cover/it" not in keys
+    assert {(p.part_number, p.quantity) for p in made.parts} >= {("G-7", 2)}
+
+
+def test_one_time_bolts_are_new_and_on_the_list() -> None:
+    """Used once only."""
+    made = with_joint(kind="bolt", one_time=True, count=3, part_number="B-3", **FASTENER)
+    assert "used once only" in refit_of(made).detail
+    assert ("B-3", 3) in {(p.part_number, p.quantity) for p in made.parts}
+
+
+def test_a_plastic_ear_is_snug_and_never_crushed() -> None:
+    """Said in the step and asked for as proof."""
+    step = refit_of(with_joint(kind="screw", plastic=True, head="cross", size="6 mm"))
+    assert "do not crush" in step.detail
+    assert "Snug, not crushed" in {c.text for c in step.checks}
+
+
+def test_a_torque_brings_its_wrench_setting_and_click() -> None:
+    """The ratchet that undid it is not what tightens it."""
+    made = with_joint(kind="bolt", torque="cover-bolt", **FASTENER)
+    release, refit = find(made, "release/cover/it"), refit_of(made)
+    assert any("ratchet" in t for t in release.tools)
+    assert any("torque wrench ¼ in" in t for t in refit.tools)
+    assert refit.figures[0].setting is not None
+    assert refit.figures[0].setting.value == 9
+    assert refit.checks[0].text == "Wrench clicked on each"
+
+
+def test_a_mirror_and_an_extension_are_named() -> None:
+    """What is out of sight is said to be."""
+    made = with_joint(kind="bolt", mirror=True, extension="150 mm", **FASTENER)
+    release = find(made, "release/cover/it")
+    assert "mirror and light" in release.tools
+    assert "extension 150 mm, ¼ in" in release.tools
+    assert "By mirror" in release.detail
+
+
+@pytest.mark.parametrize(
+    ("joint", "caution", "proof"),
+    [
+        ({"kind": "fuel_line", "carries": "fuel"}, "fuel", "prove/fuel"),
+        ({"kind": "coolant_line", "carries": "coolant"}, "coolant", "prove/coolant"),
+        ({"kind": "hose_spring_clamp", "carries": "coolant"}, "coolant", "prove/coolant"),
+        ({"kind": "connector_press", "isolate": True}, None, "prove/reconnect"),
+    ],
+)
+def test_what_runs_through_it_brings_caution_and_proof(
+    joint: dict[str, Any], caution: str | None, proof: str
+) -> None:
+    """Derived, so it cannot be forgotten."""
+    made = with_joint(**joint)
+    if caution:
+        assert caution in {c.key for c in find(made, "release/cover/it").cautions}
+    assert proof in {s.key for s in made.steps}
+
+
+def test_standing_elsewhere_is_a_change_of_set_up() -> None:
+    """Two joints from the same far side cost one change, not two."""
+    step = find(with_joint(kind="quarter_turn", stand="left"), "release/cover/it")
+    assert "standing left" in step.setup
+    assert "Stand at the left" in step.detail

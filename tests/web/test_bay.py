@@ -1,0 +1,187 @@
+"""The bay, the log and the desk over HTTP: every refusal says why and keeps what was typed."""
+
+import re
+from collections.abc import Iterator
+from uuid import uuid4
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+
+from eldrim.web.app import make_app
+from tests.web.test_web import sign_in
+
+
+@pytest.fixture
+def client(database: Engine) -> Iterator[TestClient]:
+    """The application, nobody signed in."""
+    with TestClient(make_app(database), raise_server_exceptions=False) as made:
+        yield made
+
+
+class Bay:
+    """A technician with a run on tug 14."""
+
+    def __init__(self, client: TestClient) -> None:
+        """Sign in and start."""
+        self.client, self.csrf = client, sign_in(client, "technician")
+        page = client.get("/bay").text.split("Tug 14")[-1]
+        edition = page.split('name="edition" value="')[1].split('"')[0]
+        self.run = str(uuid4())
+        form = {"csrf": self.csrf, "run": self.run, "edition": edition, "unit": "tug-14"}
+        assert client.post("/bay/runs", data=form).status_code == 200
+
+    def write(self, kind: str, step: str, **more: object):  # type: ignore[no-untyped-def]
+        """Send one entry as the form does."""
+        form = {"csrf": self.csrf, "id": str(uuid4()), "kind": kind, "step": step, **more}
+        return self.client.post(f"/bay/runs/{self.run}/entries", data=form)
+
+
+@pytest.fixture
+def bay(client: TestClient) -> Bay:
+    """A run just started."""
+    return Bay(client)
+
+
+def test_the_first_step_is_on_the_screen(bay: Bay) -> None:
+    """With what is next, and the statement every procedure carries."""
+    page = bay.client.get(f"/bay/runs/{bay.run}").text
+    assert "Confirm the unit" in page
+    assert "Read the fault codes" in page
+    assert "maker&#39;s manual" in page
+
+
+def test_a_reading_is_kept_and_a_later_one_stands_beside_it(bay: Bay) -> None:
+    """A correction is a new entry; a comma is a point."""
+    assert "Written: <b>1840.5" in bay.write("reading", "ready/unit", reading="meter",
+                                             value="1840,5").text  # fmt: skip
+    assert "Written: <b>1841" in bay.write("reading", "ready/unit", reading="meter",
+                                           value="1841").text  # fmt: skip
+    log = bay.client.get(f"/log/{bay.run}").text
+    assert "All 2 entries" in log
+
+
+@pytest.mark.parametrize(
+    ("step", "reading", "value", "says"),
+    [
+        ("ready/unit", "meter", "lots", "is not a number"),
+        ("ready/battery", "volts", "11.8", "At rest 11.8 V is under 12.3 V"),
+        ("ready/temperature", "temperature", "85", "Head 85 °C is over 40 °C"),
+        ("ready/codes", "codes", " ", "nothing was entered"),
+    ],
+)
+def test_a_refused_value_stays_on_the_screen_with_its_reason(
+    bay: Bay, step: str, reading: str, value: str, says: str
+) -> None:
+    """Refused with 409; nothing was kept."""
+    answer = bay.write("reading", step, reading=reading, value=value)
+    assert answer.status_code == 409
+    assert says in answer.text
+    assert f'value="{value}"' in answer.text
+    assert "All 0 entries" in bay.client.get(f"/log/{bay.run}").text
+
+
+def test_a_step_is_not_done_with_a_check_open_nor_before_its_time(bay: Bay) -> None:
+    """The open thing is named."""
+    assert "still open here" in bay.write("done", "ready/unit").text
+    assert "first: Confirm the unit" in bay.write("done", "torque/plug/4").text
+    assert "a check is open" in bay.write("sign", "prove/sign").text
+
+
+def test_a_technician_cannot_accept_a_deviation_and_a_lead_can(bay: Bay) -> None:
+    """By role, checked by the server."""
+    answer = bay.write("deviation", "ready/battery", reading="volts", value="11.8",
+                       reason="Measured twice, stays so")  # fmt: skip
+    named = re.search(r'kind" value="deviation', answer.text)
+    assert named is None
+    assert "the lead has yet to accept" in answer.text
+    sign_in(bay.client, "lead")
+    bay.csrf = bay.client.get("/bay").text.split('data-csrf="')[1].split('"')[0]
+    page = bay.client.get(f"/bay/runs/{bay.run}").text
+    entry = page.split('name="names" value="')[1].split('"')[0]
+    token = sign_in(bay.client, "technician")
+    bay.csrf = token
+    assert "only a lead" in bay.write("accept", "", names=entry).text
+    bay.csrf = sign_in(bay.client, "lead")
+    assert "For the lead" not in bay.write("accept", "", names=entry).text
+
+
+def test_a_signed_run_leads_to_the_log(client: TestClient) -> None:
+    """And takes nothing more."""
+    csrf = sign_in(client, "technician")
+    signed = client.get("/log").text.split('href="/log/')[1].split('"')[0]
+    answer = client.get(f"/bay/runs/{signed}", follow_redirects=False)
+    assert answer.headers["location"] == f"/log/{signed}"
+    entry = {"id": str(uuid4()), "kind": "reading", "step": "ready/unit", "reading": "meter",
+             "value": 1.0}  # fmt: skip
+    late = client.post(f"/api/v1/runs/{signed}/entries", json=entry,
+                       headers={"x-csrf-token": csrf})  # fmt: skip
+    assert late.status_code == 409
+    assert "this run is signed" in late.json()["error"]
+
+
+def test_the_log_shows_every_reading_by_hole(client: TestClient) -> None:
+    """One row a hole, with units, and the edition it was done by."""
+    sign_in(client, "lead")
+    signed = client.get("/log").text.split('href="/log/')[1].split('"')[0]
+    page = client.get(f"/log/{signed}").text
+    assert page.count("N·m") >= 3
+    assert "plug: gap as left" in page
+    assert 'href="/editions/' in page
+
+
+def test_the_interface_asks_for_a_sign_in_to_write(client: TestClient) -> None:
+    """In JSON, to a caller that speaks JSON."""
+    answer = client.post(f"/api/v1/runs/{uuid4()}/entries", json={})
+    assert answer.status_code == 401
+    assert answer.json() == {"error": "Sign in first."}
+
+
+def test_a_release_needs_its_reason(client: TestClient) -> None:
+    """Nothing is released without one."""
+    token = sign_in(client, "trainer")
+    key = client.get("/procedures").text.split('href="/procedures/')[1].split('"')[0]
+    answer = client.post(f"/procedures/{key}/release",
+                         data={"csrf": token, "version": "2", "reason": " "})  # fmt: skip
+    assert answer.status_code == 422
+    assert "say why" in answer.text
+
+
+def test_a_departure_needs_a_reason_and_an_allowed_school(client: TestClient) -> None:
+    """Feel stays refused here too."""
+    token = sign_in(client, "trainer")
+    key = client.get("/procedures").text.split('href="/procedures/')[1].split('"')[0]
+    form = {"csrf": token, "version": "2", "topic": "tightening", "school": "feel"}
+    assert "needs its reason" in client.post(f"/procedures/{key}/departures", data=form).text
+    refused = client.post(f"/procedures/{key}/departures", data={**form, "reason": "habit"})
+    assert "No one can check it" in refused.text
+    good = {**form, "school": "low_third", "reason": "soft threads"}
+    assert "soft threads" in client.post(f"/procedures/{key}/departures", data=good).text
+
+
+def test_rules_are_previewed_saved_and_guarded(client: TestClient) -> None:
+    """A number that is none, a stale version, a refused school: nothing is saved."""
+    token = sign_in(client, "trainer")
+    procedure = client.get("/rules").text.split('<option value="')[1].split('"')[0]
+    form = {"csrf": token, "version": "1", "procedure": procedure, "tightening": "low_third"}
+    assert "set 16.5 N·m" in client.post("/rules/preview", data=form).text
+    bad = client.post("/rules/preview", data={**form, "risk_low": "some"})
+    assert "is not a number" in bad.text
+    assert client.post("/rules", data={**form, "reason": "less"}).status_code == 200
+    stale = client.post("/rules", data={**form, "reason": "again"})
+    assert stale.status_code == 409
+    assert "Version 2 in force" in client.get("/rules").text
+
+
+def test_what_ifs_live_in_the_address(client: TestClient) -> None:
+    """So a plan can be sent to a colleague; nonsense in it is left out or explained."""
+    sign_in(client, "trainer")
+    rear = "/engines/marlet-34-v6?c=5"
+    assert "more than the best" not in client.get(rear).text
+    forced = client.get(f"{rear}&forbid=throttle-body/swing").text
+    assert "more than the best" in forced
+    assert "That does not open it" in client.get(f"{rear}&forbid=plenum").text
+    assert "is not a way" in client.get(f"{rear}&forbid=wings").text
+    assert client.get("/engines/marlet-34-v6?c=77").status_code == 200
+    turbo = client.get("/engines/corvane-20-turbo-four?c=4&variant=early").text
+    assert "serial to 4199" in turbo
