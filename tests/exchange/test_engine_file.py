@@ -43,6 +43,8 @@ def test_all_problems_are_listed_at_once_by_their_path() -> None:
     found = problems(wrong)
     assert set(found) == {"colour", "cylinders.2.wells[0].depth", "layout.head", "parts.a.kind"}
     assert "not a quantity" in found["cylinders.2.wells[0].depth"]
+    assert found["layout.head"] == "is missing"
+    assert found["parts.a.kind"] == "is none of the known words"
 
 
 @pytest.mark.parametrize(

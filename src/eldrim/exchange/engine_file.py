@@ -13,11 +13,23 @@ from eldrim.core.reachable import unreachable
 
 MAX_BYTES = 1_000_000
 
-MISSPELT = "check the spelling against docs/engine-file.md"
-FIXES = {
-    "extra_forbidden": MISSPELT,
-    "missing": "add it",
-    "string_pattern_mismatch": "use the form docs/engine-file.md gives for it",
+# Pydantic's kinds of error in our words: what is wrong, how to mend it. {expected} is its own.
+WORDS = {
+    "extra_forbidden": ("there is no field of this name", "check the spelling, or remove it"),
+    "missing": ("is missing", "add it"),
+    "enum": ("is none of the known words", "use {expected}"),
+    "literal_error": ("is none of the known words", "use {expected}"),
+    "string_type": ("must be text", "write it in quotes"),
+    "int_type": ("must be a whole number", "write it without quotes"),
+    "int_parsing": ("must be a whole number", "write it without quotes"),
+    "float_type": ("must be a number", "write it without quotes"),
+    "float_parsing": ("must be a number", "write it without quotes"),
+    "bool_type": ("must be true or false", "write true or false"),
+    "bool_parsing": ("must be true or false", "write true or false"),
+    "tuple_type": ("must be a list", "write it in square brackets"),
+    "dict_type": ("must be a mapping of keys", "give each entry its key"),
+    "model_type": ("must be a mapping of fields", "see docs/engine-file.md"),
+    "string_pattern_mismatch": ("has not the form it needs", "see docs/engine-file.md"),
 }
 
 
@@ -68,8 +80,10 @@ def _problems(error: ValidationError) -> list[Problem]:
 
 
 def _problem(error: Any) -> Problem:
-    message = error["msg"].removeprefix("Value error, ")
-    return Problem(path_text(error["loc"]), message, FIXES.get(error["type"], ""))
+    plain = (error["msg"].removeprefix("Value error, "), "see docs/engine-file.md")
+    message, fix = WORDS.get(error["type"], plain)
+    expected = error.get("ctx", {}).get("expected", "")
+    return Problem(path_text(error["loc"]), message, fix.format(expected=expected))
 
 
 def path_text(loc: tuple[int | str, ...]) -> str:

@@ -121,6 +121,7 @@ def _page(
         "run": row, "plan": plan, "state": state, "step": step, "now": now,
         "index": index, "before": plan.steps[index - 1] if index else None,
         "after": plan.steps[index + 1] if index + 1 < len(plan.steps) else None,
+        "texts": {s.key: s.text for s in plan.steps},
         "picture": engine_plan.draw(sheet, view),
         "rule": next((torque_rule.draw(f) for f in step.figures if f.setting), ""),
         "values": {r.key: state.values.get((step.key, r.key)) for r in step.readings},
