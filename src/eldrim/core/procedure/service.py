@@ -265,7 +265,7 @@ def _gap(ctx: Context, hole: str) -> Step:
     return base.model_copy(
         update={
             "text": say("gap_plug.used" if used else "gap_plug", hole=hole),
-            "detail": say(f"gap_plug.{ctx.plug.construction}"),
+            "detail": say("gap_plug.used.detail" if used else f"gap_plug.{ctx.plug.construction}"),
             "tools": ("wire gauge",),
             "figures": (gap,),
             "readings": (

@@ -74,6 +74,7 @@ ENGLISH: dict[str, str] = {
     "chase_plug.detail": "Greased chaser, turned by hand, cylinder shielded; never a cutting tap.",
     "gap_plug.as_supplied": "Fit as supplied: look only. Strap straight, tip whole, gap even.",
     "gap_plug.used": "Check the gap of plug {hole} before it goes back",
+    "gap_plug.used.detail": "Measured as found. Out of range: fit a new one.",
     "look_plug": "Look over the new plug for {hole}",
     "prepare_plug.oil": "A trace of thin oil on plug {hole}",
     "turn_plug": "Seat plug {hole}, then turn {angle}",
