@@ -27,62 +27,86 @@ def parts(page: Page) -> list[str]:
 def test_from_engine_facts_to_a_signed_run(person: People) -> None:
     """Trainer, technician, lead, log."""
     trainer = person("trainer")
-    trainer.goto("/engines")
-    trainer.locator(".engine-list a", has_text="Marlet 3.4 vee six").click()
-    choose(trainer, "2")
-    assert parts(trainer) == ["sound-cover"]
-    choose(trainer, "5")
-    both = parts(trainer)
+    _choose_the_job(trainer)
+    _reword_and_release(trainer)
+    technician = person("technician", 820, 1180, touch=True)
+    run = _follow_with_one_torque_too_high(technician)
+    lead = person("lead")
+    _accept_the_deviation(lead)
+    technician.goto(run)
+    _sign(technician)
+    technician.wait_for_url(re.compile("/log/"))
+    _read_the_log(technician, lead)
+
+
+def _choose_the_job(page: Page) -> None:
+    """The plenum only when the rear bank is asked for; shared parts once."""
+    page.goto("/engines")
+    page.locator(".engine-list a", has_text="Marlet 3.4 vee six").click()
+    choose(page, "2")
+    assert parts(page) == ["sound-cover"]
+    choose(page, "5")
+    both = parts(page)
     assert both[-1] == "plenum"
     assert both.count("sound-cover") == 1
-    expect(trainer.locator("#moves li[data-part=plenum]")).to_contain_text("covers plug 5")
-    expect(trainer.locator(".sums")).to_contain_text("proven")
-    expect(trainer.locator("svg.ribbon")).to_be_visible()
-    assert "c=2" in trainer.url
-    assert "c=5" in trainer.url
+    expect(page.locator("#moves li[data-part=plenum]")).to_contain_text("covers plug 5")
+    expect(page.locator(".sums")).to_contain_text("proven")
+    expect(page.locator("svg.ribbon")).to_be_visible()
+    assert "c=2" in page.url
+    assert "c=5" in page.url
 
-    trainer.get_by_role("button", name="Make the procedure").click()
-    expect(trainer.locator("h1")).to_have_text("Plug and coil, holes 2 and 5")
-    step = trainer.locator("li[id='remove/plenum']")
+
+def _reword_and_release(page: Page) -> None:
+    """Wording, a note, edition 1."""
+    page.get_by_role("button", name="Make the procedure").click()
+    expect(page.locator("h1")).to_have_text("Plug and coil, holes 2 and 5")
+    step = page.locator("li[id='remove/plenum']")
     expect(step).to_contain_text("two persons lift")
     step.get_by_role("button", name="Edit wording").click()
     step.locator("input[name=text]").fill("Lift the plenum straight up, two of you")
     step.locator("textarea").fill("Rest it on the bench mat")
     step.get_by_role("button", name="Keep").click()
-    expect(trainer.locator("li[id='remove/plenum'] h3")).to_contain_text("straight up, two of you")
-    trainer.fill("#reason", "First edition for the rear bank")
-    trainer.get_by_role("button", name="Release edition 1").click()
-    expect(trainer.locator(".row-facts")).to_contain_text("First edition for the rear bank")
-    expect(trainer.get_by_text("Rest it on the bench mat")).to_be_visible()
+    expect(page.locator("li[id='remove/plenum'] h3")).to_contain_text("straight up, two of you")
+    page.fill("#reason", "First edition for the rear bank")
+    page.get_by_role("button", name="Release edition 1").click()
+    expect(page.locator(".row-facts")).to_contain_text("First edition for the rear bank")
+    expect(page.get_by_text("Rest it on the bench mat")).to_be_visible()
 
-    technician = person("technician", 820, 1180, touch=True)
-    run = start_run(technician, "Tug 14", "Plug and coil, holes 2 and 5")
-    follow_until(technician, "torque/plug/5")
-    write_reading(technician, "torque", "31")
-    expect(technician.get_by_role("alert")).to_contain_text("31 N·m is over 20 N·m")
-    expect(technician.locator("h1")).to_have_text("Torque plug 5")
-    expect(technician.locator(".btn-done")).to_have_count(0)
-    technician.get_by_role("button", name="Tool clicked late").click()
-    expect(technician.locator(".kept")).to_contain_text("the lead has yet to accept")
-    technician.locator("[data-done] .btn-done").click()
-    follow_until(technician, "prove/sign", {"torque": "17.5"})
-    for box in technician.locator("[data-done] input[type=checkbox]").all():
+
+def _follow_with_one_torque_too_high(page: Page) -> str:
+    """Refused, recorded as a deviation, and then the run cannot be signed; the run's address."""
+    run = start_run(page, "Tug 14", "Plug and coil, holes 2 and 5")
+    follow_until(page, "torque/plug/5")
+    write_reading(page, "torque", "31")
+    expect(page.get_by_role("alert")).to_contain_text("31 N·m is over 20 N·m")
+    expect(page.locator("h1")).to_have_text("Torque plug 5")
+    expect(page.locator(".btn-done")).to_have_count(0)
+    page.get_by_role("button", name="Tool clicked late").click()
+    expect(page.locator(".kept")).to_contain_text("the lead has yet to accept")
+    page.locator("[data-done] .btn-done").click()
+    follow_until(page, "prove/sign", {"torque": "17.5"})
+    _sign(page)
+    expect(page.get_by_role("alert")).to_contain_text("must be accepted by a lead")
+    return run
+
+
+def _sign(page: Page) -> None:
+    for box in page.locator("[data-done] input[type=checkbox]").all():
         box.check()
-    technician.get_by_role("button", name="Sign the run").click()
-    expect(technician.get_by_role("alert")).to_contain_text("must be accepted by a lead")
+    page.get_by_role("button", name="Sign the run").click()
 
-    lead = person("lead")
-    lead.goto("/bay")
-    waiting = lead.locator(".runs a", has_text="for the lead to accept")
-    waiting.click()
-    lead.get_by_role("button", name="Accept").click()
-    expect(lead.locator(".deviations")).to_have_count(0)
 
-    technician.goto(run)
-    for box in technician.locator("[data-done] input[type=checkbox]").all():
-        box.check()
-    technician.get_by_role("button", name="Sign the run").click()
-    technician.wait_for_url(re.compile("/log/"))
+def _accept_the_deviation(page: Page) -> None:
+    """From the list of runs that need a hand."""
+    page.goto("/bay")
+    page.locator(".runs a", has_text="for the lead to accept").click()
+    expect(page.locator(".deviations")).to_contain_text("Torque plug 5")
+    page.get_by_role("button", name="Accept").click()
+    expect(page.locator(".deviations")).to_have_count(0)
+
+
+def _read_the_log(technician: Page, lead: Page) -> None:
+    """Every reading, the deviation, who accepted it; newest first in the list."""
     deviations = technician.locator("#deviations")
     expect(deviations).to_contain_text("31 N·m")
     expect(deviations).to_contain_text("Tool clicked late")

@@ -3,11 +3,13 @@
 import json
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from eldrim.core.engine.joints import CONNECTORS
 from eldrim.core.engine.parts import HindranceKind
 from eldrim.core.errors import JobError
-from eldrim.core.job import Work
+from eldrim.core.job import Job, Work
 from eldrim.core.procedure.compile import plan
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
 from eldrim.core.procedure.frames import frames
@@ -247,3 +249,26 @@ def test_every_step_says_why() -> None:
     """A trainer can always ask."""
     for made in (EVERYTHING, plan(engine(), job(1))):
         assert [s.key for s in made.steps if not s.because] == []
+
+
+JOBS = st.sets(st.integers(1, 6), min_size=1).map(lambda numbers: job(*numbers))
+
+
+@settings(max_examples=25, deadline=None)
+@given(JOBS, st.dictionaries(st.sampled_from([s.key for s in EVERYTHING.steps]),
+                             st.builds(Edit, text=st.text(max_size=20), note=st.text(max_size=20)),
+                             max_size=6))  # fmt: skip
+def test_any_edit_survives_any_recompile_or_is_shown_as_lost(asked: Job, edits: dict) -> None:  # type: ignore[type-arg]
+    """Nothing a trainer wrote disappears."""
+    computed = plan(tug(), asked)
+    made, lost = apply_edits(computed, edits), orphans(computed, edits)
+    for key, edit in edits.items():
+        if edit.empty:
+            continue
+        if key in lost:
+            assert key not in {s.key for s in made.steps}
+        else:
+            assert step(made, key).note == edit.note
+            assert step(made, key).text == (edit.text or step(computed, key).text)
+    assert [s.cautions for s in made.steps] == [s.cautions for s in computed.steps]
+    assert [s.checks for s in made.steps] == [s.checks for s in computed.steps]

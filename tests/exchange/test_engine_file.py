@@ -7,12 +7,15 @@ from typing import Any
 import jsonschema
 import pytest
 import yaml
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EngineError
+from eldrim.core.errors import EngineError, Problem
 from eldrim.exchange.engine_file import MAX_BYTES, read_engine, write_engine
 from eldrim.exchange.schema import SCHEMA_FILE, schema_text
 from tests.builders import document, part, tug
+from tests.core.test_access import obstructed
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -92,3 +95,32 @@ def test_the_published_schema_is_current_and_accepts_the_demo() -> None:
     with pytest.raises(jsonschema.ValidationError):
         jsonschema.validate({**tug().model_dump(mode="json"), "colour": 1}, schema)
     assert schema["title"] == Engine.__name__
+
+
+@settings(max_examples=60, deadline=None)
+@given(obstructed())
+def test_any_engine_survives_being_written_and_read(made: Engine) -> None:
+    """Export then import is the identity, also for what no way opens."""
+    assert read_engine(write_engine(made).encode(), complete=False) == made
+    assert read_engine(made.model_dump_json().encode(), complete=False) == made
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.recursive(
+    st.none() | st.booleans() | st.integers(-5, 5) | st.text(max_size=6),
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=6), inner,
+                                                                max_size=3),
+    max_leaves=8,
+), st.sampled_from(sorted(document())))  # fmt: skip
+def test_nonsense_in_any_field_is_a_list_of_problems_never_a_crash(value: Any, field: str) -> None:
+    """Every problem has a place and words."""
+    assert all(p.message for p in _all_problems({**document(), field: value}))
+
+
+def _all_problems(plain: dict[str, Any]) -> list[Problem]:
+    """What reading finds wrong; anything but a clean answer or a list of problems escapes."""
+    try:
+        read_engine(json.dumps(plain).encode())
+    except EngineError as error:
+        return error.problems or [Problem("", "")]
+    return []

@@ -1,5 +1,6 @@
 """Pages and the open interface: who may do what, and how refusals are said."""
 
+import re
 from collections.abc import Iterator
 
 import pytest
@@ -9,7 +10,7 @@ from sqlalchemy import Engine
 
 from eldrim.exchange.engine_file import write_engine
 from eldrim.web.app import make_app
-from tests.builders import document, tug
+from tests.builders import document, part, tug
 
 
 @pytest.fixture
@@ -169,3 +170,34 @@ def test_a_conflict_shows_both_and_loses_neither(client: TestClient) -> None:
     stale = client.post(f"/procedures/{key}/release", data={"csrf": token, "version": "2",
                                                             "reason": "x"})  # fmt: skip
     assert stale.status_code == 409
+
+
+def test_what_a_file_calls_things_cannot_break_out_of_a_page(client: TestClient) -> None:
+    """Names are text, in pages, drawings and attributes alike."""
+    token = sign_in(client, "trainer")
+    bad = '"><script>alert(1)</script>'
+    made = document(name=bad, parts={"lid": {**part(), "name": bad}},
+                    hindrances=[{"part": "lid", "of": ["hole/1"], "kind": "hides"}])  # fmt: skip
+    files = {"file": (f"{bad}.yaml", yaml.safe_dump(made).encode())}
+    assert client.post("/engines", data={"csrf": token}, files=files).status_code == 200
+    for address in ("/engines", "/engines/test-engine?c=1"):
+        page = client.get(address).text
+        assert "<script>alert" not in page
+        assert "&lt;script&gt;alert" in page
+
+
+def test_the_first_page_is_light(client: TestClient) -> None:
+    """Page, styles, scripts and fonts together under 350 KB as sent."""
+    sign_in(client, "trainer")
+    address = "/engines/marlet-34-v6?c=5"
+    files = set(re.findall(r'(?:src|href)="(/static/[^"]+)"', client.get(address).text))
+    files |= {"/static/vendor/atkinson-next.woff2", "/static/vendor/atkinson-next-ext.woff2"}
+    assert len(files) >= 8
+    assert sum(_sent(client, a) for a in [address, *files]) < 350_000
+
+
+def _sent(client: TestClient, address: str) -> int:
+    """The bytes of an answer as they go over the wire."""
+    with client.stream("GET", address) as answer:
+        assert answer.status_code == 200
+        return len(b"".join(answer.iter_raw()))
