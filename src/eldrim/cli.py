@@ -3,7 +3,7 @@
 import json
 import sys
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NoReturn
 
 import typer
 from pydantic import ValidationError
@@ -130,7 +130,7 @@ def _read(file: Path) -> Engine:
         _fail(error.problems)
 
 
-def _fail(problems: list[Problem]) -> "typer.Exit":  # type: ignore[return]
+def _fail(problems: list[Problem]) -> NoReturn:
     for problem in problems:
         typer.echo(str(problem), err=True)
     sys.exit(2)

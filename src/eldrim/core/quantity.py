@@ -152,10 +152,6 @@ class Quantity:
         """Whether two different limits are stated."""
         return self.low != self.high
 
-    def within(self, other: "Quantity") -> bool:
-        """Whether this lies wholly inside ``other``."""
-        return other.low <= self.low and self.high <= other.high
-
     def printed_in(self, symbol: str, decimals: int | None = None) -> str:
         """Print in another unit, e.g. ``"11.1 to 14.8 lbf·ft"``."""
         places = unit(symbol).decimals if decimals is None else decimals
