@@ -25,6 +25,17 @@ def test_choose_force_a_way_and_take_it_back(person: People) -> None:
     expect(page.locator("#moves li[data-part=throttle-body]")).to_contain_text("swing aside")
 
 
+def test_a_part_that_stays_can_be_forced_out(person: People) -> None:
+    """And taken back."""
+    page = person("trainer")
+    page.goto("/engines/marlet-34-v6?c=2&work=coil&work=plug")
+    page.get_by_text("parts stay").click()
+    page.get_by_role("link", name="remove Rear stays").click()
+    expect(page.locator("#moves li[data-part=rear-stays]")).to_contain_text("asked for")
+    expect(page.locator(".what-ifs")).to_contain_text("Rear stays: remove must")
+    expect(page.locator(".difference")).to_contain_text("more than the best")
+
+
 def test_an_alternative_becomes_the_plan_and_a_dead_end_is_explained(person: People) -> None:
     """Clicked, it is drawn; forbid everything, and the part that blocks is named."""
     page = person("trainer")
