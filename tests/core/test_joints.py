@@ -80,7 +80,7 @@ def test_a_torque_brings_its_wrench_setting_and_click() -> None:
 
 def test_a_mirror_and_an_extension_are_named() -> None:
     """What is out of sight is said to be."""
-    made = with_joint(kind="bolt", mirror=True, extension="150 mm", **FASTENER)
+    made = with_joint(kind="bolt", mirror=True, below="140 mm", **FASTENER)
     release = find(made, "release/cover/it")
     assert "mirror and light" in release.tools
     assert "extension 150 mm, ¼ in" in release.tools

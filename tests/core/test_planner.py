@@ -64,7 +64,7 @@ def test_the_turbo_s_duct_is_shifted_rather_than_removed() -> None:
     assert ("intake-duct", "shift") in moved(ask(turbo, 4))
     assert "intake-duct" not in {p for p, _ in moved(ask(turbo, 1, 2, 3))}
     without = ask(turbo, 4, forbid=("intake-duct/shift",))
-    assert "locking extension 100 mm ⅜ in" in without.tools
+    assert "locking extension 100 mm, ⅜ in" in without.tools
     neither = ask(turbo, 4, forbid=("intake-duct/shift",),
                   without_tools=("locking extension 100 mm ⅜ in",))  # fmt: skip
     assert ("intake-duct", "remove") in moved(neither)

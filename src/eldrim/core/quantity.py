@@ -77,7 +77,11 @@ UNITS: tuple[Unit, ...] = (
 _BY_SPELLING = {s: u for u in UNITS for s in u.spellings}
 _BY_SYMBOL = {u.symbol: u for u in UNITS}
 
-_NUMBER = r"[-−]?(?:\d+\s+\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?|[.,]\d+)"
+_FRACTION = r"\d+\s+\d+/\d+|\d+/\d+"
+_GROUPED = r"\d{1,3}(?:[\s\u00a0\u202f]\d{3})+"
+_NUMBER = rf"[-−]?(?:{_FRACTION}|{_GROUPED}|\d+(?:[.,]\d+)?|[.,]\d+)"
+_VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8",
+           "⅓": "1/3", "⅔": "2/3"}  # fmt: skip
 _OPERATOR = r"to|–|—|-|−|~|\.\.|±|\+/-"
 _RANGE = re.compile(
     rf"^(?P<low>{_NUMBER})\s*(?P<unit1>\D*?)\s*(?P<op>{_OPERATOR})\s*"
@@ -183,21 +187,59 @@ def make(value: float, symbol: str, high: float | None = None) -> Quantity:
     )
 
 
+@dataclass(frozen=True)
+class Typed:
+    """Numbers as they stand, before anybody asks whether they make sense.
+
+    ``low`` and ``high`` are in the order typed, ``unit`` is None where none was written.
+    """
+
+    low: float
+    high: float
+    unit: Unit | None
+    printed: str
+
+
+def scan(text: str) -> Typed:
+    """Take a typed quantity to pieces; a missing unit and a backward range are let through.
+
+    Raises :class:`QuantityError` for what is no quantity at all, or has an unknown unit.
+    """
+    match = _match(text)
+    first = _number(match["low"])
+    second = _number(match["high"]) if match["high"] else first
+    if match["op"] in ("±", "+/-"):
+        first, second = _tidy(first - second), _tidy(first + second)
+    spelled = (match["unit2"] or "").strip() or (match["unit1"] or "").strip()
+    symbol = unit(spelled) if spelled else None
+    return Typed(first, second, symbol, _as_printed(match, symbol))
+
+
+def _match(text: str) -> "re.Match[str]":
+    plain = re.sub(r"(\d?)\s*([½¼¾⅛⅜⅝⅞⅓⅔])", _spelled_out, text.strip())
+    match = _RANGE.match(plain) or _SINGLE.match(plain)
+    if match is None:
+        raise QuantityError(f"'{text}' is not a quantity; write a number and a unit, as 22 N·m")
+    return match
+
+
+def _spelled_out(match: "re.Match[str]") -> str:
+    whole = f"{match[1]} " if match[1] else ""
+    return whole + _VULGAR[match[2]]
+
+
 def parse(text: str, dimension: Dimension | None = None) -> Quantity:
     """Read what a person typed: ``22 Nm``, ``18.4 ft-lb``, ``.039 in``, ``0,8 mm``, ``15-20 Nm``.
 
-    Accepts decimal point or comma, fractions (``5/8 in``), ranges with *to* or a dash, ``±``.
-    A unit is required. Raises :class:`QuantityError` naming what is not understood, also when the
-    unit does not measure ``dimension`` or the range runs backwards.
+    Accepts decimal point or comma, fractions (``5/8 in``, ``1 1/2 turns``, ``½ turn``), thousands
+    in groups (``30 000 km``), ranges with *to* or a dash, ``±``. A unit is required. Raises
+    :class:`QuantityError` naming what is not understood, also when the unit does not measure
+    ``dimension`` or the range runs backwards.
     """
-    match = _RANGE.match(text.strip()) or _SINGLE.match(text.strip())
-    if match is None:
-        raise QuantityError(f"'{text}' is not a quantity; write a number and a unit, as 22 N·m")
-    symbol = _unit_of(match, text)
-    first = _number(match["low"])
-    second = _number(match["high"]) if match["high"] else first
-    low, high = (first, second) if match["op"] not in ("±", "+/-") else (
-        _tidy(first - second), _tidy(first + second))  # fmt: skip
+    typed = scan(text)
+    if typed.unit is None:
+        raise QuantityError(f"'{text}' has no unit; write it after the number, as 22 N·m")
+    low, high, symbol = typed.low, typed.high, typed.unit
     if dimension is not None and symbol.dimension is not dimension:
         raise QuantityError(
             f"'{text}' is in {symbol.symbol}, which measures {symbol.dimension}; "
@@ -211,24 +253,17 @@ def parse(text: str, dimension: Dimension | None = None) -> Quantity:
         convert(high, symbol.symbol, base),
         symbol.dimension,
         symbol.symbol,
-        _as_printed(match, symbol),
+        typed.printed,
     )
 
 
-def _unit_of(match: "re.Match[str]", text: str) -> Unit:
-    spelled = (match["unit2"] or "").strip() or (match["unit1"] or "").strip()
-    if not spelled:
-        raise QuantityError(f"'{text}' has no unit; write it after the number, as 22 N·m")
-    return unit(spelled)
-
-
-def _as_printed(match: "re.Match[str]", symbol: Unit) -> str:
-    space = "" if symbol.symbol == "°" else " "
+def _as_printed(match: "re.Match[str]", symbol: Unit | None) -> str:
+    ending = "" if symbol is None else f"{'' if symbol.symbol == '°' else ' '}{symbol.symbol}"
     low = match["low"].replace(",", ".")
     if not match["high"]:
-        return f"{_lead(low)}{space}{symbol.symbol}"
+        return f"{_lead(low)}{ending}"
     word = "±" if match["op"] in ("±", "+/-") else "to"
-    return f"{_lead(low)} {word} {_lead(match['high'].replace(',', '.'))}{space}{symbol.symbol}"
+    return f"{_lead(low)} {word} {_lead(match['high'].replace(',', '.'))}{ending}"
 
 
 def _lead(number: str) -> str:
@@ -238,8 +273,9 @@ def _lead(number: str) -> str:
 def _number(text: str) -> float:
     whole = text.replace("−", "-").replace(",", ".").strip()
     if "/" in whole:
-        return float(sum(Fraction(part) for part in whole.split()))
-    return float(whole)
+        sign = -1 if whole.startswith("-") else 1
+        return sign * float(sum(Fraction(part) for part in whole.lstrip("-").split()))
+    return float(re.sub(r"\s", "", whole))
 
 
 def _tidy(value: float) -> float:

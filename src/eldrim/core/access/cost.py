@@ -3,20 +3,33 @@
 from typing import NamedTuple
 
 from eldrim.core.access.problem import build
-from eldrim.core.access.solve import solve
+from eldrim.core.access.solve import NoWayInError, WayIn, solve
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.tools.kit import Kit
 
 
-def access_costs(engine: Engine, variant: str, rules: HouseRules) -> dict[str, float]:
+def access_costs(
+    engine: Engine, variant: str, rules: HouseRules, kit: Kit | None = None
+) -> dict[str, float]:
     """Return the minutes (risk priced in) of the cheapest way in to each hole alone."""
     costs: dict[str, float] = {}
     for cylinder in engine.cylinders:
         job = Job(cylinders=(cylinder,), work=(carrier(engine), Work.PLUG), variant=variant)
-        found = solve(build(engine, job, rules)).cost / 100
+        found = cheapest(engine, job, rules, kit).cost / 100
         costs.update(dict.fromkeys(engine.holes_of(cylinder), found))
     return costs
+
+
+def cheapest(engine: Engine, job: Job, rules: HouseRules, kit: Kit | None) -> WayIn:
+    """The cheapest way in with this crib; where it opens nothing, with tools still to get."""
+    try:
+        return solve(build(engine, job, rules, kit))
+    except NoWayInError:
+        if kit is None:
+            raise
+        return solve(build(engine, job, rules))
 
 
 class Companion(NamedTuple):
@@ -28,16 +41,16 @@ class Companion(NamedTuple):
 
 
 def best_companion(
-    engine: Engine, job: Job, costs: dict[str, float], rules: HouseRules
+    engine: Engine, job: Job, costs: dict[str, float], rules: HouseRules, kit: Kit | None = None
 ) -> Companion | None:
     """Return the cylinder that gains most from being done along with a job; None if none gains."""
-    here = solve(build(engine, job, rules)).cost
+    here = cheapest(engine, job, rules, kit).cost
     found = []
     for cylinder in engine.cylinders:
         if cylinder in job.cylinders:
             continue
         joint = job.model_copy(update={"cylinders": (*job.cylinders, cylinder)})
-        extra = (solve(build(engine, joint, rules)).cost - here) / 100
+        extra = (cheapest(engine, joint, rules, kit).cost - here) / 100
         found.append(Companion(cylinder, extra, costs[engine.holes_of(cylinder)[0]]))
     best = max(found, key=lambda c: (c.alone - c.extra, -c.cylinder), default=None)
     return best if best is not None and best.alone > best.extra else None

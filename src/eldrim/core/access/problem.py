@@ -8,9 +8,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from eldrim.core.engine import Engine, Hindrance, Target, Way, WorkRound, applies, parse_target
-from eldrim.core.engine.parts import HindranceKind, Risk, RoundKind
+from eldrim.core.engine.parts import HindranceKind, Part, Risk, RoundKind
 from eldrim.core.job import Job, targets
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.tools.crib import fold
+from eldrim.core.tools.kit import Kit
 
 
 @dataclass(frozen=True, order=True)
@@ -48,9 +50,12 @@ class AccessProblem:
     forced: tuple[Node, ...] = ()
 
 
-def build(engine: Engine, job: Job, rules: HouseRules) -> AccessProblem:
-    """Build the question for a settled job; ways ruled out by job or house rules are left out."""
-    builder = _Builder(engine, job, rules)
+def build(engine: Engine, job: Job, rules: HouseRules, kit: Kit | None = None) -> AccessProblem:
+    """Build the question for a settled job; ways ruled out by job or house rules are left out.
+
+    With a ``kit``, so are the ways whose tools the crib lacks.
+    """
+    builder = _Builder(engine, job, rules, kit)
     roots = tuple(b for t in targets(job, engine, rules) for b in builder.blocks_at(t))
     forced = tuple(_way_node(text) for text in job.force)
     return AccessProblem(roots, builder.reach(roots, forced), builder.cost, forced)
@@ -62,8 +67,9 @@ def _way_node(text: str) -> Node:
 
 
 class _Builder:
-    def __init__(self, engine: Engine, job: Job, rules: HouseRules) -> None:
-        self.engine, self.job, self.rules = engine, job, rules
+    def __init__(self, engine: Engine, job: Job, rules: HouseRules, kit: Kit | None) -> None:
+        self.engine, self.job, self.rules, self.kit = engine, job, rules, kit
+        self.lacking = {fold(name) for name in job.without_tools}
         self.cost: dict[Node, int] = {}
         self._at: dict[tuple[str, str], list[tuple[int, Hindrance, Target]]] = {}
         for index, hindrance in enumerate(engine.hindrances):
@@ -144,7 +150,7 @@ class _Builder:
             for key, work in hindrance.rounds.items()
             if (work.good_for_torque or not torque)
             and f"{hindrance.part}/{key}" not in self.job.forbid
-            and self._open_to_us(work)
+            and self._open_to_us(work, part)
         ]
         for node in nodes:
             self._price(node, part.ways[node.way] if node.is_way else hindrance.rounds[node.round])
@@ -155,13 +161,17 @@ class _Builder:
         forced = {f for f in self.job.force if f.startswith(f"{node.part}/")}
         if forced and f"{node.part}/{node.way}" not in forced:
             return False
-        return not names & set(self.job.forbid) and self._open_to_us(way)
+        return not names & set(self.job.forbid) and self._open_to_us(
+            way, self.engine.parts[node.part]
+        )
 
-    def _open_to_us(self, way: Way | WorkRound) -> bool:
+    def _open_to_us(self, way: Way | WorkRound, part: Part) -> bool:
         feel = way.by_feel if isinstance(way, Way) else way.kind is RoundKind.BY_FEEL
         if feel and self.rules.school("work_by_feel") == "forbidden":
             return False
-        return not {*way.tools, *way.skills} & set(self.job.without_tools)
+        if any(fold(name) in self.lacking for name in (*way.tools, *way.skills)):
+            return False
+        return self.kit is None or self.kit.can(way, part)
 
     def _price(self, node: Node, way: Way | WorkRound) -> None:
         minutes = way.out.mid + way.back.mid + risk_minutes(way.risks, self.rules)

@@ -3,21 +3,24 @@
 from collections.abc import Iterator
 
 from eldrim.core.engine.joints import FASTENERS
-from eldrim.core.engine.model import Engine
+from eldrim.core.engine.model import Engine, Figure, Plug, applies
 from eldrim.core.engine.parts import Joint
 from eldrim.core.engine.targets import Target, parse_target
 from eldrim.core.errors import EngineError, Problem
+from eldrim.core.figures.bands import band_for, plug_length
+from eldrim.core.figures.slips import Held, examine
 from eldrim.core.quantity import Dimension
 
 FIGURE_DIMENSIONS = {
     "plug-torque": Dimension.TORQUE,
     "plug-gap": Dimension.LENGTH,
+    "plug-angle": Dimension.ANGLE,
+    "warm-window": Dimension.TEMPERATURE,
     "work-temperature": Dimension.TEMPERATURE,
     "battery-rest": Dimension.VOLTAGE,
     "charging": Dimension.VOLTAGE,
     "idle-speed": Dimension.SPEED,
 }
-REQUIRED_FIGURES = ("plug-torque", "plug-gap")
 
 
 def check(engine: Engine) -> list[Problem]:
@@ -93,26 +96,39 @@ def _figures(engine: Engine) -> Iterator[Problem]:
                     f"'{figure.value}' measures {figure.value.dimension}, not {wanted}",
                     f"write it with a unit of {wanted}",
                 )
-    for variant in engine.variants:
-        for key in REQUIRED_FIGURES:
-            yield from _one_figure(engine, key, variant)
+            yield from _outside(engine, key, figure, path)
+        for variant in engine.variants:
+            yield from _settled_twice(figures, key, variant)
 
 
-def _one_figure(engine: Engine, key: str, variant: str) -> Iterator[Problem]:
-    stated = [f for f in engine.figures.get(key, ()) if not f.variants or variant in f.variants]
-    if not stated:
-        yield Problem(
-            f"figures.{key}",
-            f"no figure applies to variant '{variant}'",
-            "state it with its source and page",
-        )
-    elif len({(f.value.low, f.value.high) for f in stated}) > 1:
-        printed = " and ".join(f"{f.value} ({f.source} p. {f.page})" for f in stated)
-        yield Problem(
-            f"figures.{key}",
-            f"two figures disagree for variant '{variant}': {printed}",
-            "limit each to its variants, or remove the one that does not apply",
-        )
+def _outside(engine: Engine, key: str, figure: Figure, path: str) -> Iterator[Problem]:
+    """A figure outside its band holds only if somebody looked again and said so."""
+    value = figure.value
+    variant = next(iter(figure.variants or engine.variants))
+    band = None if figure.confirmed else band_for(engine, key, variant, value.dimension)
+    if band is None or band.dimension is not value.dimension:
+        return
+    held = examine(value.text, band, value.dimension)
+    if isinstance(held, Held):
+        yield Problem(f"{path}.value", f"{held.why}; {held.band}", _likely(held))
+
+
+def _likely(held: Held) -> str:
+    readings = " or ".join(f"{r.text} ({r.how})" for r in held.readings)
+    meant = f"likely meant: {readings}; " if readings else ""
+    return f"{meant}otherwise add confirmed: and say why it holds"
+
+
+def _settled_twice(figures: tuple[Figure, ...], key: str, variant: str) -> Iterator[Problem]:
+    for lubricated in (False, True):
+        settled = [f for f in figures if f.settled and applies(f.variants, variant)
+                   and f.lubricated == lubricated]  # fmt: skip
+        if len(settled) > 1:
+            yield Problem(
+                f"figures.{key}",
+                f"two figures are both settled for variant '{variant}'",
+                "let only one of them hold",
+            )
 
 
 def _service_items(engine: Engine) -> Iterator[Problem]:
@@ -123,6 +139,7 @@ def _service_items(engine: Engine) -> Iterator[Problem]:
         yield Problem("leads", "plugs are fed by leads, but none is described", "describe the lead")
     for index, plug in enumerate(engine.plugs):
         yield from _known(engine.sources, plug.source, f"plugs[{index}].source", "source")
+        yield from _plug_lengths(plug, f"plugs[{index}]")
         yield from _variants(engine, plug.variants, f"plugs[{index}]")
     for variant in engine.variants:
         for path, items in (("plugs", engine.plugs), ("coils", engine.coils)):
@@ -133,6 +150,13 @@ def _service_items(engine: Engine) -> Iterator[Problem]:
                     f"{len(fits)} entries apply to variant '{variant}'; exactly one must",
                     "set variants on each entry",
                 )
+
+
+def _plug_lengths(plug: Plug, path: str) -> Iterator[Problem]:
+    for field in () if plug.confirmed else ("reach", "hex", "height", "gap_supplied"):
+        held = examine(getattr(plug, field).text, plug_length(field), Dimension.LENGTH)
+        if isinstance(held, Held):
+            yield Problem(f"{path}.{field}", f"{held.why}; {held.band}", _likely(held))
 
 
 def _joints(engine: Engine) -> Iterator[Problem]:

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from eldrim.core.engine.parts import Hindrance, Joint, Key, Name, Part, Point, Text
 from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage
+from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, parse
 
 FORMAT: Literal["eldrim.engine/1"] = "eldrim.engine/1"
 
@@ -74,6 +74,16 @@ class Well(Frozen):
     bore: Length
     tilt: Angle
     room_above: Length = Field(description="Clear height over the rim, nothing removed.")
+    room_open: Length | None = Field(
+        None, description="Clear height once what hinders the well is away; none: free."
+    )
+    surround: Length = Field(
+        parse("10 mm"), description="Height over the rim of what a handle must clear."
+    )
+    line: Angle = Field(
+        parse("0°"), description="How far the free line to the handle leans off the well's axis."
+    )
+    swing: Angle | None = Field(None, description="How far a handle can swing; none: freely.")
     sight: Literal["seen", "felt"] = "seen"
 
 
@@ -102,6 +112,7 @@ class Source(Frozen):
 
     document: Name
     edition: Name
+    kind: Literal["manual", "label", "bulletin", "parts_list", "handbook"] = "manual"
 
 
 class Figure(Frozen):
@@ -112,6 +123,9 @@ class Figure(Frozen):
     page: Name
     variants: tuple[Key, ...] = ()
     lubricated: bool = Field(False, description="The source states it for lubricated threads.")
+    plus: Angle | None = Field(None, description="A further turn after the torque is reached.")
+    settled: Text = Field("", description="Why this one is used where sources disagree.")
+    confirmed: Text = Field("", description="Why it holds although it lies outside the band.")
     note: Text = ""
 
 
@@ -138,6 +152,10 @@ class Plug(Frozen):
     heat_range: Name
     resistor: bool
     gap_supplied: Length
+    points: Literal[6, 12] = Field(6, description="Of the hex.")
+    height: Length = Field(parse("50 mm"), description="From the hex's lower face to the tip.")
+    adjustable: bool = Field(False, description="The maker lets a fine-wire strap be set.")
+    confirmed: Text = Field("", description="Why a length outside its band holds.")
     index: Text = Field("", description="Where the maker wants the ground strap to point.")
     source: Key
     page: Name
@@ -150,6 +168,7 @@ class Coil(Frozen):
     part_number: Name
     joints: dict[Key, Joint]
     boot_greased: bool = False
+    boot_part: Name | None = Field(None, description="Part number of its boot, sold alone.")
     short_loom: bool = Field(
         False, description="The connector comes off only while the coil moves."
     )

@@ -7,7 +7,7 @@ from pydantic import Field, StringConstraints
 
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import Length, Time
+from eldrim.core.quantity import Angle, Length, Time
 
 Key = Annotated[
     str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", min_length=1, max_length=48)
@@ -77,7 +77,13 @@ class Joint(Frozen):
     carries: Carries = Carries.NOTHING
     at: tuple[Point, ...] = Field((), description="Where each one sits on the plan, in mm.")
     drive: str | None = Field(None, pattern=r"^(1/4|3/8|1/2)$")
-    extension: Length | None = Field(None, description="Extension between socket and handle.")
+    below: Length | None = Field(
+        None, description="How far the head lies below where a handle can swing."
+    )
+    pocket: Length | None = Field(None, description="Bore of the pocket the head lies in.")
+    room: Length | None = Field(None, description="Clear height over the pocket's rim.")
+    line: Angle | None = Field(None, description="Lean of the free line to the handle.")
+    swing: Angle | None = Field(None, description="How far a handle can swing here.")
     plastic: bool = Field(False, description="Pulls on a plastic ear: snug, never crush.")
     stand: Literal["left", "right", "top", "bottom"] | None = Field(
         None, description="Edge of the plan to stand at, where it is not the usual one."

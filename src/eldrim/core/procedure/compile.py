@@ -15,32 +15,50 @@ from eldrim.core.order.sequence import Task, sequence
 from eldrim.core.procedure import prove, refit, service
 from eldrim.core.procedure.cautions import DEFERS_TO
 from eldrim.core.procedure.context import Context, name_of
-from eldrim.core.procedure.model import Move, PartLine, Phase, PhaseMinutes, Plan, Step
+from eldrim.core.procedure.listing import parts, roll, tool_names
+from eldrim.core.procedure.model import Move, Phase, PhaseMinutes, Plan, Step
+from eldrim.core.procedure.points import open_points, wants
 from eldrim.core.procedure.ready import bench, ready
 from eldrim.core.procedure.uncover import lift_key, uncover
 from eldrim.core.procedure.wording import listed, say, the
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.rules.topics import TOPICS
+from eldrim.core.tools.crib import Crib
+from eldrim.core.tools.kit import Kit
+from eldrim.core.tools.stock import STANDARD_CRIB
 
 Rank = Callable[[Step], tuple[float, ...]]
 
 
-def plan(engine: Engine, job: Job, rules: HouseRules = DEFAULT_RULES) -> Plan:
-    """Answer a job on a consistent engine sheet.
+def plan(
+    engine: Engine, job: Job, rules: HouseRules = DEFAULT_RULES, crib: Crib = STANDARD_CRIB
+) -> Plan:
+    """Answer a job on a consistent engine sheet, with the tools of a crib.
+
+    A way whose tool is missing is not chosen, unless nothing else opens the holes; what is
+    missing then stands on the plan with what to get.
 
     Raises :class:`JobError` when the job names what the sheet has not, or when no way reaches a
     hole; the message then carries the chain of parts. Minutes are minutes of work; one change of
     set-up costs what the house rules say and is counted on the step that needs it.
     """
     job = settle(job, engine)
-    ctx = _context(engine, job, rules)
-    return _Compiler(ctx).plan()
+    kit = Kit(engine, job.variant, rules, crib.without(job.without_tools))
+    ctx, barred = _context(kit, job)
+    return _Compiler(ctx, barred).plan()
 
 
-def _context(engine: Engine, job: Job, rules: HouseRules) -> Context:
-    problem = build(engine, job, rules)
+def _context(kit: Kit, job: Job) -> tuple[Context, bool]:
+    """The way in with this crib; where it opens nothing, with tools still to get (True)."""
+    engine, barred = kit.engine, False
     try:
-        return Context(engine, job, rules, problem, solve(problem))
+        problem = build(engine, job, kit.rules, kit)
+        try:
+            way_in = solve(problem)
+        except NoWayInError:
+            problem, barred = build(engine, job, kit.rules), True
+            way_in = solve(problem)
+        return Context(kit, job, problem, way_in), barred
     except NoWayInError as error:
         chain = " → ".join(_name(engine, key) for key in error.chain)
         what = "each must be off before the other" if error.loop else "nothing opens it"
@@ -58,8 +76,8 @@ def _name(engine: Engine, key: str) -> str:
 
 
 class _Compiler:
-    def __init__(self, ctx: Context) -> None:
-        self.ctx = ctx
+    def __init__(self, ctx: Context, barred: bool) -> None:
+        self.ctx, self.barred = ctx, barred
         self.changes = 0
         self.in_hand = ""
         self.gap = 0.0
@@ -67,17 +85,22 @@ class _Compiler:
 
     def plan(self) -> Plan:
         body = self._body()
-        parts = _parts(self.ctx)
-        tools = _tools(body)
-        listing = tuple(f"{p.quantity} × {p.name} {p.part_number}".strip() for p in parts)
-        head = [*ready(self.ctx), *bench(self.ctx, tools, listing)]
-        steps = self._count_changes([*head, *body, *self._proof(len(tools))])
+        needed = parts(self.ctx)
+        listing = tuple(f"{p.quantity} × {p.name} {p.part_number}".strip() for p in needed)
+        first, proof = ready(self.ctx), self._proof()
+        tools = tool_names([*first, *body, *proof])
+        head = [*first, *bench(self.ctx, tools, listing)]
+        counted = prove.count_tools(len(tools))
+        steps = self._count_changes([*head, *body, counted, *proof])
+        laid_out = roll(self.ctx, steps)
         engine, job = self.ctx.engine, self.ctx.job
         return Plan(
             engine=engine.id, engine_name=engine.title, revision=engine.revision,
             variant=job.variant, variant_name=engine.variants[job.variant].name, job=job,
             title=job.title, rules_version=self.ctx.rules.version, moves=self._moves(steps),
-            steps=tuple(steps), tools=_tools(steps), parts=parts,
+            steps=tuple(steps), tools=tuple(i.name for i in laid_out), parts=needed,
+            roll=laid_out, wants=wants(self.ctx, self.barred),
+            open_points=open_points(steps, laid_out), crib_version=self.ctx.kit.crib.version,
             minutes=_sum(steps), phases=_phases(steps), tool_changes=self.changes,
             proven_optimal=self.proven, access_minutes=self.ctx.way_in.cost / 100,
             access_bound=self.ctx.way_in.bound / 100, order_gap=round(self.gap, 2),
@@ -138,11 +161,11 @@ class _Compiler:
         names = [the(ctx.part(n).name) for n in ctx.moves if ctx.part(n).needed_to_run]
         return (say("no_start_between", parts=listed(names)),)
 
-    def _proof(self, tool_count: int) -> list[Step]:
+    def _proof(self) -> list[Step]:
         covers = [s.model_copy(update={"phase": Phase.PROVE})
                   for s in self.covers if s.part in self.late]  # fmt: skip
         return [
-            *prove.before_start(self.ctx, tool_count),
+            *prove.before_start(self.ctx),
             *prove.start(self.ctx),
             *self._order(covers, self._part_by_part),
             *prove.finish(self.ctx),
@@ -242,10 +265,6 @@ def _move(ctx: Context, node: Node, number: int) -> Move:
     )  # fmt: skip
 
 
-def _tools(steps: list[Step]) -> tuple[str, ...]:
-    return tuple(dict.fromkeys(t for s in steps for t in s.tools))
-
-
 def _sum(steps: list[Step]) -> float:
     return round(sum(s.minutes for s in steps), 1)
 
@@ -254,21 +273,3 @@ def _phases(steps: list[Step]) -> tuple[PhaseMinutes, ...]:
     return tuple(
         PhaseMinutes(phase=p, minutes=_sum([s for s in steps if s.phase is p])) for p in Phase
     )
-
-
-def _parts(ctx: Context) -> tuple[PartLine, ...]:
-    lines = []
-    if ctx.plugs_out and ctx.rules.school("inspect_or_replace") == "replace":
-        lines.append(PartLine(name="spark plug", part_number=ctx.plug.part_number,
-                              quantity=len(ctx.plug_holes), why="replace when out"))  # fmt: skip
-    if ctx.item in ctx.job.work:
-        lines.append(PartLine(name=f"ignition {ctx.item}", part_number=ctx.carrier.part_number,
-                              quantity=len(ctx.holes), why="asked for"))  # fmt: skip
-    for node in ctx.moves:
-        for joint in ctx.released(node).values():
-            if joint.one_time or joint.kind is JointKind.GASKET:
-                lines.append(PartLine(
-                    name=f"{ctx.part(node).name}: {name_of(joint.model_copy(update={'count': 1}))}",
-                    part_number=joint.part_number or "", quantity=joint.count,
-                    why="used once only"))  # fmt: skip
-    return tuple(lines)

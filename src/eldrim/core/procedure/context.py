@@ -6,29 +6,84 @@ from functools import cached_property
 from eldrim.core.access.explain import Reason, active_blocks, answered_by, chain, reasons, serves
 from eldrim.core.access.problem import AccessProblem, Block, Node
 from eldrim.core.access.solve import WayIn
-from eldrim.core.engine import Engine, Target, Way, WorkRound, applies
-from eldrim.core.engine.joints import LORE
+from eldrim.core.engine import Target, Way, WorkRound, applies
+from eldrim.core.engine.joints import FASTENERS, LORE
 from eldrim.core.engine.model import Coil, Lead, Plug
 from eldrim.core.engine.parts import Joint, Part
+from eldrim.core.figures.sheet import Looked, plug_window
+from eldrim.core.figures.torque import Window
 from eldrim.core.job import Job, Work, carrier_cylinders
 from eldrim.core.procedure.figures import Figures
 from eldrim.core.procedure.times import FELT, TILT_DEGREES, TILTED
 from eldrim.core.procedure.wording import listed, say
-from eldrim.core.rules.house import HouseRules
+from eldrim.core.tools.crib import fold
+from eldrim.core.tools.demand import Act, of_plug
+from eldrim.core.tools.kit import Kit
+from eldrim.core.tools.reach import Question
+from eldrim.core.tools.shortage import shortage
+from eldrim.core.tools.toolbox import Toolbox, clamp_questions
 
 
 class Context:
-    """One engine, one settled job, one chosen way in, one set of rules."""
+    """One engine, one settled job, one chosen way in, one set of rules, one crib."""
 
-    def __init__(
-        self, engine: Engine, job: Job, rules: HouseRules, problem: AccessProblem, way_in: WayIn
-    ) -> None:
+    def __init__(self, kit: Kit, job: Job, problem: AccessProblem, way_in: WayIn) -> None:
         """Gather what every phase needs."""
-        self.engine, self.job, self.rules = engine, job, rules
+        self.kit, self.engine, self.rules, self.job = kit, kit.engine, kit.rules, job
         self.problem, self.way_in = problem, way_in
-        self.figures = Figures(engine, job.variant, rules)
+        self.figures = Figures(kit.engine, job.variant, kit.rules, kit.crib)
         self._because: dict[Node, tuple[str, ...]] = {}
+        self._plug_questions: dict[str, list[Question]] = {}
         self.why: dict[Node, list[Reason]] = reasons(problem, way_in)
+
+    @cached_property
+    def tools(self) -> Toolbox:
+        """The tools of the whole job, chosen together."""
+        joints = [j for n in self.moves for j in self.released(n).values()]
+        joints += list(self.carrier.joints.values()) if self.holes else []
+        asked = [q for j in joints if j.kind in FASTENERS for q in self.kit.acts(j)]
+        for hole in sorted(self.plug_holes):
+            asked += self.plug_questions(hole)
+        return Toolbox(self.kit, (*asked, *(clamp_questions() if self.isolates() else ())))
+
+    def plug_questions(self, hole: str) -> list[Question]:
+        """What the plug of a hole asks: break loose, run out, then torque, or by angle."""
+        if hole not in self._plug_questions:
+            self._plug_questions[hole] = self._asked_of_plug(hole)
+        return self._plug_questions[hole]
+
+    def _asked_of_plug(self, hole: str) -> list[Question]:
+        rounds = self.rounds(Target(hole=hole, item="plug"))
+        using = tuple(sorted({fold(t) for _, work in rounds for t in work.tools}))
+        demand = of_plug(self.plug, self.engine.holes[hole][1], hole in self._opened, using)
+        last: Question = (demand, Act.SNUG, None)
+        if self.plug_torque and self.rules.school("tightening") != "seat_plus_angle":
+            asked = (demand, Act.TORQUE, self.plug_torque[1])
+            last = asked if self.kit.reach.possible(*asked) else last
+        return [(demand, Act.LOOSE, None), (demand, Act.RUN, None), last]
+
+    def no_wrench(self, hole: str) -> str:
+        """Why no torque wrench tightens the plug of a hole; empty where one does, or none has to.
+
+        A plug is then turned by angle (handbook §9).
+        """
+        if self.rules.school("tightening") == "seat_plus_angle":
+            return ""
+        if self.plug_torque is None:
+            return "no torque is stated for this plug"
+        demand, act, _ = self.plug_questions(hole)[-1]
+        lacking = shortage(self.kit.reach, demand, Act.TORQUE, self.plug_torque[1])
+        return lacking.words if act is Act.SNUG and lacking else ""
+
+    @cached_property
+    def plug_torque(self) -> tuple[Looked, Window] | None:
+        """The plug's torque window; None where only the angle method is left."""
+        return plug_window(self.engine, self.job.variant, self.rules)
+
+    @cached_property
+    def _opened(self) -> frozenset[str]:
+        """The holes that something stood over and stands over no more, or is worked round."""
+        return frozenset(b.target.hole for b, _ in self.blocks if b.target.hole)
 
     @cached_property
     def moves(self) -> list[Node]:

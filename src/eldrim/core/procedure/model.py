@@ -9,6 +9,7 @@ from eldrim.core.figures.torque import Setting
 from eldrim.core.frozen import Frozen
 from eldrim.core.job import Job
 from eldrim.core.rules.house import Departure
+from eldrim.core.tools.stack import Stack
 
 
 class Phase(StrEnum):
@@ -52,8 +53,14 @@ class StepFigure(Frozen):
     aim: float
     source: str
     variant: str
-    sum: str = ""
+    sum: tuple[str, ...] = Field((), description="What was done to the number, line by line.")
     setting: Setting | None = None
+    against: tuple[str, ...] = Field((), description="What speaks against the other wrenches.")
+    plus: str = Field("", description="A further turn after the torque.")
+    fallback: bool = Field(False, description="The maker is silent; a band stands in.")
+    rivals: tuple[str, ...] = Field((), description="What other sources say instead.")
+    settled: str = Field("", description="Why this source is used.")
+    unsettled: bool = Field(False, description="Nobody has said yet which source holds.")
 
 
 class Reading(Frozen):
@@ -86,6 +93,7 @@ class Step(Frozen):
     edited: bool = False
     tools: tuple[str, ...] = ()
     setup: str = ""
+    stacks: tuple[Stack, ...] = Field((), description="What reaches, for each act of the step.")
     figures: tuple[StepFigure, ...] = ()
     cautions: tuple[Caution, ...] = ()
     checks: tuple[Check, ...] = ()
@@ -145,6 +153,42 @@ class PartLine(Frozen):
     why: str
 
 
+class RollItem(Frozen):
+    """One tool to lay out, in order of use. Lengths in mm, for drawing; 0 where they say nothing.
+
+    ``missing`` is why it is not there, ``cure`` what would help; ``cautions`` come with a
+    substitute.
+    """
+
+    name: str
+    kind: str
+    first: str
+    uses: int
+    length: float = 0
+    outside: float = 0
+    missing: str = ""
+    cure: str = ""
+    cautions: tuple[str, ...] = ()
+
+
+class Want(Frozen):
+    """Tools the crib lacks that would save minutes, and the way in they would open."""
+
+    tools: tuple[str, ...]
+    words: str
+    minutes: float
+    price: float = 0
+
+
+class OpenPoint(Frozen):
+    """Something to settle or accept before a release. ``bars`` cannot be accepted away."""
+
+    key: str
+    text: str
+    steps: tuple[str, ...] = ()
+    bars: bool = False
+
+
 class PhaseMinutes(Frozen):
     """What one phase takes."""
 
@@ -169,6 +213,11 @@ class Plan(Frozen):
     parts: tuple[PartLine, ...]
     stays: tuple[Stay, ...] = ()
     alternatives: tuple[Alternative, ...] = ()
+    roll: tuple[RollItem, ...] = Field((), description="The tools in order of use.")
+    wants: tuple[Want, ...] = ()
+    open_points: tuple[OpenPoint, ...] = ()
+    accepted: str = Field("", description="Why it was released with points open.")
+    crib_version: int = 0
     notes: tuple[str, ...] = ()
     schools: dict[str, str] = Field(default_factory=dict)
     departures: dict[str, Departure] = Field(default_factory=dict)

@@ -9,14 +9,14 @@ from eldrim.core.procedure.model import Check, Phase, Reading, Step
 from eldrim.core.procedure.times import ACTS
 from eldrim.core.procedure.uncover import AIR_PARTS
 from eldrim.core.procedure.wording import listed, say, why
+from eldrim.core.tools.toolbox import clamp_questions
 
 
-def before_start(ctx: Context, tool_count: int) -> list[Step]:
+def before_start(ctx: Context) -> list[Step]:
     """Return what must hold before the engine turns, derived from what was touched."""
-    steps = [_count_tools(tool_count)]
     opened = [o for n in ctx.moves if ctx.way(n).kind is WayKind.REMOVE for o in ctx.part(n).opens]
-    steps += [_openings(opened)] if opened else []
-    steps += [_reconnect()] if ctx.isolates() else []
+    steps = [_openings(opened)] if opened else []
+    steps += [_reconnect(ctx)] if ctx.isolates() else []
     joints = [j for n in ctx.moves for j in ctx.released(n).values()]
     if any(_carries(j, Carries.FUEL, JointKind.FUEL_LINE) for j in joints):
         steps.append(_plain("fuel", "prime", {Act.FUEL}, "No seep anywhere"))
@@ -79,7 +79,8 @@ def _plain(name: str, verb: str, acts: set[Act], check: str, minutes: str = "") 
     )  # fmt: skip
 
 
-def _count_tools(count: int) -> Step:
+def count_tools(count: int) -> Step:
+    """Count back what was counted out, before anything turns."""
     return Step(
         key="prove/tools", phase=Phase.PROVE, verb="count", object="tools",
         text=say("count_tools"), detail=say("count_tools.detail", count=count),
@@ -97,11 +98,12 @@ def _openings(opened: list[str]) -> Step:
     )  # fmt: skip
 
 
-def _reconnect() -> Step:
+def _reconnect(ctx: Context) -> Step:
+    use = ctx.tools.use(clamp_questions()[1])
     return Step(
         key="prove/reconnect", phase=Phase.PROVE, verb="connect", object="battery",
         text=say("reconnect"), detail=say("reconnect.detail"),
-        tools=("socket 10 mm, ¼ in", "ratchet ¼ in"), setup="socket 10 mm, ¼ in + ratchet ¼ in",
+        tools=use.tools, setup=use.setup,
         cautions=cautions({Act.BATTERY}), checks=(Check(key="tight", text="Clamp tight"),),
         minutes=ACTS["reconnect"], because=("It was taken off in ready/isolate",),
     )  # fmt: skip

@@ -6,6 +6,7 @@ from eldrim.core.procedure.model import Check, Phase, Reading, Step, StepFigure
 from eldrim.core.procedure.times import ACTS
 from eldrim.core.procedure.wording import say, why
 from eldrim.core.quantity import parse
+from eldrim.core.tools.toolbox import clamp_questions
 
 
 def ready(ctx: Context) -> list[Step]:
@@ -14,7 +15,7 @@ def ready(ctx: Context) -> list[Step]:
     What lists tools and parts is added once the rest is known: see :func:`bench`.
     """
     steps = [_unit(ctx), _codes(), _battery(ctx), *_warm(ctx), _temperature(ctx), _key()]
-    return steps + ([_isolate()] if ctx.isolates() else [])
+    return steps + ([_isolate(ctx)] if ctx.isolates() else [])
 
 
 def bench(ctx: Context, tools: tuple[str, ...], parts: tuple[str, ...]) -> list[Step]:
@@ -117,11 +118,11 @@ def _key() -> Step:
     )  # fmt: skip
 
 
-def _isolate() -> Step:
+def _isolate(ctx: Context) -> Step:
+    use = ctx.tools.use(clamp_questions()[0])
     return Step(
         key="ready/isolate", phase=Phase.READY, verb="isolate", object="battery",
-        text=say("isolate"), detail=say("isolate.detail"), tools=("socket 10 mm, ¼ in",
-        "ratchet ¼ in"), setup="socket 10 mm, ¼ in + ratchet ¼ in",
+        text=say("isolate"), detail=say("isolate.detail"), tools=use.tools, setup=use.setup,
         cautions=cautions({Act.BATTERY}), minutes=ACTS["isolate"],
         because=("The job opens an electrical or fuel joint that calls for it",),
     )  # fmt: skip

@@ -5,6 +5,7 @@ from eldrim.core.engine import Target
 from eldrim.core.engine.joints import FASTENERS, LORE, JointKind
 from eldrim.core.engine.model import Coil
 from eldrim.core.engine.parts import Joint, WayKind
+from eldrim.core.figures.sheet import joint_window
 from eldrim.core.order.pattern import STAGES_FROM, tightening_pattern
 from eldrim.core.procedure.cautions import Act, cautions
 from eldrim.core.procedure.context import Context, name_of
@@ -13,7 +14,7 @@ from eldrim.core.procedure.service import hole_step, with_rounds
 from eldrim.core.procedure.times import ACTS, share
 from eldrim.core.procedure.uncover import joint_acts, lift_key, standing
 from eldrim.core.procedure.wording import listed, say, the
-from eldrim.core.tools.naming import ToolUse, tightening_tools
+from eldrim.core.tools.toolbox import ToolUse
 
 
 def carriers(ctx: Context, holes: list[str]) -> list[Step]:
@@ -74,8 +75,7 @@ def _fastens(joint: Joint) -> bool:
 def _carrier_joint(ctx: Context, hole: str, key: str, joint: Joint, after: str) -> Step:
     lore = LORE[joint.kind]
     fastener = joint.kind in FASTENERS
-    figure = ctx.figures.of_joint(joint, f"{ctx.item} {key}")
-    use = tightening_tools(joint, figure.setting.wrench if figure and figure.setting else None)
+    use, figure = _use(ctx, joint, f"{ctx.item} {key}")
     verb = "tighten" if fastener else "connect"
     act = ACTS["fastener" if fastener else "connector"]
     base = hole_step(ctx, f"{verb}/{ctx.item}/{hole}/{key}", hole, Phase.REFIT, act)
@@ -86,8 +86,9 @@ def _carrier_joint(ctx: Context, hole: str, key: str, joint: Joint, after: str) 
             "detail": " ".join(_joint_notes(joint)),
             "tools": use.tools,
             "setup": use.setup,
+            "stacks": use.stacks,
             "figures": (figure,) if figure else (),
-            "checks": joint_checks(joint),
+            "checks": joint_checks(joint, figure),
             "after": (after,),
         }
     )
@@ -156,7 +157,7 @@ def _renew(ctx: Context, node: Node, key: str, joint: Joint, after: tuple[str, .
         key=f"renew/{node.part}/{key}", phase=Phase.REFIT, verb="renew", object=part.name,
         part=node.part, text=say("renew", joints=name_of(joint), part=the(part.name)),
         detail=say("renew.detail"), cautions=cautions({Act.OLD_GASKET}),
-        checks=joint_checks(joint), minutes=ACTS["opening"],
+        checks=joint_checks(joint, None), minutes=ACTS["opening"],
         because=("A seal that was opened is renewed",), after=after,
     )  # fmt: skip
 
@@ -194,22 +195,27 @@ def _fit(ctx: Context, node: Node, minutes: float, after: tuple[str, ...]) -> St
 
 def _make_up(ctx: Context, node: Node, key: str, joint: Joint, minutes: float, fitted: str) -> Step:
     part, lore = ctx.part(node), LORE[joint.kind]
-    figure = ctx.figures.of_joint(joint, f"{part.name}, {name_of(joint)}")
-    use = _use(joint, figure)
+    use, figure = _use(ctx, joint, f"{part.name}, {name_of(joint)}")
     return Step(
         key=_joint_key(node, key, joint), phase=Phase.REFIT,
         verb="tighten" if joint.kind in FASTENERS else "connect", object=part.name,
         part=node.part,
         text=say("refit", verb=lore.refit_verb, joints=name_of(joint), part=the(part.name)),
         detail=" ".join(_joint_notes(joint)), tools=use.tools, setup=use.setup,
+        stacks=use.stacks,
         figures=(figure,) if figure else (), cautions=cautions(joint_acts(joint)),
-        checks=joint_checks(joint), minutes=minutes,
+        checks=joint_checks(joint, figure), minutes=minutes,
         because=(f"It was let go in release/{node.part}/{key}",), after=(fitted,),
     )  # fmt: skip
 
 
-def _use(joint: Joint, figure: StepFigure | None) -> ToolUse:
-    return tightening_tools(joint, figure.setting.wrench if figure and figure.setting else None)
+def _use(ctx: Context, joint: Joint, name: str) -> tuple[ToolUse, StepFigure | None]:
+    """The tools that make a joint up, and its torque where the sheet states one."""
+    use, found = ctx.tools.tighten(joint)
+    stated = joint_window(ctx.engine, joint, ctx.job.variant, ctx.rules)
+    if stated is None or joint.torque is None:
+        return use, None
+    return use, ctx.figures.torque(joint.torque, name, stated, found)
 
 
 def _joint_notes(joint: Joint) -> list[str]:
@@ -226,11 +232,12 @@ def _joint_notes(joint: Joint) -> list[str]:
     return notes
 
 
-def joint_checks(joint: Joint) -> tuple[Check, ...]:
+def joint_checks(joint: Joint, figure: StepFigure | None) -> tuple[Check, ...]:
     """What proves a joint is back, from the trade's table; torque where one is stated."""
     proofs = [Check(key=k, text=t) for k, t in LORE[joint.kind].proofs]
-    if joint.torque:
-        proofs.insert(0, Check(key="torque", text="Wrench clicked on each"))
+    if figure:
+        clicked = f"Wrench clicked on each{f', then {figure.plus} further' if figure.plus else ''}"
+        proofs.insert(0, Check(key="torque", text=clicked))
     elif joint.kind in FASTENERS:
         snug = "Snug, not crushed" if joint.plastic else "Snug"
         proofs.insert(0, Check(key="snug", text=snug))

@@ -4,14 +4,13 @@ from eldrim.core.engine import Target
 from eldrim.core.engine.joints import FASTENERS, LORE
 from eldrim.core.engine.model import Coil
 from eldrim.core.engine.parts import Joint
-from eldrim.core.figures.torque import SHOP_WRENCHES
 from eldrim.core.procedure.cautions import Act, cautions
 from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import Caution, Check, Phase, Reading, Step, StepFigure
 from eldrim.core.procedure.times import ACTS
 from eldrim.core.procedure.wording import listed, say
 from eldrim.core.quantity import convert
-from eldrim.core.tools.naming import ToolUse, plug_tools, release_tools
+from eldrim.core.tools.demand import Act as ToolAct
 
 CONDITIONS = (
     "light tan to grey, dry", "chalk white, clean", "white blisters, melted edge",
@@ -25,9 +24,6 @@ CLEANERS: dict[str, tuple[str, ...]] = {
     "both": ("vacuum with thin nozzle", "air gun"),
 }  # fmt: skip
 LIFTERS = {"socket": "", "hose": "old boot or hose", "magnet": "pick-up magnet"}
-EXTENSIONS_MM = (75.0, 150.0, 250.0)
-PLUG_SOCKET_MM = 65.0
-HANDLE_CLEARANCE_MM = 25.0
 
 
 def clean(ctx: Context) -> list[Step]:
@@ -56,7 +52,7 @@ def read(ctx: Context, holes: list[str]) -> list[Step]:
 def fit(ctx: Context, holes: list[str]) -> list[Step]:
     """Return the steps that put plugs in: all started by hand before any is tightened."""
     holes = [h for h in holes if h in ctx.plug_holes]
-    compound = ctx.figures.compound(ctx.plug)
+    compound = ctx.figures.compound()
     chased = ctx.rules.school("thread_cleaning") == "every_hole"
     steps = [_gap(ctx, h) for h in holes]
     steps += [_chase(ctx, h) for h in holes] if chased else []
@@ -119,7 +115,7 @@ def _lets_go_first(joint: Joint) -> bool:
 
 
 def _release(ctx: Context, hole: str, key: str, joint: Joint) -> Step:
-    lore, use = LORE[joint.kind], release_tools(joint)
+    lore, use = LORE[joint.kind], ctx.tools.release(joint)
     base = hole_step(
         ctx,
         f"release/{ctx.item}/{hole}/{key}",
@@ -135,6 +131,7 @@ def _release(ctx: Context, hole: str, key: str, joint: Joint) -> Step:
             "detail": " ".join(d for d in (lore.release, joint.note) if d),
             "tools": use.tools,
             "setup": use.setup,
+            "stacks": use.stacks,
         }
     )
 
@@ -179,15 +176,8 @@ def _clean_well(ctx: Context, hole: str) -> Step:
     )
 
 
-def _plug_use(ctx: Context, hole: str, handle: str) -> ToolUse:
-    well = ctx.engine.holes[hole][1]
-    wanted = well.depth.mid + HANDLE_CLEARANCE_MM - PLUG_SOCKET_MM
-    length = next((e for e in EXTENSIONS_MM if e >= wanted), EXTENSIONS_MM[-1])
-    return plug_tools(ctx.plug.hex, length, handle)
-
-
 def _pull_plug(ctx: Context, hole: str) -> Step:
-    use = _plug_use(ctx, hole, "ratchet ⅜ in")
+    use = ctx.tools.use(*ctx.plug_questions(hole)[:2])
     target = Target(hole=hole, item="plug")
     minutes = with_rounds(ctx, hole, "plug", ACTS["plug out"], "out")
     base = hole_step(ctx, f"remove/plug/{hole}", hole, Phase.PULL, minutes)
@@ -199,6 +189,7 @@ def _pull_plug(ctx: Context, hole: str) -> Step:
             "detail": " ".join(d for d in (_pull_words(ctx), ctx.round_notes(target)) if d),
             "tools": (*use.tools, *_lifter(ctx), *_round_tools(ctx, target)),
             "setup": use.setup,
+            "stacks": use.stacks,
             "cautions": cautions(acts),
             "checks": (Check(key="ring", text="Old ring came out with the plug"),)
             if ctx.plug.seat == "gasket"
@@ -308,14 +299,14 @@ def _prepare(ctx: Context, hole: str) -> Step:
 
 
 def _start(ctx: Context, hole: str, compound: bool, chased: bool) -> Step:
-    use = _plug_use(ctx, hole, "")
+    use = ctx.tools.use(ctx.plug_questions(hole)[-1])
     before = f"{'prepare' if compound else 'gap'}/plug/{hole}"
     base = hole_step(ctx, f"start/plug/{hole}", hole, Phase.FIT, ACTS["start plug"])
     return base.model_copy(
         update={
             "text": say("start_plug", hole=hole),
             "detail": say("start_plug.detail", dry="" if compound else say("start_plug.dry")),
-            "tools": use.tools[:2],
+            "tools": tuple(p.name for s in use.stacks for p in s.pieces),
             "readings": (
                 Reading(key="free_turns", label="Free turns", kind="number", unit="turns", low=2,
                         why_limit="a plug that will not run in by hand may be cross-threaded"),
@@ -328,21 +319,29 @@ def _start(ctx: Context, hole: str, compound: bool, chased: bool) -> Step:
 
 
 def _tighten(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
-    angle = ctx.rules.school("tightening") == "seat_plus_angle"
-    return (_turn if angle else _torque)(ctx, hole, all_started)
+    return (_turn if _turned(ctx, hole) else _torque)(ctx, hole, all_started)
+
+
+def _turned(ctx: Context, hole: str) -> bool:
+    """Whether a plug is tightened by angle: by house rule, or because no wrench does it here."""
+    return ctx.plug_questions(hole)[-1][1] is ToolAct.SNUG
 
 
 def _turn(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
     figure = ctx.figures.plug_angle(ctx.plug)
-    use = _plug_use(ctx, hole, "ratchet ⅜ in")
+    use = ctx.tools.use(ctx.plug_questions(hole)[-1])
     base = hole_step(ctx, f"torque/plug/{hole}", hole, Phase.FIT, ACTS["torque plug"])
     angle = figure.converted or figure.printed
+    lacking = ctx.no_wrench(hole)
+    reason = (say("turn_plug.no_wrench", why=lacking),) if lacking else ()
     return base.model_copy(
         update={
             "text": say("turn_plug", hole=hole, angle=figure.printed),
             "detail": " ".join(d for d in (say("turn_plug.detail"), _index(ctx)) if d),
             "tools": use.tools,
             "setup": use.setup,
+            "stacks": use.stacks,
+            "because": (*base.because, *reason),
             "figures": (figure,),
             "checks": (Check(key="turned", text=f"Turned {angle} after hand-tight"),),
             "cautions": cautions({Act.HOT, Act.ALUMINIUM}),
@@ -357,9 +356,10 @@ def _index(ctx: Context) -> str:
 
 
 def _torque(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
-    figure = ctx.figures.plug_torque(ctx.plug)
-    handle = figure.setting.wrench if figure.setting else SHOP_WRENCHES[1].name
-    use = _plug_use(ctx, hole, handle)
+    asked = ctx.plug_questions(hole)[-1]
+    assert ctx.plug_torque is not None, "a torque step needs its window"
+    use = ctx.tools.use(asked)
+    figure = ctx.figures.torque("plug-torque", "plug torque", ctx.plug_torque, ctx.tools.of(asked))
     target = Target(hole=hole, item="plug")
     minutes = with_rounds(ctx, hole, "plug", ACTS["torque plug"], "back")
     base = hole_step(ctx, f"torque/plug/{hole}", hole, Phase.FIT, minutes)
@@ -368,10 +368,18 @@ def _torque(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
         update={
             "text": say("torque_plug", hole=hole),
             "detail": " ".join(
-                d for d in (say("torque_plug.detail"), _index(ctx), ctx.round_notes(target)) if d
+                d
+                for d in (
+                    say("torque_plug.detail"),
+                    further(figure),
+                    _index(ctx),
+                    ctx.round_notes(target),
+                )
+                if d
             ),
             "tools": (*use.tools, *_round_tools(ctx, target)),
             "setup": use.setup,
+            "stacks": use.stacks,
             "figures": (figure,),
             "readings": (torque_reading(figure),),
             "cautions": cautions(acts),
@@ -380,14 +388,16 @@ def _torque(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
     )
 
 
+def further(figure: StepFigure) -> str:
+    """The turn after the torque, where the source states one."""
+    return say("further", angle=figure.plus) if figure.plus else ""
+
+
 def torque_reading(figure: StepFigure) -> Reading:
     """A torque to enter, in the unit of the wrench, with the maker's limits."""
     unit = figure.setting.unit if figure.setting else figure.unit
     low, high = (round(convert(v, figure.unit, unit), 2) for v in (figure.min, figure.max))
-    single = low == high
-    tolerance = 0.04 * low if single else 0.0
     return Reading(
-        key="torque", label="Torque", kind="number", unit=unit,
-        low=round(low - tolerance, 2), high=round(high + tolerance, 2),
+        key="torque", label="Torque", kind="number", unit=unit, low=low, high=high,
         why_limit="outside the maker's figure the thread or the seat is at risk",
     )  # fmt: skip

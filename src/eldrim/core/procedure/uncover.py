@@ -9,7 +9,6 @@ from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import Check, Phase, Step
 from eldrim.core.procedure.times import ACTS, share
 from eldrim.core.procedure.wording import listed, say, the
-from eldrim.core.tools.naming import release_tools
 
 # A part that only blocks the way out, or is tied by a wire, leaves the fasteners free to undo.
 LIFT_ONLY = frozenset({HindranceKind.BLOCKS_EXIT, HindranceKind.HOLDS_SHORT})
@@ -66,7 +65,7 @@ def _before(ctx: Context, node: Node) -> tuple[tuple[str, ...], tuple[str, ...]]
 def _release(
     ctx: Context, node: Node, key: str, joint: Joint, minutes: float, after: tuple[str, ...]
 ) -> Step:
-    lore, use, part = LORE[joint.kind], release_tools(joint), ctx.part(node)
+    lore, use, part = LORE[joint.kind], ctx.tools.release(joint), ctx.part(node)
     powered = part.kind in COVERS and lore.tool == "fastener"
     power = ctx.rules.school("power_tools") != "none" and powered
     notes = [lore.release, joint.note, "By mirror and touch." if joint.mirror else "",
@@ -81,6 +80,7 @@ def _release(
         detail=" ".join(n for n in notes if n),
         tools=use.tools,
         setup=use.setup,
+        stacks=use.stacks,
         cautions=cautions(joint_acts(joint)),
         checks=_count_check(joint),
         minutes=minutes,

@@ -80,6 +80,8 @@ ENGLISH: dict[str, str] = {
     "turn_plug": "Seat plug {hole}, then turn {angle}",
     "turn_plug.detail": "Hand-tight to the seat, mark the handle, then the angle. The ring is felt "
     "twice: it starts to give, then goes firm; stop just after.",
+    "turn_plug.no_wrench": "No torque wrench does it here: {why}",
+    "further": "Once the wrench clicks, turn {angle} further.",
     "index": "Electrode: {index}.",
     "warm": "Let the engine idle briefly",
     "warm.detail": "A minute in summer, two or three in winter, until the head is in the maker's "

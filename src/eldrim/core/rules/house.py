@@ -30,7 +30,15 @@ class HouseRules(Frozen):
     )
     set_up_minutes: float = Field(0.4, ge=0, description="What one change of set-up costs.")
     piece_minutes: float = Field(0.05, ge=0, description="And each piece exchanged at it.")
-    compound_reduction: float = Field(0.3, ge=0, le=0.6)
+    compound_reduction: float = Field(
+        0.3, ge=0, le=0.6, description="Share the aim loses on a lubricated thread."
+    )
+    compound_floor: float = Field(
+        0.65, ge=0.3, le=1, description="Share of the lower limit no reduction goes below."
+    )
+    value_allowance: float = Field(
+        0.1, ge=0.02, le=0.2, description="Share either way a single printed torque is read as."
+    )
     temperature_limit: str = "0 to 40 °C"
 
     @field_validator("schools")

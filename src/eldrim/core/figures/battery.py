@@ -1,0 +1,41 @@
+"""What a battery's voltage says (handbook §16)."""
+
+from eldrim.core.frozen import Frozen
+from eldrim.core.quantity import format_number
+
+# Volts of a 12 V lead-acid battery near 25 °C: from this on, verdict, what to do.
+REST = (
+    (13.3, "surface charge", "It has just been charged: load it for a minute, let it stand, "
+     "measure again."),
+    (12.5, "charged", "Nothing to do."),
+    (12.3, "low", "Charge it."),
+    (11.9, "poor", "Charge it and test again; replace it if it falls back."),
+    (0.0, "flat", "Charge it slowly; replace it if it does not hold."),
+)  # fmt: skip
+RUNNING = (
+    (14.5, "overcharging", "Look at the regulator: this protects nothing."),
+    (13.5, "charging well", "Nothing to do."),
+    (0.0, "not keeping up", "Look at belt, connections and alternator."),
+)
+
+
+class BatteryVerdict(Frozen):
+    """The verdict, what to do, and the sum that scales the bands to the system."""
+
+    verdict: str
+    act: str
+    sum: str
+
+
+def battery(volts: float, system: float, *, running: bool = False) -> BatteryVerdict:
+    """Judge a lead-acid battery at rest after standing, or its charging, on a system of 6–24 V."""
+    share = system / 12
+    scaled = volts / share
+    table = RUNNING if running else REST
+    over = running and scaled > 14.5 + 1e-9
+    rows = table if over or not running else table[1:]
+    _, verdict, act = next(row for row in rows if scaled >= row[0] - 1e-9)
+    said = f"{format_number(volts, 2)} V × 12 ÷ {format_number(system, 0)} = "
+    return BatteryVerdict(
+        verdict=verdict, act=act, sum=f"{said}{format_number(scaled, 2)} V on the 12 V scale"
+    )

@@ -1,0 +1,205 @@
+"""The gap adviser: what to do with this plug next, and when a worn gap leaves its range."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import pairwise
+
+from eldrim.core.frozen import Frozen
+from eldrim.core.quantity import format_number
+
+# Each reversal weakens the strap; past these a plug is not made good again (handbook §8).
+MOST_REVERSALS = 3
+MOST_MOVED_MM = 0.3
+STEP_MM = 0.05
+ADJUSTABLE = {
+    "nickel": "",
+    "multi_ground": "multi-ground straps are not adjusted",
+    "surface_gap": "a surface gap has nothing to bend",
+}
+
+
+class Act(StrEnum):
+    """What to do next."""
+
+    MEASURE = "measure"
+    FIT = "fit"
+    OPEN = "open"
+    CLOSE = "close"
+    RETURN = "return"
+    REJECT = "reject"
+
+
+class Verdict(StrEnum):
+    """How a reading stands to its range, the gauge's resolution respected."""
+
+    IN = "in"
+    AT_LIMIT = "at limit"
+    UNDER = "under"
+    OVER = "over"
+
+
+class Advice(Frozen):
+    """The next act. ``by`` and ``to`` are in mm; ``moved`` and ``reversals`` count what was done.
+
+    ``least`` and ``most`` bound where the strap may be taken from here; ``sum`` shows the count.
+    """
+
+    act: Act
+    words: str
+    verdict: Verdict | None = None
+    by: float = 0.0
+    to: float = 0.0
+    reversals: int = 0
+    moved: float = 0.0
+    sum: str = ""
+
+
+@dataclass(frozen=True)
+class GapRange:
+    """Limits and aim in mm, and the step of the gauge in hand."""
+
+    low: float
+    high: float
+    aim: float
+    resolution: float = 0.05
+
+
+def judge(reading: float, wanted: GapRange) -> Verdict:
+    """Judge one reading: within half a step of a limit it is *at limit*, not in (handbook §8)."""
+    half = wanted.resolution / 2
+    if reading < wanted.low - half - 1e-9:
+        return Verdict.UNDER
+    if reading > wanted.high + half + 1e-9:
+        return Verdict.OVER
+    if wanted.low + half <= reading + 1e-9 and reading <= wanted.high - half + 1e-9:
+        return Verdict.IN
+    return Verdict.AT_LIMIT
+
+
+def advise(
+    construction: str,
+    wanted: GapRange,
+    readings: tuple[float, ...],
+    *,
+    maker_allows: bool = False,
+    damaged: bool = False,
+) -> Advice:
+    """Say what to do with a plug after these readings in mm, the first as supplied or found.
+
+    ``construction`` is nickel, multi_ground, fine_wire or surface_gap; ``maker_allows`` says that
+    the maker lets a fine-wire strap be set; ``damaged`` that tip or insulator is not whole.
+    """
+    if damaged:
+        return Advice(act=Act.REJECT, words="Scrap it: a damaged plug is never fitted.")
+    if not readings:
+        return Advice(act=Act.MEASURE, words=f"Measure it with {gauge(construction)}.")
+    reversals, moved = _history(readings)
+    verdict = judge(readings[-1], wanted)
+    count = {"verdict": verdict, "reversals": reversals, "moved": moved,
+             "sum": _count(readings, reversals, moved)}  # fmt: skip
+    if moved > MOST_MOVED_MM + 1e-9 or reversals > MOST_REVERSALS:
+        return Advice(act=Act.REJECT, words=_worn_out(reversals, moved), **count)
+    if verdict is Verdict.IN or _as_near_as_can_be(wanted, readings[-1]):
+        return Advice(act=Act.FIT, words="In range: fit it.", **count)
+    if construction != "nickel" and not (construction == "fine_wire" and maker_allows):
+        act, words = _not_adjustable(construction, verdict)
+        return Advice(act=act, words=words, **count)
+    if reversals == MOST_REVERSALS:
+        return Advice(act=Act.REJECT, words=_worn_out(reversals, moved), **count)
+    return _move(readings[-1], wanted, moved, count)
+
+
+def _as_near_as_can_be(wanted: GapRange, reading: float) -> bool:
+    """A range no wider than the gauge's step has no *in*: on its aim is as good as it gets."""
+    narrow = wanted.high - wanted.low <= wanted.resolution + 1e-9
+    return narrow and abs(reading - wanted.aim) <= wanted.resolution / 2 + 1e-9
+
+
+def gauge(construction: str) -> str:
+    """The gauge that may touch this construction."""
+    if construction == "fine_wire":
+        return "a wire gauge, never slid or levered against the centre"
+    return "a wire or blade gauge"
+
+
+def _history(readings: tuple[float, ...]) -> tuple[int, float]:
+    """Reversals of direction and total movement in mm over a series of readings."""
+    moves = [round(b - a, 4) for a, b in pairwise(readings) if abs(b - a) > 1e-9]
+    reversals = sum(a * b < 0 for a, b in pairwise(moves))
+    return reversals, round(sum(map(abs, moves)), 4)
+
+
+def _count(readings: tuple[float, ...], reversals: int, moved: float) -> str:
+    if len(readings) < 2:
+        return ""
+    steps = " → ".join(format_number(r, 3) for r in readings)
+    turned = f"{reversals} {'reversal' if reversals == 1 else 'reversals'}"
+    return f"{steps} mm: moved {format_number(moved, 3)} mm in all, {turned}"
+
+
+def _worn_out(reversals: int, moved: float) -> str:
+    if moved > MOST_MOVED_MM + 1e-9:
+        return f"Reject it: the strap moved over {format_number(MOST_MOVED_MM, 1)} mm in all."
+    return f"Reject it: {reversals} reversals have weakened the strap."
+
+
+def _not_adjustable(construction: str, verdict: Verdict) -> tuple[Act, str]:
+    if construction == "fine_wire":
+        why = "a fine-wire plug is set only if its maker allows, and only by the strap"
+    else:
+        why = ADJUSTABLE[construction]
+    if verdict is Verdict.AT_LIMIT:
+        return Act.RETURN, f"At the limit, and {why}: measure again, then return it."
+    return Act.RETURN, f"Return it: {why}."
+
+
+def _move(reading: float, wanted: GapRange, moved: float, count: dict[str, object]) -> Advice:
+    by = round(wanted.aim - reading, 4)
+    if moved + abs(by) > MOST_MOVED_MM + 1e-9:
+        words = (
+            f"Reject it: {format_number(abs(by), 2)} mm more would move the strap "
+            f"over {format_number(MOST_MOVED_MM, 1)} mm in all."
+        )
+        return Advice.model_validate({"act": Act.REJECT, "words": words, **count})
+    opening = by > 0
+    how = "with the hook on the strap" if opening else "by light taps on a hard surface"
+    small = abs(by) > STEP_MM + 1e-9
+    stages = f", in moves of at most {format_number(STEP_MM, 2)} mm" if small else ""
+    verb = "Open" if opening else "Close"
+    words = f"{verb} it by {format_number(abs(by), 3)} mm {how}{stages}; measure each time."
+    act = Act.OPEN if opening else Act.CLOSE
+    return Advice.model_validate(
+        {"act": act, "words": words, "by": abs(by), "to": wanted.aim, **count}
+    )
+
+
+class Wear(Frozen):
+    """How a gap grows: mm per thousand of the meter, and the meter where it leaves the range."""
+
+    rate: float
+    leaves_at: float | None
+    sum: tuple[str, ...]
+
+
+def wear(fitted: tuple[float, float], found: tuple[float, float], limit: float) -> Wear | None:
+    """Return the wear between (meter, gap in mm) when fitted and when found.
+
+    None when the meter did not move. ``leaves_at`` is None when the gap did not grow.
+    """
+    run, grown = found[0] - fitted[0], found[1] - fitted[1]
+    if run <= 0:
+        return None
+    rate = grown / run * 1000
+    first = (
+        f"({format_number(found[1], 3)} − {format_number(fitted[1], 3)}) mm ÷ "
+        f"{format_number(run, 0)} = {format_number(rate, 4)} mm per thousand"
+    )
+    if grown <= 0:
+        return Wear(rate=round(rate, 6), leaves_at=None, sum=(first, "the gap has not grown"))
+    leaves = found[0] + (limit - found[1]) / rate * 1000
+    second = (
+        f"{format_number(found[0], 0)} + ({format_number(limit, 3)} − "
+        f"{format_number(found[1], 3)}) ÷ {format_number(rate, 4)} × 1000 = "
+        f"{format_number(leaves, 0)}"
+    )
+    return Wear(rate=round(rate, 6), leaves_at=round(leaves, 1), sum=(first, second))

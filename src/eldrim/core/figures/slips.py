@@ -1,0 +1,195 @@
+"""The slip catcher: a typed figure is taken, or held with what was most likely meant.
+
+A slip is a lost digit, a decimal comma gone astray, another unit, a range typed backwards, one
+fastener's torque given to another, the same figure written twice and different (handbook §9, §21).
+"""
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from eldrim.core.figures.bands import Band
+from eldrim.core.frozen import Frozen
+from eldrim.core.quantity import (
+    UNITS,
+    Dimension,
+    Quantity,
+    Typed,
+    Unit,
+    format_number,
+    make,
+    parse,
+    scan,
+    working_unit,
+)
+
+# Limits further apart than this are rarely one range: one of them has lost or won a digit.
+WIDEST = 2.6
+TWICE_WRITTEN_MAY_DIFFER = 0.05
+OFFERED = 5
+# Units that stand on one gauge or in one manual beside each other; others are not offered.
+COMMON = frozenset({"N·m", "lbf·ft", "lbf·in", "kgf·m", "mm", "in", "thou", "°C", "°F", "V", "km",
+                    "mi", "h", "months", "°", "turn", "rev/min"})  # fmt: skip
+FACTORS = (0.1, 0.01, 0.001, 10.0, 100.0)
+
+
+class LikelyReading(Frozen):
+    """What may have been meant: the figure to take, how the slip came about, its conversion."""
+
+    text: str
+    how: str
+    conversion: str = ""
+
+
+class Held(Frozen):
+    """A figure not taken yet: why, and the likely readings in band, likeliest first."""
+
+    typed: str
+    why: str
+    band: str
+    readings: tuple[LikelyReading, ...] = ()
+
+
+@dataclass(frozen=True)
+class Sibling:
+    """Another figure of the same sheet that this one may have been mixed up with."""
+
+    name: str
+    band: Band
+
+
+def examine(
+    text: str, band: Band | None, dimension: Dimension, siblings: tuple[Sibling, ...] = ()
+) -> Quantity | Held:
+    """Take a figure as typed, or hold it.
+
+    ``band`` is what is plausible, None where nothing general is known. Raises
+    :class:`QuantityError` for what is no quantity at all, or of another dimension altogether.
+    """
+    outer, inner = _twice(text)
+    typed = scan(outer)
+    if typed.unit and typed.unit.dimension is not dimension:
+        parse(outer, dimension)
+    why = _why_held(typed, outer, inner, band, siblings, dimension)
+    if not why:
+        return parse(outer, dimension)
+    readings = _readings(typed, inner, band, dimension)
+    return Held(
+        typed=text.strip(), why=why, readings=tuple(readings)[:OFFERED],
+        band=f"{band.plausible} is plausible for {band.what}" if band else "",
+    )  # fmt: skip
+
+
+def _twice(text: str) -> tuple[str, str]:
+    """A figure and the same again in brackets, as manuals print them."""
+    match = re.match(r"^\s*([^()]+?)\s*\(([^()]+)\)\s*$", text)
+    return (match[1], match[2]) if match else (text, "")
+
+
+def _why_held(
+    typed: Typed, outer: str, inner: str, band: Band | None, siblings: tuple[Sibling, ...],
+    dimension: Dimension,
+) -> str:  # fmt: skip
+    if typed.unit is None:
+        return f"'{outer.strip()}' has no unit"
+    if typed.high < typed.low:
+        return f"'{outer.strip()}' runs backwards"
+    value = parse(outer, dimension)
+    if inner and _differ(value, inner):
+        return f"{value} and {inner} are not the same"
+    if band is None:
+        return ""
+    if not band.holds(value.low, value.high):
+        side = "above" if value.high > band.most else "below"
+        return f"{_both(value)} is {side} what is plausible{_mixed_up(value, siblings)}"
+    if _wide(value):
+        return f"the limits of {value} are far apart for one range"
+    return ""
+
+
+def _differ(value: Quantity, inner: str) -> bool:
+    other = parse(inner, value.dimension)
+    pairs = ((value.low, other.low), (value.high, other.high))
+    return any(abs(a - b) > TWICE_WRITTEN_MAY_DIFFER * max(abs(a), abs(b)) for a, b in pairs)
+
+
+def _wide(value: Quantity) -> bool:
+    measured = value.dimension in (Dimension.TORQUE, Dimension.LENGTH, Dimension.VOLTAGE)
+    return measured and value.low > 0 and value.high / value.low > WIDEST
+
+
+def _mixed_up(value: Quantity, siblings: tuple[Sibling, ...]) -> str:
+    fits = next((s for s in siblings if s.band.expects(value.low, value.high)), None)
+    return f"; it would fit {fits.name}" if fits else ""
+
+
+def _both(value: Quantity) -> str:
+    base = working_unit(value.dimension).symbol
+    return str(value) if value.unit == base else f"{value} ({value.printed_in(base)})"
+
+
+def _readings(
+    typed: Typed, inner: str, band: Band | None, dimension: Dimension
+) -> list[LikelyReading]:
+    found: dict[str, tuple[int, LikelyReading]] = {}
+    for order, (low, high, unit, how) in enumerate(_guesses(typed, inner, dimension)):
+        value = make(low, unit.symbol, high)
+        rank = 0 if band is None or band.expects(value.low, value.high) else 1
+        plausible = band is None or band.holds(value.low, value.high)
+        if low <= high and plausible and not _wide(value) and value.text not in found:
+            reading = LikelyReading(text=value.text, how=how, conversion=_conversion(value))
+            found[value.text] = (100 * rank + order, reading)
+    return [reading for _, reading in sorted(found.values(), key=lambda pair: pair[0])]
+
+
+Guess = tuple[float, float, Unit, str]
+
+
+def _guesses(typed: Typed, inner: str, dimension: Dimension) -> Iterator[Guess]:
+    """Every way this may have come about, likeliest first; the caller keeps those in band."""
+    units = [u for u in UNITS if u.dimension is dimension and u.symbol in COMMON]
+    low, high = sorted((typed.low, typed.high))
+    here = typed.unit
+    if here is None:
+        yield from ((low, high, u, f"the unit was {u.symbol}") for u in units)
+        return
+    if typed.high < typed.low:
+        yield low, high, here, "the limits are turned round"
+        yield from _one_limit(typed.low, typed.high, here)
+    if inner:
+        other = scan(inner)
+        if other.unit:
+            yield low, high, here, "the first of the two"
+            yield other.low, other.high, other.unit, "the second of the two"
+    for unit in units:
+        if unit is not here:
+            yield low, high, unit, f"{unit.symbol} was meant, {here.symbol} typed"
+    for factor in FACTORS:
+        yield low * factor, high * factor, here, _factor_words(factor)
+    yield from _one_limit(typed.low, typed.high, here)
+    for unit in units if dimension is Dimension.LENGTH else ():
+        for factor in FACTORS[:3]:
+            words = f"{_factor_words(factor)}, and in {unit.symbol}"
+            yield low * factor, high * factor, unit, words
+
+
+def _one_limit(low: float, high: float, unit: Unit) -> Iterator[Guess]:
+    if low == high:
+        return
+    for factor in (0.1, 10.0):
+        yield low, high * factor, unit, f"the upper limit: {_factor_words(factor)}"
+        yield low * factor, high, unit, f"the lower limit: {_factor_words(factor)}"
+
+
+def _factor_words(factor: float) -> str:
+    if factor > 1:
+        return f"a digit lost: times {factor:g}"
+    return f"a decimal point lost: divided by {format_number(1 / factor, 0)}"
+
+
+def _conversion(value: Quantity) -> str:
+    """The same in the other unit people think in."""
+    pairs = {"N·m": "lbf·ft", "mm": "in", "°C": "°F", "km": "mi"}
+    base = working_unit(value.dimension).symbol
+    other = base if value.unit != base else pairs.get(base, "")
+    return value.printed_in(other) if other else ""

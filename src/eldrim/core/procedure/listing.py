@@ -1,0 +1,99 @@
+"""What to lay out for a plan: the tool roll in order of use, and the parts."""
+
+from collections.abc import Iterable
+
+from eldrim.core.engine.joints import JointKind
+from eldrim.core.engine.model import Coil
+from eldrim.core.procedure.context import Context, name_of
+from eldrim.core.procedure.model import PartLine, RollItem, Step
+from eldrim.core.tools.crib import Extension, Handle, Socket, Special, Swivel, Wrench, fold
+from eldrim.core.tools.shortage import Shortage, named
+
+# Used up, not counted back: they are parts, not tools.
+CONSUMABLES = ("thread compound", "thin oil", "dielectric grease")
+TO_GET = ": to get"
+
+
+def tool_names(steps: Iterable[Step]) -> tuple[str, ...]:
+    """Every tool of these steps, in order of first use."""
+    used = dict.fromkeys(t for s in steps for t in s.tools)
+    return tuple(t for t in used if t not in CONSUMABLES)
+
+
+def roll(ctx: Context, steps: list[Step]) -> tuple[RollItem, ...]:
+    """The tools as they lie in the roll: what each is, where first used, what is missing."""
+    by_name = {fold(t.name): t for t in ctx.kit.crib.all()}
+    lacking = {f"{s.what}{TO_GET}": s for s in ctx.tools.shortages}
+    cautions: dict[str, tuple[str, ...]] = {}
+    for stack in (k for s in steps for k in s.stacks):
+        if stack.cautions and stack.pieces:
+            first = stack.pieces[0].name
+            cautions[first] = tuple(dict.fromkeys((*cautions.get(first, ()), *stack.cautions)))
+    items = []
+    for name in tool_names(steps):
+        users = [s for s in steps if name in s.tools]
+        short = lacking.get(name) or named(ctx.kit.crib, name)
+        tool = by_name.get(fold(name))
+        items.append(_item(name, tool, users, None if tool else short, cautions.get(name, ())))
+    return tuple(items)
+
+
+def _item(
+    name: str, tool: object, users: list[Step], short: Shortage | None, cautions: tuple[str, ...]
+) -> RollItem:
+    length = tool.length.mid if isinstance(tool, Socket | Extension | Swivel | Handle | Wrench) \
+        else 0.0  # fmt: skip
+    outside = tool.outside.mid if isinstance(tool, Socket | Extension | Swivel) else 0.0
+    kind = "special" if tool is None or isinstance(tool, Special) else type(tool).__name__.lower()
+    return RollItem(
+        name=name.removesuffix(TO_GET), kind=kind, first=users[0].key, uses=len(users),
+        length=length, outside=outside, cautions=cautions,
+        missing=short.why if short else "", cure=short.cure if short else "",
+    )  # fmt: skip
+
+
+def parts(ctx: Context) -> tuple[PartLine, ...]:
+    """Plugs, coils, boots, seals, one-time fasteners and compounds, with quantities of the job."""
+    return (*_service_parts(ctx), *_one_time(ctx), *_compounds(ctx))
+
+
+def _service_parts(ctx: Context) -> list[PartLine]:
+    lines = []
+    if ctx.plugs_out and ctx.rules.school("inspect_or_replace") == "replace":
+        lines.append(PartLine(name="spark plug", part_number=ctx.plug.part_number,
+                              quantity=len(ctx.plug_holes), why="replace when out"))  # fmt: skip
+    renewed = ctx.item in ctx.job.work
+    if renewed:
+        lines.append(PartLine(name=f"ignition {ctx.item}", part_number=ctx.carrier.part_number,
+                              quantity=len(ctx.holes), why="asked for"))  # fmt: skip
+    boot = ctx.carrier.boot_part if isinstance(ctx.carrier, Coil) else None
+    if boot and not renewed and ctx.holes:
+        lines.append(PartLine(name="coil boot", part_number=boot, quantity=len(ctx.holes),
+                              why="renewed while open"))  # fmt: skip
+    return lines
+
+
+def _one_time(ctx: Context) -> list[PartLine]:
+    return [
+        PartLine(
+            name=f"{ctx.part(node).name}: {name_of(joint.model_copy(update={'count': 1}))}",
+            part_number=joint.part_number or "", quantity=joint.count, why="used once only",
+        )
+        for node in ctx.moves
+        for joint in ctx.released(node).values()
+        if joint.one_time or joint.kind is JointKind.GASKET
+    ]  # fmt: skip
+
+
+def _compounds(ctx: Context) -> list[PartLine]:
+    lines = []
+    if ctx.plugs_out and ctx.figures.compound():
+        oil = ctx.rules.school("thread_compound") == "oil"
+        why = f"a touch on {len(ctx.plug_holes)} threads"
+        name = "thin oil" if oil else "thread compound"
+        lines.append(PartLine(name=name, part_number="", quantity=1, why=why))
+    supplied = isinstance(ctx.carrier, Coil) and ctx.carrier.boot_greased
+    if ctx.holes and not supplied and ctx.rules.school("dielectric_grease") != "none":
+        lines.append(PartLine(name="dielectric grease", part_number="", quantity=1,
+                              why=f"a film in {len(ctx.holes)} boots"))  # fmt: skip
+    return lines

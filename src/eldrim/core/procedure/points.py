@@ -1,0 +1,83 @@
+"""What is still open on a plan, and what tools the crib lacks that would make it shorter."""
+
+from datetime import date
+
+from eldrim.core.access import build, solve
+from eldrim.core.access.alternatives import facts
+from eldrim.core.procedure.context import Context
+from eldrim.core.procedure.model import OpenPoint, Plan, RollItem, Step, Want
+from eldrim.core.procedure.wording import listed, the
+from eldrim.core.tools.crib import Crib
+
+
+def open_points(steps: list[Step], laid_out: tuple[RollItem, ...]) -> tuple[OpenPoint, ...]:
+    """Everything on these steps that a release must settle or accept, once each."""
+    found: dict[str, OpenPoint] = {}
+    for step in steps:
+        for figure in step.figures:
+            if figure.unsettled:
+                said = f"{figure.name}: {figure.printed} ({figure.source}) against "
+                _add(found, f"unsettled/{figure.key}", said + " and ".join(figure.rivals)
+                     + ": settle which holds, on the spec sheet", step, bars=True)  # fmt: skip
+            if figure.fallback:
+                said = f"{figure.name}: {figure.printed} is a fallback; the maker is silent"
+                _add(found, f"fallback/{figure.key}", said, step)
+    for item in laid_out:
+        if item.missing:
+            users = tuple(s.key for s in steps if item.name in {_bare(t) for t in s.tools})
+            found[f"missing/{item.name}"] = OpenPoint(
+                key=f"missing/{item.name}", text=f"{item.name}: {item.missing}; {item.cure}",
+                steps=users,
+            )  # fmt: skip
+    return tuple(found.values())
+
+
+def _bare(tool: str) -> str:
+    return tool.removesuffix(": to get")
+
+
+def _add(
+    found: dict[str, OpenPoint], key: str, text: str, step: Step, *, bars: bool = False
+) -> None:
+    known = found.get(key) or OpenPoint(key=key, text=text, bars=bars)
+    found[key] = known.model_copy(update={"steps": (*known.steps, step.key)})
+
+
+def overdue(plan: Plan, crib: Crib, on: date) -> tuple[OpenPoint, ...]:
+    """The wrenches a plan sets whose calibration has run out on a day."""
+    used = {f.setting.wrench for s in plan.steps for f in s.figures if f.setting}
+    late = [w for w in crib.wrenches if w.name in used and w.overdue(on)]
+    return tuple(
+        OpenPoint(
+            key=f"overdue/{w.id}", text=f"{w.name}: calibration ran out on {w.due}",
+            steps=tuple(s.key for s in plan.steps
+                        if any(f.setting and f.setting.wrench == w.name for f in s.figures)),
+        )
+        for w in late
+    )  # fmt: skip
+
+
+def wants(ctx: Context, barred: bool) -> tuple[Want, ...]:
+    """Tools that would open a cheaper way in: what they are, and the minutes they would save.
+
+    ``barred`` tells that the present way in already had to leave the crib aside.
+    """
+    if barred or ctx.way_in.cost == 0:
+        return ()
+    best = solve(build(ctx.engine, ctx.job, ctx.rules))
+    saved = round((ctx.way_in.cost - best.cost) / 100, 1)
+    lacking = tuple(
+        dict.fromkeys(
+            s
+            for n in sorted(best.chosen)
+            for s in ctx.kit.lacks(facts(ctx.engine, n), ctx.engine.parts[n.part])
+        )
+    )
+    if saved <= 0 or not lacking:
+        return ()
+    tools = tuple(dict.fromkeys(t for s in lacking for t in (s.buy or (s.what,))))
+    moved, other = ({n.part for n in w.chosen if n.is_way} for w in (ctx.way_in, best))
+    names = [the(ctx.engine.parts[p].name) for p in sorted(moved - other)]
+    gain = f"{listed(names)} can stay" if names else "a quicker way is open"
+    return (Want(tools=tools, words=f"With {listed(list(tools))} {gain}", minutes=saved,
+                 price=sum(s.price for s in lacking)),)  # fmt: skip

@@ -1,0 +1,88 @@
+"""Fewest tools for a whole job: one stack for each act, chosen together, not one by one.
+
+The cost counts each piece taken to the engine once, each combination put together once, and what
+speaks against a single stack. Solved exactly, with fixed limits, so the answer is always the same.
+"""
+
+from ortools.sat.python import cp_model
+
+from eldrim.core.tools.reach import Found, Question, Reach, offers
+
+# Weights in tenths: a piece to fetch, a combination to put together, a piece in a stack.
+PIECE, SET_UP, IN_STACK = 100, 30, 10
+DETERMINISTIC_LIMIT = 0.4
+KEPT_ANSWERS = 128
+
+
+def fewest(reach: Reach, questions: tuple[Question, ...]) -> dict[Question, Found]:
+    """Return a stack for each question such that all together take the least.
+
+    A question nothing in the crib answers is left out.
+    """
+    known = reach.chosen.get(questions)
+    if known is None:
+        if len(reach.chosen) >= KEPT_ANSWERS:
+            reach.chosen.clear()
+        offered = {q: found for q in questions if (found := tuple(offers(reach.answer(*q))))}
+        known = dict(zip(offered, _choose(list(offered.values())), strict=True))
+        reach.chosen[questions] = known
+    return known
+
+
+def _choose(offered: list[tuple[Found, ...]]) -> list[Found]:
+    if all(len(need) == 1 for need in offered):
+        return [need[0] for need in offered]
+    model = cp_model.CpModel()
+    picks = [[model.new_bool_var("") for _ in need] for need in offered]
+    for row in picks:
+        model.add_exactly_one(row)
+    terms = [
+        round(IN_STACK * f.stack.cost) * pick
+        for row, need in zip(picks, offered, strict=True)
+        for pick, f in zip(row, need, strict=True)
+    ]
+    for weight, users in ((PIECE, _pieces(offered)), (SET_UP, _setups(offered))):
+        for places in users.values():
+            used = model.new_bool_var("")
+            terms.append(weight * used)
+            for i, j in places:
+                model.add_implication(picks[i][j], used)
+    model.minimize(sum(terms))
+    return _solved(model, picks, offered)
+
+
+def _solved(
+    model: cp_model.CpModel,
+    picks: list[list[cp_model.IntVar]],
+    offered: list[tuple[Found, ...]],
+) -> list[Found]:
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = 1
+    solver.parameters.random_seed = 1
+    solver.parameters.max_deterministic_time = DETERMINISTIC_LIMIT
+    if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return [need[0] for need in offered]
+    return [
+        next(f for pick, f in zip(row, need, strict=True) if solver.value(pick))
+        for row, need in zip(picks, offered, strict=True)
+    ]
+
+
+Users = dict[str, list[tuple[int, int]]]
+
+
+def _pieces(offered: list[tuple[Found, ...]]) -> Users:
+    users: Users = {}
+    for i, need in enumerate(offered):
+        for j, found in enumerate(need):
+            for key in found.stack.ids:
+                users.setdefault(key, []).append((i, j))
+    return users
+
+
+def _setups(offered: list[tuple[Found, ...]]) -> Users:
+    users: Users = {}
+    for i, need in enumerate(offered):
+        for j, found in enumerate(need):
+            users.setdefault(found.stack.setup, []).append((i, j))
+    return users

@@ -1,0 +1,295 @@
+"""The crib: the tools a shop owns, as facts that fit, reach and setting are computed from."""
+
+from collections.abc import Iterator
+from datetime import date
+from functools import cached_property
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from eldrim.core.engine.parts import Head, Key, Name, Text
+from eldrim.core.frozen import Frozen
+from eldrim.core.quantity import Angle, Length, convert, format_number, parse
+
+Drive = Literal["1/4", "3/8", "1/2"]
+DRIVES: tuple[Drive, ...] = ("1/4", "3/8", "1/2")
+DRIVE_NAMES = {"1/4": "¼ in", "3/8": "⅜ in", "1/2": "½ in"}
+WRENCH_UNITS = ("N·m", "lbf·ft", "lbf·in", "kgf·m", "kgf·cm")
+
+
+class Tool(Frozen):
+    """What every tool has: its key, how many there are, a guide price to buy one."""
+
+    id: Key
+    count: int = Field(1, ge=0, le=50)
+    price: float = Field(0, ge=0, le=5000, description="Guide price in euro; 0: not known.")
+    mark: Text = Field("", description="What tells it from another that is just like it.")
+    note: Text = ""
+
+    @property
+    def name(self) -> str:
+        """What the tool is called on a step."""
+        return f"{self.kind_name} {self.mark}".rstrip()
+
+    @property
+    def kind_name(self) -> str:
+        """What it is, without the mark."""
+        raise NotImplementedError
+
+
+class Socket(Tool):
+    """A socket or bit. ``depth`` is the clear depth inside, ``outside`` its largest diameter.
+
+    ``length`` is what it adds to a stack, from the fastener's face to the square.
+    """
+
+    drive: Drive
+    head: Head = Head.HEX
+    size: Length
+    points: Literal[6, 12] = 6
+    length: Length
+    depth: Length = Field(parse("12 mm"), description="Clear depth inside.")
+    outside: Length
+    insert: Literal["none", "rubber", "magnet", "spring"] = "none"
+
+    @property
+    def kind_name(self) -> str:
+        """Size, kind and drive: ``plug socket 16 mm, ⅜ in``."""
+        kind = {Head.HEX: "socket", Head.INNER_HEX: "inner-hex bit", Head.SIX_LOBE: "six-lobe bit",
+                Head.CROSS: "cross bit", Head.SLOT: "slot bit"}[self.head]  # fmt: skip
+        if self.grips:
+            short = "short " if self.length.mid < SHORT_MM else ""
+            thin = "thin-wall " if self.outside.mid - self.size.mid < THIN_MM else ""
+            kind = f"{short}{thin}plug socket"
+        elif self.head is Head.HEX and self.depth.mid >= DEEP_MM:
+            kind = "deep socket"
+        many = ", 12-point" if self.points == 12 else ""
+        return f"{kind} {self.size}{many}, {DRIVE_NAMES[self.drive]}"
+
+    @property
+    def grips(self) -> bool:
+        """Whether it holds the plug by itself."""
+        return self.insert != "none"
+
+
+# A socket with more clear depth than this takes a stud, or most of a plug.
+DEEP_MM = 40.0
+# A plug socket shorter than this goes where the common one does not.
+SHORT_MM = 55.0
+# With less wall than this in all it is a thin-wall socket.
+THIN_MM = 4.8
+
+
+class Extension(Tool):
+    """An extension. ``outside`` is its largest diameter, at the ends."""
+
+    drive: Drive
+    kind: Literal["plain", "locking", "wobble"] = "plain"
+    length: Length
+    outside: Length
+
+    @property
+    def kind_name(self) -> str:
+        """Kind, length and drive."""
+        kind = "" if self.kind == "plain" else f"{self.kind} "
+        return f"{kind}extension {self.length}, {DRIVE_NAMES[self.drive]}"
+
+
+class Swivel(Tool):
+    """A universal joint between two pieces."""
+
+    drive: Drive
+    length: Length
+    outside: Length
+    limit: Angle = Field(parse("30°"), description="How far it leans before it binds.")
+
+    @property
+    def kind_name(self) -> str:
+        """What it is and its drive."""
+        return f"universal joint {DRIVE_NAMES[self.drive]}"
+
+
+class Reducer(Tool):
+    """Between a handle of one drive and a piece of another."""
+
+    drive: Drive = Field(description="The handle's side.")
+    to: Drive = Field(description="The socket's side.")
+    length: Length
+    outside: Length
+
+    @property
+    def kind_name(self) -> str:
+        """From drive to drive."""
+        return f"drive reducer {DRIVE_NAMES[self.drive]} to {DRIVE_NAMES[self.to]}"
+
+
+class Handle(Tool):
+    """What turns a stack. ``head`` is its height over the square, ``swing`` its least stroke."""
+
+    drive: Drive
+    kind: Literal["ratchet", "flex_ratchet", "breaker", "t_bar", "spinner"] = "ratchet"
+    length: Length
+    head: Length
+    swing: Angle = Field(parse("15°"), description="Least stroke that gains a tooth.")
+
+    @property
+    def kind_name(self) -> str:
+        """Kind, and length where two of a kind are usual."""
+        long = f" {self.length}" if self.kind == "ratchet" and self.long else ""
+        return f"{HANDLE_NAMES[self.kind]}{long} {DRIVE_NAMES[self.drive]}"
+
+    @property
+    def long(self) -> bool:
+        """Whether it is long enough to break a plug loose with one short sharp pull."""
+        return self.length.mid >= LONG_MM
+
+
+LONG_MM = 200.0
+HANDLE_NAMES = {
+    "ratchet": "ratchet",
+    "flex_ratchet": "flex-head ratchet",
+    "breaker": "breaker bar",
+    "t_bar": "sliding T-bar",
+    "spinner": "spinner",
+}
+
+
+class Wrench(Tool):
+    """A torque wrench. Full scale, graduation and least are in its own ``unit``.
+
+    ``tolerance`` is the tool's own, as a share; without one the rule of handbook §7 holds.
+    ``length`` runs from the grip to the drive; ``due`` is the day its calibration ends.
+    """
+
+    kind: Literal["click", "dial", "beam", "electronic", "preset"] = "click"
+    drive: Drive
+    unit: Literal["N·m", "lbf·ft", "lbf·in", "kgf·m", "kgf·cm"] = "N·m"
+    least: float = Field(0, ge=0, description="Least the maker trusts it at; 0: by the rule.")
+    full_scale: float = Field(gt=0)
+    graduation: float = Field(1, gt=0)
+    preset: float = Field(0, ge=0, description="The one torque of a preset wrench.")
+    tolerance: float = Field(0, ge=0, le=0.2, description="0: by the rule.")
+    length: Length
+    head: Length
+    due: date | None = None
+
+    @model_validator(mode="after")
+    def _adds_up(self) -> "Wrench":
+        if self.kind == "preset" and not self.preset:
+            raise ValueError("a preset wrench needs its preset torque")
+        if self.least >= self.full_scale:
+            raise ValueError("least must lie below full scale")
+        return self
+
+    @property
+    def kind_name(self) -> str:
+        """Drive and trusted range in its own unit."""
+        span = f"{_n(self.trusted_from)} to {_n(self.full_scale)}"
+        if self.kind == "preset":
+            span = f"preset {_n(self.preset)}"
+        kind = "" if self.kind == "click" else f"{self.kind} "
+        kind = "" if self.kind == "preset" else kind
+        return f"{kind}torque wrench {DRIVE_NAMES[self.drive]}, {span} {self.unit}"
+
+    @property
+    def trusted_from(self) -> float:
+        """Where trust begins: the maker's least, else a fifth of full scale (handbook §7)."""
+        return self.least or float(f"{0.2 * self.full_scale:.12g}")
+
+    @property
+    def share(self) -> float:
+        """The tolerance: the tool's own, else ±4 %, ±6 % up to 10 N·m of full scale."""
+        small = convert(self.full_scale, self.unit, "N·m") <= 10
+        return self.tolerance or (0.06 if small else 0.04)
+
+    def overdue(self, on: date) -> bool:
+        """Whether its calibration has run out on a day."""
+        return self.due is not None and self.due < on
+
+
+class Special(Tool):
+    """Anything else that is asked for by name: pliers, props, chasers, gauges."""
+
+    called: Name
+
+    @property
+    def kind_name(self) -> str:
+        """As it is asked for."""
+        return self.called
+
+
+class Crib(Frozen):
+    """All tools of a shop. ``specials_given`` takes every tool asked for by name to be there."""
+
+    version: int = 1
+    sockets: tuple[Socket, ...] = ()
+    extensions: tuple[Extension, ...] = ()
+    swivels: tuple[Swivel, ...] = ()
+    reducers: tuple[Reducer, ...] = ()
+    handles: tuple[Handle, ...] = ()
+    wrenches: tuple[Wrench, ...] = ()
+    specials: tuple[Special, ...] = ()
+    specials_given: bool = False
+
+    @model_validator(mode="after")
+    def _told_apart(self) -> "Crib":
+        seen: set[str] = set()
+        for tool in self.all():
+            if tool.id in seen:
+                raise ValueError(f"two tools have the key '{tool.id}'")
+            if fold(tool.name) in seen:
+                raise ValueError(f"two tools are called '{tool.name}': mark one, or count two")
+            seen |= {tool.id, fold(tool.name)}
+        return self
+
+    def all(self) -> Iterator[Tool]:
+        """Every tool, kind by kind."""
+        for kind in KINDS:
+            yield from getattr(self, kind)
+
+    @cached_property
+    def names(self) -> frozenset[str]:
+        """What the shop has at least one of, folded for comparing."""
+        return frozenset(fold(t.name) for t in self.all() if t.count)
+
+    def has(self, name: str) -> bool:
+        """Whether a tool asked for by name is there."""
+        return self.specials_given or fold(name) in self.names
+
+    def without(self, names: tuple[str, ...]) -> "Crib":
+        """This crib with some tools away, by name or key."""
+        gone = {fold(n) for n in names}
+        if not gone:
+            return self
+        kept = [t for t in self.all() if fold(t.name) not in gone and t.id not in gone]
+        return self._with(kept)
+
+    def plus(self, *tools: Tool) -> "Crib":
+        """This crib with tools added; one of the same key takes the place of the old."""
+        new = {t.id for t in tools}
+        return self._with([*(t for t in self.all() if t.id not in new), *tools])
+
+    def _with(self, tools: list[Tool]) -> "Crib":
+        lists = {kind: [t for t in tools if type(t) is model] for kind, model in KINDS.items()}
+        plain = {"version": self.version, "specials_given": self.specials_given}
+        return Crib.model_validate({**plain, **lists})
+
+
+KINDS: dict[str, type[Tool]] = {
+    "sockets": Socket, "extensions": Extension, "swivels": Swivel, "reducers": Reducer,
+    "handles": Handle, "wrenches": Wrench, "specials": Special,
+}  # fmt: skip
+
+
+def fold(name: str) -> str:
+    """A tool's name for comparing: case, commas and spaces do not tell two tools apart."""
+    return " ".join(name.replace(",", " ").lower().split())
+
+
+def kind_of(tool: Tool) -> str:
+    """The list of the crib a tool belongs in."""
+    return next(kind for kind, model in KINDS.items() if type(tool) is model)
+
+
+def _n(value: float) -> str:
+    return format_number(value, 1)

@@ -1,0 +1,72 @@
+"""Does this socket fit that head? By play across flats, and the pairs the trade knows."""
+
+from enum import StrEnum
+
+from eldrim.core.engine.parts import Head
+from eldrim.core.frozen import Frozen
+from eldrim.core.quantity import Quantity, format_number
+from eldrim.core.tools.crib import Socket
+
+# Play across flats in mm up to which a socket grips (handbook §7).
+MOST_PLAY = 0.3
+# Plug hexes are made under their nominal size; so much smaller a socket still goes on.
+PLUG_UNDERSIZE = 0.2
+
+
+class FitKind(StrEnum):
+    """How a socket goes on a head."""
+
+    EXACT = "exact"
+    INTERCHANGE = "interchange"
+    LOOSE = "loose"
+    TIGHT = "tight"
+    WRONG = "wrong"
+
+
+class Fit(Frozen):
+    """Whether a socket fits, and why; ``play`` is across flats, in mm."""
+
+    kind: FitKind
+    play: float
+    words: str
+
+    @property
+    def fits(self) -> bool:
+        """Whether it may be used."""
+        return self.kind in (FitKind.EXACT, FitKind.INTERCHANGE)
+
+
+def fit(size: Quantity, head: Head, socket: Socket, *, plug: bool = False, points: int = 6) -> Fit:
+    """Say how ``socket`` goes on a ``head`` of this size; ``points`` is the fastener's own.
+
+    Source: shop practice, handbook §7; the sum is socket across flats less head across flats.
+    """
+    if socket.head is not head:
+        return Fit(kind=FitKind.WRONG, play=0, words=f"{socket.name} is for another head")
+    play = round(socket.size.mid - size.mid, 3)
+    said = f"{_mm(socket.size)} socket on a {_mm(size)} head: {_play(play)}"
+    if points == 12 and socket.points == 6:
+        return Fit(kind=FitKind.WRONG, play=play, words="a 12-point head needs a 12-point socket")
+    if abs(play) < 0.005:
+        return Fit(kind=FitKind.EXACT, play=play, words=said)
+    exact = head in (Head.SIX_LOBE, Head.CROSS, Head.SLOT)
+    if play < 0 and plug and play >= -PLUG_UNDERSIZE and not exact:
+        words = f"{said}; plug hexes are made a little under size: it must go fully home by hand"
+        return Fit(kind=FitKind.INTERCHANGE, play=play, words=words)
+    if play < 0 or exact:
+        return Fit(kind=FitKind.TIGHT, play=play, words=f"{said}: it does not go on")
+    if play <= MOST_PLAY:
+        words = f"{said}, within {format_number(MOST_PLAY, 1)} mm: it grips, kept square"
+        return Fit(kind=FitKind.INTERCHANGE, play=play, words=words)
+    return Fit(kind=FitKind.LOOSE, play=play, words=f"{said}: it would round the head")
+
+
+def _mm(size: Quantity) -> str:
+    printed = str(size)
+    return printed if size.unit == "mm" else f"{printed} ({format_number(size.mid, 2)} mm)"
+
+
+def _play(play: float) -> str:
+    if abs(play) < 0.005:
+        return "made for it"
+    return f"{format_number(abs(play), 2)} mm {'play' if play > 0 else 'too small'}"

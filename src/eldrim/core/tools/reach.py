@@ -1,0 +1,448 @@
+"""Which stack of the crib's pieces reaches a head, clears what stands round it, and turns it.
+
+Exact over what the shop owns: every socket that fits, every set of up to three extensions. What
+does not reach says by how much. Source of the limits: shop practice, handbook §7.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from itertools import combinations_with_replacement
+
+from eldrim.core.figures.torque import (
+    SWIVEL_LIMIT_DEGREES,
+    Setting,
+    Window,
+    preference,
+    setting,
+    why_not,
+)
+from eldrim.core.quantity import format_number
+from eldrim.core.tools.crib import (
+    Crib,
+    Extension,
+    Handle,
+    Reducer,
+    Socket,
+    Swivel,
+    Tool,
+    Wrench,
+    fold,
+)
+from eldrim.core.tools.demand import Act, Demand
+from eldrim.core.tools.fit import Fit, FitKind, fit
+from eldrim.core.tools.stack import (
+    HANDLE_CLEARANCE,
+    WALL_CLEARANCE,
+    PieceKind,
+    Stack,
+    StackPiece,
+    height_over_rim,
+    stand,
+    widest_inside,
+)
+
+MOST_EXTENSIONS = 3
+# Stacks kept for one question; later ones take more pieces than these.
+CONSIDERED = 6
+# And none that is so much worse than the best, in pieces: no saving elsewhere is worth it.
+WORSE = 2.6
+WOBBLE_LIMIT_DEGREES = 10.0
+# A well so close round the socket keeps it when the extension is pulled out.
+NARROW_MM = 3.0
+# How much worse, in pieces of a stack: a drive not meant for it, a substitute, a socket that may
+# stay down the well, a handle too short to break loose with.
+OTHER_DRIVE, SUBSTITUTE, STAYS_DOWN, SHORT_HANDLE = 0.6, 1.5, 0.4, 2.0
+# A long handle or a big drive on a small fastener, or a long handle to run a plug out: only where
+# there is nothing else, so it outweighs any piece saved.
+MISUSE = 14.0
+# A reducer is for want of the right drive, never to save a handle.
+REDUCED = 6.0
+
+
+@dataclass(frozen=True)
+class Found:
+    """A stack and, for the torque step, what to dial on its wrench."""
+
+    stack: Stack
+    setting: Setting | None = None
+
+
+@dataclass(frozen=True)
+class Shortfall:
+    """Nothing reaches: why, and by how much."""
+
+    why: str
+
+
+Answer = tuple[Found, ...] | Shortfall
+Question = tuple[Demand, Act, Window | None]
+
+
+class Reach:
+    """The answers of one crib; each question is worked out once."""
+
+    def __init__(self, crib: Crib) -> None:
+        """Sort the crib's pieces for looking through."""
+        self.crib = crib
+        self._answers: dict[Question, Answer] = {}
+        self._sets: dict[str, list[tuple[Extension, ...]]] = {}
+        self.chosen: dict[tuple[Question, ...], dict[Question, Found]] = {}
+
+    def answer(self, demand: Demand, act: Act, wanted: Window | None = None) -> Answer:
+        """Return the best stacks for one act on a head, best first, or what falls short.
+
+        ``wanted`` is the torque window; it is asked for the torque act only.
+        """
+        key = (replace(demand, what=""), act, wanted)
+        if key not in self._answers:
+            self._answers[key] = self._work_out(demand, act, wanted)
+        return self._answers[key]
+
+    def possible(self, demand: Demand, act: Act, wanted: Window | None = None) -> bool:
+        """Whether anything in the crib does it."""
+        return not isinstance(self.answer(demand, act, wanted), Shortfall)
+
+    def _work_out(self, demand: Demand, act: Act, wanted: Window | None) -> Answer:
+        sockets = self._sockets(demand)
+        if isinstance(sockets, Shortfall):
+            return sockets
+        if act is Act.TORQUE and demand.line > SWIVEL_LIMIT_DEGREES:
+            over = format_number(demand.line - SWIVEL_LIMIT_DEGREES, 0)
+            return Shortfall(
+                f"the line leans {_mm(demand.line)}°, {over}° more than a swivel may at the "
+                "torque step"
+            )
+        handles = self._handles(demand, act, wanted)
+        if isinstance(handles, Shortfall):
+            return handles
+        return self._stacks(demand, act, sockets, handles)
+
+    def _sockets(self, demand: Demand) -> list[tuple[Socket, Fit]] | Shortfall:
+        owned = [s for s in self.crib.sockets if s.count and s.head is demand.head]
+        fits = [(s, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
+                for s in owned]  # fmt: skip
+        fitting = [(s, f) for s, f in fits if f.fits]
+        if not fitting:
+            return Shortfall(_no_socket(demand, fits))
+        deep = [(s, f) for s, f in fitting if s.depth.mid >= demand.height]
+        if not deep:
+            most = max(s.depth.mid for s, _ in fitting)
+            return Shortfall(
+                f"the deepest socket that fits is {_mm(demand.height - most)} mm too shallow "
+                f"for the plug"
+            )
+        slim = [(s, f) for s, f in deep if _slips_in(s.outside.mid, demand)]
+        slim = [(s, f) for s, f in slim if _asked_for(s, demand)] or slim
+        if not slim:
+            least = min(s.outside.mid for s, _ in deep)
+            assert demand.bore is not None
+            over = least + 2 * WALL_CLEARANCE - demand.bore
+            return Shortfall(
+                f"the slimmest socket that fits is {_mm(over)} mm too wide for the "
+                f"{_mm(demand.bore)} mm bore"
+            )
+        return slim
+
+    def _handles(
+        self, demand: Demand, act: Act, wanted: Window | None
+    ) -> list[tuple[Handle | Wrench, Setting | None, float]] | Shortfall:
+        if act is Act.TORQUE:
+            assert wanted is not None, "the torque act needs its window"
+            return self._wrenches(demand, wanted)
+        kinds = {"ratchet", "flex_ratchet", "t_bar"} | ({"breaker"} if act is Act.LOOSE else set())
+        kinds |= {"spinner"} if act is Act.RUN else set()
+        owned = [h for h in self.crib.handles if h.count and h.kind in kinds]
+        if not owned:
+            return Shortfall("the crib has no handle for it")
+        owned = [h for h in owned if _asked_for(h, demand)] or owned
+        fine = [h for h in owned if demand.swing is None or h.swing.mid <= demand.swing]
+        if not fine:
+            assert demand.swing is not None
+            least = min(h.swing.mid for h in owned)
+            return Shortfall(f"a handle swings {_mm(demand.swing)}° here; the finest ratchet needs "
+                             f"{_mm(least)}°")  # fmt: skip
+        return [(h, None, _handle_penalty(h, demand, act)) for h in fine]
+
+    def _wrenches(
+        self, demand: Demand, wanted: Window
+    ) -> list[tuple[Handle | Wrench, Setting | None, float]] | Shortfall:
+        able = weigh(self.crib, wanted)
+        if able:
+            return [(w, s, 0.3 * rank + (MISUSE if demand.small and w.drive != "1/4" else 0))
+                    for rank, (w, s) in enumerate(able)]  # fmt: skip
+        owned = [w for w in self.crib.wrenches if w.count]
+        if not owned:
+            return Shortfall("the crib has no torque wrench")
+        return Shortfall("; ".join(f"{w.name}: {why_not(wanted, w)}" for w in owned))
+
+    def _stacks(
+        self,
+        demand: Demand,
+        act: Act,
+        sockets: list[tuple[Socket, Fit]],
+        handles: list[tuple[Handle | Wrench, Setting | None, float]],
+    ) -> Answer:
+        found: list[Found] = []
+        nearest = _Nearest()
+        for socket, fitting in sockets:
+            for handle, dial, worse in handles:
+                best = self._best(demand, act, socket, fitting, handle, nearest)
+                if best is not None:
+                    done = best.model_copy(update={"penalty": round(best.penalty + worse, 3)})
+                    found.append(Found(done, dial))
+        if not found:
+            return Shortfall(nearest.words(demand))
+        found.sort(key=lambda f: (f.stack.cost, f.stack.setup))
+        near = [f for f in found if f.stack.cost <= found[0].stack.cost + WORSE]
+        return tuple({f.stack.setup: f for f in reversed(near)}.values())[::-1][:CONSIDERED]
+
+    def _best(
+        self, demand: Demand, act: Act, socket: Socket, fitting: Fit, handle: Handle | Wrench,
+        nearest: "_Nearest",
+    ) -> Stack | None:  # fmt: skip
+        """The fewest pieces between this socket and this handle that reach; shortest first."""
+        for joint in self._joints(demand, act, socket):
+            for reducer in self._reducers(socket, handle):
+                for extensions in self._extension_sets(socket, demand):
+                    pieces = _pieces(socket, joint, extensions, reducer, demand)
+                    if pieces is not None and nearest.try_(pieces, demand, handle):
+                        return _finish(act, demand, pieces, socket, fitting, handle)
+        return None
+
+    def _joints(self, demand: Demand, act: Act, socket: Socket) -> list[Swivel | None]:
+        named = [s for s in self.crib.swivels if s.count and s.drive == socket.drive
+                 and fold(s.name) in demand.using]  # fmt: skip
+        if named or demand.line <= 0:
+            return [*named] or [None]
+        owned = [s for s in self.crib.swivels
+                 if s.count and s.drive == socket.drive and s.limit.mid >= demand.line]  # fmt: skip
+        wobbles: list[Swivel | None] = [
+            Swivel(id=e.id, drive=e.drive, length=e.length, outside=e.outside)
+            for e in self.crib.extensions
+            if e.count and e.kind == "wobble" and e.drive == socket.drive
+            and demand.line <= WOBBLE_LIMIT_DEGREES and act is not Act.TORQUE
+        ]  # fmt: skip
+        return [*owned, *wobbles]
+
+    def _reducers(self, socket: Socket, handle: Handle | Wrench) -> list[Reducer | None]:
+        if socket.drive == handle.drive:
+            return [None]
+        return [r for r in self.crib.reducers
+                if r.count and r.drive == handle.drive and r.to == socket.drive]  # fmt: skip
+
+    def _extension_sets(self, socket: Socket, demand: Demand) -> list[tuple[Extension, ...]]:
+        """Every set of extensions with those a work-round asks for in it, fewest first.
+
+        Where the well is so narrow that it keeps the socket, locking ones come first.
+        """
+        drive = socket.drive
+        every = self._all_sets(drive)
+        if demand.plug and _narrow(demand, socket.outside.mid):
+            every = sorted(every, key=lambda chosen: (len(chosen), not _locking(chosen)))
+        named = {e.id for e in self.crib.extensions
+                 if e.drive == drive and e.count and fold(e.name) in demand.using}  # fmt: skip
+        return [s for s in every if named <= {e.id for e in s}] if named else every
+
+    def _all_sets(self, drive: str) -> list[tuple[Extension, ...]]:
+        if drive not in self._sets:
+            owned = [e for e in self.crib.extensions if e.drive == drive and e.count]
+            sets = [
+                chosen
+                for size in range(MOST_EXTENSIONS + 1)
+                for chosen in combinations_with_replacement(owned, size)
+                if all(chosen.count(e) <= e.count for e in chosen)
+            ]
+            self._sets[drive] = sorted(sets, key=_plainest)
+        return self._sets[drive]
+
+
+def _plainest(chosen: tuple[Extension, ...]) -> tuple[int, int, float, str]:
+    odd = sum(e.kind != "plain" for e in chosen)
+    total = sum(e.length.mid for e in chosen)
+    return (len(chosen), odd, total, " ".join(e.id for e in chosen))
+
+
+def _locking(chosen: tuple[Extension, ...]) -> bool:
+    return any(e.kind == "locking" for e in chosen)
+
+
+def _narrow(demand: Demand, outside: float) -> bool:
+    return demand.bore is not None and demand.bore - outside <= NARROW_MM
+
+
+def weigh(crib: Crib, wanted: Window) -> list[tuple[Wrench, Setting]]:
+    """Return the crib's torque wrenches that can be set for a window, best first."""
+    able = [(w, s) for w in crib.wrenches if w.count and (s := setting(wanted, w)) is not None]
+    return sorted(able, key=lambda pair: preference(pair[1], wanted, pair[0]))
+
+
+def against(crib: Crib, wanted: Window, chosen: Setting) -> tuple[str, ...]:
+    """Return what speaks against each wrench of the crib that was not chosen."""
+    able = {w.id: (w, s) for w, s in weigh(crib, wanted)}
+    ours = next(preference(s, wanted, w) for w, s in able.values() if s.wrench == chosen.wrench)
+    said = []
+    for wrench in crib.wrenches:
+        if not wrench.count or wrench.name == chosen.wrench:
+            continue
+        theirs = preference(able[wrench.id][1], wanted, wrench) if wrench.id in able else None
+        why = why_not(wanted, wrench) if theirs is None else _second(theirs, ours)
+        said.append(f"{wrench.name}: {why}")
+    return tuple(said)
+
+
+def _second(theirs: tuple[float, float, str], ours: tuple[float, float, str]) -> str:
+    if theirs[0] > ours[0]:
+        off = format_number(theirs[0] * 100, 0)
+        return f"{off} % off the aim, against {format_number(ours[0] * 100, 0)} %"
+    if theirs[1] > ours[1]:
+        spread = format_number(theirs[1], 1)
+        return f"± {spread} N·m at full scale, against ± {format_number(ours[1], 1)} N·m"
+    return "would do as well, but is one tool or one joint more"
+
+
+class _Nearest:
+    """Remembers the stack that came nearest, for saying by how much nothing reached."""
+
+    def __init__(self) -> None:
+        self.short = self.tall = self.wide = float("inf")
+
+    def try_(self, pieces: tuple[StackPiece, ...], demand: Demand, handle: Handle | Wrench) -> bool:
+        rises = height_over_rim(pieces, demand.below)
+        short = demand.surround + HANDLE_CLEARANCE - rises if demand.below or demand.surround else 0
+        wide = 0.0
+        if demand.bore is not None:
+            inside = widest_inside(pieces, demand.below)
+            wide = inside + 2 * WALL_CLEARANCE - demand.bore
+        tall = rises + handle.head.mid - demand.room if demand.room is not None else 0.0
+        if short > 1e-9:
+            self.short = min(self.short, short)
+        elif wide > 1e-9:
+            self.wide = min(self.wide, wide)
+        elif tall > 1e-9:
+            self.tall = min(self.tall, tall)
+        return max(short, wide, tall) <= 1e-9
+
+    def words(self, demand: Demand) -> str:
+        if self.tall < float("inf"):
+            return f"the lowest stack and handle stand {_mm(self.tall)} mm too high for the room"
+        if self.wide < float("inf"):
+            return f"what reaches is {_mm(self.wide)} mm too wide for the bore"
+        if self.short < float("inf"):
+            return f"the longest stack ends {_mm(self.short)} mm short of where a handle clears"
+        if demand.line > 0:
+            return f"the line leans {_mm(demand.line)}° and no joint takes it"
+        return "no handle or reducer goes with the sockets that fit"
+
+
+def _slips_in(outside: float, demand: Demand) -> bool:
+    free = demand.bore is None or demand.below <= 0
+    return free or outside + 2 * WALL_CLEARANCE <= (demand.bore or 0.0) + 1e-9
+
+
+def _asked_for(tool: Tool, demand: Demand) -> bool:
+    """Whether a work-round names this very tool."""
+    return fold(tool.name) in demand.using
+
+
+def _handle_penalty(handle: Handle, demand: Demand, act: Act) -> float:
+    if demand.small and (handle.long or handle.drive != "1/4"):
+        return MISUSE
+    if demand.plug and act is Act.RUN and handle.long:
+        return MISUSE
+    if act is Act.LOOSE and demand.hard:
+        return 0.0 if handle.long else SHORT_HANDLE
+    # Run out and snug with a short one, never a long handle (handbook §9, §12).
+    plain = 0.0 if handle.kind == "ratchet" else 0.3
+    return plain + (0.5 if handle.long else 0.0)
+
+
+def _pieces(
+    socket: Socket, joint: Swivel | None, extensions: tuple[Extension, ...],
+    reducer: Reducer | None, demand: Demand,
+) -> tuple[StackPiece, ...] | None:  # fmt: skip
+    """Socket, extensions and joint from the head up; a joint stands where it has left the well."""
+    if joint is not None and any(e.id == joint.id for e in extensions):
+        return None
+    made = [_straight(socket, "socket")]
+    lean, waiting = 0.0, joint
+    for extension in sorted(extensions, key=lambda e: -e.length.mid):
+        if waiting and sum(p.length for p in made) >= demand.below:
+            made.append(_straight(waiting, "swivel"))
+            lean, waiting = demand.line, None
+        made.append(_straight(extension, "extension", lean))
+    if waiting:
+        if sum(p.length for p in made) < demand.below:
+            return None
+        made.append(_straight(waiting, "swivel"))
+        lean = demand.line
+    if reducer:
+        made.append(_straight(reducer, "reducer", lean))
+    return tuple(made)
+
+
+def _straight(
+    tool: Socket | Extension | Swivel | Reducer, kind: PieceKind, lean: float = 0.0
+) -> StackPiece:
+    return StackPiece(id=tool.id, name=tool.name, kind=kind, length=tool.length.mid,
+                      outside=tool.outside.mid, lean=lean)  # fmt: skip
+
+
+def _finish(
+    act: Act, demand: Demand, pieces: tuple[StackPiece, ...], socket: Socket, fitting: Fit,
+    handle: Handle | Wrench,
+) -> Stack:  # fmt: skip
+    penalty = OTHER_DRIVE if socket.drive != demand.drive else 0.0
+    cautions = []
+    if fitting.kind is FitKind.INTERCHANGE:
+        penalty += SUBSTITUTE
+        cautions.append(f"Instead of one made for it: {fitting.words}")
+    if demand.plug and not socket.grips:
+        penalty += SUBSTITUTE
+        cautions.append("It does not hold the plug: lift and start the plug with a length of hose, "
+                        "an old boot or a magnet")  # fmt: skip
+    if socket.points == 12 and demand.points == 6:
+        penalty += 0.5
+    if any(p.kind == "reducer" for p in pieces):
+        penalty += REDUCED
+    base = stand(act, demand, pieces, demand.height, penalty)
+    narrow = _narrow(demand, socket.outside.mid) and len(pieces) > 1
+    if demand.plug and narrow and not any("locking" in p.name for p in pieces):
+        penalty += STAYS_DOWN
+        cautions.append("The socket may stay down the well: draw it up straight, no locking "
+                        "extension of this length is in the crib")  # fmt: skip
+    short = act is Act.LOOSE and demand.hard and isinstance(handle, Handle) and not handle.long
+    if short:
+        cautions.append("No long handle goes here: one short sharp pull may not do")
+    room_left = None if demand.room is None else round(
+        demand.room - base.rises - handle.head.mid, 3)  # fmt: skip
+    return base.model_copy(
+        update={
+            "handle": handle.name, "handle_id": handle.id, "handle_length": handle.length.mid,
+            "handle_head": handle.head.mid, "drive": handle.drive, "room_left": room_left,
+            "penalty": round(penalty, 3), "cautions": tuple(cautions),
+        }
+    )  # fmt: skip
+
+
+def _no_socket(demand: Demand, fits: list[tuple[Socket, Fit]]) -> str:
+    if not fits:
+        return f"the crib has no socket or bit for a {demand.head.value.replace('_', ' ')} head"
+    near = min(fits, key=lambda pair: (abs(pair[1].play), pair[0].id))
+    return f"no socket fits; the nearest: {near[1].words}"
+
+
+def _mm(value: float) -> str:
+    return format_number(value, 1)
+
+
+def offers(answer: Answer) -> Iterator[Found]:
+    """The first few stacks of an answer, none of a shortfall."""
+    if not isinstance(answer, Shortfall):
+        yield from answer
+
+
+@lru_cache(maxsize=8)
+def reach_of(crib: Crib) -> Reach:
+    """The answers of a crib, kept for the next question on the same one."""
+    return Reach(crib)

@@ -1,0 +1,105 @@
+"""A stack: socket, extensions and handle put together over one head, with what it clears."""
+
+import math
+from typing import Literal
+
+from eldrim.core.frozen import Frozen
+from eldrim.core.tools.demand import Act, Demand
+
+PieceKind = Literal["socket", "extension", "swivel", "reducer"]
+# The handle's underside stays so far above what stands round the well, in mm.
+HANDLE_CLEARANCE = 5.0
+# What goes down a well stays so far from its wall all round, in mm.
+WALL_CLEARANCE = 0.5
+
+
+class StackPiece(Frozen):
+    """One piece, from the head upwards; lengths in mm, ``lean`` in degrees off the well's axis."""
+
+    id: str
+    name: str
+    kind: PieceKind
+    length: float
+    outside: float
+    lean: float = 0.0
+
+
+class Stack(Frozen):
+    """What reaches one head for one act. Lengths in mm; heights count from the rim, up.
+
+    ``length`` is the sum of the pieces; ``rises`` how high the top stands over the rim;
+    ``clears`` how much of that is over what stands round; ``room_left`` and ``bore_left`` what is
+    free over the handle and beside the widest piece (both walls together), None where free.
+    """
+
+    act: Act
+    pieces: tuple[StackPiece, ...]
+    handle: str = ""
+    handle_id: str = ""
+    handle_length: float = 0.0
+    handle_head: float = 0.0
+    drive: str = ""
+    below: float
+    surround: float
+    length: float
+    rises: float
+    clears: float
+    bore: float | None = None
+    room: float | None = None
+    room_left: float | None = None
+    bore_left: float | None = None
+    line: float = 0.0
+    grip: float = 0.0
+    cautions: tuple[str, ...] = ()
+    penalty: float = 0.0
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The pieces and the handle by name, in the order they are put together."""
+        return (*(p.name for p in self.pieces), *([self.handle] if self.handle else []))
+
+    @property
+    def setup(self) -> str:
+        """The combination as one name."""
+        return " + ".join(self.names)
+
+    @property
+    def cost(self) -> float:
+        """What it takes by itself: its pieces, and what speaks against it, as pieces."""
+        return len(self.pieces) + self.penalty
+
+    @property
+    def ids(self) -> tuple[str, ...]:
+        """The keys of everything in it."""
+        return (*(p.id for p in self.pieces), *([self.handle_id] if self.handle_id else []))
+
+
+def height_over_rim(pieces: tuple[StackPiece, ...], below: float) -> float:
+    """How high the top of these pieces stands over the rim, in mm."""
+    up = sum(p.length * math.cos(math.radians(p.lean)) for p in pieces)
+    return round(up - below, 3)
+
+
+def widest_inside(pieces: tuple[StackPiece, ...], below: float) -> float:
+    """The largest diameter of the pieces that start below the rim, in mm."""
+    widest, at = 0.0, -below
+    for piece in pieces:
+        if at < 0:
+            widest = max(widest, piece.outside)
+        at += piece.length
+    return widest
+
+
+def stand(
+    act: Act, demand: Demand, pieces: tuple[StackPiece, ...], grip: float, penalty: float
+) -> Stack:
+    """Put pieces together over a head; the handle is added by :func:`with_handle`."""
+    rises = height_over_rim(pieces, demand.below)
+    wide = widest_inside(pieces, demand.below)
+    return Stack(
+        act=act, pieces=pieces, below=demand.below, surround=demand.surround,
+        length=round(sum(p.length for p in pieces), 3), rises=rises,
+        clears=round(rises - demand.surround, 3), bore=demand.bore, room=demand.room,
+        bore_left=None if demand.bore is None else round(demand.bore - wide, 3),
+        line=demand.line, grip=grip, penalty=penalty,
+    )  # fmt: skip
