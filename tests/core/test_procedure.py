@@ -134,7 +134,7 @@ def test_every_figure_has_unit_source_and_variant() -> None:
     assert len(figures) > 10
     for figure in figures:
         assert figure.unit
-        assert ", p. " in figure.source
+        assert ", p. " in figure.source or "label" in figure.source
         assert figure.variant == "serial 2200 on"
         assert figure.min <= figure.aim <= figure.max
 

@@ -13,11 +13,15 @@ from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.state import SIGNING
+from eldrim.core.tools.crib import Crib
+from eldrim.core.tools.stock import STANDARD_CRIB
+from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
-from eldrim.store import accounts, library, runs
+from eldrim.store import accounts, crib, library, runs
 from eldrim.store.tables import UnitRow, UserRow
 
-ENGINES = Path(__file__).parent / "engines"
+HERE = Path(__file__).parent
+ENGINES = HERE / "engines"
 PASSWORD = "eldrim-demo"
 PEOPLE = (
     ("trainer", "Ines Harrow", "trainer"),
@@ -45,6 +49,11 @@ def demo_engines() -> list[Engine]:
     return [read_engine(p.read_bytes()) for p in sorted(ENGINES.glob("*.engine.yaml"))]
 
 
+def demo_crib() -> Crib:
+    """The demo workshop's tools, as shipped: enough for most jobs, and a few things short."""
+    return read_csv((HERE / "crib.csv").read_bytes(), version=STANDARD_CRIB.version)
+
+
 def load(session: Session) -> bool:
     """Load the demo workshop into an empty store; False when there is something in it already."""
     if session.scalar(select(func.count()).select_from(UserRow)):
@@ -53,6 +62,7 @@ def load(session: Session) -> bool:
         accounts.add_user(session, name, display, role, PASSWORD)
     for engine in demo_engines():
         library.save_sheet(session, engine, "trainer")
+    crib.save(session, demo_crib(), "trainer", "Counted at the yearly check")
     for key, name, engine_id, variant, serial, meter in UNITS:
         session.add(
             UnitRow(
@@ -71,7 +81,7 @@ def _history(session: Session) -> None:
     key = library.add_procedure(session, engine, job, "trainer")
     edits = {"remove/plug/2": Edit(note="Radiator hose is close here: turn the ratchet away.")}
     library.save_edit(session, key, 1, "remove/plug/2", edits["remove/plug/2"])
-    released = apply_edits(plan(engine, job), edits)
+    released = apply_edits(plan(engine, job, crib=crib.in_force(session)), edits)
     edition = library.release(session, key, released, "trainer", "First edition, front bank")
     for index, (unit, wear) in enumerate((("tug-15", 0.02), ("tug-21", 0.05))):
         run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician")
@@ -87,7 +97,8 @@ def _also_released(session: Session) -> None:
         engine = library.sheet(session, key)
         job = Job(cylinders=cylinders, work=(Work.PLUG,), variant=variant)
         row = library.add_procedure(session, engine, job, "trainer")
-        library.release(session, row, plan(engine, job), "trainer", "First edition")
+        made = plan(engine, job, crib=crib.in_force(session))
+        library.release(session, row, made, "trainer", "First edition")
 
 
 def _follow(session: Session, run: UUID, procedure: Plan, wear: float, meter: float) -> None:

@@ -1,12 +1,15 @@
-"""The torque window as a rule: spec, setting window, graduations and the setting."""
+"""The torque window as a rule: spec, aim, graduations, and the setting with its tolerance."""
 
 import math
+from collections.abc import Callable
 
+from eldrim.core.figures.torque import Setting
 from eldrim.core.procedure.model import StepFigure
 from eldrim.core.quantity import convert, format_number
 from eldrim.drawing.svg import el, text
 
 WIDTH, LEFT, RIGHT = 760.0, 24.0, 736.0
+At = Callable[[float], float]
 
 
 def draw(figure: StepFigure) -> str:
@@ -14,29 +17,64 @@ def draw(figure: StepFigure) -> str:
     dial = figure.setting
     if dial is None:
         return ""
-    low, high = (convert(v, figure.unit, dial.unit) for v in (figure.min, figure.max))
-    room = max((high - low) * 0.5, dial.graduation * 4)
+    low, high, wanted = (
+        convert(v, figure.unit, dial.unit) for v in (figure.min, figure.max, figure.aim)
+    )
+    return rule(dial, low, high, wanted)
+
+
+def rule(dial: Setting, low: float, high: float, wanted: float) -> str:
+    """Return the rule for a setting; the window and the aim are in the wrench's unit.
+
+    What is drawn is what stands on the wrench: with an adapter, spec and aim are shown times its
+    factor.
+    """
+    low, high, wanted = low * dial.factor, high * dial.factor, wanted * dial.factor
+    room = max((high - low) * 0.5, dial.graduation * 4, dial.value * dial.tolerance * 1.4)
     first, last = max(0.0, low - room), high + room
     scale = (RIGHT - LEFT) / (last - first)
 
     def at(value: float) -> float:
         return LEFT + (value - first) * scale
 
-    spec = el("rect", x=at(low), y=26, width=max(at(high) - at(low), 2), height=26, class_="spec")
-    window = el("rect", x=at(dial.low), y=34, width=max(at(dial.high) - at(dial.low), 2),
-                height=10, class_="window")  # fmt: skip
-    ticks = _ticks(first, last, dial.graduation, at)
-    mark = el("path", d=f"M{at(dial.value):.1f} 52l-10 -20h20z", class_="mark")
-    label = text(at(dial.value), 20, f"set {dial.text}", class_="mid set")
+    said = f"{format_number(low, 2)} to {format_number(high, 2)} {dial.unit}"
     return el(
-        "svg", spec, window, ticks, mark, label, class_="torque-rule",
-        viewBox=f"0 0 {WIDTH:g} 96", role="img",
-        aria_label=f"Set {dial.text}; the specification runs from {format_number(low, 2)} "
-        f"to {format_number(high, 2)} {dial.unit}",
+        "svg", _bands(dial, low, high, at), _ticks(first, last, dial.graduation, at),
+        _aim(at(wanted)), _mark(dial, at), text(LEFT, 18, f"spec {said}", class_="tiny"),
+        text(RIGHT, 18, f"aim {format_number(wanted, 2)} {dial.unit}", class_="end tiny aim-name"),
+        class_="torque-rule",
+        viewBox=f"0 0 {WIDTH:g} 112", role="img",
+        aria_label=f"Set {dial.text}, within {format_number(dial.tolerance * 100, 1)} percent "
+        f"either way; the specification runs from {said}, the aim is {format_number(wanted, 2)}",
     )  # fmt: skip
 
 
-def _ticks(first: float, last: float, graduation: float, at) -> str:  # type: ignore[no-untyped-def]
+def _bands(dial: Setting, low: float, high: float, at: At) -> str:
+    spec = el("rect", x=at(low), y=34, width=max(at(high) - at(low), 2), height=30, class_="spec")
+    least, most = at(dial.low), at(dial.high)
+    window = el("rect", x=least, y=44, width=max(most - least, 2), height=10, class_="window")
+    return spec + window
+
+
+def _aim(x: float) -> str:
+    return el("path", d=f"M{x:.1f} 34v46", class_="aim")
+
+
+def _mark(dial: Setting, at: At) -> str:
+    x, off = at(dial.value), dial.value * dial.tolerance
+    left, right = at(dial.value - off), at(dial.value + off)
+    whisker = el("path", d=f"M{left:.1f} 24v8M{right:.1f} 24v8M{left:.1f} 28H{right:.1f}",
+                 class_="whisker")  # fmt: skip
+    share = f"± {format_number(dial.tolerance * 100, 1)} %"
+    return (
+        whisker
+        + el("path", d=f"M{x:.1f} 60l-9 -26h18z", class_="mark")
+        + text(x, 18, f"set {dial.text}", class_="mid set")
+        + text(right + 6, 31, share, class_="tiny")
+    )
+
+
+def _ticks(first: float, last: float, graduation: float, at: At) -> str:
     every = graduation
     while (last - first) / every > 60:
         every *= 5
@@ -45,7 +83,7 @@ def _ticks(first: float, last: float, graduation: float, at) -> str:  # type: ig
     for n in range(math.ceil(first / every - 1e-9), math.floor(last / every + 1e-9) + 1):
         value = n * every
         whole = abs(value / labelled - round(value / labelled)) < 1e-6
-        shapes.append(el("path", d=f"M{at(value):.1f} 56v{16 if whole else 8}", class_="tick"))
+        shapes.append(el("path", d=f"M{at(value):.1f} 66v{14 if whole else 7}", class_="tick"))
         if whole:
-            shapes.append(text(at(value), 92, format_number(value, 2), class_="mid value"))
+            shapes.append(text(at(value), 104, format_number(value, 2), class_="mid value"))
     return "".join(shapes)

@@ -108,6 +108,17 @@ class RulesRow(Base):
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class CribRow(Base):
+    """One version of the tool crib; the newest is in force. Never changed."""
+
+    __tablename__ = "tool_crib"
+    version: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    document: Mapped[Json] = mapped_column(JSON)
+    reason: Mapped[str] = mapped_column(String(400))
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
 class UnitRow(Base):
     """A machine."""
 

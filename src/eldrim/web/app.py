@@ -18,11 +18,14 @@ from eldrim.web.account.routes import router as account
 from eldrim.web.api.routes import router as api
 from eldrim.web.bay.routes import router as bay
 from eldrim.web.context import SignInNeededError, render, swaps
+from eldrim.web.crib.routes import router as crib
 from eldrim.web.engines.routes import router as engines
+from eldrim.web.figures.routes import router as figures
 from eldrim.web.log.routes import router as log
 from eldrim.web.procedures.routes import router as procedures
 from eldrim.web.rules.routes import router as rules
 from eldrim.web.security import BodyLimit, Headers
+from eldrim.web.sums.routes import router as sums
 
 TITLES = {
     403: "Not yours to do",
@@ -44,7 +47,7 @@ def make_app(engine: Engine) -> FastAPI:
         description="Spark-plug and ignition-coil procedures, computed from facts.",
     )  # fmt: skip
     app.state.engine, app.state.sessions = engine, sessions(engine)
-    for router in (account, engines, procedures, rules, bay, log, api):
+    for router in (account, engines, figures, crib, procedures, rules, bay, log, sums, api):
         app.include_router(router)
     static = Path(__file__).parent / "static"
     app.mount("/static", StaticFiles(directory=static), name="static")

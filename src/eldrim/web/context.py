@@ -11,7 +11,8 @@ from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from eldrim.core.run.entries import Role
-from eldrim.store import accounts
+from eldrim.core.tools.crib import Crib
+from eldrim.store import accounts, crib
 from eldrim.store.accounts import Person
 from eldrim.web import filters
 
@@ -101,3 +102,8 @@ def render(request: Request, template: str, *, status: int = 200, **values: Any)
 def swaps(request: Request) -> bool:
     """Whether only a part of the page is wanted."""
     return request.headers.get("hx-request") == "true"
+
+
+def tools_today(session: Session) -> Crib:
+    """The crib in force, knowing which calibrations have run out today."""
+    return crib.in_force(session).on(filters.today())

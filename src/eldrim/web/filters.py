@@ -1,6 +1,6 @@
 """How templates print times and numbers."""
 
-from datetime import datetime
+from datetime import date, datetime
 from uuid import uuid4
 from zoneinfo import ZoneInfo
 
@@ -22,6 +22,11 @@ def number(value: object) -> str:
 def when(value: datetime) -> str:
     """A time in the shop's zone."""
     return value.astimezone(SHOP_ZONE).strftime("%-d %b %Y, %H:%M")
+
+
+def today() -> date:
+    """The day it is in the shop."""
+    return datetime.now(SHOP_ZONE).date()
 
 
 def new_id() -> str:

@@ -142,7 +142,7 @@ def band_for(
 
     ``dimension`` is asked for intervals only, which are distances or times.
     """
-    if key == "interval":
+    if key.startswith("interval"):
         return _INTERVALS.get(dimension)
     if key == "plug-gap":
         return plug_gap(engine.layout.charging)

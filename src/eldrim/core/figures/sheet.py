@@ -68,6 +68,8 @@ def _stand_in(engine: Engine, key: str, variant: str) -> Looked | None:
 def source_text(engine: Engine, figure: Figure | Plug) -> str:
     """Document, edition and page: ``Marlet workshop manual, 4th edition, p. 6-12``."""
     source = engine.sources[figure.source]
+    if source.kind == "label":
+        return f"{source.document}, {source.edition}"
     return f"{source.document}, {source.edition}, p. {figure.page}"
 
 

@@ -167,12 +167,12 @@ def why_not(wanted: Window, wrench: Wrench, adapter: Adapter | None = None) -> s
     return f"no graduation of {format_number(wrench.graduation, 2)} {unit} falls in the window"
 
 
-def preference(found: Setting, wanted: Window, wrench: Wrench) -> tuple[float, float, str]:
-    """Sort wrenches that can be set: nearest the aim in hundredths of it, then the finer tool."""
+def preference(found: Setting, wanted: Window, wrench: Wrench) -> tuple[bool, float, float, str]:
+    """Sort wrenches that can be set: calibrated, nearest the aim in hundredths, then finer."""
     torque = convert(found.value / found.factor, found.unit, "N·m")
     off = round(abs(torque - wanted.aim) / wanted.aim, 2)
     spread = convert(wrench.full_scale, wrench.unit, "N·m") * wrench.share
-    return (off, round(spread, 6), wrench.id)
+    return (wrench.lapsed, off, round(spread, 6), wrench.id)
 
 
 def angle_after_seating(seat: str, thread: str, used: bool) -> str:

@@ -6,12 +6,25 @@ from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.model import Coil
 from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import PartLine, RollItem, Step
-from eldrim.core.tools.crib import Extension, Handle, Socket, Special, Swivel, Wrench, fold
+from eldrim.core.procedure.wording import listed
+from eldrim.core.tools.crib import (
+    Extension,
+    Handle,
+    Reducer,
+    Socket,
+    Special,
+    Swivel,
+    Tool,
+    Wrench,
+    fold,
+)
 from eldrim.core.tools.shortage import Shortage, named
+from eldrim.core.tools.stack import Stack
 
 # Used up, not counted back: they are parts, not tools.
 CONSUMABLES = ("thread compound", "thin oil", "dielectric grease")
 TO_GET = ": to get"
+SIZED = Socket | Extension | Swivel | Reducer | Handle | Wrench
 
 
 def tool_names(steps: Iterable[Step]) -> tuple[str, ...]:
@@ -38,18 +51,36 @@ def roll(ctx: Context, steps: list[Step]) -> tuple[RollItem, ...]:
     return tuple(items)
 
 
+def as_item(tool: Tool) -> RollItem:
+    """A tool as it lies in a roll, whatever it is used for."""
+    return _item(tool.name, tool, [], None, ())
+
+
 def _item(
     name: str, tool: object, users: list[Step], short: Shortage | None, cautions: tuple[str, ...]
 ) -> RollItem:
-    length = tool.length.mid if isinstance(tool, Socket | Extension | Swivel | Handle | Wrench) \
+    length = tool.length.mid if isinstance(tool, SIZED) \
         else 0.0  # fmt: skip
-    outside = tool.outside.mid if isinstance(tool, Socket | Extension | Swivel) else 0.0
+    outside = tool.outside.mid if isinstance(tool, Socket | Extension | Swivel | Reducer) else 0.0
     kind = "special" if tool is None or isinstance(tool, Special) else type(tool).__name__.lower()
     return RollItem(
-        name=name.removesuffix(TO_GET), kind=kind, first=users[0].key, uses=len(users),
+        name=name.removesuffix(TO_GET), kind=kind, uses=len(users),
+        first=users[0].key if users else "",
         length=length, outside=outside, cautions=cautions,
         missing=short.why if short else "", cure=short.cure if short else "",
     )  # fmt: skip
+
+
+def reaches(steps: Iterable[Step]) -> list[tuple[str, Stack]]:
+    """Each different stack that goes down somewhere, with what it is for: drawn once each."""
+    found: dict[tuple[object, ...], tuple[list[str], Stack]] = {}
+    for step in steps:
+        for stack in step.stacks:
+            if stack.below > 0:
+                same = (stack.act, stack.ids, stack.below, stack.bore, stack.room)
+                users = found.setdefault(same, ([], stack))[0]
+                users.append(step.object)
+    return [(f"{listed(list(dict.fromkeys(u)))}: {s.act.value}", s) for u, s in found.values()]
 
 
 def parts(ctx: Context) -> tuple[PartLine, ...]:

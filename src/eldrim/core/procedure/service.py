@@ -305,7 +305,11 @@ def _start(ctx: Context, hole: str, compound: bool, chased: bool) -> Step:
     return base.model_copy(
         update={
             "text": say("start_plug", hole=hole),
-            "detail": say("start_plug.detail", dry="" if compound else say("start_plug.dry")),
+            "detail": say(
+                "start_plug.detail",
+                ring=say("start_plug.ring") if ctx.plug.seat == "gasket" else "",
+                dry="" if compound else say("start_plug.dry"),
+            ),
             "tools": tuple(p.name for s in use.stacks for p in s.pieces),
             "readings": (
                 Reading(key="free_turns", label="Free turns", kind="number", unit="turns", low=2,

@@ -105,8 +105,9 @@ ENGLISH: dict[str, str] = {
     "prepare_plug": "Touch thread compound onto plug {hole}",
     "prepare_plug.detail": "Middle threads only; none on the first two, none near the electrode.",
     "start_plug": "Start plug {hole} by hand",
-    "start_plug.detail": "Old ring gone? Lower it, never drop it. Fingers or extension only; count "
+    "start_plug.detail": "{ring}Lower it, never drop it. Fingers or extension only; count "
     "the free turns. Under two: stop, out again, look.{dry}",
+    "start_plug.ring": "Old ring gone? ",
     "start_plug.dry": " Thread dry and clean.",
     "torque_plug": "Torque plug {hole}",
     "torque_plug.detail": "Keep the drive centred. One click, stop.",

@@ -172,6 +172,7 @@ class Wrench(Tool):
     length: Length
     head: Length
     due: date | None = None
+    lapsed: bool = Field(False, description="Its calibration has run out on the day asked of.")
 
     @model_validator(mode="after")
     def _adds_up(self) -> "Wrench":
@@ -255,6 +256,16 @@ class Crib(Frozen):
     def has(self, name: str) -> bool:
         """Whether a tool asked for by name is there."""
         return self.specials_given or fold(name) in self.names
+
+    def on(self, day: date) -> "Crib":
+        """This crib on a day: wrenches whose calibration has run out are known as such."""
+        late = {w.id for w in self.wrenches if w.overdue(day)}
+        if not late:
+            return self
+        return self._with([
+            t.model_copy(update={"lapsed": t.id in late}) if isinstance(t, Wrench) else t
+            for t in self.all()
+        ])  # fmt: skip
 
     def without(self, names: tuple[str, ...]) -> "Crib":
         """This crib with some tools away, by name or key."""

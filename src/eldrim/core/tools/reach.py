@@ -52,7 +52,7 @@ WOBBLE_LIMIT_DEGREES = 10.0
 NARROW_MM = 3.0
 # How much worse, in pieces of a stack: a drive not meant for it, a substitute, a socket that may
 # stay down the well, a handle too short to break loose with.
-OTHER_DRIVE, SUBSTITUTE, STAYS_DOWN, SHORT_HANDLE = 0.6, 1.5, 0.4, 2.0
+OTHER_DRIVE, SUBSTITUTE, STAYS_DOWN, SHORT_HANDLE = 0.6, 1.5, 0.4, 12.0
 # A long handle or a big drive on a small fastener, or a long handle to run a plug out: only where
 # there is nothing else, so it outweighs any piece saved.
 MISUSE = 14.0
@@ -169,7 +169,7 @@ class Reach:
     ) -> list[tuple[Handle | Wrench, Setting | None, float]] | Shortfall:
         able = weigh(self.crib, wanted)
         if able:
-            return [(w, s, 0.3 * rank + (MISUSE if demand.small and w.drive != "1/4" else 0))
+            return [(w, s, 0.3 * rank + _wrench_penalty(w, demand))
                     for rank, (w, s) in enumerate(able)]  # fmt: skip
         owned = [w for w in self.crib.wrenches if w.count]
         if not owned:
@@ -291,13 +291,18 @@ def against(crib: Crib, wanted: Window, chosen: Setting) -> tuple[str, ...]:
     return tuple(said)
 
 
-def _second(theirs: tuple[float, float, str], ours: tuple[float, float, str]) -> str:
-    if theirs[0] > ours[0]:
-        off = format_number(theirs[0] * 100, 0)
-        return f"{off} % off the aim, against {format_number(ours[0] * 100, 0)} %"
+Preference = tuple[bool, float, float, str]
+
+
+def _second(theirs: Preference, ours: Preference) -> str:
+    if theirs[0] and not ours[0]:
+        return "its calibration has run out"
     if theirs[1] > ours[1]:
-        spread = format_number(theirs[1], 1)
-        return f"± {spread} N·m at full scale, against ± {format_number(ours[1], 1)} N·m"
+        off = format_number(theirs[1] * 100, 0)
+        return f"{off} % off the aim, against {format_number(ours[1] * 100, 0)} %"
+    if theirs[2] > ours[2]:
+        spread = format_number(theirs[2], 1)
+        return f"± {spread} N·m at full scale, against ± {format_number(ours[2], 1)} N·m"
     return "would do as well, but is one tool or one joint more"
 
 
@@ -338,6 +343,11 @@ class _Nearest:
 def _slips_in(outside: float, demand: Demand) -> bool:
     free = demand.bore is None or demand.below <= 0
     return free or outside + 2 * WALL_CLEARANCE <= (demand.bore or 0.0) + 1e-9
+
+
+def _wrench_penalty(wrench: Wrench, demand: Demand) -> float:
+    wrong = demand.small and wrench.drive != "1/4"
+    return (MISUSE if wrong else 0.0) + (MISUSE if wrench.lapsed else 0.0)
 
 
 def _asked_for(tool: Tool, demand: Demand) -> bool:

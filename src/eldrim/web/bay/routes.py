@@ -10,7 +10,7 @@ from eldrim.core.errors import RunError
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.state import SIGNING, RunState, judge
-from eldrim.drawing import engine_plan, torque_rule
+from eldrim.drawing import engine_plan, figure, well_section
 from eldrim.store import library, runs
 from eldrim.store.tables import RunRow
 from eldrim.web.context import Db, SignedIn, Writer, render
@@ -123,7 +123,8 @@ def _page(
         "after": plan.steps[index + 1] if index + 1 < len(plan.steps) else None,
         "texts": {s.key: s.text for s in plan.steps},
         "picture": engine_plan.draw(sheet, view),
-        "rule": next((torque_rule.draw(f) for f in step.figures if f.setting), ""),
+        "rule": next((d for f in step.figures if (d := figure.draw(f))), ""),
+        "sections": [(s.act.value, well_section.draw(s)) for s in step.stacks if s.below > 0],
         "values": {r.key: state.values.get((step.key, r.key)) for r in step.readings},
         "others": _others(plan, state, step), "refused": refused, "judge": judge,
         "signing": step.key == SIGNING, "open_checks": state.open_checks(plan),

@@ -12,10 +12,12 @@ from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.frames import frames
-from eldrim.core.procedure.model import Alternative, Plan
+from eldrim.core.procedure.model import Alternative, Plan, RollItem
 from eldrim.core.quantity import format_number
 from eldrim.core.rules.house import HouseRules
-from eldrim.drawing import engine_plan, ribbon
+from eldrim.core.tools.crib import Crib, fold
+from eldrim.core.tools.kit import Kit
+from eldrim.drawing import engine_plan, ribbon, tool_roll
 
 LISTS = ("forbid", "force", "without")
 
@@ -35,7 +37,7 @@ class Question(BaseModel):
 class PlanPage:
     """Everything the plan page shows."""
 
-    def __init__(self, engine: Engine, question: Question, rules: HouseRules) -> None:
+    def __init__(self, engine: Engine, question: Question, rules: HouseRules, crib: Crib) -> None:
         """Settle what is asked; what the sheet does not have is left out."""
         self.engine = engine
         self.both = (carrier(engine), Work.PLUG)
@@ -52,6 +54,7 @@ class PlanPage:
         self.house = rules
         no_feel = question.feel == "no"
         self.rules = rules.using(work_by_feel="forbidden") if no_feel else rules
+        self.crib = crib
         self.problem = ""
         self.plan = self._answer()
 
@@ -59,7 +62,7 @@ class PlanPage:
         if not self.question.c:
             return None
         try:
-            return compile_plan(self.engine, self._job(what_if=True), self.rules)
+            return compile_plan(self.engine, self._job(what_if=True), self.rules, self.crib)
         except JobError as error:
             self.problem = "; ".join(p.message for p in error.problems)
             return None
@@ -85,13 +88,27 @@ class PlanPage:
         """Minutes more than the best plan without what-ifs."""
         if not self.asked or self.plan is None:
             return 0.0
-        best = compile_plan(self.engine, self._job(what_if=False), self.house)
+        best = compile_plan(self.engine, self._job(what_if=False), self.house, self.crib)
         return round(self.plan.minutes - best.minutes, 1)
+
+    @cached_property
+    def _kit(self) -> Kit:
+        return Kit(self.engine, self.variant, self.rules, self.crib)
+
+    @property
+    def roll(self) -> str:
+        """The tools in order of use."""
+        return tool_roll.draw(self.plan.roll, columns=4) if self.plan else ""
+
+    @property
+    def to_get(self) -> list[RollItem]:
+        """The tools of the plan that the crib lacks."""
+        return [i for i in self.plan.roll if i.missing] if self.plan else []
 
     @cached_property
     def costs(self) -> dict[str, float]:
         """Minutes to get at each hole alone."""
-        return access_costs(self.engine, self.variant, self.rules)
+        return access_costs(self.engine, self.variant, self.rules, self._kit)
 
     @property
     def drawing(self) -> str:
@@ -129,16 +146,17 @@ class PlanPage:
         """The hole that gains most from the way in being open."""
         if self.plan is None:
             return None
-        return best_companion(self.engine, self.plan.job, self.costs, self.rules)
+        return best_companion(self.engine, self.plan.job, self.costs, self.rules, self._kit)
 
     @property
     def special_tools(self) -> list[tuple[str, str]]:
         """Special tools the way in uses, each with the link that does without it."""
         if self.plan is None:
             return []
-        named = {t for p in self.engine.parts.values() for w in p.ways.values() for t in w.tools}
-        named |= {t for h in self.engine.hindrances for r in h.rounds.values() for t in r.tools}
-        return [(t, self.more("without", t)) for t in self.plan.tools if t in named]
+        ways = [w.tools for p in self.engine.parts.values() for w in p.ways.values()]
+        rounds = [r.tools for h in self.engine.hindrances for r in h.rounds.values()]
+        named = {fold(t) for tools in (*ways, *rounds) for t in tools}
+        return [(t, self.more("without", t)) for t in self.plan.tools if fold(t) in named]
 
     @property
     def by_feel(self) -> bool:

@@ -12,7 +12,7 @@ from eldrim.exchange.engine_file import MAX_BYTES, read_engine, write_engine
 from eldrim.store import library
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
-from eldrim.web.context import Db, SignedIn, Trainer, render, swaps
+from eldrim.web.context import Db, SignedIn, Trainer, render, swaps, tools_today
 from eldrim.web.engines.page import PlanPage, Question
 
 router = APIRouter(include_in_schema=False)
@@ -70,6 +70,7 @@ def show(
     question: Annotated[Question, Query()],
 ) -> Response:
     """The plan: holes to choose, what has to move for them, why, and what if."""
-    view = PlanPage(library.sheet(db, engine_id), question, rules_store.in_force(db))
+    sheet, rules = library.sheet(db, engine_id), rules_store.in_force(db)
+    view = PlanPage(sheet, question, rules, tools_today(db))
     template = "way_in" if swaps(request) else "plan"
     return render(request, f"engines/{template}.html.jinja", engine=view.engine, view=view)

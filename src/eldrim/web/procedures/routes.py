@@ -12,15 +12,18 @@ from eldrim.core.job import Job, Work
 from eldrim.core.job import settle as settle_job
 from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
+from eldrim.core.procedure.listing import reaches
 from eldrim.core.procedure.model import Phase, Plan, Step, segments
+from eldrim.core.procedure.points import overdue
 from eldrim.core.rules.house import Departure
 from eldrim.core.rules.topics import TOPICS
-from eldrim.drawing import engine_plan, torque_rule
+from eldrim.drawing import engine_plan, figure, tool_roll, well_section
 from eldrim.store import library
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import ProcedureRow
-from eldrim.web.context import Db, SignedIn, Trainer, render
+from eldrim.web.context import Db, SignedIn, Trainer, render, tools_today
+from eldrim.web.filters import today
 
 router = APIRouter(include_in_schema=False)
 
@@ -51,7 +54,7 @@ def create(
         force=tuple(force), without_tools=tuple(without),
     )  # fmt: skip
     job = settle_job(asked, sheet)
-    compile_plan(sheet, job, rules_store.in_force(db))
+    compile_plan(sheet, job, rules_store.in_force(db), tools_today(db))
     key = library.add_procedure(db, sheet, job, signed_in.name)
     return RedirectResponse(f"/procedures/{key}", 303)
 
@@ -97,6 +100,7 @@ def release(
     key: UUID,
     version: Annotated[int, Form()],
     reason: Annotated[str, Form(max_length=400)] = "",
+    accepted: Annotated[str, Form(max_length=400)] = "",
 ) -> Response:
     """Release the draft as the next edition; what is released is what was on the screen."""
     row = library.procedure(db, key)
@@ -107,8 +111,20 @@ def release(
     if not reason.strip():
         raise ProblemsError([Problem("reason", "say why this edition is released", "one line")])
     made = apply_edits(_compiled(db, row), library.edits_of(row))
+    _releasable(made, accepted.strip())
+    made = made.model_copy(update={"accepted": accepted.strip()})
     edition = library.release(db, key, made, signed_in.name, reason.strip())
     return RedirectResponse(f"/editions/{edition.id}", 303)
+
+
+def _releasable(plan: Plan, accepted: str) -> None:
+    """Raise :class:`ProblemsError` while something bars the release, or nobody accepted it."""
+    barring = [Problem(p.key, p.text, "settle it first") for p in plan.open_points if p.bars]
+    if barring:
+        raise ProblemsError(barring)
+    if plan.open_points and not accepted:
+        fix = "settle it, or say under the open points why it is accepted"
+        raise ProblemsError([Problem(p.key, p.text, fix) for p in plan.open_points])
 
 
 @router.get("/editions/{key}")
@@ -118,7 +134,7 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     made = library.plan_of(row)
     return render(
         request, "procedures/edition.html.jinja", edition=row, plan=made, phases=phases(made),
-        rules=rules(made),
+        rules=rules(made), sections=sections(made), roll=tool_roll.draw(made.roll),
     )  # fmt: skip
 
 
@@ -150,7 +166,10 @@ def depart(
 def _compiled(db: Db, row: ProcedureRow) -> Plan:
     departures = library.departures_of(row)
     rules = rules_store.in_force(db).departing(departures)
-    made = compile_plan(library.sheet(db, row.engine_id), Job.model_validate(row.job), rules)
+    sheet, crib = library.sheet(db, row.engine_id), tools_today(db)
+    made = compile_plan(sheet, Job.model_validate(row.job), rules, crib)
+    late = overdue(made, crib, today())
+    made = made.model_copy(update={"open_points": (*made.open_points, *late)})
     return made.model_copy(update={"departures": departures})
 
 
@@ -163,7 +182,8 @@ def _document(db: Db, row: ProcedureRow) -> dict[str, object]:
     return {
         "row": row, "plan": made, "phases": phases(made), "picture": picture,
         "topics": TOPICS, "rules": rules(made), "lost": orphans(computed, edits),
-        "computed": {s.key: s.text for s in computed.steps},
+        "computed": {s.key: s.text for s in computed.steps}, "sections": sections(made),
+        "roll": tool_roll.draw(made.roll),
     }  # fmt: skip
 
 
@@ -173,7 +193,10 @@ def phases(plan: Plan) -> list[tuple[Phase, list[Step]]]:
 
 
 def rules(plan: Plan) -> dict[str, str]:
-    """The drawn torque window of each step that sets a wrench."""
-    return {
-        s.key: torque_rule.draw(f) for s in plan.steps for f in s.figures if f.setting is not None
-    }
+    """What is drawn on each step with a figure: torque window, turn, gap."""
+    return {s.key: drawn for s in plan.steps for f in s.figures if (drawn := figure.draw(f))}
+
+
+def sections(plan: Plan) -> list[tuple[str, str]]:
+    """The wells in section, each different stack once, with what it is for."""
+    return [(words, well_section.draw(stack)) for words, stack in reaches(plan.steps)]

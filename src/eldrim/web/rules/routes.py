@@ -17,7 +17,7 @@ from eldrim.core.rules.house import HouseRules
 from eldrim.core.rules.topics import BY_KEY, TOPICS
 from eldrim.store import library
 from eldrim.store import rules as rules_store
-from eldrim.web.context import Db, SignedIn, Trainer, Writer, render
+from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, tools_today
 
 
 async def _fields(request: Request) -> FormData:
@@ -44,7 +44,10 @@ def preview(request: Request, db: Db, _: Writer, form: Fields) -> Response:
     now = rules_store.in_force(db)
     row = library.procedure(db, UUID(str(form.get("procedure"))))
     sheet, job = library.sheet(db, row.engine_id), Job.model_validate(row.job)
-    found = difference(compile_plan(sheet, job, now), compile_plan(sheet, job, chosen(now, form)))
+    crib = tools_today(db)
+    found = difference(
+        compile_plan(sheet, job, now, crib), compile_plan(sheet, job, chosen(now, form), crib)
+    )
     return render(request, "rules/changes.html.jinja", found=found, title=row.title)
 
 
@@ -66,6 +69,8 @@ PRICES = (
     ("risk_high", "High risk", "min"), ("set_up_minutes", "A change of set-up", "min"),
     ("piece_minutes", "Each piece exchanged at it", "min"),
     ("compound_reduction", "Aim less on lubricated threads", "share"),
+    ("compound_floor", "But never below, of the lower limit", "share"),
+    ("value_allowance", "A single printed torque is read as ±", "share"),
 )  # fmt: skip
 
 

@@ -46,6 +46,11 @@ document.addEventListener("click", (event) => {
     event.preventDefault();
     swap(link);
   }
+  const sums = event.target.closest("[data-sums]");
+  if (sums && window.htmx) {
+    event.preventDefault();
+    openSums();
+  }
   const opener = event.target.closest("[data-open]");
   if (opener) document.getElementById(opener.dataset.open).showModal();
   if (event.target.closest("[data-print]")) window.print();
@@ -59,6 +64,29 @@ for (const [name, on] of [["pointerover", true], ["pointerout", false], ["focusi
 }
 
 window.addEventListener("popstate", () => window.location.reload());
+
+// Quick sums open over whatever is on the screen; what was typed last time is still there.
+function openSums() {
+  const dialog = document.getElementById("sums");
+  if (!dialog || dialog.open) return;
+  dialog.showModal();
+  if (document.getElementById("sum")) return;
+  window.htmx.ajax("GET", "/sums", { target: "#sums-body", swap: "innerHTML" });
+}
+
+// Along a column of a table of cells, as on squared paper.
+function cellKey(event) {
+  const step = { Enter: 1, ArrowDown: 1, ArrowUp: -1 }[event.key];
+  const cell = event.target.closest("[data-cells] td");
+  if (!step || !cell || (event.target.matches("select") && event.key !== "Enter")) return;
+  const body = cell.closest("tbody");
+  const row = body.rows[[...body.rows].indexOf(cell.parentElement) + step];
+  event.preventDefault();
+  const next = row && row.cells[cell.cellIndex].querySelector("input, select");
+  if (!next) return;
+  next.focus();
+  if (next.select) next.select();
+}
 
 function typing(target) {
   return target.closest("input, textarea, select, [contenteditable]") !== null;
@@ -79,9 +107,13 @@ function bayKey(event) {
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
+  cellKey(event);
   const box = event.target.closest("input");
   if (typing(event.target) && !(box && box.type === "checkbox")) return;
-  if (event.key === "?") document.getElementById("keys").showModal();
+  if (event.key === "=") {
+    event.preventDefault();
+    openSums();
+  } else if (event.key === "?") document.getElementById("keys").showModal();
   else if (document.querySelector("[data-bay]")) bayKey(event);
   else if (document.querySelector("[data-plan]")) {
     const found = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);

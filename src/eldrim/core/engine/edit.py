@@ -1,0 +1,69 @@
+"""Changing one fact of a sheet: each change makes the next revision; the old one stays."""
+
+from eldrim.core.engine.model import Engine, Figure, Source, applies
+from eldrim.core.errors import EngineError, Problem
+
+
+def put_figure(engine: Engine, key: str, figure: Figure, index: int | None = None) -> Engine:
+    """State a figure for ``key``, or with ``index`` put it in the place of one stated before.
+
+    A figure whose value changes loses its settlement: what was weighed is no longer there.
+    """
+    stated = list(engine.figures.get(key, ()))
+    if index is None:
+        stated.append(figure)
+    else:
+        _known(engine, key, index)
+        stated[index] = figure
+    return _with(engine, key, tuple(stated))
+
+
+def take_away(engine: Engine, key: str, index: int) -> Engine:
+    """Take one stated figure off the sheet."""
+    _known(engine, key, index)
+    kept = tuple(f for i, f in enumerate(engine.figures[key]) if i != index)
+    return _with(engine, key, kept)
+
+
+def settle(engine: Engine, key: str, index: int, reason: str) -> Engine:
+    """Let one of several disagreeing figures hold, with the reason; the others are kept beside it.
+
+    Whatever was settled before on a variant they share is settled no more.
+    """
+    _known(engine, key, index)
+    chosen = engine.figures[key][index]
+    if not reason.strip():
+        raise EngineError([Problem("reason", "say why this source holds", "one line")])
+
+    def again(place: int, figure: Figure) -> Figure:
+        if place == index:
+            return figure.model_copy(update={"settled": reason.strip()})
+        return (
+            figure.model_copy(update={"settled": ""}) if _meet(engine, figure, chosen) else figure
+        )
+
+    return _with(engine, key, tuple(again(i, f) for i, f in enumerate(engine.figures[key])))
+
+
+def _meet(engine: Engine, one: Figure, other: Figure) -> bool:
+    """Whether two figures speak of a variant in common, both of dry or both of greased threads."""
+    common = any(applies(one.variants, v) and applies(other.variants, v) for v in engine.variants)
+    return common and one.lubricated == other.lubricated
+
+
+def put_source(engine: Engine, key: str, source: Source) -> Engine:
+    """Name a document figures come from."""
+    return engine.model_copy(update={"sources": {**engine.sources, key: source}})
+
+
+def _known(engine: Engine, key: str, index: int) -> None:
+    if not 0 <= index < len(engine.figures.get(key, ())):
+        raise EngineError([Problem(f"figures.{key}", "is no longer there", "load the page again")])
+
+
+def _with(engine: Engine, key: str, figures: tuple[Figure, ...]) -> Engine:
+    every = {k: f for k, f in engine.figures.items() if k != key}
+    if figures:
+        every = {k: (figures if k == key else f) for k, f in engine.figures.items()}
+        every.setdefault(key, figures)
+    return engine.model_copy(update={"figures": every, "revision": engine.revision + 1})

@@ -1,0 +1,121 @@
+"""Everything a spec sheet lists for one variant, stated or not, in the order of the craft."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from eldrim.core.engine.joints import FASTENERS
+from eldrim.core.engine.model import Engine, Figure, applies
+from eldrim.core.engine.parts import Joint
+from eldrim.core.figures.bands import Band, band_for
+from eldrim.core.figures.sheet import Looked, joint_window, look_up, plug_window
+from eldrim.core.figures.slips import Sibling
+from eldrim.core.figures.torque import Window
+from eldrim.core.quantity import Dimension
+from eldrim.core.rules.house import HouseRules
+
+D = Dimension
+# Key to its name on the sheet, its dimension, and whether a sheet without it is worth a word.
+FIXED: dict[str, tuple[str, Dimension, bool]] = {
+    "plug-torque": ("Plug torque", D.TORQUE, True),
+    "plug-gap": ("Plug gap", D.LENGTH, True),
+    "plug-angle": ("Turn after seating", D.ANGLE, False),
+    "work-temperature": ("Head temperature for work", D.TEMPERATURE, True),
+    "warm-window": ("Head temperature, slightly warm", D.TEMPERATURE, False),
+    "interval": ("Plug interval", D.DISTANCE, True),
+    "interval-hours": ("Plug interval by running time", D.TIME, False),
+    "battery-rest": ("Battery at rest", D.VOLTAGE, True),
+    "charging": ("Charging voltage", D.VOLTAGE, True),
+    "idle-speed": ("Idle speed", D.SPEED, False),
+}
+
+
+@dataclass(frozen=True)
+class Row:
+    """One line of the spec sheet.
+
+    ``stated`` are all figures for it with their place in the file; ``looked`` is the one in force
+    for the variant; ``window`` the torque to aim at by house rule; ``users`` what is held by it.
+    """
+
+    key: str
+    name: str
+    dimension: Dimension
+    stated: tuple[tuple[int, Figure], ...]
+    looked: Looked | None
+    band: Band | None
+    window: Window | None = None
+    users: tuple[str, ...] = ()
+    wanted: bool = False
+
+    @property
+    def in_conflict(self) -> bool:
+        """Whether sources disagree and nobody has said which holds."""
+        return self.looked is not None and not self.looked.settled
+
+
+def spec_rows(engine: Engine, variant: str, rules: HouseRules) -> tuple[Row, ...]:
+    """Every line of the sheet for a variant: the plug, then each fastener, then the rest."""
+    users = _fastener_users(engine)
+    plug = [_row(engine, k, variant, rules) for k in ("plug-torque", "plug-gap", "plug-angle")]
+    bolts = [_row(engine, k, variant, rules, tuple(u)) for k, u in users.items()]
+    rest = [k for k in FIXED if not k.startswith("plug-")]
+    others = [k for k in engine.figures if k not in FIXED and k not in users]
+    return (*plug, *bolts, *(_row(engine, k, variant, rules) for k in (*rest, *others)))
+
+
+def _row(
+    engine: Engine, key: str, variant: str, rules: HouseRules, users: tuple[str, ...] = ()
+) -> Row:
+    stated = tuple(
+        (i, f) for i, f in enumerate(engine.figures.get(key, ())) if applies(f.variants, variant)
+    )
+    dimension = dimension_of(engine, key)
+    timed = key == "interval" and "interval-hours" in engine.figures
+    name, _, wanted = FIXED.get(key, (key.replace("-", " ").capitalize(), dimension, bool(users)))
+    looked = look_up(engine, key, variant)
+    return Row(key, name, dimension, stated, looked, band_for(engine, key, variant, dimension),
+               _window(engine, key, variant, rules), users, wanted and not timed)  # fmt: skip
+
+
+def dimension_of(engine: Engine, key: str) -> Dimension:
+    """What a figure measures: by its key, by what is stated already, else a torque."""
+    if key in FIXED:
+        return FIXED[key][1]
+    stated = engine.figures.get(key)
+    return stated[0].value.dimension if stated else D.TORQUE
+
+
+def siblings(engine: Engine, key: str, variant: str) -> tuple[Sibling, ...]:
+    """The figures a torque is most often mixed up with."""
+    if dimension_of(engine, key) is not D.TORQUE:
+        return ()
+    names = {"plug-torque": "this engine's plug"}
+    names |= {k: f"the {k.replace('-', ' ')}" for k in _fastener_users(engine)}
+    bands = {k: band_for(engine, k, variant) for k in names if k != key}
+    return tuple(Sibling(names[k], b) for k, b in bands.items() if b)
+
+
+def _window(engine: Engine, key: str, variant: str, rules: HouseRules) -> Window | None:
+    if key == "plug-torque":
+        found = plug_window(engine, variant, rules)
+        return found[1] if found else None
+    joint = next((j for j in _joints(engine) if j[1].torque == key), None)
+    stated = joint_window(engine, joint[1], variant, rules) if joint else None
+    return stated[1] if stated else None
+
+
+def _fastener_users(engine: Engine) -> dict[str, list[str]]:
+    users: dict[str, list[str]] = {}
+    for name, joint in _joints(engine):
+        if joint.torque:
+            users.setdefault(joint.torque, []).append(name)
+    return users
+
+
+def _joints(engine: Engine) -> Iterator[tuple[str, Joint]]:
+    for coil in engine.coils:
+        yield from (("coil", j) for j in coil.joints.values() if j.kind in FASTENERS)
+    for lead in engine.leads:
+        yield from (("lead", j) for j in lead.joints.values() if j.kind in FASTENERS)
+    for part in engine.parts.values():
+        yield from ((part.name, j) for j in part.joints.values() if j.kind in FASTENERS)

@@ -1,0 +1,22 @@
+"""The drawing a step's figure calls for: torque rule, dial of turns, gap wedge, or none."""
+
+from eldrim.core.procedure.model import StepFigure
+from eldrim.core.quantity import convert
+from eldrim.drawing import gap_wedge, torque_rule, turn_dial
+
+GAUGE_STEP_MM = 0.05
+
+
+def draw(figure: StepFigure) -> str:
+    """Return the drawing of a figure; empty where numbers alone say it."""
+    if figure.setting is not None:
+        return torque_rule.draw(figure)
+    if figure.key == "plug-angle":
+        low, high = (convert(v, figure.unit, "°") for v in (figure.min, figure.max))
+        return turn_dial.draw(low, high)
+    if figure.key == "plug-gap":
+        low, high, aim = (
+            convert(v, figure.unit, "mm") for v in (figure.min, figure.max, figure.aim)
+        )
+        return gap_wedge.draw(low, high, aim, None, GAUGE_STEP_MM)
+    return ""

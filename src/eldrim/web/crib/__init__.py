@@ -1,0 +1,1 @@
+"""The crib: the shop's tools in a table, edited by keyboard, in and out as CSV."""

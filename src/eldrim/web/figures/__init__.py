@@ -1,0 +1,1 @@
+"""The spec sheet: figures with their sources, typed, caught, settled."""

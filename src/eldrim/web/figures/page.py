@@ -1,0 +1,129 @@
+"""What the spec sheet shows for one engine and variant."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from eldrim.core.engine import Engine
+from eldrim.core.engine.model import Figure, Plug
+from eldrim.core.figures.listing import Row, spec_rows
+from eldrim.core.figures.sheet import compounded, plug_of, source_text
+from eldrim.core.figures.slips import Held
+from eldrim.core.procedure.figures import ALSO
+from eldrim.core.quantity import Quantity, parse
+from eldrim.core.rules.house import HouseRules
+from eldrim.core.tools.crib import Crib
+from eldrim.core.tools.reach import against, weigh
+from eldrim.drawing import gap_wedge, plug_figure, torque_rule, turn_dial
+
+GAUGE_STEP_MM = 0.05
+
+
+@dataclass(frozen=True)
+class Typing:
+    """A figure being stated: what was typed, and why it is held."""
+
+    key: str
+    index: int | None
+    fields: dict[str, str]
+    held: Held | None = None
+    problem: str = ""
+
+
+class SpecPage:
+    """Everything the spec sheet shows."""
+
+    def __init__(
+        self, engine: Engine, variant: str, rules: HouseRules, crib: Crib,
+        typing: Typing | None = None,
+    ) -> None:  # fmt: skip
+        """Settle the variant; the first where none or an unknown one is asked."""
+        self.engine, self.rules, self.crib, self.typing = engine, rules, crib, typing
+        self.variant = variant if variant in engine.variants else next(iter(engine.variants))
+
+    @cached_property
+    def rows(self) -> tuple[Row, ...]:
+        """The lines of the sheet."""
+        return spec_rows(self.engine, self.variant, self.rules)
+
+    @property
+    def plug(self) -> Plug:
+        """The plug of the variant."""
+        return plug_of(self.engine, self.variant)
+
+    @property
+    def plug_drawing(self) -> str:
+        """The plug with its sizes."""
+        return plug_figure.draw(self.plug)
+
+    @property
+    def plug_source(self) -> str:
+        """Where the plug's facts come from."""
+        return source_text(self.engine, self.plug)
+
+    @property
+    def open_points(self) -> list[str]:
+        """What keeps the sheet from being settled, in words."""
+        said = [f"{r.name}: two sources disagree" for r in self.rows if r.in_conflict]
+        for row in self.rows:
+            if row.looked and row.looked.fallback:
+                said.append(f"{row.name}: the maker is silent, a band stands in")
+            elif row.looked is None and row.wanted:
+                said.append(f"{row.name}: not stated")
+        return said
+
+    def source(self, figure: Figure) -> str:
+        """Document, edition and page of a figure."""
+        return source_text(self.engine, figure)
+
+    def kind(self, figure: Figure) -> str:
+        """What kind of source it is."""
+        return self.engine.sources[figure.source].kind.replace("_", " ")
+
+    def holds(self, row: Row, figure: Figure) -> bool:
+        """Whether this is the figure in force."""
+        return row.looked is not None and row.looked.figure is figure and row.looked.settled
+
+    def also(self, value: Quantity) -> str:
+        """The same in the other unit people think in."""
+        return value.printed_in(ALSO[value.unit]) if value.unit in ALSO else ""
+
+    def applies_to(self, figure: Figure) -> str:
+        """The variants a figure is for, in words."""
+        names = [self.engine.variants[v].name for v in figure.variants]
+        return ", ".join(names) if names else "all variants"
+
+    def drawing(self, row: Row) -> str:
+        """The drawn figure: torque rule with the best wrench, gap wedge, or dial of turns."""
+        if row.looked is None:
+            return ""
+        value = row.looked.value
+        if row.key == "plug-gap":
+            return gap_wedge.draw(value.low, value.high, value.mid, None, GAUGE_STEP_MM)
+        if row.key == "plug-angle":
+            return turn_dial.draw(value.low, value.high)
+        best = weigh(self.crib, row.window)[:1] if row.window else []
+        if not best or row.window is None:
+            return ""
+        low, high, aim = (
+            parse(f"{v:.9f} N·m").printed_in(best[0][1].unit, 6).split()[0]
+            for v in (row.window.low, row.window.high, row.window.aim)
+        )
+        return torque_rule.rule(best[0][1], float(low), float(high), float(aim))
+
+    def wrench(self, row: Row) -> tuple[str, tuple[str, ...]]:
+        """The setting on the wrench nearest the aim, and what speaks against the others."""
+        if row.window is None:
+            return "", ()
+        best = weigh(self.crib, row.window)
+        if not best:
+            return "No wrench in the crib can be set for it", ()
+        dial = best[0][1]
+        return f"Set {dial.text} on the {dial.wrench}", against(self.crib, row.window, dial)
+
+    @property
+    def compound(self) -> str:
+        """What the house does to the plug's thread."""
+        school = self.rules.school("thread_compound")
+        if not compounded(self.engine, self.plug, self.rules):
+            return "The thread stays dry"
+        return "Thin oil on the thread" if school == "oil" else "Thread compound on the thread"

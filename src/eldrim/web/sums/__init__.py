@@ -1,0 +1,1 @@
+"""Quick sums: small arithmetic, one key away from anywhere."""

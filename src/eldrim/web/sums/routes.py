@@ -1,0 +1,70 @@
+"""Quick sums: a page, a part of a page for the dialog, and the same as JSON."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import JSONResponse, Response
+
+from eldrim.core.errors import ProblemsError
+from eldrim.core.quantity import convert
+from eldrim.core.sums import SUMS, Answer, work_out
+from eldrim.drawing import cooling_curve, gap_wedge, torque_rule, turn_dial
+from eldrim.web.context import SignedIn, render, swaps
+
+router = APIRouter()
+
+
+@router.get("/sums", include_in_schema=False)
+def show(request: Request, _: SignedIn, sum: str = "torque") -> Response:
+    """A sum with its fields, and its answer as they stand."""
+    given = {k: v[:80] for k, v in request.query_params.items() if k != "sum"}
+    chosen = SUMS.get(sum) or SUMS["torque"]
+    known = {f.name for f in chosen.fields}
+    given = {k: v for k, v in given.items() if k in known}
+    try:
+        answer, problems = work_out(chosen.key, given), {}
+    except ProblemsError as error:
+        answer, problems = None, {p.path: f"{p.message}; {p.fix}" for p in error.problems}
+    only = request.headers.get("hx-target") == "sum-answer"
+    part = "answer" if only else "sum"
+    template = f"sums/{part}.html.jinja" if swaps(request) else "sums/show.html.jinja"
+    return render(
+        request, template, sums=SUMS, chosen=chosen, given=given, answer=answer,
+        problems=problems, picture=_picture(answer) if answer else "",
+    )  # fmt: skip
+
+
+def _picture(answer: Answer) -> str:
+    """What a sum is drawn as, where it is drawn."""
+    if answer.cooling:
+        return cooling_curve.draw(answer.cooling)
+    if answer.setting and answer.window:
+        unit = answer.setting.unit
+        low, high, aim = (convert(v, "N·m", unit) for v in answer.window)
+        return torque_rule.rule(answer.setting, low, high, aim)
+    if answer.gap and answer.step:
+        return gap_wedge.draw(*answer.gap, answer.reading, answer.step)
+    if answer.turn:
+        return turn_dial.draw(*answer.turn)
+    return ""
+
+
+@router.get("/api/v1/sums")
+def listing() -> dict[str, Any]:
+    """Every quick sum: what it asks, with an example of each field. Needs no sign-in."""
+    return {
+        s.key: {"name": s.name, "fields": {f.name: {"label": f.label, "example": f.example,
+                                                    "choices": list(f.choices)}
+                                           for f in s.fields}}
+        for s in SUMS.values()
+    }  # fmt: skip
+
+
+@router.post("/api/v1/sums/{key}", response_model=Answer)
+def api(key: str, given: dict[str, str]) -> Answer | JSONResponse:
+    """Work a sum out; fields left away have the value of their example. Keeps nothing."""
+    try:
+        return work_out(key, {k: v[:80] for k, v in given.items()})
+    except ProblemsError as error:
+        found = [{"path": p.path, "message": p.message, "fix": p.fix} for p in error.problems]
+        return JSONResponse({"problems": found}, 404 if key not in SUMS else 422)
