@@ -98,3 +98,29 @@ def test_a_bad_file_is_named_path_by_path(tmp_path: Path) -> None:
     done = run("check", str(file))
     assert done.exit_code == 2
     assert "plugs[0].hex: '16' has no unit" in done.stderr
+
+
+def test_quick_sums_work_at_the_prompt() -> None:
+    """Listed, worked, as JSON, and refused with the field."""
+    assert "cooling" in run("calc").stdout
+    worked = run("calc", "setting", "torque=20 N·m", "adapter=40 mm")
+    assert worked.exit_code == 0
+    assert "Set 18 N·m" in worked.stdout
+    assert "320 ÷ (320 + 40" in worked.stdout
+    told = json.loads(run("calc", "arc", "diameter=140 mm", "--format", "json").stdout)
+    assert told["values"]["arc"] == pytest.approx(12.217)
+    wrong = run("calc", "torque", "value=18 mm")
+    assert wrong.exit_code == 2
+    assert "value: " in wrong.stderr
+
+
+def test_a_plan_can_be_asked_with_a_crib(tmp_path: Path) -> None:
+    """What it lacks is named with what to get."""
+    crib = tmp_path / "crib.csv"
+    crib.write_text("kind,drive,size,length,outside,depth,insert\n"
+                    "sockets,3/8,16 mm,62 mm,22 mm,52 mm,rubber\n")  # fmt: skip
+    done = run("plan", TUG, "--cylinders", "2", "--crib", str(crib))
+    assert done.exit_code == 0
+    assert "to get:" in done.stdout
+    assert "get: extension" in done.stdout
+    assert run("plan", TUG, "--cylinders", "2", "--crib", str(tmp_path / "no.csv")).exit_code == 2

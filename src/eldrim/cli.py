@@ -14,6 +14,10 @@ from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
+from eldrim.core.sums import SUMS, Sum, work_out
+from eldrim.core.tools.crib import Crib
+from eldrim.core.tools.stock import STANDARD_CRIB
+from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
 
 app = typer.Typer(
@@ -44,21 +48,58 @@ def plan(
     forbid: Annotated[list[str], typer.Option(help="A part or way to leave.")] = [],  # noqa: B006
     without: Annotated[list[str], typer.Option(help="A special tool we lack.")] = [],  # noqa: B006
     school: Annotated[list[str], typer.Option(help="A house rule, as topic=school.")] = [],  # noqa: B006
+    tools: Annotated[Path | None, typer.Option("--crib", help="The crib as CSV.")] = None,
     form: Annotated[Literal["text", "json"], typer.Option("--format")] = "text",
 ) -> None:
     """Compute the procedure for a job on the engine in FILE."""
-    engine = _read(file)
+    engine, crib = _read(file), _crib(tools)
     try:
         job = _job(engine, cylinders, work, variant).model_copy(
             update={"force": tuple(force), "forbid": tuple(forbid), "without_tools": tuple(without)}
         )
-        made = compile_plan(engine, job, _rules(school))
+        made = compile_plan(engine, job, _rules(school), crib)
     except ProblemsError as error:
         _fail(error.problems)
     if form == "json":
         typer.echo(json.dumps(made.model_dump(mode="json"), ensure_ascii=False, indent=2))
     else:
         typer.echo(as_text(made))
+
+
+@app.command()
+def calc(
+    sum_: Annotated[str, typer.Argument(metavar="SUM", help="Which sum; none lists them.")] = "",
+    given: Annotated[list[str], typer.Argument(metavar="FIELD=VALUE")] = [],  # noqa: B006
+    form: Annotated[Literal["text", "json"], typer.Option("--format")] = "text",
+) -> None:
+    """Work out a quick sum: eldrim calc torque value='18 lbf·ft'."""
+    if not sum_:
+        typer.echo("\n".join(f"{s.key:9} {s.name}: {_asked(s)}" for s in SUMS.values()))
+        return
+    try:
+        answer = work_out(sum_, dict(g.partition("=")[::2] for g in given))
+    except ProblemsError as error:
+        _fail(error.problems)
+    if form == "json":
+        typer.echo(json.dumps(answer.model_dump(mode="json"), ensure_ascii=False, indent=2))
+    else:
+        lines = [answer.result, f"  {answer.formula}", *(f"  = {w}" for w in answer.working)]
+        typer.echo("\n".join([*lines, f"  ({answer.source})"]))
+
+
+def _asked(chosen: Sum) -> str:
+    return " ".join(f"{f.name}='{f.example}'" for f in chosen.fields)
+
+
+def _crib(file: Path | None) -> Crib:
+    if file is None:
+        return STANDARD_CRIB
+    try:
+        return read_csv(file.read_bytes())
+    except OSError as error:
+        _fail([Problem(str(file), error.strerror or "cannot be read", "check the path")])
+    except ProblemsError as error:
+        _fail(error.problems)
 
 
 def as_text(made: Plan) -> str:
@@ -75,6 +116,9 @@ def as_text(made: Plan) -> str:
     proven = "no cheaper way exists" if made.proven_optimal else "best found, not proven"
     lines += ["", f"{made.minutes:g} min, {made.tool_changes} changes of set-up; {proven}."]
     lines += ["Tools: " + "; ".join(made.tools)]
+    lines += [f"  to get: {i.name}: {i.missing}; {i.cure}" for i in made.roll if i.missing]
+    lines += [f"{w.words}: {w.minutes:g} min less." for w in made.wants]
+    lines += [f"Open: {p.text}" for p in made.open_points]
     lines += ["Parts: " + "; ".join(f"{p.quantity} × {p.name} {p.part_number}" for p in made.parts)]
     return "\n".join([*lines, "", made.defers_to])
 
@@ -86,6 +130,7 @@ def _step_lines(number: int, step: Step) -> list[str]:
     for figure in step.figures:
         setting = f", set {figure.setting.text}" if figure.setting else ""
         lines.append(f"       {figure.name} {figure.printed}{setting} ({figure.source})")
+        lines += [f"         = {line}" for line in figure.sum]
     lines += [f"       ! {c.text}" for c in step.cautions]
     lines += [f"       ✓ {c.text}" for c in step.checks]
     return lines

@@ -18,7 +18,8 @@ ALWAYS = ("id", "count", "price", "mark", "note")
 # Column of the table to field of the model, kind by kind; "type" tells varieties of one kind.
 FIELDS: dict[str, dict[str, str]] = {
     "sockets": {"drive": "drive", "shape": "head", "size": "size", "points": "points",
-                "length": "length", "depth": "depth", "outside": "outside", "insert": "insert"},
+                "length": "length", "depth": "depth", "outside": "outside", "insert": "insert",
+                "offset": "offset"},
     "extensions": {"drive": "drive", "type": "kind", "length": "length", "outside": "outside"},
     "swivels": {"drive": "drive", "length": "length", "outside": "outside", "limit": "limit"},
     "reducers": {"drive": "drive", "to": "to", "length": "length", "outside": "outside"},

@@ -17,6 +17,8 @@ from eldrim.store.accounts import Person
 from eldrim.web import filters
 
 COOKIE = "eldrim_session"
+# The crib is one form of many cells; the size of a body is limited besides.
+MOST_FIELDS = 30_000
 
 templates = Environment(
     loader=PackageLoader("eldrim.web", "."),
@@ -61,7 +63,7 @@ async def guard(request: Request, signed_in: SignedIn) -> Person:
     """The signed-in session of a write, its CSRF token checked."""
     given = request.headers.get("x-csrf-token")
     if given is None:
-        form = await request.form()
+        form = await request.form(max_fields=MOST_FIELDS)
         given = str(form.get("csrf", ""))
     if not secrets.compare_digest(given, signed_in.csrf):
         raise HTTPException(403, "This form is no longer valid. Load the page again and repeat.")

@@ -59,7 +59,8 @@ class Context:
         last: Question = (demand, Act.SNUG, None)
         if self.plug_torque and self.rules.school("tightening") != "seat_plus_angle":
             asked = (demand, Act.TORQUE, self.plug_torque[1])
-            last = asked if self.kit.reach.possible(*asked) else last
+            reach = self.kit.reach
+            last = asked if reach.possible(*asked) or not reach.possible(*last) else last
         return [(demand, Act.LOOSE, None), (demand, Act.RUN, None), last]
 
     def no_wrench(self, hole: str) -> str:

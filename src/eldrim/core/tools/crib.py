@@ -51,13 +51,18 @@ class Socket(Tool):
     depth: Length = Field(parse("12 mm"), description="Clear depth inside.")
     outside: Length
     insert: Literal["none", "rubber", "magnet", "spring"] = "none"
+    offset: Length | None = Field(
+        None, description="A crow's foot: from its square to the fastener, sideways."
+    )
 
     @property
     def kind_name(self) -> str:
         """Size, kind and drive: ``plug socket 16 mm, ⅜ in``."""
         kind = {Head.HEX: "socket", Head.INNER_HEX: "inner-hex bit", Head.SIX_LOBE: "six-lobe bit",
                 Head.CROSS: "cross bit", Head.SLOT: "slot bit"}[self.head]  # fmt: skip
-        if self.grips:
+        if self.offset:
+            kind = "crow's foot"
+        elif self.grips:
             short = "short " if self.length.mid < SHORT_MM else ""
             thin = "thin-wall " if self.outside.mid - self.size.mid < THIN_MM else ""
             kind = f"{short}{thin}plug socket"
@@ -276,9 +281,10 @@ class Crib(Frozen):
         return self._with(kept)
 
     def plus(self, *tools: Tool) -> "Crib":
-        """This crib with tools added; one of the same key takes the place of the old."""
-        new = {t.id for t in tools}
-        return self._with([*(t for t in self.all() if t.id not in new), *tools])
+        """This crib with tools added; one of the same key or name takes the place of the old."""
+        new = {t.id for t in tools} | {fold(t.name) for t in tools}
+        kept = [t for t in self.all() if not {t.id, fold(t.name)} & new]
+        return self._with([*kept, *tools])
 
     def _with(self, tools: list[Tool]) -> "Crib":
         lists = {kind: [t for t in tools if type(t) is model] for kind, model in KINDS.items()}

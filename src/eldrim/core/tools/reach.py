@@ -11,6 +11,7 @@ from itertools import combinations_with_replacement
 
 from eldrim.core.figures.torque import (
     SWIVEL_LIMIT_DEGREES,
+    Adapter,
     Setting,
     Window,
     preference,
@@ -58,6 +59,8 @@ OTHER_DRIVE, SUBSTITUTE, STAYS_DOWN, SHORT_HANDLE = 0.6, 1.5, 0.4, 12.0
 MISUSE = 14.0
 # A reducer is for want of the right drive, never to save a handle.
 REDUCED = 6.0
+# A crow's foot slips off where a socket holds; for where no socket has room.
+CROOKED = 4.0
 
 
 @dataclass(frozen=True)
@@ -116,10 +119,11 @@ class Reach:
         handles = self._handles(demand, act, wanted)
         if isinstance(handles, Shortfall):
             return handles
-        return self._stacks(demand, act, sockets, handles)
+        return self._stacks(demand, act, wanted, sockets, handles)
 
     def _sockets(self, demand: Demand) -> list[tuple[Socket, Fit]] | Shortfall:
-        owned = [s for s in self.crib.sockets if s.count and s.head is demand.head]
+        owned = [s for s in self.crib.sockets if s.count and s.head is demand.head
+                 and not (demand.plug and s.offset)]  # fmt: skip
         fits = [(s, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
                 for s in owned]  # fmt: skip
         fitting = [(s, f) for s, f in fits if f.fits]
@@ -180,6 +184,7 @@ class Reach:
         self,
         demand: Demand,
         act: Act,
+        wanted: Window | None,
         sockets: list[tuple[Socket, Fit]],
         handles: list[tuple[Handle | Wrench, Setting | None, float]],
     ) -> Answer:
@@ -188,7 +193,8 @@ class Reach:
         for socket, fitting in sockets:
             for handle, dial, worse in handles:
                 best = self._best(demand, act, socket, fitting, handle, nearest)
-                if best is not None:
+                dial = _corrected(dial, socket, handle, wanted)
+                if best is not None and (dial or act is not Act.TORQUE):
                     done = best.model_copy(update={"penalty": round(best.penalty + worse, 3)})
                     found.append(Found(done, dial))
         if not found:
@@ -263,6 +269,15 @@ def _plainest(chosen: tuple[Extension, ...]) -> tuple[int, int, float, str]:
     return (len(chosen), odd, total, " ".join(e.id for e in chosen))
 
 
+def _corrected(
+    dial: Setting | None, socket: Socket, handle: Handle | Wrench, wanted: Window | None
+) -> Setting | None:
+    """The setting with a crow's foot in line with the wrench; as it was with a plain socket."""
+    if dial is None or wanted is None or not socket.offset or not isinstance(handle, Wrench):
+        return dial
+    return setting(wanted, handle, Adapter(socket.offset.mid))
+
+
 def _locking(chosen: tuple[Extension, ...]) -> bool:
     return any(e.kind == "locking" for e in chosen)
 
@@ -319,7 +334,8 @@ class _Nearest:
         if demand.bore is not None:
             inside = widest_inside(pieces, demand.below)
             wide = inside + 2 * WALL_CLEARANCE - demand.bore
-        tall = rises + handle.head.mid - demand.room if demand.room is not None else 0.0
+        head = 0.0 if pieces[0].offset else handle.head.mid
+        tall = rises + head - demand.room if demand.room is not None else 0.0
         if short > 1e-9:
             self.short = min(self.short, short)
         elif wide > 1e-9:
@@ -395,7 +411,11 @@ def _straight(
     tool: Socket | Extension | Swivel | Reducer, kind: PieceKind, lean: float = 0.0
 ) -> StackPiece:
     return StackPiece(id=tool.id, name=tool.name, kind=kind, length=tool.length.mid,
-                      outside=tool.outside.mid, lean=lean)  # fmt: skip
+                      outside=tool.outside.mid, lean=lean, offset=_sideways(tool))  # fmt: skip
+
+
+def _sideways(tool: Socket | Extension | Swivel | Reducer) -> float:
+    return tool.offset.mid if isinstance(tool, Socket) and tool.offset else 0.0
 
 
 def _finish(
@@ -411,6 +431,10 @@ def _finish(
         penalty += SUBSTITUTE
         cautions.append("It does not hold the plug: lift and start the plug with a length of hose, "
                         "an old boot or a magnet")  # fmt: skip
+    if socket.offset:
+        penalty += CROOKED
+        cautions.append("Keep the crow's foot in line with the wrench: the setting is corrected "
+                        "for that; square to it none is due")  # fmt: skip
     if socket.points == 12 and demand.points == 6:
         penalty += 0.5
     if any(p.kind == "reducer" for p in pieces):
@@ -424,8 +448,8 @@ def _finish(
     short = act is Act.LOOSE and demand.hard and isinstance(handle, Handle) and not handle.long
     if short:
         cautions.append("No long handle goes here: one short sharp pull may not do")
-    room_left = None if demand.room is None else round(
-        demand.room - base.rises - handle.head.mid, 3)  # fmt: skip
+    over = 0.0 if socket.offset else handle.head.mid
+    room_left = None if demand.room is None else round(demand.room - base.rises - over, 3)
     return base.model_copy(
         update={
             "handle": handle.name, "handle_id": handle.id, "handle_length": handle.length.mid,

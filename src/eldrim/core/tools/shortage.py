@@ -1,17 +1,25 @@
 """What the crib lacks for an act, and the cheapest thing to buy that would do it."""
 
 from functools import lru_cache
-from itertools import combinations
+from itertools import combinations, product
 
-from eldrim.core.figures.torque import Window
+from eldrim.core.figures.torque import Window, setting
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import format_number
-from eldrim.core.tools.crib import Crib, Socket, Tool, Wrench
+from eldrim.core.tools.crib import (
+    Crib,
+    Extension,
+    Handle,
+    Reducer,
+    Socket,
+    Swivel,
+    Tool,
+    Wrench,
+)
 from eldrim.core.tools.demand import Act, Demand
+from eldrim.core.tools.fit import fit
 from eldrim.core.tools.reach import Reach, Shortfall
 from eldrim.core.tools.stock import catalogue
-
-PAIRS_TRIED = 400
 
 
 class Shortage(Frozen):
@@ -31,7 +39,7 @@ class Shortage(Frozen):
     def cure(self) -> str:
         """What would help."""
         if not self.buy:
-            return "nothing usually sold alone or in pairs would do it"
+            return "nothing usually sold would do it"
         price = f", about {format_number(self.price, 0)} €" if self.price else ""
         return f"get: {' and '.join(self.buy)}{price}"
 
@@ -52,20 +60,31 @@ def shortage(
 
 @lru_cache(maxsize=256)
 def cheapest(crib: Crib, demand: Demand, act: Act, wanted: Window | None) -> tuple[Tool, ...]:
-    """Return the least expensive one or two things that would do it; empty where none would."""
-    useful = [t for t in catalogue() if _could_help(t, demand, act)]
-    pairs = sorted(combinations(useful, 2), key=lambda p: p[0].price + p[1].price)[:PAIRS_TRIED]
-    singles: list[tuple[Tool, ...]] = [(t,) for t in useful]
-    for choice in [*singles, *pairs]:
+    """Return the least expensive few things that would do it; empty where none would.
+
+    Tried are a socket, a handle or wrench, and one or two pieces between, each or none of each.
+    """
+    for choice in sorted(_choices(demand, act, wanted), key=_price):
         if Reach(crib.plus(*choice)).possible(demand, act, wanted):
             return choice
     return ()
 
 
-def _could_help(tool: Tool, demand: Demand, act: Act) -> bool:
-    if isinstance(tool, Socket):
-        return tool.head is demand.head and abs(tool.size.mid - demand.size.mid) < 0.6
-    return not isinstance(tool, Wrench) or act is Act.TORQUE
+def _choices(demand: Demand, act: Act, wanted: Window | None) -> list[tuple[Tool, ...]]:
+    sold = catalogue()
+    sockets = [s for s in sold if isinstance(s, Socket) and fit(
+        demand.size, demand.head, s, plug=demand.plug, points=demand.points).fits]  # fmt: skip
+    grips: list[Tool] = [t for t in sold if isinstance(t, Handle)]
+    if act is Act.TORQUE and wanted is not None:
+        grips = [t for t in sold if isinstance(t, Wrench) and setting(wanted, t)]
+    between = [t for t in sold if isinstance(t, Extension | Swivel | Reducer)]
+    whole = product([None, *sockets], [None, *grips], [None, *between])
+    chosen = [tuple(t for t in c if t is not None) for c in whole]
+    return [c for c in (*chosen, *combinations(between, 2)) if c]
+
+
+def _price(choice: tuple[Tool, ...]) -> tuple[float, int]:
+    return (sum(t.price for t in choice), len(choice))
 
 
 def named(crib: Crib, name: str) -> Shortage | None:

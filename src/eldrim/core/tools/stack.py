@@ -14,7 +14,10 @@ WALL_CLEARANCE = 0.5
 
 
 class StackPiece(Frozen):
-    """One piece, from the head upwards; lengths in mm, ``lean`` in degrees off the well's axis."""
+    """One piece, from the head upwards; lengths in mm, ``lean`` in degrees off the well's axis.
+
+    ``offset`` is how far to the side a crow's foot carries what stands on it.
+    """
 
     id: str
     name: str
@@ -22,6 +25,7 @@ class StackPiece(Frozen):
     length: float
     outside: float
     lean: float = 0.0
+    offset: float = 0.0
 
 
 class Stack(Frozen):

@@ -89,6 +89,14 @@ def handle(drive: Drive, kind: str, length: float, head: float, swing: float, pr
     )  # fmt: skip
 
 
+def crowfoot(size: float, offset: float, price: float) -> Socket:
+    """An open crow's foot: thin, beside the fastener instead of over it."""
+    return Socket(
+        id=_key("c-38", size), drive="3/8", size=parse(_mm(size)), length=parse("9 mm"),
+        depth=parse("9 mm"), outside=parse(_mm(size * 2)), offset=parse(_mm(offset)), price=price,
+    )  # fmt: skip
+
+
 SOCKETS = (
     *(socket("1/4", n, 16, n + 4.5, 4) for n in (5.5, 6, 7, 8, 9, 10, 11, 12, 13)),
     *(socket("3/8", n, 20, n + 6.5, 5) for n in (8, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19)),
@@ -96,6 +104,7 @@ SOCKETS = (
     bit("1/4", Head.INNER_HEX, 4, 4), bit("1/4", Head.INNER_HEX, 5, 4),
     bit("1/4", Head.INNER_HEX, 6, 4), bit("1/4", Head.SIX_LOBE, 5.5, 4),
     bit("1/4", Head.SIX_LOBE, 6.5, 4), bit("1/4", Head.SLOT, 6, 3), bit("1/4", Head.CROSS, 2, 3),
+    crowfoot(10, 26, 9), crowfoot(13, 30, 9), crowfoot(17, 34, 10),
     plug_socket("p-14-12pt", "14 mm", 72, 18.6, 54, 18, points=12),
     plug_socket("p-16", "16 mm", 62, 22, 52, 11),
     plug_socket("p-16-thin", "16 mm", 70, 20.6, 52, 19),

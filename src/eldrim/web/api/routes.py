@@ -14,6 +14,8 @@ from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.run.entries import Entry, Role
+from eldrim.core.tools.crib import Crib
+from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.store import library, runs
 from eldrim.web.context import Db, Writer, render
@@ -27,6 +29,7 @@ class PlanQuestion(BaseModel):
     engine: dict[str, Any] = Field(description="The engine document; see /docs/engine-file.")
     job: Job
     rules: HouseRules = DEFAULT_RULES
+    crib: Crib = STANDARD_CRIB
 
 
 class Trouble(BaseModel):
@@ -51,7 +54,7 @@ def plan(question: PlanQuestion) -> Plan | JSONResponse:
         problems = check(engine)
         if problems:
             raise EngineError(problems)
-        return compile_plan(engine, question.job, question.rules)
+        return compile_plan(engine, question.job, question.rules, question.crib)
     except ProblemsError as error:
         return JSONResponse({"problems": [_trouble(p) for p in error.problems]}, 422)
 

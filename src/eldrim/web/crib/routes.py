@@ -15,7 +15,6 @@ from eldrim.exchange.crib_table import (
     COLUMNS,
     FIELDS,
     MAX_BYTES,
-    MAX_ROWS,
     from_rows,
     read_csv,
     to_rows,
@@ -23,11 +22,9 @@ from eldrim.exchange.crib_table import (
 )
 from eldrim.store import crib as crib_store
 from eldrim.store.errors import ConflictError
-from eldrim.web.context import Db, SignedIn, Trainer, render
+from eldrim.web.context import MOST_FIELDS, Db, SignedIn, Trainer, render
 from eldrim.web.filters import today
 
-# A row has up to thirty cells; a big crib has some hundreds of rows.
-MOST_CELLS = MAX_ROWS * 20
 SPARE_ROWS = 2
 CHOICES = {
     "drive": ("1/4", "3/8", "1/2"), "to": ("1/4", "3/8", "1/2"), "points": ("6", "12"),
@@ -48,7 +45,7 @@ TITLES = {
 
 
 async def _fields(request: Request) -> FormData:
-    return await request.form(max_fields=MOST_CELLS)
+    return await request.form(max_fields=MOST_FIELDS)
 
 
 Fields = Annotated[FormData, Depends(_fields)]

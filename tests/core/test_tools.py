@@ -1,0 +1,293 @@
+"""Fit, reach, the fewest tools, and what the crib lacks."""
+
+import math
+from dataclasses import replace
+from datetime import date
+from itertools import combinations_with_replacement
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from eldrim.core.engine.parts import Head
+from eldrim.core.figures.torque import Window
+from eldrim.core.procedure.compile import plan
+from eldrim.core.quantity import parse
+from eldrim.core.rules.house import DEFAULT_RULES
+from eldrim.core.tools.crib import Crib, Extension, Wrench
+from eldrim.core.tools.demand import Act, Demand
+from eldrim.core.tools.fit import fit
+from eldrim.core.tools.kit import Kit
+from eldrim.core.tools.reach import Found, Reach, Shortfall
+from eldrim.core.tools.shortage import shortage
+from eldrim.core.tools.stack import HANDLE_CLEARANCE, WALL_CLEARANCE
+from eldrim.core.tools.stock import STANDARD_CRIB, crowfoot, plug_socket, socket
+from eldrim.core.tools.toolbox import Toolbox
+from eldrim.demo.load import demo_crib
+from tests.builders import job, tug
+
+PLUG = Demand("plug", Head.HEX, parse("16 mm"), "3/8", plug=True, height=50, below=118,
+              surround=10, bore=26, hard=True)  # fmt: skip
+BOLT = Demand("bolt", Head.HEX, parse("10 mm"), "1/4")
+STRAIGHT = STANDARD_CRIB.without(tuple(r.name for r in STANDARD_CRIB.reducers))
+EIGHT = Window(7, 9, 8)
+TWENTY = Window(18, 24, 21)
+
+
+def best(
+    demand: Demand, act: Act, wanted: Window | None = None, crib: Crib = STANDARD_CRIB
+) -> Found:
+    """The best stack, where there is one."""
+    answer = Reach(crib).answer(demand, act, wanted)
+    assert not isinstance(answer, Shortfall), answer.why
+    return answer[0]
+
+
+def short(
+    demand: Demand, act: Act, wanted: Window | None = None, crib: Crib = STANDARD_CRIB
+) -> str:
+    """Why nothing reaches."""
+    answer = Reach(crib).answer(demand, act, wanted)
+    assert isinstance(answer, Shortfall)
+    return answer.why
+
+
+@pytest.mark.parametrize(
+    ("head", "across", "plug", "fits"),
+    [
+        ("16 mm", "16 mm", True, True), ("16 mm", "5/8 in", True, True),
+        ("5/8 in", "16 mm", True, True), ("14 mm", "9/16 in", True, True),
+        ("20.8 mm", "13/16 in", True, True), ("13/16 in", "20.8 mm", True, True),
+        ("10 mm", "3/8 in", False, False), ("3/8 in", "10 mm", False, False),
+        ("16 mm", "5/8 in", False, False), ("13 mm", "1/2 in", False, False),
+        ("11 mm", "7/16 in", False, True), ("10 mm", "11 mm", False, False),
+    ],
+)  # fmt: skip
+def test_mm_and_inch_interchange_as_the_trade_knows(
+    head: str, across: str, plug: bool, fits: bool
+) -> None:
+    """By play across flats; plug hexes are made a little under size (handbook §7)."""
+    tool = socket("3/8", 10, 60, 16, 0).model_copy(update={"size": parse(across)})
+    found = fit(parse(head), Head.HEX, tool, plug=plug)
+    assert found.fits is fits
+    assert "mm" in found.words
+
+
+def test_a_twelve_point_head_needs_its_socket() -> None:
+    """Six points do not go on twelve."""
+    tool = socket("3/8", 14, 60, 20, 0)
+    assert not fit(parse("14 mm"), Head.HEX, tool, points=12).fits
+    thin = plug_socket("t", "14 mm", 72, 18.6, 54, 0, points=12)
+    assert fit(parse("14 mm"), Head.HEX, thin, points=12).fits
+
+
+wells = st.builds(
+    lambda depth, bore, room, around: replace(PLUG, below=depth, bore=bore, room=room,
+                                              surround=around),
+    st.integers(10, 260).map(float), st.integers(20, 34).map(float),
+    st.none() | st.integers(20, 300).map(float), st.integers(0, 40).map(float),
+)  # fmt: skip
+
+
+@given(wells, st.sampled_from([Act.LOOSE, Act.RUN, Act.TORQUE]))
+def test_a_stack_reaches_clears_and_is_the_sum_of_its_pieces(demand: Demand, act: Act) -> None:
+    """Whatever is offered goes down the well, ends where a handle clears, and adds up."""
+    answer = Reach(STANDARD_CRIB).answer(demand, act, TWENTY if act is Act.TORQUE else None)
+    if isinstance(answer, Shortfall):
+        assert answer.why
+        return
+    for found in answer:
+        stack = found.stack
+        assert stack.length == pytest.approx(sum(p.length for p in stack.pieces))
+        assert stack.rises == pytest.approx(stack.length - demand.below)
+        assert stack.rises >= demand.surround + HANDLE_CLEARANCE - 1e-6
+        assert demand.room is None or stack.rises + stack.handle_head <= demand.room + 1e-6
+        at = -demand.below
+        for piece in stack.pieces:
+            assert at >= 0 or piece.outside + 2 * WALL_CLEARANCE <= (demand.bore or 0) + 1e-6
+            at += piece.length
+
+
+@given(wells)
+def test_no_stack_with_fewer_pieces_would_do(demand: Demand) -> None:
+    """Against trying everything: the best stack has as few pieces as any that reaches."""
+    answer = Reach(STRAIGHT).answer(demand, Act.RUN)
+    every = _all_lengths(demand)
+    if isinstance(answer, Shortfall):
+        assert not every
+    else:
+        assert min(len(f.stack.pieces) for f in answer) == min(every)
+
+
+def _all_lengths(demand: Demand) -> set[int]:
+    """How many pieces each straight stack takes that reaches, tried one by one."""
+    fits = [s for s in STANDARD_CRIB.sockets
+            if s.drive == "3/8" and s.head is Head.HEX and not s.offset and s.points == 6
+            and fit(demand.size, Head.HEX, s, plug=True).fits and s.depth.mid >= demand.height
+            and s.outside.mid + 1 <= (demand.bore or 99)]  # fmt: skip
+    rods: list[Extension] = [e for e in STANDARD_CRIB.extensions if e.drive == "3/8"]
+    grips = [h for h in STANDARD_CRIB.handles if h.drive == "3/8" and h.kind != "breaker"]
+    found = set()
+    for tool in fits:
+        for size in range(4):
+            for chosen in combinations_with_replacement(rods, size):
+                if any(chosen.count(e) > e.count for e in chosen):
+                    continue
+                ordered = sorted(chosen, key=lambda e: -e.length.mid)
+                top = tool.length.mid - demand.below
+                wide = False
+                for rod in ordered:
+                    wide = wide or (top < 0 and rod.outside.mid + 1 > (demand.bore or 99))
+                    top += rod.length.mid
+                room = demand.room is None or any(
+                    top + h.head.mid <= demand.room for h in grips)  # fmt: skip
+                if not wide and top >= demand.surround + HANDLE_CLEARANCE and room:
+                    found.add(1 + size)
+    return found
+
+
+@pytest.mark.parametrize(
+    ("changes", "says"),
+    [
+        ({"below": 900.0}, "mm short of where a handle clears"),
+        ({"bore": 18.0}, "too wide for the 18 mm bore"),
+        ({"height": 80.0}, "28 mm too shallow"),
+        ({"room": 30.0}, "too high for the room"),
+        ({"swing": 3.0}, "the finest ratchet needs 5°"),
+        ({"size": parse("23 mm")}, "no socket fits"),
+    ],
+)
+def test_what_does_not_reach_says_by_how_much(changes: dict[str, Any], says: str) -> None:
+    """A number, not a shrug."""
+    assert says in short(replace(PLUG, **changes), Act.RUN)
+
+
+def test_break_loose_run_out_and_torque_have_answers_of_their_own() -> None:
+    """A long handle, a short one, a wrench (handbook §12)."""
+    loose, run = best(PLUG, Act.LOOSE), best(PLUG, Act.RUN)
+    torque = best(PLUG, Act.TORQUE, TWENTY)
+    assert loose.stack.handle_length >= 200 > run.stack.handle_length
+    assert torque.setting is not None
+    assert torque.stack.handle == torque.setting.wrench
+
+
+def test_a_swivel_only_where_the_line_is_tilted_and_never_far_at_the_torque_step() -> None:
+    """Fifteen degrees is the end of it (handbook §7)."""
+    shallow = replace(PLUG, below=25.0)
+    assert not any(p.kind == "swivel" for p in best(shallow, Act.TORQUE, TWENTY).stack.pieces)
+    leaning = replace(shallow, line=12.0)
+    stack = best(leaning, Act.TORQUE, TWENTY).stack
+    assert any(p.kind == "swivel" for p in stack.pieces)
+    upright = stack.length - stack.below
+    assert stack.rises <= upright
+    assert "5° more than a swivel may" in short(replace(shallow, line=20.0), Act.TORQUE, TWENTY)
+    assert best(replace(shallow, line=20.0), Act.SNUG).stack.pieces
+
+
+def test_height_of_what_leans_is_by_its_cosine() -> None:
+    """Over a tilted joint the stack is lower than it is long."""
+    crib = STANDARD_CRIB
+    leaning = replace(PLUG, below=25.0, surround=90.0, line=12.0)
+    stack = best(leaning, Act.RUN, crib=crib).stack
+    up = sum(p.length * math.cos(math.radians(p.lean)) for p in stack.pieces)
+    assert stack.rises == pytest.approx(up - 25, abs=0.01)
+    assert any(p.lean for p in stack.pieces)
+
+
+def test_a_crow_s_foot_goes_where_no_socket_has_room_and_corrects_the_setting() -> None:
+    """Set T·L/(L + E): the longer lever needs less on the scale."""
+    nut = Demand("nut", Head.HEX, parse("13 mm"), "3/8", room=20.0)
+    assert "too high" in short(nut, Act.TORQUE, TWENTY, STANDARD_CRIB.without(
+        tuple(s.name for s in STANDARD_CRIB.sockets if s.offset)))  # fmt: skip
+    found = best(nut, Act.TORQUE, TWENTY)
+    assert found.stack.pieces[0].name == "crow's foot 13 mm, ⅜ in"
+    assert found.setting is not None
+    assert found.setting.factor == pytest.approx(320 / 350)
+    low, high = found.setting.truly
+    assert TWENTY.low <= low <= high <= TWENTY.high
+    assert "in line with the wrench" in found.stack.cautions[0]
+
+
+def test_a_substitute_carries_its_caution() -> None:
+    """5/8 in for 16 mm; a deep socket that does not hold the plug."""
+    named = tuple(s.name for s in STANDARD_CRIB.sockets if s.grips and s.size.text == "16 mm")
+    stack = best(PLUG, Act.RUN, crib=STANDARD_CRIB.without(named)).stack
+    assert any("Instead of one made for it" in c or "does not hold" in c for c in stack.cautions)
+
+
+def test_a_shortage_names_the_cheapest_thing_that_would_do() -> None:
+    """Nothing cheaper in the catalogue does it; with it, it can be done."""
+    crib = demo_crib().without(("plug socket 13/16 in, ⅜ in",))
+    wide = replace(PLUG, size=parse("20.8 mm"), bore=32.0)
+    lacking = shortage(Reach(crib), wide, Act.RUN)
+    assert lacking is not None
+    bought = [t for t in STANDARD_CRIB.all() if t.name in lacking.buy]
+    assert Reach(crib.plus(*bought)).possible(wide, Act.RUN)
+    cheaper = [t for t in STANDARD_CRIB.all() if 0 < t.price < lacking.price]
+    assert not any(Reach(crib.plus(t)).possible(wide, Act.RUN) for t in cheaper)
+    assert f"get: {lacking.buy[0]}" in lacking.words
+
+
+def test_a_wrench_that_is_overdue_comes_last() -> None:
+    """It may be the only one, and is then an open point; it is never preferred."""
+    crib = STANDARD_CRIB.model_copy(update={"wrenches": (
+        *STANDARD_CRIB.wrenches,
+        Wrench.model_validate({"id": "fine", "drive": "1/4", "full_scale": 20, "graduation": 0.1,
+                               "tolerance": 0.02, "length": "220 mm", "head": "26 mm",
+                               "mark": "no. 2", "due": "2026-01-31"}),
+    )})  # fmt: skip
+    before = best(BOLT, Act.TORQUE, EIGHT, crib.on(date(2026, 1, 1)))
+    after = best(BOLT, Act.TORQUE, EIGHT, crib.on(date(2026, 3, 1)))
+    assert "no. 2" in before.stack.handle
+    assert "no. 2" not in after.stack.handle
+
+
+def test_two_tools_cannot_be_called_the_same() -> None:
+    """A step names a tool; it must be one."""
+    twin = crowfoot(13, 30, 9).model_copy(update={"id": "other"})
+    with pytest.raises(ValueError, match="two tools are called"):
+        Crib(sockets=(crowfoot(13, 30, 9), twin))
+
+
+def test_fewest_tools_share_pieces_between_acts() -> None:
+    """One socket and one extension for every plug, whatever is done with it."""
+    made = tug_plan(STANDARD_CRIB)
+    used = {t for s in made.steps if s.key.split("/")[1] == "plug" for t in s.tools}
+    assert len([t for t in used if "plug socket" in t]) == 1
+    assert len([t for t in used if "extension" in t]) == 1
+
+
+def tug_plan(crib: Crib, *cylinders: int) -> Any:
+    """The tug's plan with a crib."""
+    return plan(tug(), job(*(cylinders or (1, 2, 3, 4, 5, 6))), crib=crib)
+
+
+def test_the_fewest_tools_beat_the_best_of_each_alone() -> None:
+    """Chosen together they need no more pieces than each act's own best put side by side."""
+    kit = Kit(tug(), "late", DEFAULT_RULES, STANDARD_CRIB)
+    joints = [j for p in tug().parts.values() for j in p.joints.values() if j.size]
+    asked = (*(q for j in joints for q in kit.acts(j)), (PLUG, Act.LOOSE, None),
+             (PLUG, Act.RUN, None), (PLUG, Act.TORQUE, TWENTY))  # fmt: skip
+    box = Toolbox(kit, asked)
+    together = {i for q in asked if (f := box.of(q)) for i in f.stack.ids}
+    alone = {i for q in asked for i in best(q[0], q[1], q[2]).stack.ids}
+    assert len(together) <= len(alone)
+
+
+def test_without_its_socket_a_way_is_not_chosen_or_the_shortage_is_named() -> None:
+    """The planner and the tool choice agree."""
+    whole = tug_plan(STANDARD_CRIB, 5)
+    assert not [i for i in whole.roll if i.missing]
+    less = STANDARD_CRIB.without(("socket 12 mm, ⅜ in", "deep socket 12 mm, ⅜ in",
+                                  "socket 12 mm, ¼ in"))  # fmt: skip
+    made = tug_plan(less, 5)
+    assert "rear-stays" in {m.part for m in whole.moves}
+    changed = {(m.part, m.way) for m in made.moves} != {(m.part, m.way) for m in whole.moves}
+    assert changed or any("12 mm" in i.name for i in made.roll if i.missing)
+    gone = tuple(s.name for s in STANDARD_CRIB.sockets if s.size.mid in (15.875, 16))
+    blocked = tug_plan(STANDARD_CRIB.without(gone), 2)
+    missing = [i for i in blocked.roll if i.missing]
+    assert missing
+    assert all(i.cure.startswith("get: ") for i in missing)
+    assert {p.key for p in blocked.open_points} == {f"missing/{i.name}" for i in missing}

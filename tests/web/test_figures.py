@@ -1,0 +1,282 @@
+"""The spec sheet, the crib and the sums over HTTP: caught, settled, kept, refused."""
+
+import re
+from collections.abc import Iterator
+from datetime import date
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session, sessionmaker
+
+from eldrim.core.job import Job, Work
+from eldrim.core.tools.stock import STANDARD_CRIB
+from eldrim.exchange.crib_table import to_rows, write_csv
+from eldrim.store import crib as crib_store
+from eldrim.store import library
+from eldrim.web.app import make_app
+from tests.web.test_web import sign_in
+
+TUG = "/engines/marlet-34-v6/figures"
+
+
+@pytest.fixture
+def client(database: Engine) -> Iterator[TestClient]:
+    """The application, nobody signed in."""
+    with TestClient(make_app(database), raise_server_exceptions=False) as made:
+        yield made
+
+
+def stating(csrf: str, **more: str) -> dict[str, str]:
+    """A figure as the form sends it."""
+    plain = {"csrf": csrf, "revision": "8", "variant": "late", "key": "coil-bolt",
+             "value": "8 to 10 N·m", "source": "fleet", "page": "51"}  # fmt: skip
+    return {**plain, **more}
+
+
+def test_a_slip_is_held_and_the_picked_reading_is_kept(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """Held with what was meant; nothing is saved until one is picked."""
+    csrf = sign_in(client, "trainer")
+    held = client.post(TUG, data=stating(csrf, value="85 Nm"))
+    assert held.status_code == 422
+    assert "Held." in held.text
+    assert 'name="picked" value="85 lbf·in"' in held.text
+    assert "85 Nm" in held.text
+    with store.begin() as session:
+        assert library.sheet(session, "marlet-34-v6").revision == 8
+    done = client.post(TUG, data=stating(csrf, value="85 Nm", picked="85 lbf·in"))
+    assert done.status_code == 200
+    with store.begin() as session:
+        sheet = library.sheet(session, "marlet-34-v6")
+    assert sheet.revision == 9
+    assert [str(f.value) for f in sheet.figures["coil-bolt"]] == ["7 to 9 N·m", "85 lbf·in"]
+
+
+def test_a_figure_out_of_band_can_be_confirmed_with_a_reason(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """The maker wins, once somebody has looked again."""
+    csrf = sign_in(client, "trainer")
+    sure = stating(csrf, value="1.2 N·m", confirmed="p. 51, plastic insert, read twice")
+    assert client.post(TUG, data=sure).status_code == 200
+    with store.begin() as session:
+        figure = library.sheet(session, "marlet-34-v6").figures["coil-bolt"][1]
+    assert figure.confirmed == "p. 51, plastic insert, read twice"
+
+
+def test_what_is_typed_is_looked_at_on_the_way(client: TestClient) -> None:
+    """In band, held, or not understood."""
+    csrf = sign_in(client, "trainer")
+    for typed, said in (("7-9 Nm", "Reads as 7 to 9 N·m"), ("15-20 Nm", "this engine&#39;s plug"),
+                        ("8 mm", "a torque is wanted"), ("9 to 7 Nm", "runs backwards"),
+                        ("", "")):  # fmt: skip
+        form = {"csrf": csrf, "key": "coil-bolt", "variant": "late", "value": typed}
+        answer = client.post(f"{TUG}/look", data=form)
+        assert answer.status_code == 200
+        assert said in answer.text
+
+
+def test_two_sources_are_settled_side_by_side(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """With a reason; the other is kept and can be taken away."""
+    csrf = sign_in(client, "trainer")
+    page = client.post(TUG, data=stating(csrf)).text
+    assert "Coil bolt: two sources disagree" in page
+    assert page.count("This one holds, because") == 2
+    form = {"csrf": csrf, "revision": "9", "variant": "late", "key": "coil-bolt", "index": "1"}
+    assert client.post(f"{TUG}/settle", data={**form, "reason": ""}).status_code == 422
+    settled = client.post(f"{TUG}/settle", data={**form, "reason": "newer"}).text
+    assert "Holds: newer" in settled
+    assert "Kept beside, not used" in settled
+    gone = client.post(f"{TUG}/take-away", data={**form, "revision": "10", "index": "0"})
+    assert "Kept beside" not in gone.text
+    with store.begin() as session:
+        assert library.sheet(session, "marlet-34-v6").revision == 11
+
+
+def test_a_new_source_is_named_with_its_figure(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """Document, edition, kind."""
+    csrf = sign_in(client, "trainer")
+    new = stating(csrf, source="new", document="Bulletin 7", edition="2", kind="bulletin")
+    assert "Bulletin 7, 2, p. 51" in client.post(TUG, data=new).text
+    bad = stating(csrf, revision="9", source="new", document="", edition="", value="9 N·m")
+    answer = client.post(TUG, data=bad)
+    assert answer.status_code == 422
+    assert "document" in answer.text
+    with store.begin() as session:
+        assert library.sheet(session, "marlet-34-v6").sources["bulletin-7"].kind == "bulletin"
+
+
+def test_a_sheet_changed_meanwhile_is_not_overwritten(client: TestClient) -> None:
+    """The second save is told."""
+    csrf = sign_in(client, "trainer")
+    client.post(TUG, data=stating(csrf))
+    late = client.post(TUG, data=stating(csrf, value="9 N·m"))
+    assert late.status_code == 409
+    assert "revision 9 now" in late.text
+
+
+def test_only_a_trainer_states_figures_or_changes_the_crib(client: TestClient) -> None:
+    """Others look."""
+    csrf = sign_in(client, "technician")
+    assert client.get(TUG).status_code == 200
+    assert "State another source" not in client.get(TUG).text
+    assert client.post(TUG, data=stating(csrf)).status_code == 403
+    assert client.get("/crib").status_code == 200
+    assert client.post("/crib", data={"csrf": csrf, "version": "2"}).status_code == 403
+
+
+def test_another_plug_is_compared_by_every_property(client: TestClient) -> None:
+    """Or refused with the field."""
+    csrf = sign_in(client, "trainer")
+    same = {"csrf": csrf, "variant": "late", "thread": "M12x1.25", "reach": "26.5 mm",
+            "seat": "gasket", "hex": "16 mm", "heat_range": "6", "resistor": "yes",
+            "gap_supplied": "0.8 mm"}  # fmt: skip
+    answer = client.post(f"{TUG}/plug", data=same)
+    assert "The same plug by every property" in answer.text
+    assert "set otherwise" in answer.text
+    other = client.post(f"{TUG}/plug", data={**same, "reach": "19 mm"})
+    assert "Not the same plug" in other.text
+    assert "reach" in client.post(f"{TUG}/plug", data={**same, "reach": "long"}).text
+
+
+def crib_form(csrf: str, rows: list[dict[str, str]], **more: str) -> dict[str, str]:
+    """The whole table as the page sends it."""
+    cells = {f"{r['kind']}-{n}/{c}": v for n, r in enumerate(rows) for c, v in r.items()
+             if c != "kind"}  # fmt: skip
+    return {"csrf": csrf, "version": "2", "reason": "counted", **cells, **more}
+
+
+def test_the_crib_is_saved_whole_as_a_version(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """A row changed, a row gone, a row new without a key."""
+    csrf = sign_in(client, "trainer")
+    with store.begin() as session:
+        rows = to_rows(crib_store.in_force(session))
+    first = f"{rows[0]['kind']}-0"
+    new = {"extensions-new/drive": "3/8", "extensions-new/length": "200 mm",
+           "extensions-new/outside": "17 mm", "extensions-new/type": "locking"}  # fmt: skip
+    form = crib_form(csrf, rows, **{f"{first}/gone": "yes", "sockets-1/count": "3"}, **new)
+    assert client.post("/crib", data=form).status_code == 200
+    with store.begin() as session:
+        crib = crib_store.in_force(session)
+        assert crib_store.history(session)[0].reason == "counted"
+    assert crib.version == 3
+    names = {t.name for t in crib.all()}
+    assert "locking extension 200 mm, ⅜ in" in names
+    assert rows[0]["id"] not in {t.id for t in crib.all()}
+    assert crib.sockets[0].count == 3
+    assert client.post("/crib", data=form).status_code == 409
+
+
+def test_a_wrong_cell_saves_nothing_and_keeps_what_was_typed(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """Row, column, fix; the table as typed."""
+    csrf = sign_in(client, "trainer")
+    with store.begin() as session:
+        rows = to_rows(crib_store.in_force(session))
+    rows[0]["length"] = "sixteen"
+    answer = client.post("/crib", data=crib_form(csrf, rows, reason="a try"))
+    assert answer.status_code == 422
+    assert "Nothing was saved" in answer.text
+    assert re.search(r"row 1 \(sockets [^)]+\), length", answer.text)
+    assert 'value="sixteen"' in answer.text
+    assert 'value="a try"' in answer.text
+    no_reason = client.post("/crib", data=crib_form(csrf, to_rows(STANDARD_CRIB), reason=""))
+    assert "say why the crib changes" in no_reason.text
+    with store.begin() as session:
+        assert crib_store.in_force(session).version == 2
+
+
+def test_the_crib_goes_out_and_in_as_csv(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """Whole or not at all."""
+    csrf = sign_in(client, "trainer")
+    told = client.get("/crib.csv")
+    assert told.headers["content-type"].startswith("text/csv")
+    bad = {"file": ("crib.csv", b"kind,drive\nhammers,3/8\n", "text/csv")}
+    fields = {"csrf": csrf, "version": "2"}
+    assert client.post("/crib/file", data=fields, files=bad).status_code == 422
+    good = {"file": ("crib.csv", write_csv(STANDARD_CRIB).encode(), "text/csv")}
+    assert client.post("/crib/file", data=fields, files=good).status_code == 200
+    with store.begin() as session:
+        crib = crib_store.in_force(session)
+    assert crib.version == 3
+    assert {t.id for t in crib.all()} == {t.id for t in STANDARD_CRIB.all()}
+    assert client.post("/crib/file", data=fields, files=good).status_code == 409
+
+
+def test_an_overdue_wrench_bars_a_release_until_it_is_accepted(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """With the reason kept on the edition."""
+    csrf = sign_in(client, "trainer")
+    with store.begin() as session:
+        now = crib_store.in_force(session)
+        late = [w.model_copy(update={"due": date(2020, 1, 31)}) for w in now.wrenches]
+        aged = type(now).model_validate({**now.model_dump(mode="json"), "wrenches": [
+            w.model_dump(mode="json") for w in late]})  # fmt: skip
+        crib_store.save(session, aged, "trainer", "a long winter")
+        sheet = library.sheet(session, "marlet-34-v6")
+        job = Job(cylinders=(2,), work=(Work.COIL, Work.PLUG), variant="late")
+        key = library.add_procedure(session, sheet, job, "trainer")
+    page = client.get(f"/procedures/{key}").text
+    assert "calibration ran out on 2020-01-31" in page
+    form = {"csrf": csrf, "version": "1", "reason": "first"}
+    refused = client.post(f"/procedures/{key}/release", data=form)
+    assert refused.status_code == 422
+    assert "calibration ran out" in refused.text
+    done = client.post(f"/procedures/{key}/release",
+                       data={**form, "accepted": "checked against the bench"})  # fmt: skip
+    assert done.status_code == 200
+    assert "accepted: checked against the bench" in done.text
+
+
+def test_an_unsettled_figure_bars_a_release_whatever_is_said(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """It cannot be accepted away."""
+    csrf = sign_in(client, "trainer")
+    with store.begin() as session:
+        sheet = library.sheet(session, "sulair-750-triple")
+        job = Job(cylinders=(1,), work=(Work.PLUG,), variant=next(iter(sheet.variants)))
+        key = library.add_procedure(session, sheet, job, "trainer")
+    assert "Bars the release" in client.get(f"/procedures/{key}").text
+    form = {"csrf": csrf, "version": "1", "reason": "first", "accepted": "never mind"}
+    assert client.post(f"/procedures/{key}/release", data=form).status_code == 422
+
+
+def test_sums_are_a_page_a_part_and_an_open_interface(client: TestClient) -> None:
+    """The interface needs no sign-in; a fault names its field."""
+    told = client.get("/api/v1/sums").json()
+    assert told["cooling"]["fields"]["air"]["example"] == "18 °C"
+    worked = client.post("/api/v1/sums/torque", json={"value": "18 lbf·ft"}).json()
+    assert worked["values"]["N·m"] == pytest.approx(24.4047, rel=1e-4)
+    wrong = client.post("/api/v1/sums/torque", json={"value": "18 mm"})
+    assert wrong.status_code == 422
+    assert wrong.json()["problems"][0]["path"] == "value"
+    assert client.post("/api/v1/sums/nothing", json={}).status_code == 404
+    sign_in(client, "technician")
+    assert "Start 41.4 min after" in client.get("/sums?sum=cooling").text
+    part = client.get("/sums?sum=gap&readings=0.66", headers={"hx-request": "true"}).text
+    assert "<html" not in part
+    assert "Open it by" in part
+    assert "not a quantity" in client.get("/sums?sum=length&value=long").text
+
+
+def test_a_tool_the_crib_lacks_is_offered_where_it_would_save_minutes(client: TestClient) -> None:
+    """With the minutes, and what it costs."""
+    sign_in(client, "trainer")
+    page = client.get("/engines/brannoch-57-v8?c=7&c=8").text
+    assert "With locking extension 100 mm, ⅜ in" in page
+    assert "can stay" in page
+    without = client.get("/engines/marlet-34-v6?c=2&without=extension+75+mm,+%E2%85%9C+in").text
+    assert "without the extension 75 mm" in without
