@@ -1,5 +1,6 @@
 """Chromium, and hands for it."""
 
+import re
 from collections.abc import Iterator
 
 import pytest
@@ -57,8 +58,8 @@ class People:
         return page
 
     def _listen(self, message) -> None:  # type: ignore[no-untyped-def]
-        # A refused entry answers 409 on purpose, which Chromium also logs.
-        if message.type == "error" and "409" not in message.text:
+        # What is refused or held answers 409 or 422 on purpose, which Chromium also logs.
+        if message.type == "error" and not re.search(r"\b(409|422)\b", message.text):
             self.errors.append(message.text)
 
     def close(self) -> None:

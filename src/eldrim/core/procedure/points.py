@@ -19,6 +19,8 @@ def open_points(steps: list[Step], laid_out: tuple[RollItem, ...]) -> tuple[Open
                 said = f"{figure.name}: {figure.printed} ({figure.source}) against "
                 _add(found, f"unsettled/{figure.key}", said + " and ".join(figure.rivals)
                      + ": settle which holds, on the spec sheet", step, bars=True)  # fmt: skip
+            if figure.key == "plug-angle" and figure.sum:
+                _add(found, "no-wrench/plug-torque", figure.sum[0], step)
             if figure.fallback:
                 said = f"{figure.name}: {figure.printed} is a fallback; the maker is silent"
                 _add(found, f"fallback/{figure.key}", said, step)

@@ -333,11 +333,13 @@ def _turned(ctx: Context, hole: str) -> bool:
 
 def _turn(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
     figure = ctx.figures.plug_angle(ctx.plug)
+    lacking = ctx.no_wrench(hole)
+    if lacking:
+        said = say("turn_plug.no_wrench", why=lacking)
+        figure = figure.model_copy(update={"sum": (said,)})
     use = ctx.tools.use(ctx.plug_questions(hole)[-1])
     base = hole_step(ctx, f"torque/plug/{hole}", hole, Phase.FIT, ACTS["torque plug"])
     angle = figure.converted or figure.printed
-    lacking = ctx.no_wrench(hole)
-    reason = (say("turn_plug.no_wrench", why=lacking),) if lacking else ()
     return base.model_copy(
         update={
             "text": say("turn_plug", hole=hole, angle=figure.printed),
@@ -345,7 +347,7 @@ def _turn(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
             "tools": use.tools,
             "setup": use.setup,
             "stacks": use.stacks,
-            "because": (*base.because, *reason),
+            "because": (*base.because, *figure.sum),
             "figures": (figure,),
             "checks": (Check(key="turned", text=f"Turned {angle} after hand-tight"),),
             "cautions": cautions({Act.HOT, Act.ALUMINIUM}),
