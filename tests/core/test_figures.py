@@ -52,6 +52,12 @@ def test_a_maker_may_allow_a_fine_wire_to_be_set() -> None:
     assert advise("fine_wire", RANGE, (0.68,), maker_allows=True).act is Act.OPEN
 
 
+def test_a_used_plug_worn_wide_is_renewed_not_closed() -> None:
+    """Its edges are gone; a new one of the same gap would be closed."""
+    assert advise("nickel", RANGE, (0.9,), used=True).act is Act.REJECT
+    assert advise("nickel", RANGE, (0.66,), used=True).act is Act.OPEN
+
+
 def test_a_damaged_plug_is_scrapped_whatever_it_measures() -> None:
     """Dropped plug, scrapped plug."""
     assert advise("nickel", RANGE, (0.75,), damaged=True).act is Act.REJECT

@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from eldrim.core.engine import Engine, check
-from eldrim.core.engine.edit import put_figure, put_source, settle, take_away
+from eldrim.core.engine.edit import put_figure, put_plug, put_source, settle, take_away
 from eldrim.core.engine.model import Figure, Source
 from eldrim.core.errors import EngineError, ProblemsError
 from eldrim.core.figures.crossref import Offered, cross_reference, fits
@@ -140,6 +140,18 @@ def test_changing_a_sheet_makes_the_next_revision() -> None:
     assert "plug-torque" not in take_away(third, "plug-torque", 0).figures
     with pytest.raises(EngineError, match="no longer there"):
         take_away(third, "plug-torque", 5)
+
+
+def test_a_plug_described_for_one_variant_leaves_the_others_theirs() -> None:
+    """Split where it was one entry for all."""
+    two = engine(variants={"a": {"name": "a"}, "b": {"name": "b"}})
+    new = two.plugs[0].model_copy(update={"part_number": "T-15"})
+    made = put_plug(two, "b", new)
+    assert check(made) == []
+    assert [(p.part_number, p.variants) for p in made.plugs] == [("T-14", ("a",)),
+                                                                 ("T-15", ("b",))]  # fmt: skip
+    alone = put_plug(engine(), "all", new)
+    assert [(p.part_number, p.variants) for p in alone.plugs] == [("T-15", ())]
 
 
 def test_the_spec_sheet_lists_every_fastener_once_with_what_it_holds() -> None:

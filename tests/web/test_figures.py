@@ -145,6 +145,27 @@ def test_another_plug_is_compared_by_every_property(client: TestClient) -> None:
     assert "reach" in client.post(f"{TUG}/plug", data={**same, "reach": "long"}).text
 
 
+def test_the_plug_is_described_on_the_sheet(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """With its lengths looked at like any figure."""
+    csrf = sign_in(client, "trainer")
+    plug = {"csrf": csrf, "revision": "8", "variant": "late", "part_number": "MP-12L-IR7",
+            "thread": "M12×1.25", "reach": "26.5 mm", "seat": "gasket", "hex": "16 mm",
+            "points": "6", "height": "50 mm", "construction": "fine_wire", "plating": "nickel",
+            "heat_range": "7", "resistor": "yes", "gap_supplied": "1.05 mm", "adjustable": "no",
+            "source": "wm", "page": "6-11"}  # fmt: skip
+    slip = client.post(f"{TUG}/plug-identity", data={**plug, "reach": "2.65 mm"})
+    assert slip.status_code == 422
+    assert "26.5 mm (a digit lost: times 10)" in slip.text
+    assert 'value="2.65 mm"' in slip.text
+    done = client.post(f"{TUG}/plug-identity", data=plug)
+    assert "MP-12L-IR7" in done.text
+    with store.begin() as session:
+        sheet = library.sheet(session, "marlet-34-v6")
+    assert (sheet.revision, sheet.plugs[0].heat_range) == (9, "7")
+
+
 def crib_form(csrf: str, rows: list[dict[str, str]], **more: str) -> dict[str, str]:
     """The whole table as the page sends it."""
     cells = {f"{r['kind']}-{n}/{c}": v for n, r in enumerate(rows) for c, v in r.items()

@@ -1,6 +1,6 @@
 """Changing one fact of a sheet: each change makes the next revision; the old one stays."""
 
-from eldrim.core.engine.model import Engine, Figure, Source, applies
+from eldrim.core.engine.model import Engine, Figure, Plug, Source, applies
 from eldrim.core.errors import EngineError, Problem
 
 
@@ -49,6 +49,17 @@ def _meet(engine: Engine, one: Figure, other: Figure) -> bool:
     """Whether two figures speak of a variant in common, both of dry or both of greased threads."""
     common = any(applies(one.variants, v) and applies(other.variants, v) for v in engine.variants)
     return common and one.lubricated == other.lubricated
+
+
+def put_plug(engine: Engine, variant: str, plug: Plug) -> Engine:
+    """Describe the plug of a variant anew; other variants of the same entry keep what they had."""
+    old = next(p for p in engine.plugs if applies(p.variants, variant))
+    others = tuple(v for v in (old.variants or tuple(engine.variants)) if v != variant)
+    made = plug.model_copy(update={"variants": (variant,) if others else old.variants})
+    kept = [p for p in engine.plugs if p is not old]
+    rest = [old.model_copy(update={"variants": others})] if others else []
+    plugs = (*kept, *rest, made)
+    return engine.model_copy(update={"plugs": plugs, "revision": engine.revision + 1})
 
 
 def put_source(engine: Engine, key: str, source: Source) -> Engine:

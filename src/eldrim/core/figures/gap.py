@@ -81,13 +81,15 @@ def advise(
     wanted: GapRange,
     readings: tuple[float, ...],
     *,
+    used: bool = False,
     maker_allows: bool = False,
     damaged: bool = False,
 ) -> Advice:
     """Say what to do with a plug after these readings in mm, the first as supplied or found.
 
-    ``construction`` is nickel, multi_ground, fine_wire or surface_gap; ``maker_allows`` says that
-    the maker lets a fine-wire strap be set; ``damaged`` that tip or insulator is not whole.
+    ``construction`` is nickel, multi_ground, fine_wire or surface_gap; ``used`` that the plug has
+    run, so a wide gap is wear; ``maker_allows`` that the maker lets a fine-wire strap be set;
+    ``damaged`` that tip or insulator is not whole.
     """
     if damaged:
         return Advice(act=Act.REJECT, words="Scrap it: a damaged plug is never fitted.")
@@ -101,6 +103,9 @@ def advise(
         return Advice(act=Act.REJECT, words=_worn_out(reversals, moved), **count)
     if verdict is Verdict.IN or _as_near_as_can_be(wanted, readings[-1]):
         return Advice(act=Act.FIT, words="In range: fit it.", **count)
+    if used and len(readings) == 1 and verdict is Verdict.OVER:
+        words = "Worn out of its range: renew it. Closing it does not bring the edges back."
+        return Advice(act=Act.REJECT, words=words, **count)
     if construction != "nickel" and not (construction == "fine_wire" and maker_allows):
         act, words = _not_adjustable(construction, verdict)
         return Advice(act=act, words=words, **count)

@@ -188,9 +188,11 @@ def _gap(given: Given) -> Answer:
     readings = given.lengths("readings")
     step = given.quantity("gauge", Dimension.LENGTH).mid
     construction = given.choice("construction", CONSTRUCTIONS)
+    used = given.choice("state", ("new", "used")) == "used"
+    allowed = given.choice("maker", ("not allowed", "allowed")) == "allowed"
     given.settle()
     goal = GapRange(wanted.low, wanted.high, wanted.mid, step)
-    advice = advise(construction, goal, readings)
+    advice = advise(construction, goal, readings, used=used, maker_allows=allowed)
     verdict = f" ({advice.verdict})" if advice.verdict else ""
     working = (
         f"range {wanted}, aim {format_number(goal.aim, 3)} mm, gauge in steps of {_n(step)} mm: "
@@ -330,6 +332,8 @@ _ALL = (
         F("range", "Range", "0.7 to 0.8 mm"), F("readings", "Readings so far, first first", "0.86"),
         F("gauge", "Gauge steps", "0.02 mm"),
         F("construction", "Construction", "nickel", CONSTRUCTIONS),
+        F("state", "Plug", "new", ("new", "used")),
+        F("maker", "Setting fine wire", "not allowed", ("not allowed", "allowed")),
     ), _gap),
     Sum("wear", "Wear of a gap", (
         F("meter_fitted", "Meter when fitted", "20000"), F("gap_fitted", "Gap then", "0.75 mm"),

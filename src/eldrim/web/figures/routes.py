@@ -9,8 +9,8 @@ from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
 from eldrim.core.engine import Engine, require_consistent
-from eldrim.core.engine.edit import put_figure, put_source, settle, take_away
-from eldrim.core.engine.model import Figure, Source
+from eldrim.core.engine.edit import put_figure, put_plug, put_source, settle, take_away
+from eldrim.core.engine.model import Figure, Plug, Source
 from eldrim.core.errors import EngineError, Problem, ProblemsError, QuantityError
 from eldrim.core.figures.bands import band_for
 from eldrim.core.figures.crossref import Offered, cross_reference, fits
@@ -99,6 +99,33 @@ def remove(db: Db, signed_in: Trainer, engine_id: str, form: Fields) -> Response
     changed = take_away(_current(db, engine_id, form), _text(form, "key"), _index(form))
     library.save_sheet(db, require_consistent(changed), signed_in.name)
     return _back(engine_id, form)
+
+
+@router.post("/engines/{engine_id}/figures/plug-identity")
+def identify(
+    request: Request, db: Db, signed_in: Trainer, engine_id: str, form: Fields
+) -> Response:
+    """Describe the plug of a variant; lengths out of their band are held like any figure."""
+    engine = _current(db, engine_id, form)
+    variant = _text(form, "variant")
+    fields = {n: _text(form, n) for n in PLUG_FIELDS}
+    try:
+        plug = Plug.model_validate(
+            {**fields, "resistor": fields["resistor"] == "yes", "points": int(fields["points"]),
+             "adjustable": fields["adjustable"] == "yes"}
+        )  # fmt: skip
+        changed = require_consistent(put_plug(engine, variant, plug))
+        library.save_sheet(db, changed, signed_in.name)
+    except (EngineError, ValidationError) as error:
+        typing = Typing("plug", None, fields, problem=_said(error))
+        return _page(request, db, engine, variant, typing)
+    return RedirectResponse(f"/engines/{engine_id}/figures?variant={variant}", 303)
+
+
+PLUG_FIELDS = (
+    "part_number", "thread", "reach", "seat", "hex", "points", "height", "construction", "plating",
+    "heat_range", "resistor", "gap_supplied", "adjustable", "index", "source", "page", "confirmed",
+)  # fmt: skip
 
 
 @router.post("/engines/{engine_id}/figures/plug")
