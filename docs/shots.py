@@ -61,6 +61,7 @@ def _desk(browser: Browser, address: str, out: Path) -> None:
     page.screenshot(path=out / "alternatives.png")
     page.goto("/engines/dunmarl-42-six?c=1&c=5&c=6&forbid=manifold/round-the-back")
     page.screenshot(path=out / "what-if.png")
+    _figures(page, out)
     page.goto("/rules")
     page.check("input[name=tightening][value=low_third]")
     page.check("input[name=thread_compound][value=always]")
@@ -74,6 +75,33 @@ def _desk(browser: Browser, address: str, out: Path) -> None:
     page.click("tbody a")
     page.screenshot(path=out / "log.png")
     page.close()
+
+
+def _figures(page: Page, out: Path) -> None:
+    page.goto("/engines/dunmarl-42-six/figures")
+    page.screenshot(path=out / "figures.png")
+    page.goto("/engines/corvane-20-turbo-four/figures")
+    row = page.locator("#plug-torque")
+    row.locator("summary", has_text="State another source").click()
+    row.locator("details[open] input[name=value]").fill("205 ft-lb")
+    page.wait_for_selector("#plug-torque .held")
+    page.screenshot(path=out / "held.png")
+    page.goto("/crib")
+    page.locator("#handles").evaluate("table => table.scrollIntoView({behavior: 'instant'})")
+    page.screenshot(path=out / "crib.png")
+    page.goto("/engines/brannoch-57-v8?c=7&c=8&work=coil&work=plug")
+    page.locator(".want").scroll_into_view_if_needed()
+    page.screenshot(path=out / "want.png")
+    page.keyboard.press("=")
+    page.get_by_role("link", name="When it is cool enough").click()
+    page.wait_for_selector(".cooling-curve")
+    page.screenshot(path=out / "sums.png")
+    page.goto("/procedures")
+    page.locator("tbody a").nth(2).click()
+    page.wait_for_url(re.compile("/procedures/."))
+    page.wait_for_load_state("networkidle")
+    page.locator(".roll").evaluate("roll => roll.scrollIntoView({behavior: 'instant'})")
+    page.screenshot(path=out / "reach.png")
 
 
 def _bay(browser: Browser, address: str, out: Path) -> None:

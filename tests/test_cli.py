@@ -1,6 +1,7 @@
 """The command line: text for people, JSON as a contract, exit code 2 with the path."""
 
 import json
+import re
 from pathlib import Path
 
 import pytest
@@ -122,5 +123,5 @@ def test_a_plan_can_be_asked_with_a_crib(tmp_path: Path) -> None:
     done = run("plan", TUG, "--cylinders", "2", "--crib", str(crib))
     assert done.exit_code == 0
     assert "to get:" in done.stdout
-    assert "get: extension" in done.stdout
+    assert re.search(r"get: .*extension 150 mm, ⅜ in", done.stdout)
     assert run("plan", TUG, "--cylinders", "2", "--crib", str(tmp_path / "no.csv")).exit_code == 2

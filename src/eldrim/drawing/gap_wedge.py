@@ -22,10 +22,11 @@ def draw(low: float, high: float, aim: float, reading: float | None, resolution:
                               (at(first), thick(first))]), class_="wedge")  # fmt: skip
     band = el("path", d=path([(at(low), FLOOR), (at(high), FLOOR), (at(high), thick(high)),
                               (at(low), thick(low))]), class_="wedge-range")  # fmt: skip
+    limits = (low, high) if high > low else ()
     said = f"Gap range {_mm(low)} to {_mm(high)}, aim {_mm(aim)}"
     said += f"; measured {_mm(reading)}" if reading is not None else ""
     return el(
-        "svg", body, band, *(_limit(at(v), thick(v), v) for v in {low, high}),
+        "svg", body, band, *(_limit(at(v), thick(v), v) for v in limits),
         el("path", d=f"M{at(aim):.1f} {FLOOR}V{thick(aim):.1f}", class_="aim"),
         text(at(aim), 162, f"aim {_mm(aim)}", class_="mid tiny aim-name"),
         _reading(reading, resolution, at, thick) if reading is not None else "",

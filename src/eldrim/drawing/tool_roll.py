@@ -25,8 +25,8 @@ def draw(items: tuple[RollItem, ...], columns: int = COLUMNS) -> str:
 
 
 # In a list each kind has a scale of its own: a socket would be a dot beside a breaker bar.
-LYING_PX = {"socket": 1.0, "extension": 0.44, "swivel": 1.0, "reducer": 1.0, "handle": 0.28,
-            "wrench": 0.24}  # fmt: skip
+LYING_PX = {"socket": 0.8, "extension": 0.36, "swivel": 0.8, "reducer": 0.8, "handle": 0.26,
+            "wrench": 0.2}  # fmt: skip
 
 
 def lying(item: RollItem) -> str:

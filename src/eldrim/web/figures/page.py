@@ -46,6 +46,19 @@ class SpecPage:
         return spec_rows(self.engine, self.variant, self.rules)
 
     @property
+    def told_by(self) -> str:
+        """How the variant is told: serial, engine letters, years."""
+        variant = self.engine.variants[self.variant]
+        said = []
+        if variant.serial_from is not None or variant.serial_to is not None:
+            first = variant.serial_from if variant.serial_from is not None else "the first"
+            last = f"to {variant.serial_to}" if variant.serial_to is not None else "on"
+            said.append(f"serial {first} {last}")
+        said += [f"letters {', '.join(variant.letters)}"] if variant.letters else []
+        said += [f"{variant.years[0]} to {variant.years[1]}"] if variant.years else []
+        return "; ".join(said)
+
+    @property
     def plug(self) -> Plug:
         """The plug of the variant."""
         return plug_of(self.engine, self.variant)
