@@ -17,8 +17,8 @@ from eldrim.core.figures.torque import (
 )
 from eldrim.core.quantity import convert, parse
 from eldrim.core.tools.crib import Wrench
-from eldrim.core.tools.reach import against, weigh
 from eldrim.core.tools.stock import STANDARD_CRIB, WRENCHES
+from eldrim.core.tools.weighing import against, weigh
 
 QUARTER, THREE_EIGHTHS, HALF = WRENCHES
 

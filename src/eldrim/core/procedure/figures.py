@@ -14,7 +14,8 @@ from eldrim.core.procedure.model import StepFigure
 from eldrim.core.quantity import convert, parse, working_unit
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
-from eldrim.core.tools.reach import Found, against
+from eldrim.core.tools.reach import Found
+from eldrim.core.tools.weighing import against
 
 ALSO = {"N·m": "lbf·ft", "lbf·ft": "N·m", "lbf·in": "N·m", "kgf·m": "N·m", "kgf·cm": "N·m",
         "mm": "in", "in": "mm", "thou": "mm", "°C": "°F", "°F": "°C"}  # fmt: skip

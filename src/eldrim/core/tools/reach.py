@@ -14,7 +14,6 @@ from eldrim.core.figures.torque import (
     Adapter,
     Setting,
     Window,
-    preference,
     setting,
     why_not,
 )
@@ -42,6 +41,7 @@ from eldrim.core.tools.stack import (
     stand,
     widest_inside,
 )
+from eldrim.core.tools.weighing import weigh
 
 MOST_EXTENSIONS = 3
 # Stacks kept for one question; later ones take more pieces than these.
@@ -284,41 +284,6 @@ def _locking(chosen: tuple[Extension, ...]) -> bool:
 
 def _narrow(demand: Demand, outside: float) -> bool:
     return demand.bore is not None and demand.bore - outside <= NARROW_MM
-
-
-def weigh(crib: Crib, wanted: Window) -> list[tuple[Wrench, Setting]]:
-    """Return the crib's torque wrenches that can be set for a window, best first."""
-    able = [(w, s) for w in crib.wrenches if w.count and (s := setting(wanted, w)) is not None]
-    return sorted(able, key=lambda pair: preference(pair[1], wanted, pair[0]))
-
-
-def against(crib: Crib, wanted: Window, chosen: Setting) -> tuple[str, ...]:
-    """Return what speaks against each wrench of the crib that was not chosen."""
-    able = {w.id: (w, s) for w, s in weigh(crib, wanted)}
-    ours = next(preference(s, wanted, w) for w, s in able.values() if s.wrench == chosen.wrench)
-    said = []
-    for wrench in crib.wrenches:
-        if not wrench.count or wrench.name == chosen.wrench:
-            continue
-        theirs = preference(able[wrench.id][1], wanted, wrench) if wrench.id in able else None
-        why = why_not(wanted, wrench) if theirs is None else _second(theirs, ours)
-        said.append(f"{wrench.name}: {why}")
-    return tuple(said)
-
-
-Preference = tuple[bool, float, float, str]
-
-
-def _second(theirs: Preference, ours: Preference) -> str:
-    if theirs[0] and not ours[0]:
-        return "its calibration has run out"
-    if theirs[1] > ours[1]:
-        off = format_number(theirs[1] * 100, 0)
-        return f"{off} % off the aim, against {format_number(ours[1] * 100, 0)} %"
-    if theirs[2] > ours[2]:
-        spread = format_number(theirs[2], 1)
-        return f"± {spread} N·m at full scale, against ± {format_number(ours[2], 1)} N·m"
-    return "would do as well, but is one tool or one joint more"
 
 
 class _Nearest:
