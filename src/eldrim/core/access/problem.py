@@ -42,12 +42,16 @@ class Block:
 
 @dataclass(frozen=True)
 class AccessProblem:
-    """``roots`` are the blocks of the job; ``blocks`` those that a node brings with it."""
+    """``roots`` are the blocks of the job; ``blocks`` those that a node brings with it.
+
+    ``short`` tells that ways were left out because the crib lacks their tools.
+    """
 
     roots: tuple[Block, ...]
     blocks: Mapping[Node, tuple[Block, ...]]
     cost: Mapping[Node, int]
     forced: tuple[Node, ...] = ()
+    short: bool = False
 
 
 def build(engine: Engine, job: Job, rules: HouseRules, kit: Kit | None = None) -> AccessProblem:
@@ -58,7 +62,8 @@ def build(engine: Engine, job: Job, rules: HouseRules, kit: Kit | None = None) -
     builder = _Builder(engine, job, rules, kit)
     roots = tuple(b for t in targets(job, engine, rules) for b in builder.blocks_at(t))
     forced = tuple(_way_node(text) for text in job.force)
-    return AccessProblem(roots, builder.reach(roots, forced), builder.cost, forced)
+    blocks = builder.reach(roots, forced)
+    return AccessProblem(roots, blocks, builder.cost, forced, builder.short)
 
 
 def _way_node(text: str) -> Node:
@@ -71,6 +76,7 @@ class _Builder:
         self.engine, self.job, self.rules, self.kit = engine, job, rules, kit
         self.lacking = {fold(name) for name in job.without_tools}
         self.cost: dict[Node, int] = {}
+        self.short = False
         self._at: dict[tuple[str, str], list[tuple[int, Hindrance, Target]]] = {}
         for index, hindrance in enumerate(engine.hindrances):
             if applies(hindrance.variants, job.variant) and self._present(hindrance.part):
@@ -171,7 +177,9 @@ class _Builder:
             return False
         if any(fold(name) in self.lacking for name in (*way.tools, *way.skills)):
             return False
-        return self.kit is None or self.kit.can(way, part)
+        able = self.kit is None or self.kit.can(way, part)
+        self.short = self.short or not able
+        return able
 
     def _price(self, node: Node, way: Way | WorkRound) -> None:
         minutes = way.out.mid + way.back.mid + risk_minutes(way.risks, self.rules)

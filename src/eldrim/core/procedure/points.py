@@ -64,7 +64,7 @@ def wants(ctx: Context, barred: bool) -> tuple[Want, ...]:
 
     ``barred`` tells that the present way in already had to leave the crib aside.
     """
-    if barred or ctx.way_in.cost == 0:
+    if barred or not ctx.problem.short:
         return ()
     best = solve(build(ctx.engine, ctx.job, ctx.rules))
     saved = round((ctx.way_in.cost - best.cost) / 100, 1)

@@ -1,6 +1,6 @@
 """What has to be turned, and what stands round it: the question the crib is asked."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 from eldrim.core.engine.model import Engine, Plug, Well
@@ -28,12 +28,14 @@ class Act(StrEnum):
 class Demand:
     """A head to turn. Lengths in mm from the rim, up positive; angles in degrees.
 
+    Two demands are the same question whatever they are called.
+
     ``below`` is how deep the gripping face lies; ``surround`` how high what the handle must clear
     stands; ``room`` what there is above the rim; ``height`` what goes up inside the socket.
     None means free. ``using`` names pieces that a work-round asks for: the stack has them in it.
     """
 
-    what: str
+    what: str = field(compare=False)
     head: Head
     size: Quantity
     drive: Drive

@@ -20,12 +20,26 @@ class Kit:
         self.engine, self.variant, self.rules, self.crib = engine, variant, rules, crib
         self.reach = reach_of(crib)
         self._acts: dict[int, list[Question]] = {}
+        self._can: dict[int, bool] = {}
 
     def can(self, way: Way | WorkRound, part: Part) -> bool:
         """Whether every tool a way or work-round takes is in the crib."""
         if any(not self.crib.has(t) for t in way.tools):
             return False
         return all(self._can_do(j) for j in _released(way, part))
+
+    def _can_do(self, joint: Joint) -> bool:
+        key = id(joint)
+        if key not in self._can:
+            self._can[key] = not self.blocked(joint)
+        return self._can[key]
+
+    def blocked(self, joint: Joint) -> bool:
+        """Whether the crib lacks something for letting a joint go and making it up again."""
+        if joint.kind in FASTENERS:
+            return not all(self.reach.possible(*asked) for asked in self.acts(joint))
+        tool = LORE[joint.kind].tool
+        return tool is not None and not self.crib.has(tool)
 
     def lacks(self, way: Way | WorkRound, part: Part) -> tuple[Shortage, ...]:
         """What keeps this shop from a way or work-round, each with what would help."""
@@ -55,12 +69,6 @@ class Kit:
         stated = joint_window(self.engine, joint, self.variant, self.rules)
         last: tuple[Act, Window | None] = (Act.TORQUE, stated[1]) if stated else (Act.SNUG, None)
         return [(demand, Act.LOOSE, None), (demand, Act.RUN, None), (demand, *last)]
-
-    def _can_do(self, joint: Joint) -> bool:
-        if joint.kind in FASTENERS:
-            return all(self.reach.possible(*asked) for asked in self.acts(joint))
-        tool = LORE[joint.kind].tool
-        return tool is None or self.crib.has(tool)
 
 
 def _released(way: Way | WorkRound, part: Part) -> list[Joint]:

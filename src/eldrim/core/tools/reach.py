@@ -5,7 +5,7 @@ does not reach says by how much. Source of the limits: shop practice, handbook Â
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations_with_replacement
 
@@ -97,7 +97,7 @@ class Reach:
 
         ``wanted`` is the torque window; it is asked for the torque act only.
         """
-        key = (replace(demand, what=""), act, wanted)
+        key = (demand, act, wanted)
         if key not in self._answers:
             self._answers[key] = self._work_out(demand, act, wanted)
         return self._answers[key]
