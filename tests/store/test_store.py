@@ -10,12 +10,13 @@ from sqlalchemy import Engine, inspect, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
+from eldrim.core.capture.shapes import BY_KEY, start
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.rules.house import Departure
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.state import fold
-from eldrim.store import accounts, library, runs
+from eldrim.store import accounts, drafts, library, runs
 from eldrim.store import rules as rules_store
 from eldrim.store.database import answers, migrate, unmigrate
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
@@ -234,3 +235,34 @@ def test_a_departure_is_kept_with_the_draft_and_dropped_again(store: Store) -> N
         assert library.departures_of(library.procedure(session, key)) == {"old_plugs": departure}
         library.save_departure(session, key, version + 1, "old_plugs", None)
         assert library.departures_of(library.procedure(session, key)) == {}
+
+
+def test_a_capture_is_undone_redone_and_kept(store: "sessionmaker[Session]") -> None:
+    """Every act is in the store at once; a new act after an undo drops what was undone."""
+    engine = start(BY_KEY["single"], "tarn-one", "Tarn", "one", "iron", "stationary")
+    with store.begin() as session:
+        drafts.begin(session, engine, "trainer")
+        drafts.begin(session, engine, "trainer")
+        second = engine.model_copy(update={"note": "second"})
+        assert drafts.push(session, 1, second, "noted", "trainer").number == 2
+    with store.begin() as session:
+        back = drafts.step(session, "tarn-one", 2, -1)
+        assert (back.number, back.engine.note, back.undo, back.redo) == (1, "", "", "noted")
+        assert drafts.step(session, "tarn-one", 1, -1).number == 1
+        on = drafts.step(session, "tarn-one", 1, 1)
+        assert (on.engine.note, on.undo, on.redo) == ("second", "noted", "")
+        drafts.step(session, "tarn-one", 2, -1)
+        third = engine.model_copy(update={"note": "third"})
+        assert drafts.push(session, 1, third, "other", "trainer").redo == ""
+    with store.begin() as session, pytest.raises(ConflictError):
+        drafts.push(session, 1, engine, "late", "trainer")
+    with store.begin() as session:
+        assert drafts.open_drafts(session) == ["tarn-one"]
+        kept = drafts.keep(session, "tarn-one", 2, "trainer")
+        assert (kept.revision, kept.note) == (1, "third")
+        assert library.sheet(session, "tarn-one") == kept
+        assert drafts.is_known(session, "tarn-one")
+        with pytest.raises(NotFoundError):
+            drafts.current(session, "tarn-one")
+        drafts.begin(session, kept, "trainer")
+        assert drafts.keep(session, "tarn-one", 1, "trainer").revision == 2

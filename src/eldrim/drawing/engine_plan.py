@@ -49,6 +49,40 @@ def draw(engine: Engine, view: PlanView) -> str:
     )
 
 
+def draw_editing(engine: Engine, selected: str) -> str:
+    """Return the plan with every part to be taken hold of, the selected one with its handle."""
+    view = PlanView()
+    order = sorted(engine.parts.items(), key=lambda i: (i[0] == selected, i[1].level, i[0]))
+    parts = "".join(_to_hold(k, p, selected=k == selected) for k, p in order)
+    holes = "".join(_hole(engine, h, view) for h in engine.holes)
+    handle = _handle(selected, engine.parts[selected]) if selected in engine.parts else ""
+    return el(
+        "svg", title(f"Plan of {engine.title} from above, to be drawn on"), _defs(),
+        _surroundings(engine, view), _block(engine), parts,
+        el("g", holes, class_="under-hand"), handle, class_="engine-plan editing",
+        viewBox=_frame(engine, view), role="group", data_editing="yes",
+        aria_label=f"Plan of {engine.title} from above, to be drawn on",
+    )  # fmt: skip
+
+
+def _to_hold(key: str, part: Part, *, selected: bool) -> str:
+    points, closed = list(part.outline), part.kind not in LINES
+    shape = el("path", d=path(points, closed), class_="outline" if closed else "cable")
+    x, y = min(p[0] for p in points), min(p[1] for p in points)
+    said = f"{part.name}, level {part.level}{', selected' if selected else ''}"
+    name = text(x + 5, y + 15, part.name, class_="part-name")
+    state = " selected" if selected else ""
+    return el("g", title(said), shape, name, class_=f"part hold {part.kind.value}{state}",
+              data_edit=key, tabindex="0", role="button", aria_label=said,
+              aria_pressed="true" if selected else "false")  # fmt: skip
+
+
+def _handle(key: str, part: Part) -> str:
+    """A square at the lower right corner, to make the part larger or smaller."""
+    x, y = max(p[0] for p in part.outline), max(p[1] for p in part.outline)
+    return el("rect", x=x - 7, y=y - 7, width=14, height=14, class_="handle", data_size=key)
+
+
 def _frame(engine: Engine, view: PlanView) -> str:
     """The whole plan with room for balloons; when compact, only the block and what is at it."""
     if view.compact:

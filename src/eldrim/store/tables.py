@@ -119,6 +119,26 @@ class CribRow(Base):
     at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
+class DraftRow(Base):
+    """One state of an engine being captured; undo and redo go along the numbers."""
+
+    __tablename__ = "engine_drafts"
+    engine_id: Mapped[str] = mapped_column(String(48), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    document: Mapped[Json] = mapped_column(JSON)
+    what: Mapped[str] = mapped_column(String(200))
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class DraftHeadRow(Base):
+    """Which state of a captured engine is the present one."""
+
+    __tablename__ = "engine_draft_heads"
+    engine_id: Mapped[str] = mapped_column(String(48), primary_key=True)
+    number: Mapped[int]
+
+
 class UnitRow(Base):
     """A machine."""
 

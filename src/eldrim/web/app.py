@@ -17,6 +17,7 @@ from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
 from eldrim.web.account.routes import router as account
 from eldrim.web.api.routes import router as api
 from eldrim.web.bay.routes import router as bay
+from eldrim.web.capture.routes import router as capture
 from eldrim.web.context import SignInNeededError, render, swaps
 from eldrim.web.crib.routes import router as crib
 from eldrim.web.engines.routes import router as engines
@@ -27,6 +28,7 @@ from eldrim.web.rules.routes import router as rules
 from eldrim.web.security import BodyLimit, Headers
 from eldrim.web.sums.routes import router as sums
 
+AREAS = (account, capture, engines, figures, crib, procedures, rules, bay, log, sums, api)
 TITLES = {
     403: "Not yours to do",
     404: "Not here",
@@ -47,7 +49,7 @@ def make_app(engine: Engine) -> FastAPI:
         description="Spark-plug and ignition-coil procedures, computed from facts.",
     )  # fmt: skip
     app.state.engine, app.state.sessions = engine, sessions(engine)
-    for router in (account, engines, figures, crib, procedures, rules, bay, log, sums, api):
+    for router in AREAS:
         app.include_router(router)
     static = Path(__file__).parent / "static"
     app.mount("/static", StaticFiles(directory=static), name="static")

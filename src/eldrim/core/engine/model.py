@@ -11,6 +11,8 @@ from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, parse
 
 FORMAT: Literal["eldrim.engine/1"] = "eldrim.engine/1"
+# The source of what a new sheet starts with, until somebody has looked it up.
+TO_STATE, UNSTATED = "to-state", "To be stated"
 
 
 class Side(StrEnum):
@@ -204,6 +206,9 @@ class Engine(Frozen):
     leads: tuple[Lead, ...] = ()
     parts: dict[Key, Part] = Field(default_factory=dict)
     hindrances: tuple[Hindrance, ...] = ()
+    free: tuple[str, ...] = Field(
+        (), description="Looked at and found not to hinder, as part>target."
+    )
 
     @property
     def title(self) -> str:

@@ -133,6 +133,7 @@ class Way(Frozen):
     persons: int = Field(1, ge=1, le=4)
     by_feel: bool = False
     good_for_torque: bool = Field(True, description="False: leaves room to loosen, not to torque.")
+    estimated: bool = Field(False, description="Minutes worked out from the joints, not timed.")
     note: Text = ""
 
 

@@ -4,6 +4,7 @@ from datetime import date
 
 from eldrim.core.access import build, solve
 from eldrim.core.access.alternatives import facts
+from eldrim.core.engine.model import UNSTATED
 from eldrim.core.procedure.context import Context
 from eldrim.core.procedure.model import OpenPoint, Plan, RollItem, Step, Want
 from eldrim.core.procedure.wording import listed, the
@@ -19,6 +20,9 @@ def open_points(steps: list[Step], laid_out: tuple[RollItem, ...]) -> tuple[Open
                 said = f"{figure.name}: {figure.printed} ({figure.source}) against "
                 _add(found, f"unsettled/{figure.key}", said + " and ".join(figure.rivals)
                      + ": settle which holds, on the spec sheet", step, bars=True)  # fmt: skip
+            if figure.source.startswith(UNSTATED):
+                said = f"{figure.name}: {figure.printed} has no source"
+                _add(found, f"unsourced/{figure.key}", said, step, bars=True)
             if figure.key == "plug-angle" and figure.sum:
                 _add(found, "no-wrench/plug-torque", figure.sum[0], step)
             if figure.fallback:

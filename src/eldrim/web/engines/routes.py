@@ -9,7 +9,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.drawing import engine_plan
 from eldrim.exchange.engine_file import MAX_BYTES, read_engine, write_engine
-from eldrim.store import library
+from eldrim.store import drafts, library
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, SignedIn, Trainer, render, swaps, tools_today
@@ -25,7 +25,13 @@ def index(request: Request, db: Db, _: SignedIn) -> Response:
     found = [Engine.model_validate(r.document) for r in rows]
     pictures = {e.id: engine_plan.draw(e, engine_plan.PlanView(compact=True)) for e in found}
     return render(
-        request, "engines/index.html.jinja", engines=found, pictures=pictures, problems=[], name=""
+        request,
+        "engines/index.html.jinja",
+        engines=found,
+        pictures=pictures,
+        problems=[],
+        name="",
+        drafts=drafts.open_drafts(db),
     )
 
 

@@ -1,0 +1,222 @@
+"""Drawing and describing an engine, one act at a time; each act gives a sheet that still holds."""
+
+import math
+import re
+
+from eldrim.core.capture.shorthand import Said
+from eldrim.core.engine.joints import CONNECTORS, FASTENERS, HOSES, JointKind
+from eldrim.core.engine.model import TO_STATE, Engine, Figure
+from eldrim.core.engine.parts import Joint, Part, PartKind, Point, Way, WayKind
+from eldrim.core.errors import EngineError, Problem
+from eldrim.core.quantity import Quantity, make
+
+GRID, LEAST = 5.0, 20.0
+# A level for a new part by its kind: what usually lies over what.
+LEVELS = {PartKind.COVER: 6, PartKind.DUCT: 5, PartKind.AIR_BOX: 5, PartKind.LOOM: 4,
+          PartKind.HOSE: 4, PartKind.PLENUM: 3, PartKind.BRACKET: 2}  # fmt: skip
+SIZES = {PartKind.PLENUM: (320.0, 140.0), PartKind.COVER: (300.0, 160.0),
+         PartKind.DUCT: (160.0, 60.0), PartKind.BRACKET: (60.0, 40.0)}  # fmt: skip
+LINES = frozenset({PartKind.LOOM, PartKind.HOSE})
+# Minutes to let one joint go (shop practice, corrected by the log later): fastener and so on.
+MINUTES = {**dict.fromkeys(FASTENERS, 0.4), **dict.fromkeys(CONNECTORS, 0.3),
+           **dict.fromkeys(HOSES, 0.7), JointKind.FUEL_LINE: 1.5, JointKind.COOLANT_LINE: 1.2,
+           JointKind.GASKET: 0.3, JointKind.CABLE: 0.6}  # fmt: skip
+OTHER_JOINT, LIFT, BACK = 0.2, 0.4, 1.15
+
+
+def add_part(engine: Engine, kind: PartKind, at: Point, name: str = "") -> tuple[Engine, str]:
+    """Put a new part on the plan with its middle at a place; return the sheet and its key."""
+    words = name.strip() or kind.value.replace("_", " ").capitalize()
+    key = free_key(words, tuple(engine.parts))
+    wide, tall = SIZES.get(kind, (100.0, 70.0))
+    x, y = snap(at[0] - wide / 2), snap(at[1] - tall / 2)
+    box: tuple[Point, ...] = ((x, y), (x + wide, y), (x + wide, y + tall), (x, y + tall))
+    outline = box if kind not in LINES else ((x, y), (x + wide, y), (x + wide * 1.5, y + 20))
+    way = WayKind.UNCLIP if kind is PartKind.LOOM else WayKind.REMOVE
+    part = Part(
+        name=words, kind=kind, outline=outline, level=LEVELS.get(kind, 4),
+        needed_to_run=kind not in (PartKind.COVER, PartKind.PANEL, PartKind.SEAT),
+        ways={way.value.replace("_", "-"): estimate_way(way, {})},
+    )  # fmt: skip
+    return put(engine, key, part), key
+
+
+def free_key(words: str, taken: tuple[str, ...]) -> str:
+    """A key made of words that nothing else has."""
+    base = re.sub(r"[^a-z0-9]+", "-", words.lower()).strip("-")[:40] or "part"
+    base = f"{base}-part" if base == "hole" else base
+    key, number = base, 2
+    while key in taken:
+        key, number = f"{base}-{number}", number + 1
+    return key
+
+
+def snap(value: float) -> float:
+    """A place on the plan's grid."""
+    return GRID * round(value / GRID)
+
+
+def put(engine: Engine, key: str, part: Part) -> Engine:
+    """Put a part in its place on the sheet, new or changed; its order among the parts stays."""
+    return engine.model_copy(update={"parts": {**engine.parts, key: part}})
+
+
+def part_of(engine: Engine, key: str) -> Part:
+    """A part by key; raises :class:`EngineError` when it has gone."""
+    if key not in engine.parts:
+        raise EngineError([Problem(f"parts.{key}", "is no longer there", "load the page again")])
+    return engine.parts[key]
+
+
+def move(engine: Engine, key: str, dx: float, dy: float) -> Engine:
+    """Move a part on the plan, in steps of the grid, never off it."""
+    part = part_of(engine, key)
+    width, height = engine.layout.plan
+    xs, ys = [p[0] for p in part.outline], [p[1] for p in part.outline]
+    dx = min(max(snap(dx), -min(xs)), width - max(xs))
+    dy = min(max(snap(dy), -min(ys)), height - max(ys))
+    return _outlined(engine, key, tuple((x + dx, y + dy) for x, y in part.outline))
+
+
+def resize(engine: Engine, key: str, dw: float, dh: float) -> Engine:
+    """Make a part wider and taller from its top left corner, never smaller than can be seen."""
+    part = part_of(engine, key)
+    xs, ys = [p[0] for p in part.outline], [p[1] for p in part.outline]
+    x0, y0, wide, tall = min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
+    width, height = engine.layout.plan
+    new_wide = min(max(snap(wide + dw), LEAST), width - x0)
+    new_tall = min(max(snap(tall + dh), LEAST), height - y0)
+    sx, sy = new_wide / (wide or 1), new_tall / (tall or 1)
+    return _outlined(engine, key, tuple(
+        (round(x0 + (x - x0) * sx, 1), round(y0 + (y - y0) * sy, 1)) for x, y in part.outline
+    ))  # fmt: skip
+
+
+def turn(engine: Engine, key: str, degrees: float = 90.0) -> Engine:
+    """Turn a part about its middle."""
+    part = part_of(engine, key)
+    cx = sum(p[0] for p in part.outline) / len(part.outline)
+    cy = sum(p[1] for p in part.outline) / len(part.outline)
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    off = ((x - cx, y - cy) for x, y in part.outline)
+    turned = tuple((round(cx + x * c - y * s, 1), round(cy + x * s + y * c, 1)) for x, y in off)
+    return move(_outlined(engine, key, turned), key, 0, 0)
+
+
+def _outlined(engine: Engine, key: str, outline: tuple[Point, ...]) -> Engine:
+    return put(engine, key, part_of(engine, key).model_copy(update={"outline": outline}))
+
+
+def remove_part(engine: Engine, key: str) -> Engine:
+    """Take a part off the sheet, with everything said of what it hinders and is hindered by."""
+    part_of(engine, key)
+    kept = []
+    for hindrance in engine.hindrances:
+        of = tuple(t for t in hindrance.of if t.split("/")[0] != key)
+        if hindrance.part != key and of:
+            kept.append(hindrance.model_copy(update={"of": of}))
+    free = tuple(f for f in engine.free if key not in f.split(">"))
+    parts = {
+        k: p.model_copy(update={"refit_after": tuple(a for a in p.refit_after if a != key)})
+        for k, p in engine.parts.items()
+        if k != key
+    }
+    return engine.model_copy(update={"parts": parts, "hindrances": tuple(kept), "free": free})
+
+
+def add_joint(engine: Engine, key: str, said: Said) -> Engine:
+    """Hold a part by one more joint; a torque that was said becomes a figure to be sourced."""
+    part, joint = part_of(engine, key), said.joint
+    name = free_key(joint.name or joint.kind.value.replace("_", "-"), tuple(part.joints))
+    if said.torque is not None:
+        engine, figure = _torque_figure(engine, key, said.torque)
+        joint = joint.model_copy(update={"torque": figure})
+    return _jointed(engine, key, {**part.joints, name: joint})
+
+
+def _torque_figure(engine: Engine, part: str, torque: Quantity) -> tuple[Engine, str]:
+    """The figure for a torque said of a part: one stated already, or a new one to be sourced."""
+    for key, figures in engine.figures.items():
+        if key.startswith(f"{part}-bolt") and any(f.value == torque for f in figures):
+            return engine, key
+    key = free_key(f"{part}-bolt", tuple(engine.figures))
+    figure = Figure(value=torque, source=TO_STATE, page="none")
+    return engine.model_copy(update={"figures": {**engine.figures, key: (figure,)}}), key
+
+
+def remove_joint(engine: Engine, key: str, joint: str) -> Engine:
+    """Let a part be held without one of its joints; a figure nothing uses any more goes too."""
+    part = part_of(engine, key)
+    gone = part.joints.get(joint)
+    engine = _jointed(engine, key, {k: j for k, j in part.joints.items() if k != joint})
+    used = {j.torque for p in engine.parts.values() for j in p.joints.values()}
+    used |= {j.torque for c in (*engine.coils,) for j in c.joints.values()}
+    if gone is None or gone.torque is None or gone.torque in used:
+        return engine
+    figures = {k: f for k, f in engine.figures.items() if k != gone.torque}
+    return engine.model_copy(update={"figures": figures})
+
+
+def _jointed(engine: Engine, key: str, joints: dict[str, Joint]) -> Engine:
+    """The part with these joints; minutes nobody has timed follow them."""
+    part = part_of(engine, key)
+    ways = {
+        k: estimate_way(w.kind, joints, w) if w.estimated else _within(w, joints)
+        for k, w in part.ways.items()
+    }
+    return put(engine, key, part.model_copy(update={"joints": joints, "ways": ways}))
+
+
+def _within(way: Way, joints: dict[str, Joint]) -> Way:
+    if way.releases is None:
+        return way
+    return way.model_copy(update={"releases": tuple(k for k in way.releases if k in joints)})
+
+
+def estimate_way(kind: WayKind, joints: dict[str, Joint], old: Way | None = None) -> Way:
+    """A way with minutes worked out from what it lets go."""
+    kept = old.releases if old else None
+    keys = list(joints) if kept is None else [k for k in kept if k in joints]
+    each = [MINUTES.get(joints[k].kind, OTHER_JOINT) * joints[k].count for k in keys]
+    out = round(LIFT + sum(each), 1)
+    times = {"out": make(out, "min"), "back": make(round(out * BACK, 1), "min")}
+    base = old or Way(kind=kind, estimated=True, **times)
+    releases = None if kept is None else tuple(keys)
+    return base.model_copy(update={**times, "kind": kind, "releases": releases})
+
+
+def set_way(
+    engine: Engine, key: str, kind: WayKind, out: float | None, back: float | None,
+    releases: tuple[str, ...] | None = None,
+) -> Engine:  # fmt: skip
+    """State a way of a part: timed minutes, or None for an estimate from the joints let go."""
+    part = part_of(engine, key)
+    way = estimate_way(kind, part.joints, Way(kind=kind, out=make(1, "min"), back=make(1, "min"),
+                                              estimated=True, releases=releases))  # fmt: skip
+    if out is not None and back is not None:
+        times = {"out": make(out, "min"), "back": make(back, "min"), "estimated": False}
+        way = way.model_copy(update=times)
+    ways = {**part.ways, kind.value.replace("_", "-"): way}
+    return put(engine, key, part.model_copy(update={"ways": ways}))
+
+
+def remove_way(engine: Engine, key: str, way: str) -> Engine:
+    """Take a way away; a part keeps at least one."""
+    part = part_of(engine, key)
+    if len(part.ways) < 2:
+        said = "is the only way to move it"
+        raise EngineError([Problem(f"parts.{key}.ways.{way}", said, "state another one first")])
+    ways = {k: w for k, w in part.ways.items() if k != way}
+    changed = part.model_copy(update={"ways": ways})
+    hindrances = tuple(
+        h.model_copy(update={"cleared_by": tuple(c for c in h.cleared_by if c != way)})
+        if h.part == key else h
+        for h in engine.hindrances
+    )  # fmt: skip
+    return put(engine.model_copy(update={"hindrances": hindrances}), key, changed)
+
+
+def describe(engine: Engine, key: str, **changes: object) -> Engine:
+    """Change what a part is called, its kind, its level, or whether the engine needs it to run."""
+    plain = part_of(engine, key).model_dump(mode="json")
+    return put(engine, key, Part.model_validate({**plain, **changes}))

@@ -1,0 +1,72 @@
+"""What a sheet lacks to be releasable, each with the place where it is put right."""
+
+from typing import NamedTuple
+
+from eldrim.core.capture.propose import proposals
+from eldrim.core.engine.checks import check
+from eldrim.core.engine.joints import JointKind
+from eldrim.core.engine.model import TO_STATE, Engine
+from eldrim.core.figures.sheet import look_up
+from eldrim.core.reachable import unreachable
+
+FIGURES = "figures"
+
+
+class Missing(NamedTuple):
+    """One thing lacking: in words, and the place, a part's key or ``figures`` or ``file``."""
+
+    words: str
+    place: str
+    bars: bool = False
+
+
+def missing(engine: Engine) -> list[Missing]:
+    """Everything that keeps a sheet from being released from, what bars it first."""
+    wrong = check(engine)
+    problems = wrong or unreachable(engine)
+    found = [Missing(f"{p.path}: {p.message}", _place(engine, p.path), bars=True)
+             for p in problems]  # fmt: skip
+    found += [Missing(f"{q.words}: does it hinder?", q.part, bars=True) for q in proposals(engine)]
+    return found + _unsourced(engine) + _unsettled(engine) + _parts(engine)
+
+
+def _place(engine: Engine, path: str) -> str:
+    named = [k for k in engine.parts if f"parts.{k}." in f"{path}." or f"{k} " in path]
+    return named[0] if named else (FIGURES if path.startswith(("figures", "plugs")) else "file")
+
+
+def _unsourced(engine: Engine) -> list[Missing]:
+    found = [Missing(f"{k.replace('-', ' ')} {f.value}: no source stated", FIGURES, bars=True)
+             for k, stated in engine.figures.items() for f in stated
+             if f.source == TO_STATE]  # fmt: skip
+    if any(p.source == TO_STATE for p in engine.plugs):
+        found.append(Missing("the plug: no source stated", FIGURES, bars=True))
+    return found
+
+
+def _unsettled(engine: Engine) -> list[Missing]:
+    found = []
+    for variant, described in engine.variants.items():
+        named = f" ({described.name})" if len(engine.variants) > 1 else ""
+        for key in ("plug-torque", "plug-gap"):
+            looked = look_up(engine, key, variant)
+            if looked is None or looked.fallback:
+                words = f"{key.replace('-', ' ')}{named}: not stated, a band stands in"
+                found.append(Missing(words, FIGURES))
+        found += [Missing(f"{k.replace('-', ' ')}{named}: two sources disagree", FIGURES, True)
+                  for k in engine.figures
+                  if (seen := look_up(engine, k, variant)) and not seen.settled]  # fmt: skip
+    return found
+
+
+def _parts(engine: Engine) -> list[Missing]:
+    found = []
+    for key, part in engine.parts.items():
+        held = [j for j in part.joints.values() if j.kind is not JointKind.GASKET]
+        if not held:
+            found.append(
+                Missing(f"{part.name}: nothing holds it, so nothing proves it is back", key)
+            )
+        if any(w.estimated for w in part.ways.values()):
+            found.append(Missing(f"{part.name}: minutes estimated, not timed", key))
+    return found

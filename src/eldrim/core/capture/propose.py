@@ -1,0 +1,93 @@
+"""What lies over what is known from the drawing; what it hinders is proposed, and confirmed."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from shapely import LineString, Point, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from eldrim.core.engine.model import Engine
+from eldrim.core.engine.parts import Hindrance, HindranceKind, Part, PartKind
+from eldrim.core.engine.targets import parse_target
+
+HOLE_MM, CABLE_MM = 24.0, 9.0
+# A part that laps over another by less than this share of the smaller hardly stands in its way.
+LAP = 0.03
+Answer = Literal["hides", "blocks_tool", "blocks_exit", "holds_short", "free"]
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """One question: ``part`` lies over ``targets``; which of ``answers`` is it?"""
+
+    part: str
+    targets: tuple[str, ...]
+    words: str
+    answers: tuple[Answer, ...]
+
+    @property
+    def key(self) -> str:
+        """What tells this question from the others."""
+        return f"{self.part}>{','.join(self.targets)}"
+
+
+def proposals(engine: Engine) -> list[Proposal]:
+    """Every question the drawing raises and nobody has answered yet, in the order of the parts."""
+    shapes = {k: _shape(p) for k, p in engine.parts.items()}
+    found = []
+    for key, part in engine.parts.items():
+        holes = tuple(f"hole/{h}" for h, (_, w) in engine.holes.items()
+                      if shapes[key].intersects(Point(w.at).buffer(HOLE_MM))
+                      and not _answered(engine, key, f"hole/{h}"))  # fmt: skip
+        if holes:
+            found.append(_over_holes(part, key, holes))
+        for other, under in engine.parts.items():
+            if (
+                part.level > under.level
+                and _laps(shapes[key], shapes[other])
+                and not _answered(engine, key, other)
+            ):
+                found.append(_over_part(part, key, under, other))
+    return found
+
+
+def _over_holes(part: Part, key: str, holes: tuple[str, ...]) -> Proposal:
+    numbers = ", ".join(h.removeprefix("hole/") for h in holes)
+    answers: tuple[Answer, ...] = ("hides", "blocks_tool", "free")
+    if part.kind in (PartKind.LOOM, PartKind.HOSE):
+        answers = ("holds_short", "blocks_tool", "free")
+    return Proposal(key, holes, f"{part.name} lies over {numbers}", answers)
+
+
+def _over_part(part: Part, key: str, under: Part, other: str) -> Proposal:
+    first: Answer = "holds_short" if part.kind is PartKind.LOOM else "blocks_exit"
+    answers: tuple[Answer, ...] = (first, "hides", "free")
+    return Proposal(key, (other,), f"{part.name} lies over {under.name.lower()}", answers)
+
+
+def answer(engine: Engine, part: str, targets: tuple[str, ...], said: Answer) -> Engine:
+    """Keep an answer: a hindrance of that kind, or that there is none."""
+    if said == "free":
+        free = tuple(dict.fromkeys((*engine.free, *(f"{part}>{t}" for t in targets))))
+        return engine.model_copy(update={"free": free})
+    made = Hindrance(part=part, of=targets, kind=HindranceKind(said))
+    return engine.model_copy(update={"hindrances": (*engine.hindrances, made)})
+
+
+def _answered(engine: Engine, part: str, target: str) -> bool:
+    if f"{part}>{target}" in engine.free:
+        return True
+    wanted = parse_target(target)
+    stated = [parse_target(t) for h in engine.hindrances if h.part == part for t in h.of]
+    return any(s and wanted and (s.hole, s.part) == (wanted.hole, wanted.part) for s in stated)
+
+
+def _shape(part: Part) -> BaseGeometry:
+    if part.kind in (PartKind.LOOM, PartKind.HOSE) or len(part.outline) < 3:
+        return LineString(part.outline).buffer(CABLE_MM)
+    return Polygon(part.outline).buffer(0)
+
+
+def _laps(over: BaseGeometry, under: BaseGeometry) -> bool:
+    smaller = min(over.area, under.area) or 1.0
+    return bool(over.intersection(under).area / smaller > LAP)

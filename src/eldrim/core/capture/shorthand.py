@@ -1,0 +1,187 @@
+"""Joints in one line each, as a trainer says them, and said back in full.
+
+``4 hex bolts 10 mm 9 Nm one-time``, ``screw-clamp hose, coolant``, ``press-tab connector``. The
+grammar is forgiving about order and small words; what it does not understand it names.
+docs/shorthand.md lists the words.
+"""
+
+import re
+from dataclasses import dataclass
+
+from eldrim.core.engine.joints import FASTENERS, LORE, JointKind
+from eldrim.core.engine.parts import Carries, Head, Joint
+from eldrim.core.errors import EngineError, Problem, QuantityError
+from eldrim.core.quantity import Dimension, Quantity, parse
+
+K = JointKind
+_EXTRA: dict[str, JointKind] = {
+    "press-tab connector": K.CONNECTOR_PRESS, "plug connector": K.CONNECTOR_PRESS,
+    "second-lock connector": K.CONNECTOR_TWO_LOCK, "post": K.POSTS, "posts": K.POSTS,
+    "loom clip": K.CLIP, "loom clips": K.CLIP, "tree clip": K.CLIP, "hose": K.HOSE_SPRING_CLAMP,
+    "hoses": K.HOSE_SPRING_CLAMP, "seal": K.GASKET, "seals": K.GASKET, "stud-nut": K.NUT,
+    "stud-nuts": K.NUT, "quarter-turn": K.QUARTER_TURN, "quarter-turns": K.QUARTER_TURN,
+}  # fmt: skip
+KINDS: dict[str, JointKind] = {
+    **{noun: kind for kind, lore in LORE.items() for noun in lore.noun}, **_EXTRA,
+}  # fmt: skip
+HEADS = {"hex": Head.HEX, "inner-hex": Head.INNER_HEX, "six-lobe": Head.SIX_LOBE,
+         "cross": Head.CROSS, "slot": Head.SLOT}  # fmt: skip
+FLAGS: dict[str, str] = {
+    "one-time": "one_time", "once": "one_time", "plastic": "plastic", "isolate": "isolate",
+    "mirror": "mirror", "pressurised": "pressurised",
+}  # fmt: skip
+CARRIES = {c.value: c for c in Carries if c is not Carries.NOTHING}
+SMALL_WORDS = frozenset({"a", "an", "and", "at", "carrying", "each", "for", "head", "heads", "of",
+                         "the", "to", "torque", "with", "x"})  # fmt: skip
+# What a kind carries unless it is said: a connector is electric, a breather hose needs its word.
+USUAL = {K.CONNECTOR_PRESS: Carries.ELECTRIC, K.CONNECTOR_TWO_LOCK: Carries.ELECTRIC,
+         K.CONNECTOR_LEVER: Carries.ELECTRIC, K.FUEL_LINE: Carries.FUEL,
+         K.COOLANT_LINE: Carries.COOLANT, K.CABLE: Carries.MOTION}  # fmt: skip
+_NUMBER = r"(?:\d+/\d+|\d+(?:[.,]\d+)?)"
+_TORQUE = re.compile(
+    rf"{_NUMBER}(?:\s*(?:to|-|–|±)\s*{_NUMBER})?\s*"
+    r"(?:n[·.\s]?m|lbf[·.\s-]?ft|ft[\s-]?lbf?s?|lbf[·.\s-]?in|in[\s-]?lbf?s?|kgf?[·.\s]?m)\b",
+    re.IGNORECASE,
+)
+_LENGTH = rf"{_NUMBER}\s*(?:mm|in)\b"
+_NAMED = re.compile(rf"\b(below|pocket|room)\s+({_LENGTH})", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Said:
+    """A joint understood. ``torque`` is what it is tightened to, where a number was given."""
+
+    joint: Joint
+    torque: Quantity | None = None
+
+
+def understand(text: str) -> Said:
+    """Read one joint. Raises :class:`EngineError` naming the words not understood, and the fix."""
+    rest = text.strip()
+    fields: dict[str, object] = {}
+    name = re.search(r'["“]([^"”]+)["”]', rest)
+    rest = rest.replace(name[0], " ") if name else rest
+    number = re.search(r"#(\S+)", rest)
+    rest = rest.replace(number[0], " ") if number else rest
+    torque = _TORQUE.search(rest)
+    rest = rest.replace(torque[0], " ") if torque else rest
+    for match in _NAMED.finditer(rest):
+        fields[match[1].lower()] = _length(match[2])
+    rest = _NAMED.sub(" ", rest)
+    size = re.search(_LENGTH, rest, re.IGNORECASE)
+    rest = rest.replace(size[0], " ") if size else rest
+    if name:
+        fields["name"] = name[1]
+    if number:
+        fields["part_number"] = number[1].rstrip(",;")
+    if size:
+        fields["size"] = _length(size[0])
+    words = _words(rest)
+    return _settle(text, words, fields, _torque(torque[0]) if torque else None)
+
+
+def _words(text: str) -> list[str]:
+    plain = text.lower().replace(",", " ").replace(";", " ").replace("inner hex", "inner-hex")
+    return plain.replace("six lobe", "six-lobe").replace("×", " x ").split()
+
+
+def _settle(
+    text: str, words: list[str], fields: dict[str, object], torque: Quantity | None
+) -> Said:
+    kind, words = _kind(text, words)
+    fields |= {"kind": kind, "carries": USUAL.get(kind, Carries.NOTHING)}
+    strange = []
+    for word in words:
+        if re.fullmatch(r"\d+x?", word):
+            fields["count"] = int(word.rstrip("x"))
+        elif word in HEADS:
+            fields["head"] = HEADS[word]
+        elif word in FLAGS:
+            fields[FLAGS[word]] = True
+        elif word in CARRIES:
+            fields["carries"] = CARRIES[word]
+        elif word not in SMALL_WORDS:
+            strange.append(word)
+    if strange:
+        raise EngineError([_not_understood(w) for w in strange])
+    if kind in FASTENERS:
+        fields.setdefault("head", Head.CROSS if kind is K.SCREW else Head.HEX)
+        if "size" not in fields:
+            fix = "add its size across flats, as 10 mm"
+            raise EngineError([Problem(text, "a fastener needs its size", fix)])
+    elif torque is not None:
+        said = f"a {LORE[kind].noun[0]} has no torque"
+        raise EngineError([Problem(text, said, "leave the torque out")])
+    return Said(Joint.model_validate(fields), torque)
+
+
+def _kind(text: str, words: list[str]) -> tuple[JointKind, list[str]]:
+    """The longest name of a kind among the words, and the words without it."""
+    for length in (3, 2, 1):
+        for start in range(len(words) - length + 1):
+            kind = KINDS.get(" ".join(words[start : start + length]))
+            if kind is not None:
+                return kind, words[:start] + words[start + length :]
+    known = ", ".join(sorted({lore.noun[0] for lore in LORE.values()}))
+    raise EngineError([Problem(text, "says no kind of joint", f"use one of {known}")])
+
+
+def _not_understood(word: str) -> Problem:
+    known = sorted({*HEADS, *FLAGS, *CARRIES, *KINDS})
+    near = [k for k in known if k[:3] == word[:3]]
+    fix = f"did you mean {', '.join(near)}?" if near else 'put a name in quotes: "air box"'
+    return Problem(word, "is not understood", fix)
+
+
+def _length(text: str) -> Quantity:
+    return parse(text, Dimension.LENGTH)
+
+
+def _torque(text: str) -> Quantity:
+    try:
+        return parse(text, Dimension.TORQUE)
+    except QuantityError as error:
+        raise EngineError([Problem(text, str(error), "write it as 9 N·m")]) from error
+
+
+def shorthand(joint: Joint, torque: str = "") -> str:
+    """The line that means a joint; understanding it again gives the same joint."""
+    noun = LORE[joint.kind].noun[1 if joint.count > 1 else 0]
+    head = next((w for w, h in HEADS.items() if h is joint.head), "") if joint.head else ""
+    words = [str(joint.count) if joint.count > 1 else "", head, noun]
+    words += [str(joint.size) if joint.size else "", torque]
+    words += [f"{n} {v}" for n in ("below", "pocket", "room") if (v := getattr(joint, n))]
+    carried = joint.carries is not USUAL.get(joint.kind, Carries.NOTHING)
+    words += [joint.carries.value] if carried and joint.carries is not Carries.NOTHING else []
+    words += [w for w, f in FLAGS.items() if getattr(joint, f) and w != "once"]
+    words += [f'"{joint.name}"' if joint.name else "", f"#{joint.part_number or ''}".rstrip("#")]
+    return " ".join(w for w in words if w)
+
+
+def in_full(joint: Joint, torque: str = "") -> str:
+    """What was understood, in whole words, for checking."""
+    lore = LORE[joint.kind]
+    noun = joint.name or lore.noun[1 if joint.count > 1 else 0]
+    said = [f"{joint.count} {noun}" if joint.count > 1 else f"1 {noun}"]
+    if joint.head and joint.size:
+        said.append(f"{joint.head.value.replace('_', ' ')} head {joint.size}")
+    if torque:
+        said.append(f"tightened to {torque}")
+    elif joint.kind in FASTENERS:
+        said.append("snug, no torque stated")
+    if joint.carries is not Carries.NOTHING:
+        said.append(f"carries {joint.carries.value}")
+    said += [f"{n} {v}" for n in ("below", "pocket", "room") if (v := getattr(joint, n))]
+    flags = {"one_time": "renewed every time", "plastic": "into plastic", "isolate": "battery off "
+             "first", "mirror": "out of sight", "pressurised": "under pressure"}  # fmt: skip
+    said += [words for flag, words in flags.items() if getattr(joint, flag)]
+    said += [f"part number {joint.part_number}"] if joint.part_number else []
+    proofs = " and ".join(text.lower() for _, text in lore.proofs)
+    return f"{', '.join(said)}; back when: {proofs}"
+
+
+def completions(typed: str) -> list[str]:
+    """Words that could come next, from what the grammar knows."""
+    last = typed.lower().split()[-1] if typed.split() else ""
+    known = [*KINDS, *HEADS, *FLAGS, *CARRIES]
+    return sorted({w for w in known if last and w.startswith(last) and w != last})[:8]

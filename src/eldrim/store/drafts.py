@@ -1,0 +1,121 @@
+"""Engines being captured: kept at every act, undone and redone, then kept as a sheet."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import delete, func, select, text
+from sqlalchemy.orm import Session
+
+from eldrim.core.engine import Engine
+from eldrim.store import library
+from eldrim.store.errors import ConflictError, NotFoundError
+from eldrim.store.tables import DraftHeadRow, DraftRow, EngineRow
+
+# How far back undo goes.
+KEPT = 200
+
+
+@dataclass(frozen=True)
+class Draft:
+    """The present state: its number, the engine, and what undo and redo would do."""
+
+    number: int
+    engine: Engine
+    undo: str
+    redo: str
+
+
+def begin(session: Session, engine: Engine, by: str) -> None:
+    """Start capturing; an engine that is being captured already goes on where it was."""
+    if session.get(DraftHeadRow, engine.id) is None:
+        session.add(DraftHeadRow(engine_id=engine.id, number=1))
+        session.add(_row(engine, 1, "started", by))
+        session.flush()
+
+
+def is_known(session: Session, engine_id: str) -> bool:
+    """Whether an engine of this key is a sheet or being captured already."""
+    sheet = select(func.count()).select_from(EngineRow).where(EngineRow.id == engine_id)
+    return bool(session.scalar(sheet)) or session.get(DraftHeadRow, engine_id) is not None
+
+
+def open_drafts(session: Session) -> Sequence[str]:
+    """The keys of the engines being captured."""
+    return session.scalars(select(DraftHeadRow.engine_id).order_by(DraftHeadRow.engine_id)).all()
+
+
+def current(session: Session, engine_id: str) -> Draft:
+    """The present state of an engine being captured."""
+    head = session.get(DraftHeadRow, engine_id)
+    if head is None:
+        raise NotFoundError(f"'{engine_id}' is not being captured.")
+    rows = session.execute(
+        select(DraftRow.number, DraftRow.what)
+        .where(DraftRow.engine_id == engine_id, DraftRow.number.between(head.number,
+                                                                       head.number + 1))
+    )  # fmt: skip
+    words = {number: what for number, what in rows}
+    before = session.scalar(
+        select(func.count()).where(DraftRow.engine_id == engine_id, DraftRow.number < head.number)
+    )
+    row = session.get_one(DraftRow, (engine_id, head.number))
+    undo = words.get(head.number, "") if before else ""
+    return Draft(head.number, Engine.model_validate(row.document), undo,
+                 words.get(head.number + 1, ""))  # fmt: skip
+
+
+def push(session: Session, number: int, engine: Engine, what: str, by: str) -> Draft:
+    """Keep a new state made from state ``number``; what was undone is gone then.
+
+    Raises :class:`ConflictError` when another state is the present one.
+    """
+    head = _locked(session, engine.id, number)
+    session.execute(
+        delete(DraftRow).where(DraftRow.engine_id == engine.id, DraftRow.number > number)
+    )
+    session.add(_row(engine, number + 1, what[:200], by))
+    session.execute(
+        delete(DraftRow).where(DraftRow.engine_id == engine.id, DraftRow.number <= number - KEPT)
+    )
+    head.number = number + 1
+    session.flush()
+    return current(session, engine.id)
+
+
+def step(session: Session, engine_id: str, number: int, by: int) -> Draft:
+    """Undo (``by`` −1) or redo (+1) one act; where there is nothing, nothing happens."""
+    head = _locked(session, engine_id, number)
+    if session.get(DraftRow, (engine_id, number + by)) is not None:
+        head.number = number + by
+        session.flush()
+    return current(session, engine_id)
+
+
+def keep(session: Session, engine_id: str, number: int, by: str) -> Engine:
+    """Keep the present state as the next revision of the sheet; the capture ends."""
+    _locked(session, engine_id, number)
+    engine = current(session, engine_id).engine
+    newest = session.scalar(select(func.max(EngineRow.revision)).where(EngineRow.id == engine_id))
+    kept = engine.model_copy(update={"revision": (newest or 0) + 1})
+    library.save_sheet(session, kept, by)
+    session.execute(delete(DraftRow).where(DraftRow.engine_id == engine_id))
+    session.execute(delete(DraftHeadRow).where(DraftHeadRow.engine_id == engine_id))
+    return kept
+
+
+def _locked(session: Session, engine_id: str, number: int) -> DraftHeadRow:
+    session.execute(text("SELECT pg_advisory_xact_lock(hashtext(:id))"), {"id": f"d/{engine_id}"})
+    head = session.get(DraftHeadRow, engine_id, populate_existing=True)
+    if head is None:
+        raise NotFoundError(f"'{engine_id}' is not being captured.")
+    if head.number != number:
+        raise ConflictError(
+            "Somebody else drew on this engine meanwhile. The drawing below is the present one; "
+            "do your last act again."
+        )
+    return head
+
+
+def _row(engine: Engine, number: int, what: str, by: str) -> DraftRow:
+    document = {"format": engine.format, **engine.model_dump(mode="json", exclude_defaults=True)}
+    return DraftRow(engine_id=engine.id, number=number, document=document, what=what, by=by)

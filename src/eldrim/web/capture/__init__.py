@@ -1,0 +1,1 @@
+"""Capturing an engine: a shape to start from, then the plan itself, drawn on and described."""

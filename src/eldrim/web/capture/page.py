@@ -1,0 +1,89 @@
+"""What the capturing page shows for the present state of an engine."""
+
+from functools import cached_property
+
+from eldrim.core.capture.missing import Missing, missing
+from eldrim.core.capture.propose import Proposal, proposals
+from eldrim.core.capture.shorthand import in_full
+from eldrim.core.engine import Engine, Part
+from eldrim.core.engine.parts import Joint, PartKind, WayKind
+from eldrim.drawing import engine_plan
+from eldrim.store.drafts import Draft
+
+# What can be put on the plan, in the order it is usually met from above.
+PALETTE = (
+    PartKind.COVER, PartKind.DUCT, PartKind.AIR_BOX, PartKind.PLENUM, PartKind.THROTTLE_BODY,
+    PartKind.LOOM, PartKind.HOSE, PartKind.BRACKET, PartKind.CHARGE_PIPE, PartKind.COOLANT_TANK,
+    PartKind.TANK, PartKind.SEAT, PartKind.PANEL, PartKind.OTHER,
+)  # fmt: skip
+ANSWERS = {
+    "hides": ("h", "hides them"), "blocks_tool": ("b", "blocks the tool"),
+    "blocks_exit": ("e", "blocks the way out"), "holds_short": ("s", "holds them short"),
+    "free": ("n", "neither"),
+}  # fmt: skip
+WAYS = {WayKind.REMOVE: "off", WayKind.SWING_ASIDE: "swing aside", WayKind.UNCLIP: "unclip",
+        WayKind.LOOSEN_AND_SHIFT: "loosen and shift"}  # fmt: skip
+
+
+class CapturePage:
+    """Everything the page shows; ``part`` is the key of the part in hand."""
+
+    def __init__(self, draft: Draft, part: str, said: str = "", problem: str = "") -> None:
+        """Settle which part is in hand; none where it has gone."""
+        self.draft, self.engine = draft, draft.engine
+        self.part = part if part in draft.engine.parts else ""
+        self.said, self.problem = said, problem
+
+    @property
+    def drawing(self) -> str:
+        """The plan to draw on."""
+        return engine_plan.draw_editing(self.engine, self.part)
+
+    @property
+    def in_hand(self) -> Part | None:
+        """The part in hand."""
+        return self.engine.parts.get(self.part)
+
+    @cached_property
+    def questions(self) -> list[Proposal]:
+        """What the drawing asks; questions of the part in hand come first."""
+        return sorted(proposals(self.engine), key=lambda q: q.part != self.part)
+
+    @cached_property
+    def missing(self) -> list[Missing]:
+        """What the sheet lacks, without what is asked above."""
+        return [m for m in missing(self.engine) if "does it hinder?" not in m.words]
+
+    @property
+    def bars(self) -> bool:
+        """Whether anything keeps a procedure on this sheet from being released."""
+        return any(m.bars for m in self.missing) or bool(self.questions)
+
+    def torque_of(self, joint: Joint) -> str:
+        """The printed torque of a joint."""
+        return torque_text(self.engine, joint)
+
+    def full(self, joint: Joint) -> str:
+        """A joint in whole words."""
+        return in_full(joint, self.torque_of(joint))
+
+    def hindered_by(self) -> list[tuple[int, str]]:
+        """What the part in hand stands in the way of: place in the list, and in words."""
+        found = []
+        for index, h in enumerate(self.engine.hindrances):
+            if h.part == self.part:
+                kind = h.kind.value.replace("_", " ")
+                found.append((index, f"{kind}: {', '.join(self._name(t) for t in h.of)}"))
+        return found
+
+    def _name(self, target: str) -> str:
+        head, _, rest = target.partition("/")
+        if head == "hole":
+            return f"hole {rest.replace('/', ' ')}"
+        return self.engine.parts[head].name if head in self.engine.parts else head
+
+
+def torque_text(engine: Engine, joint: Joint) -> str:
+    """The printed torque a joint is tightened to; empty where none is stated."""
+    stated = engine.figures.get(joint.torque or "", ())
+    return str(stated[0].value) if stated else ""

@@ -1,0 +1,79 @@
+// Drawing on the plan: parts are dragged, sized and moved by keys; the server keeps each act.
+"use strict";
+
+const GRID = 5;
+let hold = null;
+
+function board() {
+  return document.querySelector("[data-capture]");
+}
+
+function act(name, values) {
+  const here = board();
+  const all = { number: here.dataset.number, part: here.dataset.partInHand, ...values };
+  return window.htmx.ajax("POST", `${here.dataset.capture}/${name}`, { target: "#capture", swap: "outerHTML", values: all });
+}
+
+function take(part) {
+  const here = board();
+  if (here.dataset.partInHand === part) return;
+  const address = `${here.dataset.capture}?part=${encodeURIComponent(part)}`;
+  window.htmx.ajax("GET", address, { target: "#capture", swap: "outerHTML" });
+}
+
+// Pixels on the screen to millimetres on the plan.
+function toPlan(svg, event) {
+  return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+}
+
+document.addEventListener("pointerdown", (event) => {
+  const grip = event.target.closest("[data-size], [data-edit]");
+  if (!grip || !board()) return;
+  const svg = grip.closest("svg");
+  event.preventDefault();
+  hold = { grip, svg, from: toPlan(svg, event), sizing: grip.hasAttribute("data-size"), dx: 0, dy: 0 };
+  svg.setPointerCapture(event.pointerId);
+});
+
+document.addEventListener("pointermove", (event) => {
+  if (!hold) return;
+  const now = toPlan(hold.svg, event);
+  hold.dx = GRID * Math.round((now.x - hold.from.x) / GRID);
+  hold.dy = GRID * Math.round((now.y - hold.from.y) / GRID);
+  hold.grip.setAttribute("transform", `translate(${hold.dx} ${hold.dy})`);
+});
+
+document.addEventListener("pointerup", () => {
+  if (!hold) return;
+  const { grip, sizing, dx, dy } = hold;
+  hold = null;
+  const part = grip.dataset.size || grip.dataset.edit;
+  if (dx || dy) act(sizing ? "resize" : "move", { part, dx, dy });
+  else if (!sizing) take(part);
+});
+
+const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+
+document.addEventListener("keydown", (event) => {
+  const here = board();
+  if (!here || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.target.closest("input, textarea, select, dialog")) return;
+  const focused = event.target.closest("[data-edit]");
+  if (focused && (event.key === "Enter" || event.key === " ")) {
+    event.preventDefault();
+    take(focused.dataset.edit);
+    return;
+  }
+  const way = ARROWS[event.key];
+  if (way && here.dataset.partInHand) {
+    event.preventDefault();
+    const step = 2 * GRID;
+    act(event.shiftKey ? "resize" : "move", { dx: way[0] * step, dy: way[1] * step });
+    return;
+  }
+  const button = here.querySelector(`[data-capture-key="${CSS.escape(event.key)}"]`);
+  if (button && !button.disabled) {
+    event.preventDefault();
+    button.click();
+  }
+});

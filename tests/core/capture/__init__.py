@@ -1,0 +1,1 @@
+"""Capturing an engine."""

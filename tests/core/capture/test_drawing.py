@@ -1,0 +1,150 @@
+"""Shapes to start from, drawing on them, and what the drawing asks and lacks."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from eldrim.core.capture import edits
+from eldrim.core.capture.missing import missing
+from eldrim.core.capture.propose import answer, proposals
+from eldrim.core.capture.shapes import BY_KEY, SHAPES, Shape, start
+from eldrim.core.capture.shorthand import understand
+from eldrim.core.engine import Engine, check
+from eldrim.core.engine.parts import PartKind, WayKind
+from eldrim.core.errors import EngineError
+from eldrim.core.job import Job, Work, carrier
+from eldrim.core.procedure.compile import plan
+
+
+def four() -> Engine:
+    """An inline four as it is started."""
+    return start(BY_KEY["inline-four"], "tarn-four", "Tarn", "four", "aluminium", "road")
+
+
+def ducted() -> tuple[Engine, str]:
+    """The same with a duct over hole 4."""
+    return edits.add_part(four(), PartKind.DUCT, (590, 250))
+
+
+@pytest.mark.parametrize("shape", SHAPES, ids=lambda s: s.key)
+def test_every_shape_is_a_sheet_one_can_plan_on(shape: Shape) -> None:
+    """Consistent from the first moment, nothing empty, and not yet to be released from."""
+    made = start(shape, "x", "Tarn", shape.name, "iron", "marine")
+    assert check(made) == []
+    assert proposals(made) == []
+    assert len(made.holes) == shape.each * len(shape.banks)
+    job = Job(cylinders=tuple(made.cylinders), work=(carrier(made), Work.PLUG))
+    done = plan(made, job)
+    assert any(p.bars for p in missing(made))
+    assert done.steps
+    width, height = made.layout.plan
+    assert all(0 < w.at[0] < width and 0 < w.at[1] < height for _, w in made.holes.values())
+
+
+def test_about_a_dozen_shapes_of_every_sort() -> None:
+    """Inline, vee, flat, single and twin; every kind of ignition; across and along."""
+    assert len(SHAPES) >= 12
+    assert {s.shape for s in SHAPES} == {"inline", "vee", "flat", "single"}
+    assert {s.ignition for s in SHAPES} == {"coil_on_plug", "coil_pack", "distributor"}
+    assert {s.along for s in SHAPES} == {True, False}
+
+
+def test_the_drawing_asks_what_lies_over_what() -> None:
+    """A duct over hole 4, the cover over the duct; each asked once."""
+    made, key = ducted()
+    asked = {(q.part, q.targets) for q in proposals(made)}
+    assert asked == {(key, ("hole/4",)), ("cover", (key,))}
+    for question in proposals(made):
+        made = answer(made, question.part, question.targets, question.answers[0])
+    assert proposals(made) == []
+    assert check(made) == []
+    moved = {m.part for m in plan(made, Job(cylinders=(4,), work=(Work.PLUG,))).moves}
+    assert moved == {key, "cover"}
+    assert {m.part for m in plan(made, Job(cylinders=(1,), work=(Work.PLUG,))).moves} == {"cover"}
+
+
+def test_what_was_looked_at_and_found_free_is_not_asked_again() -> None:
+    """And does not hinder."""
+    made, key = ducted()
+    for question in proposals(made):
+        made = answer(made, question.part, question.targets, "free")
+    assert proposals(made) == []
+    assert key not in {m.part for m in plan(made, Job(cylinders=(4,), work=(Work.PLUG,))).moves}
+    assert key not in str(edits.remove_part(made, key).free)
+
+
+@given(
+    st.sampled_from(list(PartKind)),
+    st.lists(
+        st.tuples(st.sampled_from(["move", "size", "turn"]), st.floats(-900, 900),
+                  st.floats(-900, 900)),
+        max_size=6,
+    ),
+)  # fmt: skip
+def test_whatever_is_drawn_stays_on_the_plan_and_holds(
+    kind: PartKind, acts: list[tuple[str, float, float]]
+) -> None:
+    """The sheet is consistent after every act."""
+    made, key = edits.add_part(four(), kind, (300, 200))
+    for act, x, y in acts:
+        if act == "turn":
+            made = edits.turn(made, key)
+        else:
+            made = (edits.move if act == "move" else edits.resize)(made, key, x, y)
+        width, height = made.layout.plan
+        xs, ys = zip(*made.parts[key].outline, strict=True)
+        if act == "move":
+            assert min(xs) >= -0.1
+            assert max(xs) - min(xs) > width or max(xs) <= width + 0.1
+            assert max(ys) - min(ys) > height or max(ys) <= height + 0.1
+    assert check(made) == []
+    assert Engine.model_validate(made.model_dump(mode="json")) == made
+
+
+def test_joints_bring_minutes_and_figures_that_want_a_source() -> None:
+    """A torque said at the engine is a figure to be looked up."""
+    made, key = ducted()
+    made = edits.add_joint(made, key, understand("2 hex bolts 10 mm 9 Nm"))
+    before = made.parts[key].ways["remove"].out.mid
+    made = edits.add_joint(made, key, understand("screw-clamp hose air"))
+    assert made.parts[key].ways["remove"].out.mid > before
+    assert check(made) == []
+    figure = made.parts[key].joints["bolt"].torque or ""
+    assert str(made.figures[figure][0].value) == "9 N·m"
+    assert any("no source" in m.words and m.bars for m in missing(made))
+    done = plan(made, Job(cylinders=(4,), work=(Work.PLUG,), force=(f"{key}/remove",)))
+    assert any(p.key.startswith("unsourced/") and p.bars for p in done.open_points)
+    gone = edits.remove_joint(made, key, "bolt")
+    assert figure not in gone.figures
+
+
+def test_timed_minutes_stay_when_joints_change() -> None:
+    """Only estimates follow the joints."""
+    made, key = ducted()
+    made = edits.set_way(made, key, WayKind.LOOSEN_AND_SHIFT, 1.4, 1.8)
+    made = edits.add_joint(made, key, understand("4 hex bolts 10 mm"))
+    ways = made.parts[key].ways
+    assert (ways["loosen-and-shift"].out.mid, ways["loosen-and-shift"].estimated) == (1.4, False)
+    assert ways["remove"].estimated
+    less = edits.remove_way(made, key, "remove")
+    with pytest.raises(EngineError, match="only way"):
+        edits.remove_way(less, key, "loosen-and-shift")
+
+
+def test_a_part_taken_off_leaves_nothing_behind() -> None:
+    """No hindrance names it."""
+    made, key = ducted()
+    for question in proposals(made):
+        made = answer(made, question.part, question.targets, question.answers[0])
+    gone = edits.remove_part(made, key)
+    assert check(gone) == []
+    assert gone.model_copy(update={"figures": {}}) == four()
+
+
+def test_what_lacks_names_its_place() -> None:
+    """So that one click goes there."""
+    made, key = ducted()
+    found = missing(made)
+    assert [m for m in found if m.place == key and "nothing holds it" in m.words]
+    assert [m for m in found if m.place == key and m.bars and "does it hinder" in m.words]
+    assert [m for m in found if m.place == "figures" and "the plug: no source" in m.words]

@@ -1,0 +1,110 @@
+"""Joints in one line: understood as typed, said back in full, the same when said again."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from eldrim.core.capture.shorthand import (
+    FLAGS,
+    USUAL,
+    completions,
+    in_full,
+    shorthand,
+    understand,
+)
+from eldrim.core.engine.joints import FASTENERS, JointKind
+from eldrim.core.engine.parts import Carries, Head, Joint
+from eldrim.core.errors import EngineError
+from eldrim.core.quantity import parse
+
+K = JointKind
+TYPED = [
+    ("4 hex bolts 10 mm 9 Nm one-time", K.BOLT, 4, "9 N·m"),
+    ("four bolts", None, 0, ""),
+    ("6x inner hex bolts of 5 mm at 8-10 N·m, plastic", K.BOLT, 6, "8 to 10 N·m"),
+    ("a screw-clamp hose carrying coolant", K.HOSE_SCREW_CLAMP, 1, ""),
+    ("press-tab connector", K.CONNECTOR_PRESS, 1, ""),
+    ("two-lock connector", K.CONNECTOR_TWO_LOCK, 1, ""),
+    ("nut 13 mm 18 ft-lb below 140 mm", K.NUT, 1, "18 lbf·ft"),
+    ("3 loom clips", K.CLIP, 3, ""),
+    ("2 gaskets #MG-340-11 one-time", K.GASKET, 2, ""),
+    ('2 spring-clamp hoses vacuum "brake hose"', K.HOSE_SPRING_CLAMP, 2, ""),
+    ("4 rubber posts", K.POSTS, 4, ""),
+    ("bolt 1/2 in 20 lbf·ft", K.BOLT, 1, "20 lbf·ft"),
+    ("2 six-lobe bolts 5,5 mm 9 N.m", K.BOLT, 2, "9 N·m"),
+    ("8 screws 6 mm", K.SCREW, 8, ""),
+]
+
+
+@pytest.mark.parametrize(("typed", "kind", "count", "torque"), TYPED)
+def test_a_line_is_understood_as_it_is_said(
+    typed: str, kind: JointKind | None, count: int, torque: str
+) -> None:
+    """Order and small words do not matter."""
+    if kind is None:
+        with pytest.raises(EngineError):
+            understand(typed)
+        return
+    said = understand(typed)
+    assert said.joint.kind is kind
+    assert said.joint.count == count
+    assert str(said.torque or "") == torque
+    assert (kind in FASTENERS) is (said.joint.size is not None)
+
+
+@pytest.mark.parametrize(
+    ("typed", "place", "says"),
+    [
+        ("4 hex bolts 10 mm frobbed", "frobbed", "not understood"),
+        ("4 bolts 9 Nm", "4 bolts 9 Nm", "needs its size"),
+        ("something", "something", "no kind of joint"),
+        ("2 clips 9 Nm", "2 clips 9 Nm", "has no torque"),
+        ("1 hose coolent", "coolent", "not understood"),
+    ],
+)
+def test_what_is_not_understood_is_named(typed: str, place: str, says: str) -> None:
+    """Word by word, with what may have been meant."""
+    with pytest.raises(EngineError) as caught:
+        understand(typed)
+    problem = caught.value.problems[0]
+    assert problem.path == place
+    assert says in problem.message
+    assert problem.fix
+
+
+def test_a_near_word_is_offered() -> None:
+    """A typing slip is not a riddle."""
+    with pytest.raises(EngineError, match="did you mean coolant"):
+        understand("1 hose coolent")
+
+
+joints = st.builds(
+    lambda kind, count, head, size, carries, name, number, below, flags: Joint.model_validate(
+        {"kind": kind, "count": count, "name": name, "part_number": number, **flags,
+         **({"head": head, "size": size, "below": below} if kind in FASTENERS else {}),
+         "carries": USUAL.get(kind, carries)}
+    ),
+    st.sampled_from([k for k in JointKind]),
+    st.integers(1, 12),
+    st.sampled_from(list(Head)),
+    st.sampled_from([parse(f"{n} mm") for n in (5, 5.5, 8, 10, 13)]),
+    st.sampled_from([Carries.NOTHING, Carries.AIR, Carries.VACUUM, Carries.BREATHER]),
+    st.none() | st.sampled_from(["brake hose", "duct ends"]),
+    st.none() | st.sampled_from(["MG-340", "X1"]),
+    st.none() | st.just(parse("140 mm")),
+    st.fixed_dictionaries({}, optional={f: st.booleans() for f in set(FLAGS.values())}),
+)  # fmt: skip
+
+
+@given(joints)
+def test_the_line_of_a_joint_means_that_joint(joint: Joint) -> None:
+    """Said, understood, said again: the same."""
+    again = understand(shorthand(joint))
+    assert again.joint == joint
+    assert in_full(again.joint) == in_full(joint)
+
+
+def test_completion_knows_the_words() -> None:
+    """From what is begun."""
+    assert "coolant" in completions("screw-clamp hose cool")
+    assert completions("") == []
