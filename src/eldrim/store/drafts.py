@@ -2,14 +2,16 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from uuid import UUID
 
-from sqlalchemy import delete, func, select, text
+from sqlalchemy import Select, delete, func, select, text
 from sqlalchemy.orm import Session
 
+from eldrim.core.capture.teardown import Tap
 from eldrim.core.engine import Engine
 from eldrim.store import library
 from eldrim.store.errors import ConflictError, NotFoundError
-from eldrim.store.tables import DraftHeadRow, DraftRow, EngineRow
+from eldrim.store.tables import DraftHeadRow, DraftRow, EngineRow, TapRow
 
 # How far back undo goes.
 KEPT = 200
@@ -101,6 +103,41 @@ def keep(session: Session, engine_id: str, number: int, by: str) -> Engine:
     session.execute(delete(DraftRow).where(DraftRow.engine_id == engine_id))
     session.execute(delete(DraftHeadRow).where(DraftHeadRow.engine_id == engine_id))
     return kept
+
+
+def tap(session: Session, key: UUID, engine_id: str, act: str, what: str) -> None:
+    """Keep one tap of a teardown; the same one sent again is the same one."""
+    if session.get(TapRow, key) is None:
+        session.add(TapRow(id=key, engine_id=engine_id, act=act, what=what))
+        session.flush()
+
+
+def untap(session: Session, engine_id: str) -> None:
+    """Take the last tap back."""
+    last = _taps(engine_id).order_by(None).order_by(TapRow.at.desc()).limit(1)
+    row = session.scalar(last)
+    if row is not None:
+        session.delete(row)
+        session.flush()
+
+
+def taps(session: Session, engine_id: str) -> tuple[Tap, ...]:
+    """The taps of a teardown in order, in minutes since the first."""
+    rows = session.scalars(_taps(engine_id)).all()
+    return tuple(
+        Tap.model_validate({"act": r.act, "what": r.what,
+                            "at": (r.at - rows[0].at).total_seconds() / 60})
+        for r in rows
+    )  # fmt: skip
+
+
+def clear_taps(session: Session, engine_id: str) -> None:
+    """Forget a teardown once its taps are on the sheet."""
+    session.execute(delete(TapRow).where(TapRow.engine_id == engine_id))
+
+
+def _taps(engine_id: str) -> Select[tuple[TapRow]]:
+    return select(TapRow).where(TapRow.engine_id == engine_id).order_by(TapRow.at, TapRow.id)
 
 
 def _locked(session: Session, engine_id: str, number: int) -> DraftHeadRow:

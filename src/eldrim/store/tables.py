@@ -139,6 +139,17 @@ class DraftHeadRow(Base):
     number: Mapped[int]
 
 
+class TapRow(Base):
+    """One tap of a teardown beside an engine; made by the tablet, so twice sent is once kept."""
+
+    __tablename__ = "teardown_taps"
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    engine_id: Mapped[str] = mapped_column(String(48), index=True)
+    act: Mapped[str] = mapped_column(String(8))
+    what: Mapped[str] = mapped_column(String(48))
+    at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
 class UnitRow(Base):
     """A machine."""
 

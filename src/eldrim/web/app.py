@@ -18,6 +18,7 @@ from eldrim.web.account.routes import router as account
 from eldrim.web.api.routes import router as api
 from eldrim.web.bay.routes import router as bay
 from eldrim.web.capture.routes import router as capture
+from eldrim.web.capture.teardown import router as teardown
 from eldrim.web.context import SignInNeededError, render, swaps
 from eldrim.web.crib.routes import router as crib
 from eldrim.web.engines.routes import router as engines
@@ -28,7 +29,7 @@ from eldrim.web.rules.routes import router as rules
 from eldrim.web.security import BodyLimit, Headers
 from eldrim.web.sums.routes import router as sums
 
-AREAS = (account, capture, engines, figures, crib, procedures, rules, bay, log, sums, api)
+AREAS = (account, teardown, capture, engines, figures, crib, procedures, rules, bay, log, sums, api)
 TITLES = {
     403: "Not yours to do",
     404: "Not here",

@@ -74,6 +74,19 @@ def answer(engine: Engine, part: str, targets: tuple[str, ...], said: Answer) ->
     return engine.model_copy(update={"hindrances": (*engine.hindrances, made)})
 
 
+def covered_holes(engine: Engine, part: str) -> tuple[str, ...]:
+    """The holes a part lies over, by the drawing."""
+    shape = _shape(engine.parts[part])
+    return tuple(
+        h for h, (_, w) in engine.holes.items() if shape.intersects(Point(w.at).buffer(HOLE_MM))
+    )
+
+
+def laps_over(engine: Engine, part: str, other: str) -> bool:
+    """Whether two parts lie over one another, whichever is on top."""
+    return _laps(_shape(engine.parts[part]), _shape(engine.parts[other]))
+
+
 def _answered(engine: Engine, part: str, target: str) -> bool:
     if f"{part}>{target}" in engine.free:
         return True

@@ -49,7 +49,7 @@ def choose(request: Request, db: Db, _: SignedIn) -> Response:
 
 @router.post("/engines/new")
 def begin(
-    db: Db, signed_in: Trainer, make: Short, name: Short, shape: Short = "", copy: Short = "",
+    db: Db, signed_in: Trainer, make: Short, name: Short, shape: Short = "", of: Short = "",
     head: Short = "aluminium", service: Short = "road",
 ) -> Response:  # fmt: skip
     """Begin capturing from a shape, or from a copy of another engine."""
@@ -61,7 +61,7 @@ def begin(
     if shape in BY_KEY:
         engine = start(BY_KEY[shape], key, make.strip(), name.strip(), head, service)
     else:
-        known = library.sheet(db, copy)
+        known = library.sheet(db, of)
         changes = {"id": key, "make": make.strip(), "name": name.strip(), "revision": 1}
         engine = known.model_copy(update=changes)
     drafts.begin(db, engine, signed_in.name)

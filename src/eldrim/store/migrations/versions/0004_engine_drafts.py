@@ -30,9 +30,23 @@ def upgrade() -> None:
         sa.Column("engine_id", sa.String(48), primary_key=True),
         sa.Column("number", sa.Integer, nullable=False),
     )
+    op.create_table(
+        "teardown_taps",
+        sa.Column("id", sa.Uuid, primary_key=True),
+        sa.Column("engine_id", sa.String(48), nullable=False, index=True),
+        sa.Column("act", sa.String(8), nullable=False),
+        sa.Column("what", sa.String(48), nullable=False),
+        sa.Column(
+            "at",
+            sa.DateTime(timezone=True),
+            server_default=sa.func.clock_timestamp(),
+            nullable=False,
+        ),
+    )
 
 
 def downgrade() -> None:
     """Forget what is being captured."""
+    op.drop_table("teardown_taps")
     op.drop_table("engine_draft_heads")
     op.drop_table("engine_drafts")

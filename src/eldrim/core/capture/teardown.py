@@ -1,0 +1,151 @@
+"""Taking an engine apart beside it, tap by tap, timed: what that tells, and what it cannot tell.
+
+The order things came off in, and where they lie on the plan, give hindrances and minutes. Only
+what neither can tell is asked: did one have to be off before the next, or did you just start there?
+"""
+
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal
+
+from eldrim.core.capture.edits import part_of, put
+from eldrim.core.capture.propose import answer, covered_holes, laps_over
+from eldrim.core.engine.model import Engine
+from eldrim.core.engine.parts import Hindrance, HindranceKind
+from eldrim.core.errors import EngineError, Problem
+from eldrim.core.frozen import Frozen
+from eldrim.core.quantity import make
+
+TapAct = Literal["start", "off", "open", "on"]
+LEAST_MINUTES = 0.1
+
+
+class Tap(Frozen):
+    """One tap: ``at`` in minutes since the first, and the part's key or the hole's number."""
+
+    act: TapAct
+    what: str
+    at: float
+
+
+@dataclass(frozen=True)
+class Question:
+    """Did ``first`` have to be off before ``then``, which came next and does not lie under it?"""
+
+    first: str
+    then: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a teardown tells: the sheet with it, in words, and what is still to be asked."""
+
+    engine: Engine
+    said: tuple[str, ...]
+    questions: tuple[Question, ...]
+
+
+def derive(engine: Engine, taps: tuple[Tap, ...]) -> Told:
+    """Work out minutes and hindrances from the taps of one teardown, in the order they came.
+
+    Raises :class:`EngineError` for a tap that names what the sheet does not have.
+    """
+    _known(engine, taps)
+    said: list[str] = []
+    engine = _timed(engine, taps, said)
+    engine = _covering(engine, taps, said)
+    engine = _opened(engine, taps, said)
+    return Told(engine, tuple(said), tuple(_questions(engine, taps)))
+
+
+def _known(engine: Engine, taps: tuple[Tap, ...]) -> None:
+    for tap in taps:
+        if tap.act in ("off", "on"):
+            part_of(engine, tap.what)
+        elif tap.act == "open" and tap.what not in engine.holes:
+            raise EngineError([Problem(f"hole {tap.what}", "does not exist", "tap a hole")])
+
+
+def _timed(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
+    """Minutes of each part: from the tap before to its own, out and back."""
+    for before, tap in pairwise(taps):
+        if tap.act not in ("off", "on"):
+            continue
+        part = part_of(engine, tap.what)
+        key, way = next(iter(part.ways.items()))
+        minutes = make(round(max(tap.at - before.at, LEAST_MINUTES), 1), "min")
+        side = "out" if tap.act == "off" else "back"
+        timed = way.model_copy(update={side: minutes, "estimated": False})
+        ways = {**part.ways, key: timed}
+        engine = put(engine, tap.what, part.model_copy(update={"ways": ways}))
+        said.append(f"{part.name}: {minutes} {side}")
+    return engine
+
+
+def _order(taps: tuple[Tap, ...]) -> list[str]:
+    """The parts in the order they came off, each once."""
+    return list(dict.fromkeys(t.what for t in taps if t.act == "off"))
+
+
+def _covering(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
+    """Off before another it lies over: it blocked that one's way out, and lies higher."""
+    order = _order(taps)
+    for index, first in enumerate(order):
+        for then in order[index + 1 :]:
+            if not laps_over(engine, first, then) or _stated(engine, first, then):
+                continue
+            engine = _above(engine, first, then)
+            engine = answer(engine, first, (then,), "blocks_exit")
+            names = engine.parts[first].name, engine.parts[then].name.lower()
+            said.append(f"{names[0]} blocks the way out of {names[1]}: it lies over it, and came "
+                        "off first")  # fmt: skip
+    return engine
+
+
+def _above(engine: Engine, first: str, then: str) -> Engine:
+    upper, lower = engine.parts[first], engine.parts[then]
+    if upper.level > lower.level:
+        return engine
+    return put(engine, first, upper.model_copy(update={"level": min(lower.level + 1, 20)}))
+
+
+def _opened(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
+    """A hole opened after parts that lie over it came off: they hid it."""
+    off: list[str] = []
+    for tap in taps:
+        if tap.act == "off":
+            off.append(tap.what)
+        if tap.act != "open":
+            continue
+        for part in off:
+            target = f"hole/{tap.what}"
+            if tap.what in covered_holes(engine, part) and not _stated(engine, part, target):
+                engine = answer(engine, part, (target,), "hides")
+                said.append(f"{engine.parts[part].name} hides hole {tap.what}")
+    return engine
+
+
+def _stated(engine: Engine, part: str, target: str) -> bool:
+    named = any(h.part == part and target in h.of for h in engine.hindrances)
+    return named or f"{part}>{target}" in engine.free
+
+
+def _questions(engine: Engine, taps: tuple[Tap, ...]) -> list[Question]:
+    """Neighbours in the order that the plan does not connect: only the trainer knows."""
+    found = []
+    for first, then in pairwise(_order(taps)):
+        if not laps_over(engine, first, then) and not _stated(engine, first, then):
+            names = engine.parts[first].name.lower(), engine.parts[then].name.lower()
+            words = f"Did the {names[0]} have to be off before the {names[1]}"
+            found.append(Question(first, then, f"{words}, or did you just start there?"))
+    return found
+
+
+def reply(engine: Engine, first: str, then: str, *, needed: bool) -> Engine:
+    """Keep the trainer's answer to a question."""
+    if not needed:
+        return answer(engine, first, (then,), "free")
+    part_of(engine, first), part_of(engine, then)
+    made = Hindrance(part=first, of=(then,), kind=HindranceKind.BLOCKS_TOOL)
+    return engine.model_copy(update={"hindrances": (*engine.hindrances, made)})

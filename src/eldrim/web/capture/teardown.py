@@ -1,0 +1,96 @@
+"""Beside the engine: tap what comes off as it comes off, then answer what only you can tell."""
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import RedirectResponse, Response
+from sqlalchemy.orm import Session
+
+from eldrim.core.capture import edits
+from eldrim.core.capture.teardown import TapAct, derive, reply
+from eldrim.core.engine.parts import PartKind
+from eldrim.drawing import engine_plan
+from eldrim.store import drafts
+from eldrim.web.capture.page import PALETTE
+from eldrim.web.context import Db, SignedIn, Trainer, render
+
+router = APIRouter(include_in_schema=False)
+Short = Annotated[str, Form(max_length=60)]
+Back = Annotated[bool, Form()]
+
+
+@router.get("/capture/{engine_id}/teardown")
+def show(request: Request, db: Db, _: SignedIn, engine_id: str, back: bool = False) -> Response:
+    """The plan with large things to tap; ``back`` while the engine is put together again."""
+    return _page(request, db, engine_id, back)
+
+
+def _page(request: Request, db: Session, engine_id: str, back: bool) -> Response:
+    draft, taps = drafts.current(db, engine_id), drafts.taps(db, engine_id)
+    off = list(dict.fromkeys(t.what for t in taps if t.act == "off"))
+    on = {t.what for t in taps if t.act == "on"}
+    opened = {t.what for t in taps if t.act == "open"}
+    return render(
+        request, "capture/teardown.html.jinja", engine=draft.engine, draft=draft, taps=taps,
+        off=off, on=on, opened=opened, back=back, palette=PALETTE, told=derive(draft.engine, taps),
+        drawing=engine_plan.draw(draft.engine, engine_plan.PlanView()),
+    )  # fmt: skip
+
+
+@router.post("/capture/{engine_id}/teardown/tap")
+def tap(
+    db: Db, _: Trainer, engine_id: str, id: Annotated[UUID, Form()], act: Annotated[TapAct, Form()],
+    what: Short = "", back: Back = False,
+) -> Response:  # fmt: skip
+    """Keep one tap with its time."""
+    drafts.tap(db, id, engine_id, act, what)
+    return _there(engine_id, back)
+
+
+@router.post("/capture/{engine_id}/teardown/new")
+def new_part(
+    db: Db, signed_in: Trainer, engine_id: str, id: Annotated[UUID, Form()],
+    kind: Annotated[PartKind, Form()], over: Short = "",
+) -> Response:  # fmt: skip
+    """A part not drawn yet came off: it is put on the plan, over a hole where one is named."""
+    draft = drafts.current(db, engine_id)
+    well = draft.engine.holes.get(over)
+    width, height = draft.engine.layout.plan
+    place = well[1].at if well else (width / 2, height / 2)
+    made, key = edits.add_part(draft.engine, kind, place)
+    drafts.push(db, draft.number, made, f"came off: {made.parts[key].name}", signed_in.name)
+    drafts.tap(db, id, engine_id, "off", key)
+    return _there(engine_id, False)
+
+
+@router.post("/capture/{engine_id}/teardown/undo")
+def undo(db: Db, _: Trainer, engine_id: str, back: Back = False) -> Response:
+    """Take the last tap back."""
+    drafts.untap(db, engine_id)
+    return _there(engine_id, back)
+
+
+@router.post("/capture/{engine_id}/teardown/answer")
+def answer(
+    db: Db, signed_in: Trainer, engine_id: str, first: Short, then: Short, needed: Short
+) -> Response:
+    """Keep what only the trainer could tell."""
+    draft = drafts.current(db, engine_id)
+    made = reply(draft.engine, first, then, needed=needed == "yes")
+    drafts.push(db, draft.number, made, f"{first} before {then}: {needed}", signed_in.name)
+    return _there(engine_id, True)
+
+
+@router.post("/capture/{engine_id}/teardown/take")
+def take(db: Db, signed_in: Trainer, engine_id: str) -> Response:
+    """Put what the teardown tells on the sheet; the taps have done their work then."""
+    draft = drafts.current(db, engine_id)
+    told = derive(draft.engine, drafts.taps(db, engine_id))
+    drafts.push(db, draft.number, told.engine, "teardown", signed_in.name)
+    drafts.clear_taps(db, engine_id)
+    return RedirectResponse(f"/capture/{engine_id}", 303)
+
+
+def _there(engine_id: str, back: bool) -> Response:
+    return RedirectResponse(f"/capture/{engine_id}/teardown{'?back=true' if back else ''}", 303)

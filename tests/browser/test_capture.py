@@ -1,0 +1,236 @@
+"""A new engine from a shape to a released procedure, through the interface alone."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import People
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+MOST_INTERACTIONS = 120
+
+
+class Hands:
+    """Does what a trainer does, and counts it: a click, a key, a drag, a field filled is one."""
+
+    def __init__(self, page: Page) -> None:
+        """Nothing done yet."""
+        self.page, self.done = page, 0
+
+    def click(self, target: str, *, within: str = "body") -> None:
+        """Click on something by its selector."""
+        self.done += 1
+        self.page.locator(within).locator(target).first.click()
+
+    def fill(self, target: str, text: str) -> None:
+        """Fill one field."""
+        self.done += 1
+        self.page.locator(target).first.fill(text)
+
+    def choose(self, target: str, value: str) -> None:
+        """Choose from a list."""
+        self.done += 1
+        self.page.locator(target).first.select_option(value)
+
+    def key(self, key: str) -> None:
+        """Press one key on the drawing, and wait until the act is kept."""
+        self.done += 1
+        before = self.number()
+        self.page.keyboard.press(key)
+        expect(self.page.locator("#capture")).not_to_have_attribute("data-number", before)
+
+    def act(self, target: str) -> None:
+        """Click on something that changes the drawing."""
+        before = self.number()
+        self.click(target)
+        expect(self.page.locator("#capture")).not_to_have_attribute("data-number", before)
+
+    def drag(self, target: str, dx: float, dy: float) -> None:
+        """Take hold of something on the plan and put it elsewhere."""
+        self.done += 1
+        before = self.number()
+        box = self.page.locator(target).bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x + dx / 2, y + dy / 2)
+        self.page.mouse.move(x + dx, y + dy)
+        self.page.mouse.up()
+        expect(self.page.locator("#capture")).not_to_have_attribute("data-number", before)
+
+    def number(self) -> str:
+        """The state of the drawing on the screen."""
+        return self.page.locator("#capture").get_attribute("data-number") or ""
+
+    def joint(self, words: str) -> None:
+        """Hold the part in hand by one more joint."""
+        self.fill("#joint", words)
+        expect(self.page.locator("#understood")).to_contain_text("back when:")
+        self.act(".joint-line button")
+
+
+def test_from_a_shape_to_a_released_procedure(person: People) -> None:
+    """An inline four with a cover and a duct over its last hole, in few interactions."""
+    page = person("trainer")
+    hands = Hands(page)
+    _draw(hands)
+    _source(hands)
+    _release(hands)
+    print(f"interactions: {hands.done}")
+    assert hands.done <= MOST_INTERACTIONS
+
+
+def _draw(hands: Hands) -> None:
+    page = hands.page
+    page.goto("/engines/new")
+    hands.fill("input[name=make]", "Tarn")
+    hands.fill("input[name=name]", "1.6 inline four")
+    hands.click("button[value=inline-four]")
+    page.wait_for_url(re.compile("/capture/tarn-1-6-inline-four"))
+    hands.act(".palette button[value=duct]")
+    hands.drag("[data-edit=duct] .outline", 150, 0)
+    hands.joint("2 screw-clamp hoses air")
+    hands.joint("2 hex bolts 10 mm 9 Nm")
+    hands.key("b")
+    hands.key("e")
+    expect(page.locator(".question")).to_have_count(0)
+    expect(page.locator(".lacking")).to_contain_text("the plug: no source stated")
+    hands.click("button:has-text('Keep it, and on to the figures')")
+    page.wait_for_url(re.compile("/engines/tarn-1-6-inline-four/figures"))
+
+
+def _source(hands: Hands) -> None:
+    """The plug, its torque and gap, and the duct's bolts, from the manual."""
+    page = hands.page
+    _state(hands, "plug-torque", "25-30 Nm", "3-12", new=True)
+    _state(hands, "plug-gap", "0,7-0,8 mm", "3-11")
+    hands.click("summary:has-text('Change')", within="#duct-bolt")
+    hands.choose("#duct-bolt details[open] select[name=source]", "tarn-manual")
+    hands.fill("#duct-bolt details[open] input[name=page]", "2-4")
+    hands.click("#duct-bolt details[open] button:has-text('Keep')")
+    expect(page.locator("#duct-bolt")).to_contain_text("p. 2-4")
+    _state(hands, "battery-rest", "12.3-12.9 V", "8-1")
+    hands.click("summary:has-text('Change the plug')")
+    for name, value in (("part_number", "T-14-5"), ("heat_range", "5"), ("page", "3-10")):
+        hands.fill(f"details[open] .offer-form input[name={name}]", value)
+    hands.choose("details[open] .offer-form select[name=source]", "tarn-manual")
+    hands.click("details[open] .offer-form button:has-text('Keep')")
+    expect(page.locator(".spec-side")).to_contain_text("Tarn manual, 1st, p. 3-10")
+
+
+def _state(hands: Hands, key: str, value: str, where: str, *, new: bool = False) -> None:
+    row = f"#{key}"
+    hands.click("summary:has-text('State it')", within=row)
+    hands.fill(f"{row} details[open] input[name=value]", value)
+    hands.fill(f"{row} details[open] input[name=page]", where)
+    hands.choose(f"{row} details[open] select[name=source]", "new" if new else "tarn-manual")
+    if new:
+        hands.click("summary:has-text('Another source')", within=row)
+        hands.fill(f"{row} input[name=document]", "Tarn manual")
+        hands.fill(f"{row} input[name=edition]", "1st")
+    hands.click(f"{row} details[open] button:has-text('Keep')")
+    expect(hands.page.locator(row)).to_contain_text(f"Tarn manual, 1st, p. {where}")
+
+
+def _release(hands: Hands) -> None:
+    page = hands.page
+    hands.click("a:has-text('To the plan')")
+    hands.click("a[data-key='4']")
+    expect(page.locator("#moves")).to_contain_text("Duct")
+    hands.click("button:has-text('Make the procedure')")
+    page.wait_for_url(re.compile("/procedures/"))
+    expect(page.locator('[id="tighten/duct/bolt"]')).to_contain_text("Tarn manual")
+    hands.fill("#reason", "first edition")
+    hands.click("button:has-text('Release edition 1')")
+    page.wait_for_url(re.compile("/editions/"))
+    expect(page.locator("h1")).to_contain_text("hole 4")
+
+
+def test_draw_by_keyboard_undo_and_be_told(person: People) -> None:
+    """Arrows, size, turn, undo, do again; a line not understood changes nothing."""
+    page = person("trainer")
+    hands = Hands(page)
+    page.goto("/engines/new")
+    page.fill("input[name=make]", "Tarn")
+    page.fill("input[name=name]", "single")
+    page.click("button[value=single]")
+    page.wait_for_url(re.compile("/capture/tarn-single"))
+    hands.act(".palette button[value=bracket]")
+    before = page.locator("[data-edit=bracket] .outline").get_attribute("d")
+    for key in ("ArrowRight", "Shift+ArrowDown", "t"):
+        hands.key(key)
+    after = page.locator("[data-edit=bracket] .outline").get_attribute("d")
+    assert before != after
+    for _ in range(3):
+        hands.key("z")
+    assert page.locator("[data-edit=bracket] .outline").get_attribute("d") == before
+    for _ in range(3):
+        hands.key("y")
+    assert page.locator("[data-edit=bracket] .outline").get_attribute("d") == after
+    number = hands.number()
+    page.fill("#joint", "4 hex bolts 10 mm frobbed")
+    expect(page.locator("#understood")).to_contain_text("frobbed: is not understood")
+    page.click(".joint-line button")
+    expect(page.locator(".refusal")).to_contain_text("frobbed")
+    expect(page.locator("#joint")).to_have_value("4 hex bolts 10 mm frobbed")
+    assert hands.number() == number
+    page.reload()
+    expect(page.locator("[data-edit=bracket]")).to_have_count(1)
+
+
+def test_by_teardown_to_a_released_procedure(person: People) -> None:
+    """Beside the engine: tap what comes off, open, back on; answer one question; release."""
+    page = person("trainer", 820, 1180)
+    page.goto("/engines/new")
+    page.fill("input[name=make]", "Tarn")
+    page.fill("input[name=name]", "torn down")
+    page.click("button[value=inline-four]")
+    page.wait_for_url(re.compile("/capture/tarn-torn-down"))
+    page.get_by_role("link", name="Beside the engine").click()
+    page.get_by_role("button", name="Start").click()
+    _tap(page, "Cover")
+    page.get_by_text("Something not drawn yet").click()
+    page.locator("select[name=over]").select_option("4")
+    page.locator(".pick[value=duct]").click()
+    expect(page.locator(".where")).to_contain_text("3 taps")
+    page.locator(".holes .pick[value='4']").click()
+    page.get_by_text("Something not drawn yet").click()
+    page.locator(".pick[value=bracket]").click()
+    _tap(page, "Cover", there=False)
+    page.get_by_role("link", name="All open").click()
+    expect(page.locator(".question")).to_contain_text("Did the duct have to be off before the")
+    page.get_by_role("button", name="Just started there").click()
+    expect(page.locator(".question")).to_have_count(0)
+    for name in ("Bracket", "Duct", "Cover"):
+        page.locator(".pick", has_text=name).click()
+    expect(page.get_by_text("Everything that came off is back")).to_be_visible()
+    expect(page.locator(".teardown")).to_contain_text("Duct hides hole 4")
+    page.get_by_role("button", name="Put it on the sheet").click()
+    page.wait_for_url(re.compile("/capture/tarn-torn-down$"))
+    hands = Hands(page)
+    while page.locator(".question").count():
+        hands.act(".question button[value=free]")
+    hands.click("button:has-text('Keep it, and on to the figures')")
+    page.wait_for_url(re.compile("/figures"))
+    page.goto("/engines/tarn-torn-down?c=4&work=plug")
+    expect(page.locator("#moves")).to_contain_text("Duct")
+    expect(page.locator("#moves")).to_contain_text("Cover")
+    page.get_by_role("button", name="Make the procedure").click()
+    page.wait_for_url(re.compile("/procedures/"))
+    expect(page.locator(".open-points")).to_contain_text("fallback")
+    page.fill("#accepted", "bands looked at with the lead")
+    page.fill("#reason", "first edition")
+    page.get_by_role("button", name="Release edition 1").click()
+    page.wait_for_url(re.compile("/editions/"))
+
+
+def _tap(page: Page, name: str, *, there: bool = True) -> None:
+    """Tap a part; or see that it cannot be tapped again."""
+    button = page.locator(".picks .pick", has_text=re.compile(f"^{name}$"))
+    if not there:
+        expect(button).to_have_count(0)
+        return
+    button.click()
+    expect(button).to_have_count(0)
