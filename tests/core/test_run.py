@@ -7,6 +7,7 @@ import pytest
 
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.state import SIGNING, RunState, admit, after, fold, judge
 from tests.builders import engine, job
@@ -141,3 +142,26 @@ def test_folding_again_gives_the_same_state() -> None:
             kept.append(Recorded(entry=made, by="x", role=Role.TECHNICIAN, at=datetime.now(UTC)))
             state = after(state, kept[-1])
     assert fold(kept) == state
+
+
+def test_a_hold_point_waits_for_the_lead() -> None:
+    """Nobody closes it before; a lead releases it, once; then it is closed like any other."""
+    first = PLAN.steps[0]
+    made = apply_edits(PLAN, {first.key: Edit(hold=True)})
+    state = RunState()
+    for r in first.readings:
+        state = put(state, entry(K.READING, first.key, reading=r.key, value=1.0))
+    done = entry(K.DONE, first.key, checks=tuple(c.key for c in first.checks))
+    release = entry(K.RELEASE, first.key)
+    with pytest.raises(RunError, match="hold point"):
+        admit(made, state, done, Role.TECHNICIAN)
+    with pytest.raises(RunError, match="only a lead"):
+        admit(made, state, release, Role.TECHNICIAN)
+    admit(made, state, release, Role.LEAD)
+    at = datetime.now(UTC)
+    state = after(state, Recorded(entry=release, by="lead", role=Role.LEAD, at=at))
+    admit(made, state, done, Role.TECHNICIAN)
+    with pytest.raises(RunError, match="not held"):
+        admit(made, state, release, Role.LEAD)
+    with pytest.raises(RunError, match="not held"):
+        admit(PLAN, RunState(), release, Role.LEAD)

@@ -2,41 +2,123 @@
 
 from typing import Annotated
 
-from pydantic import StringConstraints
+from pydantic import Field, StringConstraints
 
 from eldrim.core.frozen import Frozen
-from eldrim.core.procedure.model import Plan
+from eldrim.core.procedure.model import Check, LeftOut, Phase, PhaseMinutes, Plan, Step
+from eldrim.core.run.state import SIGNING
 
 Wording = Annotated[str, StringConstraints(strip_whitespace=True, max_length=300)]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)]
+OWN = "own/"
+# Without these nobody knows what was worked on, what is left inside, or who answers for it.
+KEPT_ALWAYS = frozenset({"ready/unit", "ready/tools", "prove/tools", "prove/openings", SIGNING})
+
+
+class OwnStep(Frozen):
+    """A step the trainer adds: it follows ``after``, and may ask for a proof of its own."""
+
+    text: Annotated[str, StringConstraints(strip_whitespace=True, min_length=3, max_length=300)]
+    detail: Note = ""
+    proof: Wording = ""
+    minutes: float = Field(1.0, ge=0, le=240)
+    after: str = Field(max_length=200)
 
 
 class Edit(Frozen):
-    """Changed wording and an added note for one step; empty means as computed."""
+    """What a trainer changed about one step; empty means as computed.
+
+    ``ground`` is the computed wording the edit was made on; ``left_out`` the reason the step is
+    left out for; ``hold`` makes it a hold point that a lead releases.
+    """
 
     text: Wording = ""
     note: Note = ""
+    left_out: Wording = ""
+    hold: bool = False
+    ground: str = ""
+    own: OwnStep | None = None
 
     @property
     def empty(self) -> bool:
         """Whether the step stands as computed."""
-        return not (self.text or self.note)
+        return not (self.text or self.note or self.left_out or self.hold or self.own)
 
 
 def apply_edits(plan: Plan, edits: dict[str, Edit]) -> Plan:
     """Return the plan with the edits in place. Cautions, checks and figures are out of reach."""
-    steps = tuple(
-        step.model_copy(
-            update={"text": edit.text or step.text, "note": edit.note, "edited": bool(edit.text)}
-        )
-        if (edit := edits.get(step.key)) and not edit.empty
-        else step
-        for step in plan.steps
+    gone = {s.key: edits[s.key].left_out for s in plan.steps
+            if s.key in edits and edits[s.key].left_out and may_be_left_out(s)}  # fmt: skip
+    whole = _with_own([_edited(s, edits.get(s.key)) for s in plan.steps], edits)
+    before = {s.key: s.after for s in whole}
+    steps = [_without_waits(s, before, set(gone)) for s in whole if s.key not in gone]
+    left_out = tuple(
+        LeftOut(key=s.key, text=s.text, reason=gone[s.key]) for s in plan.steps if s.key in gone
     )
-    return plan.model_copy(update={"steps": steps})
+    if not (left_out or len(steps) != len(plan.steps)):
+        return plan.model_copy(update={"steps": tuple(steps)})
+    phases = tuple(
+        PhaseMinutes(phase=p, minutes=round(sum(s.minutes for s in steps if s.phase is p), 1))
+        for p in Phase
+    )
+    minutes = round(sum(s.minutes for s in steps), 1)
+    return plan.model_copy(
+        update={"steps": tuple(steps), "left_out": left_out, "minutes": minutes, "phases": phases}
+    )
+
+
+def may_be_left_out(step: Step) -> bool:
+    """Whether a trainer may leave a step out, with a reason."""
+    return step.key not in KEPT_ALWAYS
+
+
+def _edited(step: Step, edit: Edit | None) -> Step:
+    if edit is None or edit.empty:
+        return step
+    return step.model_copy(
+        update={"text": edit.text or step.text, "note": edit.note, "edited": bool(edit.text),
+                "hold": edit.hold, "ground_was": _changed_ground(step, edit)}
+    )  # fmt: skip
+
+
+def _changed_ground(step: Step, edit: Edit) -> str:
+    """The wording an edit was made on, where the computed one is another now."""
+    return edit.ground if edit.text and edit.ground and edit.ground != step.text else ""
+
+
+def _without_waits(step: Step, before: dict[str, tuple[str, ...]], gone: set[str]) -> Step:
+    """A step waits on what a left-out one waited on, never on the one that is not there."""
+    waits = list(step.after)
+    while any(k in gone for k in waits):
+        waits = [w for k in waits for w in (before[k] if k in gone else (k,))]
+    unchanged = waits == list(step.after)
+    return step if unchanged else step.model_copy(update={"after": tuple(dict.fromkeys(waits))})
+
+
+def _with_own(steps: list[Step], edits: dict[str, Edit]) -> list[Step]:
+    for key, edit in edits.items():
+        place = next((i for i, s in enumerate(steps) if edit.own and s.key == edit.own.after), None)
+        if edit.own is not None and place is not None:
+            steps = [*steps[: place + 1], _own(key, edit, steps[place]), *steps[place + 1 :]]
+    return steps
+
+
+def _own(key: str, edit: Edit, before: Step) -> Step:
+    assert edit.own is not None
+    own = edit.own
+    checks = (Check(key="own", text=own.proof),) if own.proof else ()
+    return Step(
+        key=key, phase=before.phase, verb="do", object="own step", text=own.text,
+        detail=own.detail, note=edit.note, minutes=own.minutes, checks=checks, hold=edit.hold,
+        cylinder=before.cylinder, hole=None, because=("Added by the trainer",),
+        after=(before.key,), own=True,
+    )  # fmt: skip
 
 
 def orphans(plan: Plan, edits: dict[str, Edit]) -> dict[str, Edit]:
     """The edits whose step the plan no longer has; they are shown, never dropped."""
-    keys = {s.key for s in plan.steps}
-    return {k: e for k, e in edits.items() if k not in keys and not e.empty}
+    placed = {s.key for s in plan.steps}
+    for key, edit in edits.items():
+        if edit.own and edit.own.after in placed:
+            placed.add(key)
+    return {k: e for k, e in edits.items() if k not in placed and not e.empty}

@@ -91,6 +91,9 @@ class Step(Frozen):
     detail: str = ""
     note: str = ""
     edited: bool = False
+    ground_was: str = Field("", description="The computed wording the edit was made on, if other.")
+    hold: bool = Field(False, description="A lead releases it before it can be closed.")
+    own: bool = Field(False, description="Added by the trainer.")
     tools: tuple[str, ...] = ()
     setup: str = ""
     stacks: tuple[Stack, ...] = Field((), description="What reaches, for each act of the step.")
@@ -189,6 +192,14 @@ class OpenPoint(Frozen):
     bars: bool = False
 
 
+class LeftOut(Frozen):
+    """A step the trainer leaves out, and why."""
+
+    key: str
+    text: str
+    reason: str
+
+
 class PhaseMinutes(Frozen):
     """What one phase takes."""
 
@@ -217,6 +228,7 @@ class Plan(Frozen):
     wants: tuple[Want, ...] = ()
     open_points: tuple[OpenPoint, ...] = ()
     accepted: str = Field("", description="Why it was released with points open.")
+    left_out: tuple[LeftOut, ...] = ()
     crib_version: int = 0
     notes: tuple[str, ...] = ()
     schools: dict[str, str] = Field(default_factory=dict)

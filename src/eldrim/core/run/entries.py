@@ -28,6 +28,7 @@ class EntryKind(StrEnum):
     DONE = "done"
     SKIP = "skip"
     ACCEPT = "accept"
+    RELEASE = "release"
     SIGN = "sign"
 
 

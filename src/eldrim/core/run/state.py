@@ -20,6 +20,7 @@ class RunState:
     values: dict[tuple[str, str], Recorded] = field(default_factory=dict)
     open_deviations: dict[UUID, Recorded] = field(default_factory=dict)
     accepted: dict[UUID, Recorded] = field(default_factory=dict)
+    released: frozenset[str] = frozenset()
     signed: Recorded | None = None
 
     def current(self, plan: Plan) -> Step | None:
@@ -63,9 +64,10 @@ def after(state: RunState, recorded: Recorded) -> RunState:
     if entry.kind is K.ACCEPT and entry.names is not None:
         waiting = {k: v for k, v in waiting.items() if k != entry.names}
         accepted = {**accepted, entry.names: recorded}
+    released = state.released | ({entry.step} if entry.kind is K.RELEASE else set())
     if entry.kind is K.SIGN:
         signed = recorded
-    return RunState(done, values, waiting, accepted, signed)
+    return RunState(done, values, waiting, accepted, released, signed)
 
 
 def admit(plan: Plan, state: RunState, entry: Entry, role: Role) -> None:
@@ -77,7 +79,9 @@ def admit(plan: Plan, state: RunState, entry: Entry, role: Role) -> None:
     step = next((s for s in plan.steps if s.key == entry.step), None)
     if step is None:
         raise RunError(f"this edition has no step '{entry.step}'")
-    if entry.kind in (K.READING, K.DEVIATION):
+    if entry.kind is K.RELEASE:
+        _admit_release(step, state, role)
+    elif entry.kind in (K.READING, K.DEVIATION):
         _admit_value(step, entry)
     elif entry.kind is K.SIGN:
         _admit_signing(plan, state)
@@ -90,6 +94,13 @@ def _admit_acceptance(state: RunState, entry: Entry, role: Role) -> None:
         raise RunError("only a lead accepts a deviation")
     if entry.names not in state.open_deviations:
         raise RunError("there is no such open deviation")
+
+
+def _admit_release(step: Step, state: RunState, role: Role) -> None:
+    if role is not Role.LEAD:
+        raise RunError("only a lead releases a hold point")
+    if not step.hold or step.key in state.released:
+        raise RunError(f"'{step.text}' is not held")
 
 
 def _admit_value(step: Step, entry: Entry) -> None:
@@ -137,6 +148,8 @@ def _admit_close(plan: Plan, state: RunState, step: Step, entry: Entry) -> None:
             raise RunError("a step is left out only with a reason")
         return
     _admit_order(plan, state, step)
+    if step.hold and step.key not in state.released:
+        raise RunError("hold point: a lead looks and releases it, on this screen or their own")
     missing = [
         r.label for r in step.readings if r.required and (step.key, r.key) not in state.values
     ]

@@ -83,7 +83,7 @@ def write(
         return render(request, "bay/step.html.jinja", status=409, **page)
     if kind is EntryKind.SIGN:
         return RedirectResponse(f"/log/{key}", 303)
-    still_here = kind in (EntryKind.READING, EntryKind.DEVIATION)
+    still_here = kind in (EntryKind.READING, EntryKind.DEVIATION, EntryKind.RELEASE)
     return RedirectResponse(f"/bay/runs/{key}" + (f"?step={step}" if still_here else ""), 303)
 
 

@@ -7,11 +7,19 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
+from eldrim.core.capture.edits import free_key
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work
 from eldrim.core.job import settle as settle_job
 from eldrim.core.procedure.compile import plan as compile_plan
-from eldrim.core.procedure.edits import Edit, apply_edits, orphans
+from eldrim.core.procedure.edits import (
+    OWN,
+    Edit,
+    OwnStep,
+    apply_edits,
+    may_be_left_out,
+    orphans,
+)
 from eldrim.core.procedure.listing import reaches
 from eldrim.core.procedure.model import Phase, Plan, Step, segments
 from eldrim.core.procedure.points import overdue
@@ -76,21 +84,67 @@ def edit(
     version: Annotated[int, Form()],
     text: Annotated[str, Form(max_length=300)] = "",
     note: Annotated[str, Form(max_length=1000)] = "",
+    left_out: Annotated[str, Form(max_length=300)] = "",
+    hold: Annotated[bool, Form()] = False,
 ) -> Response:
     """Keep a changed wording or a note; refused when somebody else changed the draft."""
     row = library.procedure(db, key)
     made = _compiled(db, row)
     found = next((s for s in made.steps if s.key == step), None)
-    if found is None:
+    kept = library.edits_of(row).get(step, Edit())
+    if found is None and kept.own is None:
         raise ProblemsError([Problem(step, "the draft has no such step", "load the page again")])
-    changed = Edit(text="" if text.strip() == found.text else text, note=note)
+    ground = found.text if found else ""
+    if left_out.strip() and found and not may_be_left_out(found):
+        raise ProblemsError([Problem(step, "this step is never left out", "keep it")])
+    changed = Edit(
+        text="" if text.strip() == ground else text, note=note, left_out=left_out, hold=hold,
+        ground=ground if text.strip() != ground else "", own=kept.own,
+    )  # fmt: skip
     try:
         library.save_edit(db, key, version, step, changed)
     except ConflictError as error:
-        return render(request, "procedures/conflict.html.jinja", status=409, row=row, step=found,
+        return render(request, "procedures/conflict.html.jinja", status=409, row=row,
+                      step=found or kept.own,
                       theirs=library.edits_of(row).get(step, Edit()), mine=changed,
                       message=str(error))  # fmt: skip
     return RedirectResponse(f"/procedures/{key}#{step}", 303)
+
+
+@router.post("/procedures/{key}/own")
+def add_own(
+    db: Db,
+    _: Trainer,
+    key: UUID,
+    version: Annotated[int, Form()],
+    after: Annotated[str, Form(max_length=200)],
+    text: Annotated[str, Form(max_length=300)],
+    detail: Annotated[str, Form(max_length=1000)] = "",
+    proof: Annotated[str, Form(max_length=300)] = "",
+    minutes: Annotated[float, Form(ge=0, le=240)] = 1.0,
+) -> Response:
+    """Add a step of one's own after another one."""
+    row = library.procedure(db, key)
+    taken = tuple(k.removeprefix(OWN) for k in library.edits_of(row))
+    if len(text.strip()) < 3:
+        raise ProblemsError([Problem("text", "the step says nothing", "say what is done")])
+    made = OwnStep(text=text, detail=detail, proof=proof, minutes=minutes, after=after)
+    name = f"{OWN}{free_key(text, taken)}"
+    library.save_edit(db, key, version, name, Edit(own=made))
+    return RedirectResponse(f"/procedures/{key}#{name}", 303)
+
+
+@router.post("/procedures/{key}/drop")
+def drop_edit(
+    db: Db, _: Trainer, key: UUID, version: Annotated[int, Form()],
+    step: Annotated[str, Form(max_length=200)],
+) -> Response:  # fmt: skip
+    """Let a step stand as computed again, or take a step of one's own away."""
+    had = library.edits_of(library.procedure(db, key)).get(step, Edit())
+    # Put back, a step keeps its wording; standing as computed again, it keeps nothing.
+    kept = had.model_copy(update={"left_out": ""}) if had.left_out else Edit()
+    library.save_edit(db, key, version, step, kept)
+    return RedirectResponse(f"/procedures/{key}", 303)
 
 
 @router.post("/procedures/{key}/release")
@@ -182,7 +236,9 @@ def _document(db: Db, row: ProcedureRow) -> dict[str, object]:
     return {
         "row": row, "plan": made, "phases": phases(made), "picture": picture,
         "topics": TOPICS, "rules": rules(made), "lost": orphans(computed, edits),
-        "computed": {s.key: s.text for s in computed.steps}, "sections": sections(made),
+        "computed": {s.key: s.text for s in computed.steps},
+        "keepers": {s.key for s in computed.steps if not may_be_left_out(s)},
+        "sections": sections(made),
         "roll": tool_roll.draw(made.roll),
     }  # fmt: skip
 
