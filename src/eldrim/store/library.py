@@ -15,7 +15,7 @@ from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import Departure
 from eldrim.store.errors import ConflictError, NotFoundError
-from eldrim.store.tables import EditionRow, EngineRow, ProcedureRow, UnitRow
+from eldrim.store.tables import EditionRow, EngineRow, ProcedureRow, UnitRow, WithdrawalRow
 
 _edits = TypeAdapter(dict[str, Edit])
 _departures = TypeAdapter(dict[str, Departure])
@@ -174,10 +174,12 @@ def edition(session: Session, key: UUID) -> EditionRow:
 
 
 def newest_editions(session: Session, engine_id: str | None = None) -> Sequence[EditionRow]:
-    """The newest edition of each procedure, for one engine or for all."""
+    """The newest edition of each procedure that is not withdrawn, for one engine or for all."""
     query = (
         select(EditionRow)
         .join(ProcedureRow)
+        .outerjoin(WithdrawalRow)
+        .where(WithdrawalRow.edition_id.is_(None))
         .ext(distinct_on(EditionRow.procedure_id))
         .order_by(EditionRow.procedure_id, EditionRow.number.desc())
         .limit(200)

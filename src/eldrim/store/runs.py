@@ -11,6 +11,7 @@ from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.state import RunState, admit, fold
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.library import edition, plan_of, unit
+from eldrim.store.releases import withdrawal
 from eldrim.store.tables import EntryRow, RunRow
 
 
@@ -26,6 +27,9 @@ def start(session: Session, key: UUID, edition_id: UUID, unit_id: str, by: str) 
             f"{machine.name} has another engine or variant than this edition is for: "
             f"{plan.engine_name}, {plan.variant_name}."
         )
+    gone = withdrawal(session, edition_id)
+    if gone is not None and session.get(RunRow, key) is None:
+        raise ConflictError(f"This edition was withdrawn: {gone.reason}. No run starts on it.")
     session.execute(
         insert(RunRow)
         .values(id=key, edition_id=edition_id, unit_id=unit_id, by=by)

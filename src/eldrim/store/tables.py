@@ -97,6 +97,26 @@ class EditionRow(Base):
     __table_args__ = (Index("editions_number", "procedure_id", "number", unique=True),)
 
 
+class WithdrawalRow(Base):
+    """That an edition is withdrawn: no run starts on it any more. Never changed."""
+
+    __tablename__ = "withdrawals"
+    edition_id: Mapped[UUID] = mapped_column(ForeignKey("editions.id"), primary_key=True)
+    reason: Mapped[str] = mapped_column(String(400))
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class ApprovalRow(Base):
+    """That somebody approved a draft as it stood at a version."""
+
+    __tablename__ = "approvals"
+    procedure_id: Mapped[UUID] = mapped_column(ForeignKey("procedures.id"), primary_key=True)
+    version: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class RulesRow(Base):
     """One version of the house rules; the newest is in force. Never changed."""
 

@@ -40,6 +40,7 @@ class HouseRules(Frozen):
         0.1, ge=0.02, le=0.2, description="Share either way a single printed torque is read as."
     )
     temperature_limit: str = "0 to 40 °C"
+    second_person: bool = Field(False, description="Another person approves before a release.")
 
     @field_validator("schools")
     @classmethod

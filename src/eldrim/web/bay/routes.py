@@ -11,7 +11,7 @@ from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.state import SIGNING, RunState, judge
 from eldrim.drawing import engine_plan, figure, well_section
-from eldrim.store import library, runs
+from eldrim.store import library, releases, runs
 from eldrim.store.tables import RunRow
 from eldrim.web.context import Db, SignedIn, Writer, render
 
@@ -128,7 +128,7 @@ def _page(
         "values": {r.key: state.values.get((step.key, r.key)) for r in step.readings},
         "others": _others(plan, state, step), "refused": refused, "judge": judge,
         "signing": step.key == SIGNING, "open_checks": state.open_checks(plan),
-        "progress": _progress(plan, state, step),
+        "progress": _progress(plan, state, step), "notices": releases.notices(db, row.edition),
     }  # fmt: skip
 
 

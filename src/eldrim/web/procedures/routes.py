@@ -3,7 +3,7 @@
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Depends, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
@@ -12,6 +12,7 @@ from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work
 from eldrim.core.job import settle as settle_job
 from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import (
     OWN,
     Edit,
@@ -25,15 +26,17 @@ from eldrim.core.procedure.model import Phase, Plan, Step, segments
 from eldrim.core.procedure.points import overdue
 from eldrim.core.rules.house import Departure
 from eldrim.core.rules.topics import TOPICS
+from eldrim.core.run.entries import Role
 from eldrim.drawing import engine_plan, figure, tool_roll, well_section
-from eldrim.store import library
+from eldrim.store import library, releases
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import ProcedureRow
-from eldrim.web.context import Db, SignedIn, Trainer, render, tools_today
+from eldrim.web.context import Db, Person, SignedIn, Trainer, only, render, tools_today
 from eldrim.web.filters import today
 
 router = APIRouter(include_in_schema=False)
+Reviewer = Annotated[Person, Depends(only(Role.TRAINER, Role.LEAD))]
 
 
 @router.get("/procedures")
@@ -65,6 +68,23 @@ def create(
     compile_plan(sheet, job, rules_store.in_force(db), tools_today(db))
     key = library.add_procedure(db, sheet, job, signed_in.name)
     return RedirectResponse(f"/procedures/{key}", 303)
+
+
+@router.get("/changed-underneath")
+def touched(request: Request, db: Db, _: SignedIn) -> Response:
+    """The released procedures that would come out otherwise today, and what would change."""
+    found = []
+    for edition in library.newest_editions(db):
+        released = library.plan_of(edition)
+        if _ground(db, released) == (released.revision, released.rules_version,
+                                     released.crib_version):  # fmt: skip
+            continue
+        row = edition.procedure
+        now = apply_edits(_compiled(db, row), library.edits_of(row))
+        changes = difference(released, now)
+        if not changes.empty:
+            found.append((row, edition, changes))
+    return render(request, "procedures/touched.html.jinja", touched=found)
 
 
 @router.get("/procedures/{key}")
@@ -166,9 +186,46 @@ def release(
         raise ProblemsError([Problem("reason", "say why this edition is released", "one line")])
     made = apply_edits(_compiled(db, row), library.edits_of(row))
     _releasable(made, accepted.strip())
+    _approved(db, key, version, signed_in.name)
     made = made.model_copy(update={"accepted": accepted.strip()})
     edition = library.release(db, key, made, signed_in.name, reason.strip())
     return RedirectResponse(f"/editions/{edition.id}", 303)
+
+
+def _approved(db: Db, key: UUID, version: int, releasing: str) -> None:
+    """Raise :class:`ProblemsError` where the house wants another person's approval first."""
+    if not rules_store.in_force(db).second_person:
+        return
+    found = releases.approval(db, key, version)
+    if found is None or found.by == releasing:
+        fix = "another trainer or a lead approves the draft as it stands"
+        raise ProblemsError([Problem("approval", "nobody else has approved this draft", fix)])
+
+
+@router.post("/procedures/{key}/approve")
+def approve(db: Db, signed_in: Reviewer, key: UUID, version: Annotated[int, Form()]) -> Response:
+    """Approve the draft as it stands on the screen."""
+    if library.procedure(db, key).version != version:
+        raise ConflictError("Somebody changed this draft meanwhile. Look at it again.")
+    releases.approve(db, key, version, signed_in.name)
+    return RedirectResponse(f"/procedures/{key}", 303)
+
+
+@router.post("/editions/{key}/withdraw")
+def withdraw(
+    db: Db, signed_in: Reviewer, key: UUID, reason: Annotated[str, Form(max_length=400)] = ""
+) -> Response:
+    """Withdraw an edition, with the reason that running technicians are told."""
+    if not reason.strip():
+        raise ProblemsError([Problem("reason", "say why it is withdrawn", "one line")])
+    releases.withdraw(db, library.edition(db, key).id, signed_in.name, reason.strip())
+    return RedirectResponse(f"/editions/{key}", 303)
+
+
+def _ground(db: Db, plan: Plan) -> tuple[int, int, int]:
+    """The revision of the sheet, the rules and the crib a plan would be made on today."""
+    sheet = library.sheet(db, plan.engine)
+    return (sheet.revision, rules_store.in_force(db).version, tools_today(db).version)
 
 
 def _releasable(plan: Plan, accepted: str) -> None:
@@ -189,6 +246,7 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     return render(
         request, "procedures/edition.html.jinja", edition=row, plan=made, phases=phases(made),
         rules=rules(made), sections=sections(made), roll=tool_roll.draw(made.roll),
+        withdrawn=releases.withdrawal(db, key),
     )  # fmt: skip
 
 
@@ -239,8 +297,15 @@ def _document(db: Db, row: ProcedureRow) -> dict[str, object]:
         "computed": {s.key: s.text for s in computed.steps},
         "keepers": {s.key for s in computed.steps if not may_be_left_out(s)},
         "sections": sections(made),
-        "roll": tool_roll.draw(made.roll),
+        "roll": tool_roll.draw(made.roll), "changes": _since(row, made),
+        "approval": releases.approval(db, row.id, row.version),
+        "second_person": rules_store.in_force(db).second_person,
     }  # fmt: skip
+
+
+def _since(row: ProcedureRow, made: Plan) -> Difference | None:
+    """What the draft changes against the last edition; None before the first."""
+    return difference(library.plan_of(row.editions[0]), made) if row.editions else None
 
 
 def phases(plan: Plan) -> list[tuple[Phase, list[Step]]]:

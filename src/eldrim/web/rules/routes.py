@@ -88,7 +88,9 @@ def chosen(now: HouseRules, form: FormData) -> HouseRules:
     risks = {level: numbers.pop(f"risk_{level.value}") for level in RiskLevel}
     try:
         made = now.using(**schools)
-        return HouseRules.model_validate({**made.model_dump(), **numbers, "risk_minutes": risks})
+        second = fields.get("second_person", "yes" if now.second_person else "no") == "yes"
+        plain = {**made.model_dump(), **numbers, "risk_minutes": risks, "second_person": second}
+        return HouseRules.model_validate(plain)
     except ValidationError as error:
         raise ProblemsError(
             [Problem(".".join(map(str, e["loc"])), e["msg"].removeprefix("Value error, "))

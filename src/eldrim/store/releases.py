@@ -1,0 +1,52 @@
+"""What stands beside drafts and editions: approvals, withdrawals, what is newer."""
+
+from uuid import UUID
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from eldrim.store.errors import ConflictError
+from eldrim.store.tables import ApprovalRow, EditionRow, WithdrawalRow
+
+
+def approve(session: Session, procedure: UUID, version: int, by: str) -> None:
+    """Approve a draft as it stands; a later edit needs another approval."""
+    if session.get(ApprovalRow, (procedure, version)) is None:
+        session.add(ApprovalRow(procedure_id=procedure, version=version, by=by))
+        session.flush()
+
+
+def approval(session: Session, procedure: UUID, version: int) -> ApprovalRow | None:
+    """Who approved a draft at this version."""
+    return session.get(ApprovalRow, (procedure, version))
+
+
+def withdraw(session: Session, edition: UUID, by: str, reason: str) -> None:
+    """Withdraw an edition: no new run starts on it, running ones are told.
+
+    Raises :class:`ConflictError` when it is withdrawn already.
+    """
+    if withdrawal(session, edition) is not None:
+        raise ConflictError("This edition is withdrawn already.")
+    session.add(WithdrawalRow(edition_id=edition, by=by, reason=reason))
+    session.flush()
+
+
+def withdrawal(session: Session, edition: UUID) -> WithdrawalRow | None:
+    """That an edition is withdrawn, by whom and why; None while it stands."""
+    return session.get(WithdrawalRow, edition)
+
+
+def notices(session: Session, edition: EditionRow) -> list[str]:
+    """What somebody working by an edition has to be told of it."""
+    said = []
+    gone = withdrawal(session, edition.id)
+    if gone is not None:
+        said.append(f"This edition was withdrawn by {gone.by}: {gone.reason}. Ask the lead before "
+                    "you go on.")  # fmt: skip
+    newest = session.scalar(
+        select(func.max(EditionRow.number)).where(EditionRow.procedure_id == edition.procedure_id)
+    )
+    if newest is not None and newest > edition.number:
+        said.append(f"Edition {newest} has been released. This run keeps edition {edition.number}.")
+    return said

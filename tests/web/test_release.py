@@ -1,0 +1,156 @@
+"""Review, release, withdraw, and what has changed underneath."""
+
+from collections.abc import Iterator
+from uuid import UUID, uuid4
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session, sessionmaker
+
+from eldrim.core.capture.edits import part_of, put
+from eldrim.core.engine.edit import put_figure
+from eldrim.core.engine.model import Figure
+from eldrim.core.job import Job, Work
+from eldrim.store import library
+from eldrim.store import rules as rules_store
+from eldrim.web.app import make_app
+from tests.web.test_web import sign_in
+
+Store = sessionmaker[Session]
+
+
+@pytest.fixture
+def client(database: Engine) -> Iterator[TestClient]:
+    """The application, nobody signed in."""
+    with TestClient(make_app(database), raise_server_exceptions=False) as made:
+        yield made
+
+
+@pytest.fixture
+def draft(store: Store) -> UUID:
+    """A draft nobody has released."""
+    with store.begin() as session:
+        sheet = library.sheet(session, "marlet-34-v6")
+        job = Job(cylinders=(2,), work=(Work.COIL, Work.PLUG), variant="late")
+        return library.add_procedure(session, sheet, job, "trainer")
+
+
+def test_an_own_step_a_hold_point_and_a_step_left_out_are_released(
+    client: TestClient, draft: UUID
+) -> None:
+    """In the draft, on the edition, and put back again."""
+    csrf = sign_in(client, "trainer")
+    own = {"csrf": csrf, "version": "1", "after": "torque/plug/2", "text": "Wipe the well mouth",
+           "proof": "Mouth dry", "minutes": "0.5"}  # fmt: skip
+    page = client.post(f"/procedures/{draft}/own", data=own).text
+    assert 'id="own/wipe-the-well-mouth"' in page
+    assert "Mouth dry" in page
+    hold = {"csrf": csrf, "version": "2", "text": "Torque plug 2", "hold": "true"}
+    assert "hold point" in client.post(f"/procedures/{draft}/steps/torque/plug/2", data=hold).text
+    out = {"csrf": csrf, "version": "3", "left_out": "no air on the apron"}
+    page = client.post(f"/procedures/{draft}/steps/clean/well/2", data=out).text
+    assert "no air on the apron" in page
+    assert 'id="clean/well/2"' not in page
+    never = {"csrf": csrf, "version": "4", "left_out": "no time"}
+    refused = client.post(f"/procedures/{draft}/steps/prove/tools", data=never)
+    assert "never left out" in refused.text
+    released = client.post(f"/procedures/{draft}/release",
+                           data={"csrf": csrf, "version": "4", "reason": "first"}).text  # fmt: skip
+    assert "Left out:" in released
+    assert "Wipe the well mouth" in released
+    assert "hold point" in released
+    back = {"csrf": csrf, "version": "4", "step": "clean/well/2"}
+    assert 'id="clean/well/2"' in client.post(f"/procedures/{draft}/drop", data=back).text
+
+
+def test_where_the_house_wants_it_another_person_approves_first(
+    client: TestClient, draft: UUID, store: Store
+) -> None:
+    """Not the one who releases; and not an older version of the draft."""
+    with store.begin() as session:
+        now = rules_store.in_force(session)
+        rules_store.save(session, now.model_copy(update={"second_person": True}), "trainer", "four")
+    csrf = sign_in(client, "trainer")
+    form = {"csrf": csrf, "version": "1", "reason": "first"}
+    assert client.post(f"/procedures/{draft}/release", data=form).status_code == 422
+    own = {"csrf": csrf, "version": "1"}
+    client.post(f"/procedures/{draft}/approve", data=own)
+    assert client.post(f"/procedures/{draft}/release", data=form).status_code == 422
+    edit = {"csrf": csrf, "version": "1", "note": "Look twice"}
+    client.post(f"/procedures/{draft}/steps/torque/plug/2", data=edit)
+    lead = sign_in(client, "lead")
+    approved = client.post(f"/procedures/{draft}/approve", data={"csrf": lead, "version": "2"})
+    assert approved.status_code == 200
+    csrf = sign_in(client, "trainer")
+    assert "Approved by lead" in client.get(f"/procedures/{draft}").text
+    done = client.post(f"/procedures/{draft}/release", data={**form, "csrf": csrf, "version": "2"})
+    assert done.status_code == 200
+
+
+def test_a_withdrawn_edition_starts_no_run_and_tells_those_that_go_on(
+    client: TestClient, store: Store
+) -> None:
+    """With the reason; it cannot be withdrawn twice."""
+    sign_in(client, "technician")
+    with store.begin() as session:
+        edition = next(e for e in library.newest_editions(session, "marlet-34-v6"))
+        key = edition.id
+    run, csrf = uuid4(), sign_in(client, "technician")
+    begin = {"csrf": csrf, "run": str(run), "edition": str(key), "unit": "tug-14"}
+    assert client.post("/bay/runs", data=begin).status_code == 200
+    assert client.post(f"/editions/{key}/withdraw",
+                       data={"csrf": csrf, "reason": "x"}).status_code == 403  # fmt: skip
+    lead = sign_in(client, "lead")
+    assert client.post(f"/editions/{key}/withdraw", data={"csrf": lead}).status_code == 422
+    told = client.post(f"/editions/{key}/withdraw", data={"csrf": lead, "reason": "wrong plug"})
+    assert "Withdrawn by lead" in told.text
+    again = client.post(f"/editions/{key}/withdraw", data={"csrf": lead, "reason": "wrong plug"})
+    assert again.status_code == 409
+    csrf = sign_in(client, "technician")
+    assert "withdrawn by lead: wrong plug" in client.get(f"/bay/runs/{run}").text
+    other = {**begin, "csrf": csrf, "run": str(uuid4())}
+    assert client.post("/bay/runs", data=other).status_code == 409
+    assert client.post("/bay/runs", data={**begin, "csrf": csrf}).status_code == 200
+
+
+def test_what_changed_underneath_is_listed_with_what_it_changes(
+    client: TestClient, store: Store
+) -> None:
+    """A figure, and only the procedures it touches."""
+    sign_in(client, "trainer")
+    assert "Nothing: every released procedure" in client.get("/changed-underneath").text
+    with store.begin() as session:
+        sheet = library.sheet(session, "marlet-34-v6")
+        figure = Figure.model_validate({"value": "14 to 18 N·m", "source": "wm", "page": "6-12"})
+        library.save_sheet(session, put_figure(sheet, "plug-torque", figure, 0), "trainer")
+        other = library.sheet(session, "dunmarl-42-six")
+        shield = part_of(other, "manifold").model_copy(update={"note": "seen again"})
+        same = put(other, "manifold", shield).model_copy(update={"revision": other.revision + 1})
+        library.save_sheet(session, same, "trainer")
+    page = client.get("/changed-underneath").text
+    assert "marlet-34-v6" in page
+    assert "14 to 18 N·m" in page
+    assert "corvane" not in page
+    assert "Manifold" not in page
+
+
+def test_a_newer_edition_is_told_to_runs_on_the_old_one(client: TestClient, store: Store) -> None:
+    """The run keeps its own."""
+    with store.begin() as session:
+        edition = next(e for e in library.newest_editions(session, "marlet-34-v6"))
+        key, procedure = edition.id, edition.procedure_id
+    run, csrf = uuid4(), sign_in(client, "technician")
+    begin = {"csrf": csrf, "run": str(run), "edition": str(key), "unit": "tug-14"}
+    client.post("/bay/runs", data=begin)
+    csrf = sign_in(client, "trainer")
+    version = library_version(store, procedure)
+    form = {"csrf": csrf, "version": version, "reason": "second"}
+    assert client.post(f"/procedures/{procedure}/release", data=form).status_code == 200
+    assert "Edition 2 has been released" in client.get(f"/bay/runs/{run}").text
+
+
+def library_version(store: Store, procedure: UUID) -> str:
+    """The version of a draft."""
+    with store.begin() as session:
+        return str(library.procedure(session, procedure).version)
