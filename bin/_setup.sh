@@ -68,6 +68,12 @@ postgres() {
     compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || need postgresql
 }
 
+# The job sheet is laid out with Pango, and needs a font to do it with.
+paper() {
+    ldconfig -p | grep -q libpangoft2-1.0.so.0 || need libpango-1.0-0 libpangoft2-1.0-0
+    [ -d /usr/share/fonts/truetype/dejavu ] || need fonts-dejavu-core
+}
+
 # Playwright's driver brings its own node, which wants libatomic.
 browser() {
     [ -x /usr/bin/chromium ] || need chromium

@@ -154,3 +154,25 @@ def library_version(store: Store, procedure: UUID) -> str:
     """The version of a draft."""
     with store.begin() as session:
         return str(library.procedure(session, procedure).version)
+
+
+@pytest.mark.parametrize(
+    ("form", "kind", "starts"),
+    [("procedure.json", "application/json", b"{"), ("procedure.md", "text/markdown", b"# "),
+     ("procedure.steps.csv", "text/csv", b"number,"), ("procedure.tools.csv", "text/csv", b"n"),
+     ("procedure.parts.csv", "text/csv", b"quantity"),
+     ("job-sheet.pdf", "application/pdf", b"%PDF")],
+)  # fmt: skip
+def test_an_edition_goes_out_in_open_formats(
+    client: TestClient, store: Store, form: str, kind: str, starts: bytes
+) -> None:
+    """As a file with a name."""
+    sign_in(client, "technician")
+    with store.begin() as session:
+        key = next(e.id for e in library.newest_editions(session, "marlet-34-v6"))
+    answer = client.get(f"/editions/{key}/{form}")
+    assert answer.status_code == 200
+    assert answer.headers["content-type"].startswith(kind)
+    assert "attachment" in answer.headers["content-disposition"]
+    assert answer.content.startswith(starts)
+    assert client.get(f"/editions/{key}/procedure.exe").status_code == 422

@@ -1,6 +1,6 @@
 """Procedures: made from a job, edited in place, released as editions."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Depends, Form, Request
@@ -28,6 +28,8 @@ from eldrim.core.rules.house import Departure
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.entries import Role
 from eldrim.drawing import engine_plan, figure, tool_roll, well_section
+from eldrim.exchange import procedure_files as files
+from eldrim.printing import job_sheet
 from eldrim.store import library, releases
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
@@ -248,6 +250,39 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         rules=rules(made), sections=sections(made), roll=tool_roll.draw(made.roll),
         withdrawn=releases.withdrawal(db, key),
     )  # fmt: skip
+
+
+@router.get("/editions/{key}/job-sheet.pdf")
+def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
+    """The edition on paper."""
+    row = library.edition(db, key)
+    made = library.plan_of(row)
+    released = f"released {row.at:%Y-%m-%d} by {row.by}"
+    data = job_sheet.pdf(made, library.sheet(db, made.engine), f"edition {row.number}", released)
+    return _file(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
+
+
+@router.get("/editions/{key}/procedure.{form}")
+def edition_file(
+    db: Db, _: SignedIn, key: UUID, form: Literal["json", "md", "steps.csv", "tools.csv",
+                                                  "parts.csv"],
+) -> Response:  # fmt: skip
+    """The edition in an open format."""
+    row = library.edition(db, key)
+    made = library.plan_of(row)
+    name = f"{made.engine}-{row.number}.{form}"
+    if form == "json":
+        return _file(files.write_json(made).encode(), "application/json", name)
+    if form == "md":
+        return _file(files.markdown(made, f"Edition {row.number}").encode(), "text/markdown", name)
+    writers = {"steps.csv": files.steps_csv, "tools.csv": files.tools_csv,
+               "parts.csv": files.parts_csv}  # fmt: skip
+    return _file(writers[form](made).encode(), "text/csv; charset=utf-8", name)
+
+
+def _file(data: bytes, kind: str, name: str) -> Response:
+    headers = {"content-disposition": f'attachment; filename="{name}"'}
+    return Response(data, media_type=kind, headers=headers)
 
 
 @router.post("/procedures/{key}/departures")

@@ -1,0 +1,1 @@
+"""Paper: the job sheet as PDF, A4, readable in grey."""

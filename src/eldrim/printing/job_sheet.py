@@ -1,0 +1,48 @@
+"""The job sheet: a released procedure on paper, its drawings to scale, its source on each page."""
+
+from pathlib import Path
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from markupsafe import Markup
+from weasyprint import HTML
+
+from eldrim.core.engine import Engine
+from eldrim.core.procedure.listing import reaches
+from eldrim.core.procedure.model import Plan, segments
+from eldrim.core.quantity import format_number
+from eldrim.drawing import engine_plan, figure, tool_roll, well_section
+
+HERE = Path(__file__).parent
+PAGES = Environment(
+    loader=FileSystemLoader(HERE), autoescape=select_autoescape(["jinja"], default=True),
+    undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True,
+)  # fmt: skip
+
+
+def pdf(plan: Plan, engine: Engine, edition: str, released: str) -> bytes:
+    """Return the job sheet of an edition as PDF.
+
+    ``edition`` and ``released`` are words for the head of each page: which edition of what, and
+    who released it when.
+    """
+    return bytes(HTML(string=page(plan, engine, edition, released), base_url=None).write_pdf())
+
+
+def page(plan: Plan, engine: Engine, edition: str, released: str) -> str:
+    """The job sheet as the HTML it is printed from."""
+    holes = frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c))
+    view = engine_plan.PlanView(chosen=holes, moves=plan.moves)
+    drawn = {s.key: _ink(d) for s in plan.steps for f in s.figures if (d := figure.draw(f))}
+    return PAGES.get_template("job_sheet.html.jinja").render(
+        plan=plan, edition=edition, released=released, phases=segments(plan), drawn=drawn,
+        picture=_ink(engine_plan.draw(engine, view)), roll=_ink(tool_roll.draw(plan.roll)),
+        sections=[(words, _ink(well_section.draw(s))) for words, s in reaches(plan.steps)],
+        style=Markup((HERE / "job_sheet.css").read_text()), number=lambda v: format_number(v, 3),
+    )  # fmt: skip
+
+
+def _ink(svg: str) -> Markup:
+    """A drawing with its lines in black: an inline drawing does not see the page's own style."""
+    style = (HERE / "drawings.css").read_text()
+    head, _, rest = svg.partition(">")
+    return Markup(f"{head}><style>{style}</style>{rest}")

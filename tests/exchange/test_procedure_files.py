@@ -1,0 +1,66 @@
+"""A procedure in open formats: out and in again the same; tables that a spreadsheet reads."""
+
+import csv
+import io
+import json
+
+import jsonschema
+import pytest
+
+from eldrim.core.errors import ProblemsError
+from eldrim.core.job import Job, Work, carrier
+from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.edits import Edit, OwnStep, apply_edits
+from eldrim.demo.load import demo_crib, demo_engines
+from eldrim.exchange import procedure_files as files
+from tests.builders import job, tug
+
+EDITS = {"torque/plug/2": Edit(text="Mine", hold=True),
+         "own/x": Edit(own=OwnStep(text="=cmd()", after="torque/plug/2"))}  # fmt: skip
+MADE = apply_edits(plan(tug(), job(2, 4)), EDITS)
+
+
+@pytest.mark.parametrize("engine", demo_engines(), ids=lambda e: e.id)
+def test_json_loses_nothing(engine) -> None:  # type: ignore[no-untyped-def]
+    """Export, import: the same; and it keeps to its schema."""
+    variant = next(iter(engine.variants))
+    asked = Job(cylinders=tuple(engine.cylinders), work=(carrier(engine), Work.PLUG),
+                variant=variant)  # fmt: skip
+    made = plan(engine, asked, crib=demo_crib())
+    text = files.write_json(made)
+    assert files.read_json(text.encode()) == made
+    jsonschema.validate(json.loads(text), files.schema())
+
+
+def test_what_is_no_procedure_is_refused_by_place() -> None:
+    """Nothing is half-read."""
+    broken = json.loads(files.write_json(MADE))
+    broken["steps"][0]["minutes"] = "long"
+    with pytest.raises(ProblemsError) as caught:
+        files.read_json(json.dumps(broken).encode())
+    assert [p.path for p in caught.value.problems] == ["steps[0].minutes"]
+    with pytest.raises(ProblemsError):
+        files.read_json(b"{")
+
+
+def test_steps_tools_and_parts_are_tables() -> None:
+    """One row each, in order; a cell that starts like a formula is text."""
+    rows = list(csv.DictReader(io.StringIO(files.steps_csv(MADE))))
+    assert [r["key"] for r in rows] == [s.key for s in MADE.steps]
+    assert "'=cmd()" in [r["text"] for r in rows]
+    held = next(r for r in rows if r["key"] == "torque/plug/2")
+    assert (held["hold"], held["text"]) == ("yes", "Mine")
+    tools = list(csv.DictReader(io.StringIO(files.tools_csv(MADE))))
+    assert [r["tool"] for r in tools] == list(MADE.tools)
+    parts = list(csv.DictReader(io.StringIO(files.parts_csv(MADE))))
+    assert [int(r["quantity"]) for r in parts] == [p.quantity for p in MADE.parts]
+
+
+def test_markdown_has_cautions_where_they_act() -> None:
+    """Step, then its caution, then the next step."""
+    text = files.markdown(MADE, "Edition 1")
+    assert MADE.defers_to in text
+    for step in MADE.steps:
+        at = text.index(f"**{step.text}**")
+        for caution in step.cautions:
+            assert 0 < text.index(f"**Caution:** {caution.text}", at) - at < 1500
