@@ -17,7 +17,7 @@ from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
-from eldrim.store import accounts, crib, library, runs
+from eldrim.store import accounts, crib, library, runs, search
 from eldrim.store.tables import UnitRow, UserRow
 
 HERE = Path(__file__).parent
@@ -64,11 +64,11 @@ def load(session: Session) -> bool:
         library.save_sheet(session, engine, "trainer")
     crib.save(session, demo_crib(), "trainer", "Counted at the yearly check")
     for key, name, engine_id, variant, serial, meter in UNITS:
-        session.add(
-            UnitRow(
-                id=key, name=name, engine_id=engine_id, variant=variant, serial=serial, meter=meter
-            )
+        unit = UnitRow(
+            id=key, name=name, engine_id=engine_id, variant=variant, serial=serial, meter=meter
         )
+        session.add(unit)
+        search.index_unit(session, unit)
     session.flush()
     _also_released(session)
     _history(session)

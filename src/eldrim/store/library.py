@@ -14,6 +14,7 @@ from eldrim.core.job import Job
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import Departure
+from eldrim.store import search
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.tables import EditionRow, EngineRow, ProcedureRow, UnitRow, WithdrawalRow
 
@@ -41,6 +42,7 @@ def save_sheet(session: Session, engine: Engine, by: str) -> None:
             by=by,
         )
     )
+    search.index_engine(session, engine)
 
 
 def sheet(session: Session, engine_id: str) -> Engine:
@@ -162,6 +164,7 @@ def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> Ed
     )
     session.add(row)
     session.flush()
+    search.index_edition(session, row, plan)
     return row
 
 

@@ -8,8 +8,19 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, Identity, Index, String, func
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy import (
+    JSON,
+    BigInteger,
+    Computed,
+    DateTime,
+    ForeignKey,
+    Identity,
+    Index,
+    String,
+    Text,
+    func,
+)
+from sqlalchemy.dialects.postgresql import JSONB, TSVECTOR
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 Json = dict[str, Any]
@@ -168,6 +179,27 @@ class TapRow(Base):
     act: Mapped[str] = mapped_column(String(8))
     what: Mapped[str] = mapped_column(String(48))
     at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class SearchRow(Base):
+    """One thing to be found: what it is, where it is, and its words."""
+
+    __tablename__ = "search_entries"
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    owner: Mapped[str] = mapped_column(String(80), index=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    address: Mapped[str] = mapped_column(String(300))
+    title: Mapped[str] = mapped_column(String(300))
+    body: Mapped[str] = mapped_column(Text)
+    words: Mapped[str] = mapped_column(
+        TSVECTOR,
+        Computed(
+            r"setweight(to_tsvector('simple', regexp_replace(title, '\W+', ' ', 'g')), 'A') || "
+            r"setweight(to_tsvector('simple', regexp_replace(body, '\W+', ' ', 'g')), 'B')",
+            persisted=True,
+        ),
+    )
+    __table_args__ = (Index("search_entries_words", "words", postgresql_using="gin"),)
 
 
 class UnitRow(Base):

@@ -26,10 +26,14 @@ from eldrim.web.figures.routes import router as figures
 from eldrim.web.log.routes import router as log
 from eldrim.web.procedures.routes import router as procedures
 from eldrim.web.rules.routes import router as rules
+from eldrim.web.search.routes import router as search
 from eldrim.web.security import BodyLimit, Headers
 from eldrim.web.sums.routes import router as sums
 
-AREAS = (account, teardown, capture, engines, figures, crib, procedures, rules, bay, log, sums, api)
+AREAS = (
+    account, teardown, capture, engines, figures, crib, procedures, rules, bay, log, search, sums,
+    api,
+)  # fmt: skip
 TITLES = {
     403: "Not yours to do",
     404: "Not here",

@@ -40,6 +40,12 @@ function point(part, on) {
   });
 }
 
+// Answers to a search go away once one looks elsewhere.
+document.addEventListener("focusin", (event) => {
+  const found = document.getElementById("found");
+  if (found && !event.target.closest(".search")) found.replaceChildren();
+});
+
 document.addEventListener("click", (event) => {
   const link = event.target.closest("a[data-swap]");
   if (link && window.htmx && !event.ctrlKey && !event.metaKey && !event.shiftKey) {
@@ -110,7 +116,10 @@ document.addEventListener("keydown", (event) => {
   cellKey(event);
   const box = event.target.closest("input");
   if (typing(event.target) && !(box && box.type === "checkbox")) return;
-  if (event.key === "=") {
+  if (event.key === "/" && document.getElementById("search")) {
+    event.preventDefault();
+    document.getElementById("search").focus();
+  } else if (event.key === "=") {
     event.preventDefault();
     openSums();
   } else if (event.key === "?") document.getElementById("keys").showModal();

@@ -1,0 +1,78 @@
+"""One box for everything: engines, parts, figures, part numbers, procedures, steps, units."""
+
+import re
+from collections.abc import Iterable, Sequence
+
+from sqlalchemy import case, delete, desc, func, select
+from sqlalchemy.orm import Session
+
+from eldrim.core.engine import Engine
+from eldrim.core.procedure.model import Plan
+from eldrim.store.tables import EditionRow, SearchRow, UnitRow
+
+MOST = 20
+LONGEST_BODY = 4000
+# What is looked for most comes first; a procedure before its many steps.
+KINDS = ("engine", "unit", "procedure", "part", "part number", "figure", "step")
+
+
+def index_engine(session: Session, engine: Engine) -> None:
+    """Keep what a sheet says, in the place of what it said before."""
+    home, figures = f"/engines/{engine.id}", f"/engines/{engine.id}/figures"
+    rows = [("engine", home, engine.title, f"{engine.id} {engine.note}")]
+    for key, part in engine.parts.items():
+        numbers = [j.part_number or "" for j in part.joints.values()]
+        said = f"{engine.title} {key} {part.part_number or ''} {' '.join(numbers)} {part.note}"
+        rows.append(("part", home, part.name, said))
+    for key, stated in engine.figures.items():
+        for f in stated:
+            source = engine.sources[f.source]
+            said = f"{engine.title} {f.value} {source.document} {f.page} {f.note}"
+            rows.append(("figure", f"{figures}#{key}", key.replace("-", " "), said))
+    items = [("plug", p.part_number, f"{p.thread} {p.heat_range}") for p in engine.plugs]
+    items += [("coil", c.part_number, c.boot_part or "") for c in engine.coils]
+    items += [("lead", lead.part_number, "") for lead in engine.leads]
+    rows += [("part number", figures, number, f"{engine.title} {kind} {more}")
+             for kind, number, more in items]  # fmt: skip
+    _keep(session, f"engine/{engine.id}", rows)
+
+
+def index_edition(session: Session, row: EditionRow, plan: Plan) -> None:
+    """Keep the newest edition's steps, in the place of the one before."""
+    home = f"/procedures/{row.procedure_id}"
+    rows = [("procedure", home, plan.title, f"{plan.engine_name} {plan.variant_name}")]
+    rows += [("step", f"{home}#{s.key}", s.text, f"{plan.engine_name} {plan.title} {s.detail} "
+              f"{s.note} {' '.join(s.tools)}") for s in plan.steps]  # fmt: skip
+    _keep(session, f"procedure/{row.procedure_id}", rows)
+
+
+def index_unit(session: Session, unit: UnitRow) -> None:
+    """Keep a unit's name and serial."""
+    said = f"{unit.engine_id} {unit.serial}"
+    _keep(session, f"unit/{unit.id}", [("unit", "/log", unit.name, said)])
+
+
+def _keep(session: Session, owner: str, rows: Iterable[tuple[str, str, str, str]]) -> None:
+    session.execute(delete(SearchRow).where(SearchRow.owner == owner))
+    session.add_all(
+        SearchRow(owner=owner, kind=kind, address=address[:300], title=title[:300],
+                  body=body[:LONGEST_BODY])
+        for kind, address, title, body in rows
+    )  # fmt: skip
+    session.flush()
+
+
+def find(session: Session, typed: str) -> Sequence[SearchRow]:
+    """What fits all words typed so far, the last of them perhaps not finished; best first."""
+    words = re.findall(r"[\w/.·×-]+", typed.lower())[:8]
+    if not words:
+        return []
+    # A word with a sign in it is several to the index; each of them is looked for as begun.
+    pieces = [p for w in words for p in re.findall(r"\w+", w)]
+    query = func.to_tsquery("simple", " & ".join(f"{p}:*" for p in pieces))
+    rank = func.ts_rank(SearchRow.words, query)
+    kind = case({k: n for n, k in enumerate(KINDS)}, value=SearchRow.kind, else_=len(KINDS))
+    order = (kind, desc(rank), func.length(SearchRow.title), SearchRow.id)
+    return session.scalars(
+        select(SearchRow).where(SearchRow.words.op("@@")(query)).order_by(*order).limit(MOST)
+    ).all()

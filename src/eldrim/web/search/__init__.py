@@ -1,0 +1,1 @@
+"""One box for everything, with answers as it is typed."""
