@@ -45,10 +45,6 @@ def sign_in(browser: Browser, address: str, name: str, size: dict[str, int]) -> 
 
 
 def _desk(browser: Browser, address: str, out: Path) -> None:
-    page = browser.new_page(viewport=DESK, base_url=address)
-    page.goto("/sign-in")
-    page.screenshot(path=out / "sign-in.png")
-    page.close()
     page = sign_in(browser, address, "trainer", DESK)
     page.goto("/engines")
     page.screenshot(path=out / "engines.png")
@@ -61,6 +57,7 @@ def _desk(browser: Browser, address: str, out: Path) -> None:
     page.screenshot(path=out / "alternatives.png")
     page.goto("/engines/dunmarl-42-six?c=1&c=5&c=6&forbid=manifold/round-the-back")
     page.screenshot(path=out / "what-if.png")
+    _capture(page, out)
     _figures(page, out)
     page.goto("/rules")
     page.check("input[name=tightening][value=low_third]")
@@ -75,6 +72,30 @@ def _desk(browser: Browser, address: str, out: Path) -> None:
     page.click("tbody a")
     page.screenshot(path=out / "log.png")
     page.close()
+
+
+def _capture(page: Page, out: Path) -> None:
+    page.goto("/engines/new")
+    page.fill("input[name=make]", "Tarn")
+    page.fill("input[name=name]", "3.0 vee six")
+    page.click("button[value=vee-six]")
+    page.wait_for_url(re.compile("/capture/"))
+    page.click(".palette button[value=plenum]")
+    page.wait_for_selector(".in-hand-part")
+    for n in range(9):
+        page.keyboard.press("ArrowUp")
+        page.wait_for_selector(f"[data-number='{n + 3}']")
+    for line in ("6 hex bolts 10 mm 16-20 Nm below 140 mm", "2 gaskets #TG-30 one-time"):
+        number = page.get_attribute("#capture", "data-number")
+        page.fill("#joint", line)
+        page.click(".joint-line button")
+        page.wait_for_selector(f"#capture:not([data-number='{number}'])")
+    page.screenshot(path=out / "capture.png")
+    page.goto("/procedures")
+    page.keyboard.press("/")
+    page.keyboard.type("marlet torq")
+    page.wait_for_selector(".found li")
+    page.screenshot(path=out / "search.png")
 
 
 def _figures(page: Page, out: Path) -> None:
