@@ -16,9 +16,10 @@ from eldrim.core.procedure import prove, refit, service
 from eldrim.core.procedure.cautions import DEFERS_TO
 from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.listing import parts, roll, tool_names
-from eldrim.core.procedure.model import Move, Phase, PhaseMinutes, Plan, Step
+from eldrim.core.procedure.model import ChangeCost, Move, Phase, PhaseMinutes, Plan, Step
 from eldrim.core.procedure.points import open_points, wants
 from eldrim.core.procedure.ready import bench, ready
+from eldrim.core.procedure.setups import change_minutes
 from eldrim.core.procedure.uncover import lift_key, uncover
 from eldrim.core.procedure.wording import listed, say, the
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
@@ -79,6 +80,8 @@ class _Compiler:
     def __init__(self, ctx: Context, barred: bool) -> None:
         self.ctx, self.barred = ctx, barred
         self.changes = 0
+        rules = ctx.rules
+        self.cost = ChangeCost(change=rules.set_up_minutes, piece=rules.piece_minutes)
         self.in_hand = ""
         self.gap = 0.0
         self.proven = ctx.way_in.proven
@@ -101,7 +104,8 @@ class _Compiler:
             steps=tuple(steps), tools=tuple(i.name for i in laid_out), parts=needed,
             roll=laid_out, wants=wants(self.ctx, self.barred),
             open_points=open_points(steps, laid_out), crib_version=self.ctx.kit.crib.version,
-            minutes=_sum(steps), phases=_phases(steps), tool_changes=self.changes,
+            minutes=_sum(steps), phases=_phases(steps),
+            tool_changes=self.changes, change_cost=self.cost,
             proven_optimal=self.proven, access_minutes=self.ctx.way_in.cost / 100,
             access_bound=self.ctx.way_in.bound / 100, order_gap=round(self.gap, 2),
             notes=self._notes(),
@@ -202,11 +206,7 @@ class _Compiler:
         return self.ctx.holes.index(step.hole) if step.hole in self.ctx.holes else 0
 
     def _change(self, before: str, after: str) -> float:
-        """What going from one set-up to another costs, in minutes: by the pieces exchanged."""
-        if before == after:
-            return 0.0
-        pieces = set(filter(None, before.split(" + "))) ^ set(after.split(" + "))
-        return self.ctx.rules.set_up_minutes + self.ctx.rules.piece_minutes * len(pieces)
+        return change_minutes(self.cost, before, after)
 
     def _by_stage(self, step: Step) -> tuple[float, ...]:
         """Stage by stage over all wells; within a stage, holes in the school's order."""

@@ -5,7 +5,10 @@ from typing import Annotated
 from pydantic import Field, StringConstraints
 
 from eldrim.core.frozen import Frozen
-from eldrim.core.procedure.model import Check, LeftOut, Phase, PhaseMinutes, Plan, Step
+from eldrim.core.procedure.listing import TO_GET
+from eldrim.core.procedure.model import Check, LeftOut, Phase, PhaseMinutes, Plan, RollItem, Step
+from eldrim.core.procedure.moved import PLUGS, Moved, put
+from eldrim.core.procedure.setups import recounted
 from eldrim.core.run.state import SIGNING
 
 Wording = Annotated[str, StringConstraints(strip_whitespace=True, max_length=300)]
@@ -29,7 +32,8 @@ class Edit(Frozen):
     """What a trainer changed about one step; empty means as computed.
 
     ``ground`` is the computed wording the edit was made on; ``left_out`` the reason the step is
-    left out for; ``hold`` makes it a hold point that a lead releases.
+    left out for; ``hold`` makes it a hold point that a lead releases; ``moves`` is where it was
+    put, move by move.
     """
 
     text: Wording = ""
@@ -38,33 +42,73 @@ class Edit(Frozen):
     hold: bool = False
     ground: str = ""
     own: OwnStep | None = None
+    moves: tuple[Moved, ...] = Field((), max_length=60)
 
     @property
     def empty(self) -> bool:
         """Whether the step stands as computed."""
-        return not (self.text or self.note or self.left_out or self.hold or self.own)
+        said = self.text or self.note or self.left_out
+        return not (said or self.hold or self.own or self.moves)
 
 
 def apply_edits(plan: Plan, edits: dict[str, Edit]) -> Plan:
     """Return the plan with the edits in place. Cautions, checks and figures are out of reach."""
     gone = {s.key: edits[s.key].left_out for s in plan.steps
             if s.key in edits and edits[s.key].left_out and may_be_left_out(s)}  # fmt: skip
-    whole = _with_own([_edited(s, edits.get(s.key)) for s in plan.steps], edits)
+    placed, _ = placements(plan, edits)
+    whole = _with_own([_edited(s, edits.get(s.key)) for s in placed], edits)
     before = {s.key: s.after for s in whole}
     steps = [_without_waits(s, before, set(gone)) for s in whole if s.key not in gone]
     left_out = tuple(
         LeftOut(key=s.key, text=s.text, reason=gone[s.key]) for s in plan.steps if s.key in gone
     )
-    if not (left_out or len(steps) != len(plan.steps)):
+    if [s.key for s in steps] == [s.key for s in plan.steps]:
         return plan.model_copy(update={"steps": tuple(steps)})
+    return _added_up(plan, recounted(steps, plan.steps, plan.change_cost), left_out)
+
+
+def _added_up(plan: Plan, steps: list[Step], left_out: tuple[LeftOut, ...]) -> Plan:
     phases = tuple(
         PhaseMinutes(phase=p, minutes=round(sum(s.minutes for s in steps if s.phase is p), 1))
         for p in Phase
     )
-    minutes = round(sum(s.minutes for s in steps), 1)
+    off = {s.part: i for i, s in enumerate(steps)
+           if s.phase is Phase.UNCOVER and not s.key.startswith(PLUGS)}  # fmt: skip
+    moves = sorted(plan.moves, key=lambda m: off.get(m.part, m.number))
+    laid_out = _in_order_of_use(plan.roll, steps)
     return plan.model_copy(
-        update={"steps": tuple(steps), "left_out": left_out, "minutes": minutes, "phases": phases}
-    )
+        update={"steps": tuple(steps), "left_out": left_out, "phases": phases, "roll": laid_out,
+                "tools": tuple(i.name for i in laid_out),
+                "minutes": round(sum(s.minutes for s in steps), 1),
+                "tool_changes": sum(s.changes_setup for s in steps),
+                "moves": tuple(m.model_copy(update={"number": i}) for i, m in enumerate(moves, 1))}
+    )  # fmt: skip
+
+
+def _in_order_of_use(roll: tuple[RollItem, ...], steps: list[Step]) -> tuple[RollItem, ...]:
+    """The tools by their first use now. One no step needs any more lies last: it was counted."""
+    users: dict[str, list[int]] = {}
+    for i, step in enumerate(steps):
+        for name in step.tools:
+            users.setdefault(name.removesuffix(TO_GET), []).append(i)
+    used = [(users[r.name][0] if r.name in users else len(steps), r) for r in roll]
+    return tuple(
+        r.model_copy(update={"first": steps[i].key, "uses": len(users[r.name])})
+        if i < len(steps) else r.model_copy(update={"first": "", "uses": 0})
+        for i, r in sorted(used, key=lambda u: u[0])
+    )  # fmt: skip
+
+
+def placements(plan: Plan, edits: dict[str, Edit]) -> tuple[list[Step], dict[str, str]]:
+    """The computed steps where the trainer put them, and the moves that do not hold: why not."""
+    steps, refused = list(plan.steps), {}
+    there = {s.key for s in steps}
+    asked = [(m.at, key, m.follows) for key, e in edits.items() if key in there for m in e.moves]
+    for _, key, follows in sorted(asked):
+        steps, against = put(plan, steps, key, follows)
+        if against:
+            refused[key] = against
+    return steps, refused
 
 
 def may_be_left_out(step: Step) -> bool:

@@ -94,6 +94,7 @@ class Step(Frozen):
     ground_was: str = Field("", description="The computed wording the edit was made on, if other.")
     hold: bool = Field(False, description="A lead releases it before it can be closed.")
     own: bool = Field(False, description="Added by the trainer.")
+    moved: bool = Field(False, description="The trainer put it elsewhere.")
     tools: tuple[str, ...] = ()
     setup: str = ""
     stacks: tuple[Stack, ...] = Field((), description="What reaches, for each act of the step.")
@@ -200,6 +201,13 @@ class LeftOut(Frozen):
     reason: str
 
 
+class ChangeCost(Frozen):
+    """What a change of set-up costs, in minutes, and each piece exchanged at it."""
+
+    change: float = 0
+    piece: float = 0
+
+
 class PhaseMinutes(Frozen):
     """What one phase takes."""
 
@@ -236,6 +244,7 @@ class Plan(Frozen):
     minutes: float
     phases: tuple[PhaseMinutes, ...]
     tool_changes: int
+    change_cost: ChangeCost = ChangeCost()
     proven_optimal: bool
     access_minutes: float
     access_bound: float = 0

@@ -20,9 +20,11 @@ from eldrim.core.procedure.edits import (
     apply_edits,
     may_be_left_out,
     orphans,
+    placements,
 )
 from eldrim.core.procedure.listing import reaches
 from eldrim.core.procedure.model import Phase, Plan, Step, segments
+from eldrim.core.procedure.moved import Moved, movable, neighbour, put
 from eldrim.core.procedure.points import overdue
 from eldrim.core.rules.house import Departure
 from eldrim.core.rules.topics import TOPICS
@@ -121,7 +123,7 @@ def edit(
         raise ProblemsError([Problem(step, "this step is never left out", "keep it")])
     changed = Edit(
         text="" if text.strip() == ground else text, note=note, left_out=left_out, hold=hold,
-        ground=ground if text.strip() != ground else "", own=kept.own,
+        ground=ground if text.strip() != ground else "", own=kept.own, moves=kept.moves,
     )  # fmt: skip
     try:
         library.save_edit(db, key, version, step, changed)
@@ -154,6 +156,37 @@ def add_own(
     name = f"{OWN}{free_key(text, taken)}"
     library.save_edit(db, key, version, name, Edit(own=made))
     return RedirectResponse(f"/procedures/{key}#{name}", 303)
+
+
+@router.post("/procedures/{key}/move")
+def move(
+    request: Request,
+    db: Db,
+    _: Trainer,
+    key: UUID,
+    version: Annotated[int, Form()],
+    step: Annotated[str, Form(max_length=200)],
+    way: Annotated[Literal["earlier", "later", "after"], Form()],
+    follows: Annotated[str, Form(max_length=200)] = "",
+) -> Response:
+    """Put a step elsewhere in its phase; refused with the hindrance that forbids it."""
+    row = library.procedure(db, key)
+    made, edits = _compiled(db, row), library.edits_of(row)
+    steps, _refused = placements(made, edits)
+    if step not in {s.key for s in steps}:
+        raise ProblemsError([Problem(step, "the draft has no such step", "load the page again")])
+    after = follows if way == "after" else neighbour(steps, step, later=way == "later")
+    placed, against = put(made, steps, step, after)
+    if not against and [s.key for s in placed] == [s.key for s in steps]:
+        against = "it stands there already, or is the first or last of its phase"
+    if against:
+        return render(request, "procedures/show.html.jinja", status=422, refused=(step, against),
+                      **_document(db, row))  # fmt: skip
+    last = max((m.at for e in edits.values() for m in e.moves), default=0)
+    kept = edits.get(step, Edit())
+    moves = (*kept.moves, Moved(at=last + 1, follows=after))[-60:]
+    library.save_edit(db, key, version, step, kept.model_copy(update={"moves": moves}))
+    return RedirectResponse(f"/procedures/{key}#{step}", 303)
 
 
 @router.post("/procedures/{key}/drop")
@@ -331,7 +364,7 @@ def _document(db: Db, row: ProcedureRow) -> dict[str, object]:
         "topics": TOPICS, "rules": rules(made), "lost": orphans(computed, edits),
         "computed": {s.key: s.text for s in computed.steps},
         "keepers": {s.key for s in computed.steps if not may_be_left_out(s)},
-        "sections": sections(made),
+        "sections": sections(made), "movable": movable, "unmoved": placements(computed, edits)[1],
         "roll": tool_roll.draw(made.roll), "changes": _since(row, made),
         "approval": releases.approval(db, row.id, row.version),
         "second_person": rules_store.in_force(db).second_person,

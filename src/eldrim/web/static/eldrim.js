@@ -142,6 +142,13 @@ document.addEventListener("htmx:configRequest", (event) => {
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("editing", () => ({
     open: false,
+    // A refused move opens the step it was asked for, where another place can be chosen.
+    init() {
+      const refused = this.$el.querySelector(".refused");
+      if (!refused) return;
+      this.open = true;
+      setTimeout(() => { refused.focus(); refused.scrollIntoView({ block: "center" }); });
+    },
     toggle() { this.open = !this.open; },
   }));
 });
