@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from eldrim.core.procedure.compile import plan
 from eldrim.core.procedure.edits import Edit, apply_edits, placements
-from eldrim.core.procedure.model import Plan, Step
+from eldrim.core.procedure.model import Phase, Plan, Step
 from eldrim.core.procedure.moved import Moved, movable, neighbour, put
 from eldrim.core.procedure.setups import change_minutes
 from eldrim.core.rules.house import DEFAULT_RULES
@@ -24,8 +24,8 @@ def edits(asked: list[tuple[str, str]]) -> dict[str, Edit]:
     """The moves as a draft keeps them, in the order they were made."""
     kept: dict[str, Edit] = {}
     for at, (key, follows) in enumerate(asked, 1):
-        before = kept.get(key, Edit()).moves
-        kept[key] = Edit(moves=(*before, Moved(at=at, follows=follows)))
+        before = kept.get(key, Edit()).placed
+        kept[key] = Edit(placed=(*before, Moved(order=at, follows=follows)))
     return kept
 
 
@@ -137,3 +137,12 @@ def test_one_earlier_and_one_later_take_each_other_back() -> None:
     assert WHOLE.moves[0].part != "rear-stays"
     assert set(done.tools) == set(WHOLE.tools)
     assert next(s for s in done.steps if s.key == key).moved
+
+
+def test_a_part_whose_steps_are_all_left_out_keeps_its_number_among_the_moves() -> None:
+    """Its steps are gone, and it is still counted where it stood: not first, not last."""
+    part = WHOLE.moves[1].part
+    gone = {s.key: Edit(left_out="off already") for s in WHOLE.steps if s.part == part}
+    left = apply_edits(WHOLE, gone)
+    assert not [s for s in left.steps if s.part == part and s.phase is Phase.UNCOVER]
+    assert [m.part for m in left.moves] == [m.part for m in WHOLE.moves]

@@ -26,7 +26,7 @@ def sheet() -> Plan:
 @cache
 def html() -> str:
     """The sheet before it is paper."""
-    return job_sheet.page(sheet(), tug(), "edition 1", "released 2026-01-31 by trainer")
+    return job_sheet.page(sheet(), tug(), "edition 1", "released 2026-01-31 by trainer", {})
 
 
 def test_a_step_and_its_cautions_are_one_block_that_is_never_split() -> None:
@@ -64,7 +64,7 @@ def test_what_is_drawn_is_in_black_and_to_scale() -> None:
 def test_every_page_says_what_it_is_of(tmp_path: Path) -> None:
     """Engine, edition, revision, and that the maker's manual comes first."""
     paper = tmp_path / "sheet.pdf"
-    paper.write_bytes(job_sheet.pdf(sheet(), tug(), "edition 1", "released by trainer"))
+    paper.write_bytes(job_sheet.pdf(sheet(), tug(), "edition 1", "released by trainer", {}))
     text = subprocess.run(["pdftotext", "-layout", str(paper), "-"], capture_output=True,
                           text=True, check=True).stdout  # fmt: skip
     pages = text.split("\f")[:-1]
@@ -78,4 +78,4 @@ def test_every_page_says_what_it_is_of(tmp_path: Path) -> None:
 
 def test_it_is_a_pdf() -> None:
     """Open format."""
-    assert job_sheet.pdf(sheet(), tug(), "edition 1", "now").startswith(b"%PDF")
+    assert job_sheet.pdf(sheet(), tug(), "edition 1", "now", {}).startswith(b"%PDF")

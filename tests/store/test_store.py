@@ -19,7 +19,7 @@ from eldrim.core.run.state import fold
 from eldrim.store import accounts, drafts, library, runs
 from eldrim.store import rules as rules_store
 from eldrim.store.database import answers, migrate, unmigrate
-from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
+from eldrim.store.errors import ConflictError, EditConflictError, NotFoundError, ThrottledError
 from eldrim.store.tables import Base, EditionRow, EntryRow, ProcedureRow, RunRow, UnitRow
 from tests.builders import document, engine, tug
 
@@ -150,9 +150,13 @@ def test_the_second_of_two_edits_is_told_and_overwrites_nothing(store: Store) ->
         row = session.scalars(select(ProcedureRow)).first()
         assert row is not None
         key, version = row.id, row.version
-        library.save_edit(session, key, version, "ready/unit", Edit(text="Mine"))
-    with pytest.raises(ConflictError), store.begin() as session:
-        library.save_edit(session, key, version, "ready/unit", Edit(text="Theirs"))
+        library.save_edit(session, key, "ready/unit", Edit(text="Mine"), Edit())
+    with pytest.raises(EditConflictError) as told, store.begin() as session:
+        library.save_edit(session, key, "ready/unit", Edit(text="Theirs"), Edit())
+    assert told.value.now.text == "Mine"
+    with store.begin() as session:
+        library.save_edit(session, key, "ready/codes", Edit(note="Another step"), Edit())
+        assert library.procedure(session, key).version == version + 2
     with store() as session:
         assert library.edits_of(library.procedure(session, key))["ready/unit"].text == "Mine"
 
@@ -228,12 +232,14 @@ def test_a_departure_is_kept_with_the_draft_and_dropped_again(store: Store) -> N
     with store.begin() as session:
         row = session.scalars(select(ProcedureRow)).first()
         assert row is not None
-        key, version = row.id, row.version
+        key = row.id
         departure = Departure(school="scrap", reason="fouled")
-        library.save_departure(session, key, version, "old_plugs", departure)
+        library.save_departure(session, key, "old_plugs", departure, None)
     with store.begin() as session:
         assert library.departures_of(library.procedure(session, key)) == {"old_plugs": departure}
-        library.save_departure(session, key, version + 1, "old_plugs", None)
+        with pytest.raises(ConflictError, match="fouled"):
+            library.save_departure(session, key, "old_plugs", None, None)
+        library.save_departure(session, key, "old_plugs", None, departure)
         assert library.departures_of(library.procedure(session, key)) == {}
 
 

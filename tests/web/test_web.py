@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Iterator
+from html import unescape
 
 import pytest
 import yaml
@@ -160,13 +161,25 @@ def test_a_conflict_shows_both_and_loses_neither(client: TestClient) -> None:
     token = sign_in(client, "trainer")
     page = client.get("/procedures").text
     key = page.split('href="/procedures/')[1].split('"')[0]
-    form = {"csrf": token, "version": "2", "text": "First wording", "note": ""}
+    form = {"csrf": token, "base": "{}", "text": "First wording", "note": "Cold engine"}
     assert client.post(f"/procedures/{key}/steps/ready/unit", data=form).status_code == 200
-    again = {**form, "text": "Second wording"}
+    again = {**form, "text": "Second wording", "hold": "true"}
     answer = client.post(f"/procedures/{key}/steps/ready/unit", data=again)
     assert answer.status_code == 409
     assert "First wording" in answer.text
     assert "Second wording" in answer.text
+    assert "Cold engine" not in answer.text.split("<fieldset>", 1)[1], "both agree"
+    fields = dict(
+        re.findall(r'type="hidden" name="(base|theirs|mine)" value="([^"]*)"', answer.text)
+    )
+    kept = {k: unescape(v) for k, v in fields.items()}
+    settled = {**kept, "csrf": token, "step": "ready/unit", "text": "mine"}
+    page = client.post(f"/procedures/{key}/settle", data=settled).text
+    assert "Second wording" in page
+    assert "First wording" not in page.split('id="ready/codes"')[0]
+    assert "hold point" in page.split('id="ready/codes"')[0]
+    other = {"csrf": token, "base": "{}", "note": "Nobody else is here"}
+    assert client.post(f"/procedures/{key}/steps/ready/codes", data=other).status_code == 200
     stale = client.post(f"/procedures/{key}/release", data={"csrf": token, "version": "2",
                                                             "reason": "x"})  # fmt: skip
     assert stale.status_code == 409

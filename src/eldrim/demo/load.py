@@ -80,7 +80,7 @@ def _history(session: Session) -> None:
     job = Job(cylinders=(2, 4, 6), work=(Work.COIL, Work.PLUG), variant="late")
     key = library.add_procedure(session, engine, job, "trainer")
     edits = {"remove/plug/2": Edit(note="Radiator hose is close here: turn the ratchet away.")}
-    library.save_edit(session, key, 1, "remove/plug/2", edits["remove/plug/2"])
+    library.save_edit(session, key, "remove/plug/2", edits["remove/plug/2"], Edit())
     released = apply_edits(plan(engine, job, crib=crib.in_force(session)), edits)
     edition = library.release(session, key, released, "trainer", "First edition, front bank")
     for index, (unit, wear) in enumerate((("tug-15", 0.02), ("tug-21", 0.05))):

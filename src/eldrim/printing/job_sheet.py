@@ -1,5 +1,6 @@
 """The job sheet: a released procedure on paper, its drawings to scale, its source on each page."""
 
+from base64 import b64encode
 from pathlib import Path
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
@@ -9,8 +10,9 @@ from weasyprint import HTML
 from eldrim.core.engine import Engine
 from eldrim.core.procedure.listing import reaches
 from eldrim.core.procedure.model import Plan, segments
+from eldrim.core.procedure.photos import Photo
 from eldrim.core.quantity import format_number
-from eldrim.drawing import engine_plan, figure, tool_roll, well_section
+from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
 
 HERE = Path(__file__).parent
 PAGES = Environment(
@@ -19,16 +21,17 @@ PAGES = Environment(
 )  # fmt: skip
 
 
-def pdf(plan: Plan, engine: Engine, edition: str, released: str) -> bytes:
+def pdf(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> bytes:
     """Return the job sheet of an edition as PDF.
 
     ``edition`` and ``released`` are words for the head of each page: which edition of what, and
-    who released it when.
+    who released it when; ``photos`` are the JPEGs of its photos by digest.
     """
-    return bytes(HTML(string=page(plan, engine, edition, released), base_url=None).write_pdf())
+    sheet = page(plan, engine, edition, released, photos)
+    return bytes(HTML(string=sheet, base_url=None).write_pdf())
 
 
-def page(plan: Plan, engine: Engine, edition: str, released: str) -> str:
+def page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> str:
     """The job sheet as the HTML it is printed from."""
     holes = frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c))
     view = engine_plan.PlanView(chosen=holes, moves=plan.moves)
@@ -38,7 +41,13 @@ def page(plan: Plan, engine: Engine, edition: str, released: str) -> str:
         picture=_ink(engine_plan.draw(engine, view)), roll=_ink(tool_roll.draw(plan.roll)),
         sections=[(words, _ink(well_section.draw(s))) for words, s in reaches(plan.steps)],
         style=Markup((HERE / "job_sheet.css").read_text()), number=lambda v: format_number(v, 3),
+        photos={s.key: [_photo(p, photos) for p in s.photos] for s in plan.steps if s.photos},
     )  # fmt: skip
+
+
+def _photo(shown: Photo, photos: dict[str, bytes]) -> Markup:
+    data = b64encode(photos[shown.image]).decode()
+    return Markup(photo.draw(shown, f"data:image/jpeg;base64,{data}"))
 
 
 def _ink(svg: str) -> Markup:

@@ -1,5 +1,7 @@
 """What a store call can refuse."""
 
+from eldrim.core.procedure.edits import Edit
+
 
 class StoreError(Exception):
     """Base of all refusals; the message is meant for people."""
@@ -11,6 +13,18 @@ class NotFoundError(StoreError):
 
 class ConflictError(StoreError):
     """Somebody else changed it meanwhile; nothing was overwritten."""
+
+
+class EditConflictError(ConflictError):
+    """Somebody else changed the same step meanwhile; ``now`` is the edit as it stands."""
+
+    def __init__(self, step: str, now: Edit) -> None:
+        """Say which step, and keep what stands there now."""
+        super().__init__(
+            f"Somebody else changed the step '{step}' meanwhile. Nothing was overwritten; load "
+            "the page again and put yours in."
+        )
+        self.step, self.now = step, now
 
 
 class ThrottledError(StoreError):

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from uuid import UUID, uuid4
 
 from pydantic import TypeAdapter
-from sqlalchemy import func, select, text, update
+from sqlalchemy import func, select, text
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
@@ -15,7 +15,7 @@ from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import Departure
 from eldrim.store import search
-from eldrim.store.errors import ConflictError, NotFoundError
+from eldrim.store.errors import ConflictError, EditConflictError, NotFoundError
 from eldrim.store.tables import EditionRow, EngineRow, ProcedureRow, UnitRow, WithdrawalRow
 
 _edits = TypeAdapter(dict[str, Edit])
@@ -105,17 +105,26 @@ def edits_of(row: ProcedureRow) -> dict[str, Edit]:
     return _edits.validate_python(row.edits)
 
 
-def save_edit(session: Session, key: UUID, version: int, step: str, edit: Edit) -> int:
-    """Keep one edit and return the draft's new version.
+def save_edit(session: Session, key: UUID, step: str, edit: Edit, base: Edit) -> None:
+    """Keep one edit, made on ``base``; edits of other steps by other people do not matter.
 
-    Raises :class:`ConflictError` when the draft is no longer at ``version``.
+    Raises :class:`EditConflictError` when the step's edit is no longer ``base``.
     """
-    row = procedure(session, key)
-    edits = {k: e for k, e in edits_of(row).items() if k != step}
+    row = _locked(session, key)
+    edits = edits_of(row)
+    now = edits.pop(step, Edit())
+    if now != base:
+        raise EditConflictError(step, now)
     if not edit.empty:
         edits[step] = edit
-    _change_draft(session, row, version, edits=_edits.dump_python(edits, mode="json"))
-    return version + 1
+    _change_draft(session, row, edits=_edits.dump_python(edits, mode="json"))
+
+
+def _locked(session: Session, key: UUID) -> ProcedureRow:
+    """The draft, with nobody else changing it until the transaction ends."""
+    row = procedure(session, key)
+    session.refresh(row, with_for_update=True)
+    return row
 
 
 def departures_of(row: ProcedureRow) -> dict[str, Departure]:
@@ -124,28 +133,28 @@ def departures_of(row: ProcedureRow) -> dict[str, Departure]:
 
 
 def save_departure(
-    session: Session, key: UUID, version: int, topic: str, departure: Departure | None
+    session: Session, key: UUID, topic: str, departure: Departure | None, base: Departure | None
 ) -> None:
     """Depart from a rule on one topic, or follow it again with None; guarded as edits are."""
-    row = procedure(session, key)
-    kept = {k: d for k, d in departures_of(row).items() if k != topic}
+    row = _locked(session, key)
+    kept = departures_of(row)
+    now = kept.pop(topic, None)
+    if now != base:
+        said = f"depart, because: {now.reason}" if now else "follow the house"
+        raise ConflictError(
+            f"Somebody else settled this topic meanwhile, to {said}. Nothing was overwritten; "
+            "open the draft again and put yours in."
+        )
     if departure is not None:
         kept[topic] = departure
-    _change_draft(session, row, version, departures=_departures.dump_python(kept, mode="json"))
+    _change_draft(session, row, departures=_departures.dump_python(kept, mode="json"))
 
 
-def _change_draft(session: Session, row: ProcedureRow, version: int, **values: object) -> None:
-    done = session.execute(
-        update(ProcedureRow)
-        .where(ProcedureRow.id == row.id, ProcedureRow.version == version)
-        .values(version=version + 1, **values)
-    )
-    if done.rowcount != 1:  # type: ignore[attr-defined]
-        raise ConflictError(
-            "Somebody else changed this draft meanwhile. Your text is below; nothing was "
-            "overwritten. Open the draft again and put it in."
-        )
-    session.expire(row)
+def _change_draft(session: Session, row: ProcedureRow, **values: object) -> None:
+    """Write what is changed; ``version`` counts the changes, for approval and release."""
+    for name, value in {**values, "version": row.version + 1}.items():
+        setattr(row, name, value)
+    session.flush()
 
 
 def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> EditionRow:
@@ -159,6 +168,7 @@ def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> Ed
         procedure_id=key,
         number=(newest or 0) + 1,
         document=plan.model_dump(mode="json"),
+        edits=procedure(session, key).edits,
         reason=reason,
         by=by,
     )

@@ -101,6 +101,7 @@ class EditionRow(Base):
     procedure_id: Mapped[UUID] = mapped_column(ForeignKey("procedures.id"), index=True)
     number: Mapped[int]
     document: Mapped[Json] = mapped_column(JSON)
+    edits: Mapped[Json] = mapped_column(JSON, default=dict, server_default="{}")
     reason: Mapped[str] = mapped_column(String(400))
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())
@@ -179,6 +180,30 @@ class TapRow(Base):
     act: Mapped[str] = mapped_column(String(8))
     what: Mapped[str] = mapped_column(String(48))
     at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class ImageRow(Base):
+    """A photo under the digest of its bytes. A trigger refuses any change."""
+
+    __tablename__ = "images"
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    data: Mapped[bytes]
+    width: Mapped[int]
+    height: Mapped[int]
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class TakeInRow(Base):
+    """A file that was read and shown, and waits to be taken in. ``about`` is what it changes."""
+
+    __tablename__ = "take_ins"
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    name: Mapped[str] = mapped_column(String(120))
+    about: Mapped[str] = mapped_column(String(80))
+    data: Mapped[bytes]
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class SearchRow(Base):

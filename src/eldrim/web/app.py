@@ -24,6 +24,8 @@ from eldrim.web.crib.routes import router as crib
 from eldrim.web.engines.routes import router as engines
 from eldrim.web.figures.routes import router as figures
 from eldrim.web.log.routes import router as log
+from eldrim.web.procedures.editing import router as editing
+from eldrim.web.procedures.photos import router as photos
 from eldrim.web.procedures.routes import router as procedures
 from eldrim.web.rules.routes import router as rules
 from eldrim.web.search.routes import router as search
@@ -31,7 +33,8 @@ from eldrim.web.security import BodyLimit, Headers
 from eldrim.web.sums.routes import router as sums
 
 AREAS = (
-    account, teardown, capture, engines, figures, crib, procedures, rules, bay, log, search, sums,
+    account, teardown, capture, engines, figures, crib, procedures, editing, photos,
+    rules, bay, log, search, sums,
     api,
 )  # fmt: skip
 TITLES = {

@@ -96,6 +96,7 @@ def render(request: Request, template: str, *, status: int = 200, **values: Any)
         user=signed_in,
         csrf=signed_in.csrf if signed_in else "",
         path=request.url.path,
+        status=status,
         **values,
     )
     return HTMLResponse(page, status)

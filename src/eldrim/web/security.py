@@ -5,6 +5,8 @@ import contextlib
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 MAX_BODY = 2_000_000
+# Photos come as the camera makes them, and a whole procedure carries its photos.
+LARGER = {"/photos": 12_500_000, "/take-in": 12_500_000}
 # A framed, scripted or styled page can only come from us; nothing inline, nothing evaluated.
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -35,10 +37,11 @@ class Headers:
 
         async def add(message: Message) -> None:
             if message["type"] == "http.response.start":
-                kept = (
-                    "public, max-age=3600" if scope["path"].startswith("/static/") else "no-store"
-                )
-                extra = {**HEADERS, "cache-control": kept}
+                said = {k for k, _ in message["headers"]}
+                extra = dict(HEADERS)
+                if b"cache-control" not in said:
+                    shared = scope["path"].startswith("/static/")
+                    extra["cache-control"] = "public, max-age=3600" if shared else "no-store"
                 message["headers"] = [
                     *message["headers"],
                     *((k.encode(), v.encode()) for k, v in extra.items()),
@@ -60,36 +63,38 @@ class BodyLimit:
         if scope["type"] != "http":
             return await self.app(scope, receive, send)
         stated = dict(scope["headers"]).get(b"content-length", b"0")
-        if not stated.isdigit() or int(stated) > self.limit:
-            return await _too_large(send)
+        larger = (most for end, most in LARGER.items() if scope["path"].endswith(end))
+        limit = next(larger, self.limit)
+        if not stated.isdigit() or int(stated) > limit:
+            return await _too_large(send, limit)
         seen = 0
 
         async def counted() -> Message:
             nonlocal seen
             message = await receive()
             seen += len(message.get("body", b""))
-            if seen > self.limit:
+            if seen > limit:
                 raise _TooLargeError
             return message
 
         # Whatever the application makes of the broken-off body, the answer is ours.
 
         async def watched(message: Message) -> None:
-            if seen <= self.limit:
+            if seen <= limit:
                 await send(message)
 
         with contextlib.suppress(_TooLargeError):
             await self.app(scope, counted, watched)
-        if seen > self.limit:
-            await _too_large(send)
+        if seen > limit:
+            await _too_large(send, limit)
 
 
 class _TooLargeError(Exception):
     pass
 
 
-async def _too_large(send: Send) -> None:
-    body = b"The request is too large; the limit is 2 MB."
+async def _too_large(send: Send, limit: int) -> None:
+    body = f"The request is too large; the limit is {limit // 1_000_000} MB.".encode()
     headers = [(b"content-type", b"text/plain"), (b"connection", b"close")]
     await send({"type": "http.response.start", "status": 413, "headers": headers})
     await send({"type": "http.response.body", "body": body})

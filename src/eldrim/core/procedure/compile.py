@@ -1,6 +1,7 @@
 """From facts and a job to a plan: choose the way in, make the steps, order them, add it all up."""
 
 from collections.abc import Callable
+from functools import partial
 from itertools import pairwise
 
 from eldrim.core.access import Node, NoWayInError, build, solve
@@ -181,7 +182,7 @@ class _Compiler:
             Task(s.key, s.setup, frozenset((*s.after, *chain.get(s.key, ()))), (*rank(s), i))
             for i, s in enumerate(steps)
         ]
-        done = sequence(tasks, self.in_hand, self._change)
+        done = sequence(tasks, self.in_hand, partial(change_minutes, self.cost))
         self.proven = self.proven and done.proven
         self.gap += done.cost - done.bound
         by_key = {s.key: s for s in steps}
@@ -205,9 +206,6 @@ class _Compiler:
     def _hole_rank(self, step: Step) -> int:
         return self.ctx.holes.index(step.hole) if step.hole in self.ctx.holes else 0
 
-    def _change(self, before: str, after: str) -> float:
-        return change_minutes(self.cost, before, after)
-
     def _by_stage(self, step: Step) -> tuple[float, ...]:
         """Stage by stage over all wells; within a stage, holes in the school's order."""
         verb = "/".join(w for w in step.key.split("/") if w != step.hole)
@@ -225,7 +223,7 @@ class _Compiler:
         counted, in_hand = [], ""
         for step in steps:
             if step.setup and step.setup != in_hand:
-                cost = self._change(in_hand, step.setup)
+                cost = change_minutes(self.cost, in_hand, step.setup)
                 in_hand = step.setup
                 self.changes += 1
                 minutes = round(step.minutes + cost, 1)

@@ -6,8 +6,18 @@ from pydantic import Field, StringConstraints
 
 from eldrim.core.frozen import Frozen
 from eldrim.core.procedure.listing import TO_GET
-from eldrim.core.procedure.model import Check, LeftOut, Phase, PhaseMinutes, Plan, RollItem, Step
+from eldrim.core.procedure.model import (
+    Caution,
+    Check,
+    LeftOut,
+    Phase,
+    PhaseMinutes,
+    Plan,
+    RollItem,
+    Step,
+)
 from eldrim.core.procedure.moved import PLUGS, Moved, put
+from eldrim.core.procedure.photos import Photo
 from eldrim.core.procedure.setups import recounted
 from eldrim.core.run.state import SIGNING
 
@@ -32,8 +42,8 @@ class Edit(Frozen):
     """What a trainer changed about one step; empty means as computed.
 
     ``ground`` is the computed wording the edit was made on; ``left_out`` the reason the step is
-    left out for; ``hold`` makes it a hold point that a lead releases; ``moves`` is where it was
-    put, move by move.
+    left out for; ``hold`` makes it a hold point that a lead releases; ``placed`` is where it was
+    put, move by move; ``cautions`` come beside the computed ones, never in their place.
     """
 
     text: Wording = ""
@@ -42,13 +52,14 @@ class Edit(Frozen):
     hold: bool = False
     ground: str = ""
     own: OwnStep | None = None
-    moves: tuple[Moved, ...] = Field((), max_length=60)
+    placed: tuple[Moved, ...] = Field((), max_length=60)
+    cautions: tuple[Wording, ...] = Field((), max_length=5)
+    photos: tuple[Photo, ...] = Field((), max_length=6)
 
     @property
     def empty(self) -> bool:
         """Whether the step stands as computed."""
-        said = self.text or self.note or self.left_out
-        return not (said or self.hold or self.own or self.moves)
+        return self == Edit(ground=self.ground)
 
 
 def apply_edits(plan: Plan, edits: dict[str, Edit]) -> Plan:
@@ -74,7 +85,10 @@ def _added_up(plan: Plan, steps: list[Step], left_out: tuple[LeftOut, ...]) -> P
     )
     off = {s.part: i for i, s in enumerate(steps)
            if s.phase is Phase.UNCOVER and not s.key.startswith(PLUGS)}  # fmt: skip
-    moves = sorted(plan.moves, key=lambda m: off.get(m.part, m.number))
+    # A part whose steps are all left out keeps its place among those that are taken off.
+    was = {s.part: i for i, s in reversed(list(enumerate(plan.steps))) if s.phase is Phase.UNCOVER}
+    here = {s.key: i for i, s in enumerate(steps)}
+    moves = sorted(plan.moves, key=lambda m: off.get(m.part, _place(plan, was[m.part], here)))
     laid_out = _in_order_of_use(plan.roll, steps)
     return plan.model_copy(
         update={"steps": tuple(steps), "left_out": left_out, "phases": phases, "roll": laid_out,
@@ -83,6 +97,12 @@ def _added_up(plan: Plan, steps: list[Step], left_out: tuple[LeftOut, ...]) -> P
                 "tool_changes": sum(s.changes_setup for s in steps),
                 "moves": tuple(m.model_copy(update={"number": i}) for i, m in enumerate(moves, 1))}
     )  # fmt: skip
+
+
+def _place(plan: Plan, index: int, here: dict[str, int]) -> float:
+    """Where the computed step at ``index`` would stand now: right after what stands before it."""
+    before = (here[s.key] for s in reversed(plan.steps[:index]) if s.key in here)
+    return next(before, -1) + 0.5
 
 
 def _in_order_of_use(roll: tuple[RollItem, ...], steps: list[Step]) -> tuple[RollItem, ...]:
@@ -103,7 +123,8 @@ def placements(plan: Plan, edits: dict[str, Edit]) -> tuple[list[Step], dict[str
     """The computed steps where the trainer put them, and the moves that do not hold: why not."""
     steps, refused = list(plan.steps), {}
     there = {s.key for s in steps}
-    asked = [(m.at, key, m.follows) for key, e in edits.items() if key in there for m in e.moves]
+    asked = [(m.order, key, m.follows)
+             for key, e in edits.items() if key in there for m in e.placed]  # fmt: skip
     for _, key, follows in sorted(asked):
         steps, against = put(plan, steps, key, follows)
         if against:
@@ -121,8 +142,13 @@ def _edited(step: Step, edit: Edit | None) -> Step:
         return step
     return step.model_copy(
         update={"text": edit.text or step.text, "note": edit.note, "edited": bool(edit.text),
-                "hold": edit.hold, "ground_was": _changed_ground(step, edit)}
+                "hold": edit.hold, "ground_was": _changed_ground(step, edit),
+                "cautions": (*step.cautions, *_own_cautions(edit)), "photos": edit.photos}
     )  # fmt: skip
+
+
+def _own_cautions(edit: Edit) -> tuple[Caution, ...]:
+    return tuple(Caution(key=f"own/{i}", text=t) for i, t in enumerate(edit.cautions, 1) if t)
 
 
 def _changed_ground(step: Step, edit: Edit) -> str:
@@ -154,8 +180,8 @@ def _own(key: str, edit: Edit, before: Step) -> Step:
     return Step(
         key=key, phase=before.phase, verb="do", object="own step", text=own.text,
         detail=own.detail, note=edit.note, minutes=own.minutes, checks=checks, hold=edit.hold,
-        cylinder=before.cylinder, hole=None, because=("Added by the trainer",),
-        after=(before.key,), own=True,
+        cautions=_own_cautions(edit), photos=edit.photos, cylinder=before.cylinder,
+        because=("Added by the trainer",), after=(before.key,), own=True,
     )  # fmt: skip
 
 

@@ -8,6 +8,7 @@ from pydantic import Field
 from eldrim.core.figures.torque import Setting
 from eldrim.core.frozen import Frozen
 from eldrim.core.job import Job
+from eldrim.core.procedure.photos import Photo
 from eldrim.core.rules.house import Departure
 from eldrim.core.tools.stack import Stack
 
@@ -26,7 +27,10 @@ class Phase(StrEnum):
 
 
 class Caution(Frozen):
-    """A warning that follows from what a step does; it cannot be edited away."""
+    """A warning that follows from what a step does; it cannot be edited away.
+
+    A trainer may add more; the keys of those start with ``own/``.
+    """
 
     key: str
     text: str
@@ -102,6 +106,7 @@ class Step(Frozen):
     cautions: tuple[Caution, ...] = ()
     checks: tuple[Check, ...] = ()
     readings: tuple[Reading, ...] = ()
+    photos: tuple[Photo, ...] = ()
     minutes: float
     because: tuple[str, ...] = ()
     after: tuple[str, ...] = ()

@@ -11,9 +11,9 @@ PLUGS, UNPLUGS = "plug-opening/", "unplug-opening/"
 
 
 class Moved(Frozen):
-    """A step put right after ``follows``. Moves of a draft are replayed in the order of ``at``."""
+    """A step put right after ``follows``. Moves of a draft are replayed by ``order``."""
 
-    at: int = Field(ge=1)
+    order: int = Field(ge=1)
     follows: str = Field(max_length=200)
 
 

@@ -5,39 +5,23 @@ from uuid import UUID
 
 from fastapi import APIRouter, Depends, Form, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import ValidationError
 
-from eldrim.core.capture.edits import free_key
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work
 from eldrim.core.job import settle as settle_job
 from eldrim.core.procedure.compile import plan as compile_plan
-from eldrim.core.procedure.difference import Difference, difference
-from eldrim.core.procedure.edits import (
-    OWN,
-    Edit,
-    OwnStep,
-    apply_edits,
-    may_be_left_out,
-    orphans,
-    placements,
-)
-from eldrim.core.procedure.listing import reaches
-from eldrim.core.procedure.model import Phase, Plan, Step, segments
-from eldrim.core.procedure.moved import Moved, movable, neighbour, put
-from eldrim.core.procedure.points import overdue
-from eldrim.core.rules.house import Departure
-from eldrim.core.rules.topics import TOPICS
+from eldrim.core.procedure.difference import difference
+from eldrim.core.procedure.edits import apply_edits
+from eldrim.core.procedure.model import Plan
 from eldrim.core.run.entries import Role
-from eldrim.drawing import engine_plan, figure, tool_roll, well_section
+from eldrim.drawing import tool_roll
 from eldrim.exchange import procedure_files as files
 from eldrim.printing import job_sheet
-from eldrim.store import library, releases
+from eldrim.store import images, library, releases
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
-from eldrim.store.tables import ProcedureRow
 from eldrim.web.context import Db, Person, SignedIn, Trainer, only, render, tools_today
-from eldrim.web.filters import today
+from eldrim.web.procedures.document import compiled, document, phases, photos, rules, sections
 
 router = APIRouter(include_in_schema=False)
 Reviewer = Annotated[Person, Depends(only(Role.TRAINER, Role.LEAD))]
@@ -84,7 +68,7 @@ def touched(request: Request, db: Db, _: SignedIn) -> Response:
                                      released.crib_version):  # fmt: skip
             continue
         row = edition.procedure
-        now = apply_edits(_compiled(db, row), library.edits_of(row))
+        now = apply_edits(compiled(db, row), library.edits_of(row))
         changes = difference(released, now)
         if not changes.empty:
             found.append((row, edition, changes))
@@ -92,114 +76,12 @@ def touched(request: Request, db: Db, _: SignedIn) -> Response:
 
 
 @router.get("/procedures/{key}")
-def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
-    """The draft as a document, step by step."""
-    row = library.procedure(db, key)
-    return render(request, "procedures/show.html.jinja", **_document(db, row))
-
-
-@router.post("/procedures/{key}/steps/{step:path}")
-def edit(
-    request: Request,
-    db: Db,
-    signed_in: Trainer,
-    key: UUID,
-    step: str,
-    version: Annotated[int, Form()],
-    text: Annotated[str, Form(max_length=300)] = "",
-    note: Annotated[str, Form(max_length=1000)] = "",
-    left_out: Annotated[str, Form(max_length=300)] = "",
-    hold: Annotated[bool, Form()] = False,
+def show(
+    request: Request, db: Db, _: SignedIn, key: UUID, moving: str = "", follows: str = ""
 ) -> Response:
-    """Keep a changed wording or a note; refused when somebody else changed the draft."""
+    """The draft as a document, step by step; a move that cannot be says why at its step."""
     row = library.procedure(db, key)
-    made = _compiled(db, row)
-    found = next((s for s in made.steps if s.key == step), None)
-    kept = library.edits_of(row).get(step, Edit())
-    if found is None and kept.own is None:
-        raise ProblemsError([Problem(step, "the draft has no such step", "load the page again")])
-    ground = found.text if found else ""
-    if left_out.strip() and found and not may_be_left_out(found):
-        raise ProblemsError([Problem(step, "this step is never left out", "keep it")])
-    changed = Edit(
-        text="" if text.strip() == ground else text, note=note, left_out=left_out, hold=hold,
-        ground=ground if text.strip() != ground else "", own=kept.own, moves=kept.moves,
-    )  # fmt: skip
-    try:
-        library.save_edit(db, key, version, step, changed)
-    except ConflictError as error:
-        return render(request, "procedures/conflict.html.jinja", status=409, row=row,
-                      step=found or kept.own,
-                      theirs=library.edits_of(row).get(step, Edit()), mine=changed,
-                      message=str(error))  # fmt: skip
-    return RedirectResponse(f"/procedures/{key}#{step}", 303)
-
-
-@router.post("/procedures/{key}/own")
-def add_own(
-    db: Db,
-    _: Trainer,
-    key: UUID,
-    version: Annotated[int, Form()],
-    after: Annotated[str, Form(max_length=200)],
-    text: Annotated[str, Form(max_length=300)],
-    detail: Annotated[str, Form(max_length=1000)] = "",
-    proof: Annotated[str, Form(max_length=300)] = "",
-    minutes: Annotated[float, Form(ge=0, le=240)] = 1.0,
-) -> Response:
-    """Add a step of one's own after another one."""
-    row = library.procedure(db, key)
-    taken = tuple(k.removeprefix(OWN) for k in library.edits_of(row))
-    if len(text.strip()) < 3:
-        raise ProblemsError([Problem("text", "the step says nothing", "say what is done")])
-    made = OwnStep(text=text, detail=detail, proof=proof, minutes=minutes, after=after)
-    name = f"{OWN}{free_key(text, taken)}"
-    library.save_edit(db, key, version, name, Edit(own=made))
-    return RedirectResponse(f"/procedures/{key}#{name}", 303)
-
-
-@router.post("/procedures/{key}/move")
-def move(
-    request: Request,
-    db: Db,
-    _: Trainer,
-    key: UUID,
-    version: Annotated[int, Form()],
-    step: Annotated[str, Form(max_length=200)],
-    way: Annotated[Literal["earlier", "later", "after"], Form()],
-    follows: Annotated[str, Form(max_length=200)] = "",
-) -> Response:
-    """Put a step elsewhere in its phase; refused with the hindrance that forbids it."""
-    row = library.procedure(db, key)
-    made, edits = _compiled(db, row), library.edits_of(row)
-    steps, _refused = placements(made, edits)
-    if step not in {s.key for s in steps}:
-        raise ProblemsError([Problem(step, "the draft has no such step", "load the page again")])
-    after = follows if way == "after" else neighbour(steps, step, later=way == "later")
-    placed, against = put(made, steps, step, after)
-    if not against and [s.key for s in placed] == [s.key for s in steps]:
-        against = "it stands there already, or is the first or last of its phase"
-    if against:
-        return render(request, "procedures/show.html.jinja", status=422, refused=(step, against),
-                      **_document(db, row))  # fmt: skip
-    last = max((m.at for e in edits.values() for m in e.moves), default=0)
-    kept = edits.get(step, Edit())
-    moves = (*kept.moves, Moved(at=last + 1, follows=after))[-60:]
-    library.save_edit(db, key, version, step, kept.model_copy(update={"moves": moves}))
-    return RedirectResponse(f"/procedures/{key}#{step}", 303)
-
-
-@router.post("/procedures/{key}/drop")
-def drop_edit(
-    db: Db, _: Trainer, key: UUID, version: Annotated[int, Form()],
-    step: Annotated[str, Form(max_length=200)],
-) -> Response:  # fmt: skip
-    """Let a step stand as computed again, or take a step of one's own away."""
-    had = library.edits_of(library.procedure(db, key)).get(step, Edit())
-    # Put back, a step keeps its wording; standing as computed again, it keeps nothing.
-    kept = had.model_copy(update={"left_out": ""}) if had.left_out else Edit()
-    library.save_edit(db, key, version, step, kept)
-    return RedirectResponse(f"/procedures/{key}", 303)
+    return render(request, "procedures/show.html.jinja", **document(db, row, moving, follows))
 
 
 @router.post("/procedures/{key}/release")
@@ -219,7 +101,7 @@ def release(
         )
     if not reason.strip():
         raise ProblemsError([Problem("reason", "say why this edition is released", "one line")])
-    made = apply_edits(_compiled(db, row), library.edits_of(row))
+    made = apply_edits(compiled(db, row), library.edits_of(row))
     _releasable(made, accepted.strip())
     _approved(db, key, version, signed_in.name)
     made = made.model_copy(update={"accepted": accepted.strip()})
@@ -281,7 +163,7 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     return render(
         request, "procedures/edition.html.jinja", edition=row, plan=made, phases=phases(made),
         rules=rules(made), sections=sections(made), roll=tool_roll.draw(made.roll),
-        withdrawn=releases.withdrawal(db, key),
+        withdrawn=releases.withdrawal(db, key), photos=photos(made),
     )  # fmt: skip
 
 
@@ -291,7 +173,9 @@ def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
     row = library.edition(db, key)
     made = library.plan_of(row)
     released = f"released {row.at:%Y-%m-%d} by {row.by}"
-    data = job_sheet.pdf(made, library.sheet(db, made.engine), f"edition {row.number}", released)
+    pictures = {p.image: images.image(db, p.image).data for s in made.steps for p in s.photos}
+    sheet = library.sheet(db, made.engine)
+    data = job_sheet.pdf(made, sheet, f"edition {row.number}", released, pictures)
     return _file(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
 
 
@@ -316,76 +200,3 @@ def edition_file(
 def _file(data: bytes, kind: str, name: str) -> Response:
     headers = {"content-disposition": f'attachment; filename="{name}"'}
     return Response(data, media_type=kind, headers=headers)
-
-
-@router.post("/procedures/{key}/departures")
-def depart(
-    db: Db,
-    _: Trainer,
-    key: UUID,
-    version: Annotated[int, Form()],
-    topic: Annotated[str, Form(max_length=40)],
-    school: Annotated[str, Form(max_length=40)] = "",
-    reason: Annotated[str, Form(max_length=400)] = "",
-) -> Response:
-    """Depart from a house rule in this procedure, with a printed reason; or follow it again."""
-    departure = None
-    if school:
-        if len(reason.strip()) < 3:
-            raise ProblemsError([Problem("reason", "a departure needs its reason", "one line")])
-        departure = Departure(school=school, reason=reason)
-        try:
-            rules_store.in_force(db).departing({topic: departure})
-        except ValidationError as error:
-            said = error.errors()[0]["msg"].removeprefix("Value error, ")
-            raise ProblemsError([Problem(topic, said, "choose another school")]) from error
-    library.save_departure(db, key, version, topic, departure)
-    return RedirectResponse(f"/procedures/{key}", 303)
-
-
-def _compiled(db: Db, row: ProcedureRow) -> Plan:
-    departures = library.departures_of(row)
-    rules = rules_store.in_force(db).departing(departures)
-    sheet, crib = library.sheet(db, row.engine_id), tools_today(db)
-    made = compile_plan(sheet, Job.model_validate(row.job), rules, crib)
-    late = overdue(made, crib, today())
-    made = made.model_copy(update={"open_points": (*made.open_points, *late)})
-    return made.model_copy(update={"departures": departures})
-
-
-def _document(db: Db, row: ProcedureRow) -> dict[str, object]:
-    sheet, edits = library.sheet(db, row.engine_id), library.edits_of(row)
-    computed = _compiled(db, row)
-    made = apply_edits(computed, edits)
-    holes = frozenset(h for c in made.job.cylinders for h in sheet.holes_of(c))
-    picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
-    return {
-        "row": row, "plan": made, "phases": phases(made), "picture": picture,
-        "topics": TOPICS, "rules": rules(made), "lost": orphans(computed, edits),
-        "computed": {s.key: s.text for s in computed.steps},
-        "keepers": {s.key for s in computed.steps if not may_be_left_out(s)},
-        "sections": sections(made), "movable": movable, "unmoved": placements(computed, edits)[1],
-        "roll": tool_roll.draw(made.roll), "changes": _since(row, made),
-        "approval": releases.approval(db, row.id, row.version),
-        "second_person": rules_store.in_force(db).second_person,
-    }  # fmt: skip
-
-
-def _since(row: ProcedureRow, made: Plan) -> Difference | None:
-    """What the draft changes against the last edition; None before the first."""
-    return difference(library.plan_of(row.editions[0]), made) if row.editions else None
-
-
-def phases(plan: Plan) -> list[tuple[Phase, list[Step]]]:
-    """The steps by phase, in order."""
-    return segments(plan)
-
-
-def rules(plan: Plan) -> dict[str, str]:
-    """What is drawn on each step with a figure: torque window, turn, gap."""
-    return {s.key: drawn for s in plan.steps for f in s.figures if (drawn := figure.draw(f))}
-
-
-def sections(plan: Plan) -> list[tuple[str, str]]:
-    """The wells in section, each different stack once, with what it is for."""
-    return [(words, well_section.draw(stack)) for words, stack in reaches(plan.steps)]

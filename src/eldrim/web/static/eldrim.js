@@ -34,6 +34,15 @@ function swap(link) {
   });
 }
 
+// A click on a photo says where the mark goes; what it says is typed next.
+function pickPlace(event, photo) {
+  const box = photo.querySelector("svg").getBoundingClientRect();
+  const form = document.getElementById(photo.dataset.markOn);
+  form.elements.x.value = (100 * (event.clientX - box.left) / box.width).toFixed(1);
+  form.elements.y.value = (100 * (event.clientY - box.top) / box.height).toFixed(1);
+  form.elements.words.focus();
+}
+
 function point(part, on) {
   document.querySelectorAll("[data-part]").forEach((el) => {
     el.classList.toggle("pointed", on && el.dataset.part === part);
@@ -60,6 +69,8 @@ document.addEventListener("click", (event) => {
   const opener = event.target.closest("[data-open]");
   if (opener) document.getElementById(opener.dataset.open).showModal();
   if (event.target.closest("[data-print]")) window.print();
+  const photo = event.target.closest("[data-mark-on]");
+  if (photo) pickPlace(event, photo);
 });
 
 for (const [name, on] of [["pointerover", true], ["pointerout", false], ["focusin", true], ["focusout", false]]) {
@@ -142,8 +153,10 @@ document.addEventListener("htmx:configRequest", (event) => {
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("editing", () => ({
     open: false,
-    // A refused move opens the step it was asked for, where another place can be chosen.
+    // A refused move opens the step it was asked for, where another place can be chosen; so does
+    // what was typed and not kept.
     init() {
+      if (this.$el.querySelector(".brought-back")) this.open = true;
       const refused = this.$el.querySelector(".refused");
       if (!refused) return;
       this.open = true;

@@ -1,0 +1,96 @@
+"""What the pages of a draft show: the compiled plan with its edits, and all that hangs on it."""
+
+from eldrim.core.job import Job
+from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.difference import Difference, difference
+from eldrim.core.procedure.edits import Edit, apply_edits, may_be_left_out, orphans, placements
+from eldrim.core.procedure.listing import reaches
+from eldrim.core.procedure.model import Phase, Plan, Step, segments
+from eldrim.core.procedure.moved import movable, put
+from eldrim.core.procedure.points import overdue
+from eldrim.core.rules.topics import TOPICS
+from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
+from eldrim.store import library, releases
+from eldrim.store import rules as rules_store
+from eldrim.store.tables import ProcedureRow
+from eldrim.web.context import Db, tools_today
+from eldrim.web.filters import today
+
+
+def compiled(db: Db, row: ProcedureRow) -> Plan:
+    """The plan of a draft as it computes today, without its edits."""
+    departures = library.departures_of(row)
+    rules = rules_store.in_force(db).departing(departures)
+    sheet, crib = library.sheet(db, row.engine_id), tools_today(db)
+    made = compile_plan(sheet, Job.model_validate(row.job), rules, crib)
+    late = overdue(made, crib, today())
+    made = made.model_copy(update={"open_points": (*made.open_points, *late)})
+    return made.model_copy(update={"departures": departures})
+
+
+def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> dict[str, object]:
+    """Everything the page of a draft shows.
+
+    ``moving`` and ``follows`` name a move that was asked for and cannot be: why stands at its step.
+    """
+    sheet, edits = library.sheet(db, row.engine_id), library.edits_of(row)
+    computed = compiled(db, row)
+    made = apply_edits(computed, edits)
+    holes = frozenset(h for c in made.job.cylinders for h in sheet.holes_of(c))
+    picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
+    return {
+        "row": row, "plan": made, "phases": phases(made), "picture": picture,
+        "topics": TOPICS, "rules": rules(made), "lost": orphans(computed, edits),
+        "computed": {s.key: s.text for s in computed.steps},
+        "keepers": {s.key for s in computed.steps if not may_be_left_out(s)},
+        "sections": sections(made), "movable": movable, "unmoved": placements(computed, edits)[1],
+        "roll": tool_roll.draw(made.roll), "changes": _since(row, made),
+        "approval": releases.approval(db, row.id, row.version),
+        "second_person": rules_store.in_force(db).second_person, "photos": photos(made),
+        "bases": _bases(edits), "refused": _refusal(computed, edits, moving, follows),
+        "own_cautions": {k: "\n".join(e.cautions) for k, e in edits.items() if e.cautions},
+        "departed": {t: d.model_dump_json() for t, d in library.departures_of(row).items()},
+    }  # fmt: skip
+
+
+def _bases(edits: dict[str, Edit]) -> dict[str, str]:
+    """Each step's edit as its forms carry it, to be compared when they come back."""
+    return {key: e.model_dump_json(exclude_defaults=True) for key, e in edits.items()}
+
+
+def _refusal(
+    plan: Plan, edits: dict[str, Edit], moving: str, follows: str
+) -> tuple[str, str] | None:
+    steps, _ = placements(plan, edits)
+    if moving not in {s.key for s in steps}:
+        return None
+    placed, against = put(plan, steps, moving, follows)
+    if not against and [s.key for s in placed] == [s.key for s in steps]:
+        against = "it stands there already, or is the first or last of its phase"
+    return (moving, against) if against else None
+
+
+def photos(plan: Plan) -> dict[str, list[str]]:
+    """The photos of each step with their marks."""
+    return {s.key: [photo.draw(p, f"/images/{p.image}.jpg") for p in s.photos]
+            for s in plan.steps if s.photos}  # fmt: skip
+
+
+def _since(row: ProcedureRow, made: Plan) -> Difference | None:
+    """What the draft changes against the last edition; None before the first."""
+    return difference(library.plan_of(row.editions[0]), made) if row.editions else None
+
+
+def phases(plan: Plan) -> list[tuple[Phase, list[Step]]]:
+    """The steps by phase, in order."""
+    return segments(plan)
+
+
+def rules(plan: Plan) -> dict[str, str]:
+    """What is drawn on each step with a figure: torque window, turn, gap."""
+    return {s.key: drawn for s in plan.steps for f in s.figures if (drawn := figure.draw(f))}
+
+
+def sections(plan: Plan) -> list[tuple[str, str]]:
+    """The wells in section, each different stack once, with what it is for."""
+    return [(words, well_section.draw(stack)) for words, stack in reaches(plan.steps)]
