@@ -64,7 +64,7 @@ def _reword_and_release(page: Page) -> None:
     expect(step).to_contain_text("two persons lift")
     step.get_by_role("button", name="Change this step").click()
     step.locator("input[name=text]").first.fill("Lift the plenum straight up, two of you")
-    step.locator("textarea").fill("Rest it on the bench mat")
+    step.locator("textarea[name=note]").fill("Rest it on the bench mat")
     step.get_by_role("button", name="Keep").click()
     expect(page.locator("li[id='remove/plenum'] h3")).to_contain_text("straight up, two of you")
     page.fill("#reason", "First edition for the rear bank")

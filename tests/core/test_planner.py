@@ -201,6 +201,8 @@ def test_every_demo_engine_runs_from_facts_to_a_signature(key: str) -> None:
 
 def typical(reading: Reading) -> float | str:
     """A value inside its window."""
+    if reading.kind == "date":
+        return "2027-05-20"
     if reading.kind != "number":
         return reading.choices[0] if reading.choices else "none"
     low = reading.low if reading.low is not None else 1.0

@@ -27,18 +27,19 @@ def test_json_loses_nothing(engine) -> None:  # type: ignore[no-untyped-def]
     asked = Job(cylinders=tuple(engine.cylinders), work=(carrier(engine), Work.PLUG),
                 variant=variant)  # fmt: skip
     made = plan(engine, asked, crib=demo_crib())
-    text = files.write_json(made)
-    assert files.read_json(text.encode()) == made
+    whole = files.ProcedureFile(job=made.job, edits=EDITS, plan=made)
+    text = files.write_json(whole)
+    assert files.read_json(text.encode()) == whole
     jsonschema.validate(json.loads(text), files.schema())
 
 
 def test_what_is_no_procedure_is_refused_by_place() -> None:
     """Nothing is half-read."""
-    broken = json.loads(files.write_json(MADE))
-    broken["steps"][0]["minutes"] = "long"
+    broken = json.loads(files.write_json(files.ProcedureFile(job=MADE.job, plan=MADE)))
+    broken["plan"]["steps"][0]["minutes"] = "long"
     with pytest.raises(ProblemsError) as caught:
         files.read_json(json.dumps(broken).encode())
-    assert [p.path for p in caught.value.problems] == ["steps[0].minutes"]
+    assert [p.path for p in caught.value.problems] == ["plan.steps[0].minutes"]
     with pytest.raises(ProblemsError):
         files.read_json(b"{")
 

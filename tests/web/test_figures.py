@@ -112,13 +112,24 @@ def test_a_new_source_is_named_with_its_figure(
         assert library.sheet(session, "marlet-34-v6").sources["bulletin-7"].kind == "bulletin"
 
 
-def test_a_sheet_changed_meanwhile_is_not_overwritten(client: TestClient) -> None:
-    """The second save is told."""
+def test_a_figure_changed_meanwhile_is_shown_and_both_are_kept_to_be_settled(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """What somebody else changed elsewhere on the sheet does not matter."""
     csrf = sign_in(client, "trainer")
     client.post(TUG, data=stating(csrf))
-    late = client.post(TUG, data=stating(csrf, value="9 N·m"))
-    assert late.status_code == 409
-    assert "revision 9 now" in late.text
+    late = client.post(TUG, data=stating(csrf, value="9 N·m", index="0"))
+    assert late.status_code == 422
+    assert "8 to 10 N·m now, at revision 9" in late.text
+    assert 'value="9 N·m"' in late.text
+    both = client.post(TUG, data=stating(csrf, value="9 N·m", revision="9"))
+    assert both.text.count("This one holds, because") == 3
+    elsewhere = stating(csrf, key="plenum-bolt", value="9 N·m")
+    assert client.post(TUG, data=elsewhere).status_code == 200
+    with store.begin() as session:
+        sheet = library.sheet(session, "marlet-34-v6")
+    assert len(sheet.figures["coil-bolt"]) == 3
+    assert sheet.revision == 11
 
 
 def test_only_a_trainer_states_figures_or_changes_the_crib(client: TestClient) -> None:

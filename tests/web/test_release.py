@@ -1,5 +1,6 @@
 """Review, release, withdraw, and what has changed underneath."""
 
+import re
 from collections.abc import Iterator
 from uuid import UUID, uuid4
 
@@ -120,7 +121,7 @@ def test_what_changed_underneath_is_listed_with_what_it_changes(
     client: TestClient, store: Store
 ) -> None:
     """A figure, and only the procedures it touches."""
-    sign_in(client, "trainer")
+    csrf = sign_in(client, "trainer")
     assert "Nothing: every released procedure" in client.get("/changed-underneath").text
     with store.begin() as session:
         sheet = library.sheet(session, "marlet-34-v6")
@@ -135,6 +136,17 @@ def test_what_changed_underneath_is_listed_with_what_it_changes(
     assert "14 to 18 N·m" in page
     assert "corvane" not in page
     assert "Manifold" not in page
+    assert "dunmarl" not in page, "a new revision alone changes nothing to be done"
+    chosen = re.findall(r'name="procedures" value="([^"]+)"', page)
+    form = {"csrf": csrf, "procedures": chosen}
+    opened = client.post("/changed-underneath", data=form).text
+    assert opened.count("sheet revision 8 is 9 now; opened by trainer") == len(chosen)
+    assert "Open for review" in client.get("/procedures").text
+    assert "Open for review" in client.get(f"/procedures/{chosen[0]}").text
+    version = library_version(store, UUID(chosen[0]))
+    out = {"csrf": csrf, "version": version, "reason": "new figure", "accepted": "seen"}
+    client.post(f"/procedures/{chosen[0]}/release", data=out)
+    assert "Open for review" not in client.get(f"/procedures/{chosen[0]}").text
 
 
 def test_a_newer_edition_is_told_to_runs_on_the_old_one(client: TestClient, store: Store) -> None:

@@ -9,7 +9,6 @@ import yaml
 from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 
-from eldrim.exchange.engine_file import write_engine
 from eldrim.web.app import make_app
 from tests.builders import document, part, tug
 
@@ -79,7 +78,7 @@ def test_roles_are_kept_apart(client: TestClient) -> None:
     assert answer.status_code == 403
     assert "Only a trainer may do this" in answer.text
     files = {"file": ("x.yaml", b"")}
-    assert client.post("/engines", data={"csrf": token}, files=files).status_code == 403
+    assert client.post("/take-in", data={"csrf": token}, files=files).status_code == 403
 
 
 def test_errors_are_friendly_and_say_what_to_do(client: TestClient) -> None:
@@ -97,29 +96,6 @@ def test_too_large_a_body_is_refused(client: TestClient) -> None:
     assert client.post("/sign-in", content=b"x" * 2_100_000).status_code == 413
     chunks = (b"y" * 100_000 for _ in range(25))
     assert client.post("/api/v1/plan", content=chunks).status_code == 413
-
-
-def test_an_engine_file_is_loaded_or_refused_whole(client: TestClient) -> None:
-    """Every problem listed by its path; a good file opens its plan."""
-    token = sign_in(client, "trainer")
-    bad = document()
-    bad["plugs"][0]["hex"] = "16"
-    bad["wings"] = 2
-
-    def send(text: str):  # type: ignore[no-untyped-def]
-        files = {"file": ("my.engine.yaml", text.encode())}
-        return client.post("/engines", data={"csrf": token}, files=files)
-
-    answer = send(yaml.safe_dump(bad))
-    assert answer.status_code == 422
-    assert "plugs[0].hex" in answer.text
-    assert "wings" in answer.text
-    assert client.get("/engines/test-engine").status_code == 404
-    assert "Which holes?" in send(yaml.safe_dump(document())).text
-    refused = send(write_engine(tug()))
-    assert "set revision: 9" in refused.text
-    saved = client.get("/engines/marlet-34-v6.engine.yaml")
-    assert "Intake plenum" in saved.text
 
 
 def test_the_plan_page_swaps_only_its_part(client: TestClient) -> None:
@@ -192,7 +168,9 @@ def test_what_a_file_calls_things_cannot_break_out_of_a_page(client: TestClient)
     made = document(name=bad, parts={"lid": {**part(), "name": bad}},
                     hindrances=[{"part": "lid", "of": ["hole/1"], "kind": "hides"}])  # fmt: skip
     files = {"file": (f"{bad}.yaml", yaml.safe_dump(made).encode())}
-    assert client.post("/engines", data={"csrf": token}, files=files).status_code == 200
+    shown = client.post("/take-in", data={"csrf": token}, files=files)
+    assert "<script>alert" not in shown.text
+    assert client.post(str(shown.url), data={"csrf": token}).status_code == 200
     for address in ("/engines", "/engines/test-engine?c=1"):
         page = client.get(address).text
         assert "<script>alert" not in page

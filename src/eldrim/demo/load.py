@@ -17,7 +17,7 @@ from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
-from eldrim.store import accounts, crib, library, runs, search
+from eldrim.store import accounts, crib, library, runs
 from eldrim.store.tables import UnitRow, UserRow
 
 HERE = Path(__file__).parent
@@ -41,6 +41,7 @@ UNITS = (
     ("boat-2", "Rescue boat 2", "sulair-750-triple", "all", "SU-77", "seasons"),
     ("launch-1", "Rescue launch 1", "fendrake-50-marine-v8", "all", "FD-208", "hours"),
 )
+DUE = {"next_due": "2027-05-20", "next_meter": 2900.0, "recheck": "2026-12-18"}
 _SPACE = UUID("6f1d6c3e-0b2c-4e55-9b51-1d6a3c1fe0aa")
 
 
@@ -65,10 +66,10 @@ def load(session: Session) -> bool:
     crib.save(session, demo_crib(), "trainer", "Counted at the yearly check")
     for key, name, engine_id, variant, serial, meter in UNITS:
         unit = UnitRow(
-            id=key, name=name, engine_id=engine_id, variant=variant, serial=serial, meter=meter
-        )
-        session.add(unit)
-        search.index_unit(session, unit)
+            id=key, name=name, engine_id=engine_id, variant=variant, serial=serial, meter=meter,
+            letters="", told_by="plate",
+        )  # fmt: skip
+        library.save_unit(session, unit)
     session.flush()
     _also_released(session)
     _history(session)
@@ -104,7 +105,7 @@ def _also_released(session: Session) -> None:
 def _follow(session: Session, run: UUID, procedure: Plan, wear: float, meter: float) -> None:
     for step in procedure.steps:
         for reading in step.readings:
-            value = _value(step, reading, wear, meter)
+            value = DUE.get(reading.key) or _value(step, reading, wear, meter)
             _add(session, run, EntryKind.READING, step.key, reading=reading.key, value=value,
                  unit=reading.unit)  # fmt: skip
         kind = EntryKind.SIGN if step.key == SIGNING else EntryKind.DONE

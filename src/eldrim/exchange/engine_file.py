@@ -66,6 +66,31 @@ def write_engine(engine: Engine) -> str:
     return yaml.safe_dump(document, allow_unicode=True, sort_keys=False, width=100)
 
 
+def changes(before: Engine | None, after: Engine) -> list[tuple[str, str, str]]:
+    """What differs between two sheets: the path inside the file, what stood there, what will."""
+    old, new = (_flat(e) if e else {} for e in (before, after))
+    paths = dict.fromkeys((*old, *new))
+    return [(p, old.get(p, ""), new.get(p, "")) for p in paths if old.get(p) != new.get(p)]
+
+
+def _flat(engine: Engine) -> dict[str, str]:
+    found: dict[str, str] = {}
+
+    def walk(value: Any, path: tuple[str | int, ...]) -> None:
+        if isinstance(value, dict) and value:
+            for key, inner in value.items():
+                walk(inner, (*path, key))
+        elif isinstance(value, list) and any(isinstance(v, dict) for v in value):
+            for i, inner in enumerate(value):
+                walk(inner, (*path, i))
+        else:
+            found[path_text(path)] = value if isinstance(value, str) else json.dumps(value)
+
+    plain = engine.model_dump(mode="json", exclude_defaults=True)
+    walk({k: v for k, v in plain.items() if k != "revision"}, ())
+    return found
+
+
 def _problems(error: ValidationError) -> list[Problem]:
     """One problem a place: a list is not also called too short because its entry was wrong."""
     found = error.errors()

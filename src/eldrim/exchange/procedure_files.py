@@ -4,33 +4,68 @@ import csv
 import io
 import json
 from collections.abc import Iterable, Sequence
-from typing import Any
+from hashlib import sha256
+from typing import Any, Literal
 
-from pydantic import ValidationError
+from pydantic import Base64Bytes, Field, TypeAdapter, ValidationError
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.frozen import Frozen
+from eldrim.core.job import Job
+from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.model import Plan, Step, segments
+from eldrim.core.rules.house import Departure
 from eldrim.exchange.engine_file import path_text
 
-MAX_BYTES = 4_000_000
+MAX_BYTES = 12_000_000
+# What makes a spreadsheet run a cell.
+RISKY = ("=", "+", "-", "@")
+FORMAT: Literal["eldrim.procedure/1"] = "eldrim.procedure/1"
 
 
-def write_json(plan: Plan) -> str:
+EDITS = TypeAdapter(dict[str, Edit])
+
+
+class ProcedureFile(Frozen):
+    """A procedure whole: the job, what a trainer made of it, the steps it came to, its photos.
+
+    ``plan`` is what it came to where it was written; taken in elsewhere, the steps are computed
+    anew from the job, the departures and the edits, and compared with these.
+    """
+
+    format: Literal["eldrim.procedure/1"] = FORMAT
+    job: Job
+    departures: dict[str, Departure] = Field(default_factory=dict)
+    edits: dict[str, Edit] = Field(default_factory=dict)
+    plan: Plan
+    photos: dict[str, Base64Bytes] = Field(default_factory=dict, description="JPEGs by digest.")
+
+
+def write_json(procedure: ProcedureFile) -> str:
     """The procedure as JSON; reading it back gives an equal one."""
-    return json.dumps(plan.model_dump(mode="json"), ensure_ascii=False, indent=1)
+    return json.dumps(procedure.model_dump(mode="json"), ensure_ascii=False, indent=1)
 
 
-def read_json(data: bytes) -> Plan:
+def read_json(data: bytes) -> ProcedureFile:
     """Read a procedure from the bytes of a file. Raises :class:`ProblemsError` with every place."""
     if len(data) > MAX_BYTES:
-        raise ProblemsError([Problem("", "the file is over 4 MB", "a procedure is far smaller")])
+        fix = "leave photos out, or make them smaller"
+        raise ProblemsError([Problem("", "the file is over 12 MB", fix)])
     try:
-        return Plan.model_validate_json(data)
+        found = ProcedureFile.model_validate_json(data)
     except ValidationError as error:
         raise ProblemsError(
             [Problem(path_text(e["loc"]), e["msg"], "see docs/plan-json.md")
              for e in error.errors()[:50]]
         ) from error  # fmt: skip
+    named = {p.image for e in found.edits.values() for p in e.photos}
+    wrong = [d for d, data in found.photos.items() if sha256(data).hexdigest() != d]
+    wrong += sorted(named - set(found.photos))
+    if wrong:
+        fix = "write the file out again"
+        raise ProblemsError([Problem(f"photos.{d}", "is missing or another photo", fix)
+                             for d in wrong])  # fmt: skip
+    return found
 
 
 STEP_COLUMNS = ("number", "key", "phase", "hole", "text", "detail", "note", "tools", "figures",
@@ -51,6 +86,62 @@ def _step_cells(step: Step) -> list[object]:
     return [step.key, step.phase.value, step.hole or "", step.text, step.detail, step.note,
             "; ".join(step.tools), figures, settings, *said, readings, f"{step.minutes:g}",
             "yes" if step.hold else ""]  # fmt: skip
+
+
+def read_steps_csv(
+    data: bytes, computed: Plan, draft: Plan, edits: dict[str, Edit]
+) -> dict[str, Edit]:
+    """Return a draft's edits with wording, note and hold of each step as the table says.
+
+    ``computed`` and ``draft`` are its plan without and with ``edits``. Other columns are computed
+    and are not read. Raises :class:`ProblemsError` naming every line that cannot be taken.
+    """
+    rows, problems = _rows(data), []
+    was, now, changed = ({s.key: s for s in p.steps} for p in (computed, draft)), dict(edits), {}
+    plain, shown = was
+    for line, row in enumerate(rows, 2):
+        key = row["key"]
+        if key not in shown:
+            fix = "leave the key as it was written out"
+            problems.append(Problem(f"line {line}", f"the draft has no step '{key}'", fix))
+            continue
+        try:
+            changed[key] = _edit_of(row, shown[key], plain.get(key), now.get(key, Edit()))
+        except ValidationError as error:
+            problems += [Problem(f"line {line}", e["msg"], "") for e in error.errors()]
+    if problems:
+        raise ProblemsError(problems)
+    return {k: e for k, e in {**now, **changed}.items() if not e.empty}
+
+
+def _edit_of(row: dict[str, str], shown: Step, plain: Step | None, had: Edit) -> Edit:
+    text, note, hold = row["text"], row["note"], row["hold"].strip().lower() in ("yes", "ja")
+    if (text, note, hold) == (shown.text, shown.note, shown.hold):
+        return had
+    if plain is None:
+        own = {**dict(had.own), "text": text} if had.own else None
+        return Edit.model_validate({**dict(had), "own": own, "note": note, "hold": hold})
+    said = "" if text.strip() == plain.text else text
+    return Edit.model_validate({**dict(had), "text": said, "note": note, "hold": hold,
+                                "ground": plain.text if said else ""})  # fmt: skip
+
+
+def _rows(data: bytes) -> list[dict[str, str]]:
+    try:
+        reader = csv.DictReader(io.StringIO(data.decode("utf-8-sig")))
+        rows = [{k: _as_was(v or "") for k, v in row.items() if k} for row in reader]
+    except (UnicodeDecodeError, csv.Error) as error:
+        raise ProblemsError([Problem("", "this is no table in UTF-8", "save it as CSV")]) from error
+    lacking = [n for n in ("key", "text", "note", "hold") if n not in (reader.fieldnames or ())]
+    if lacking:
+        fix = "write the steps out and change that file"
+        raise ProblemsError([Problem("line 1", f"no column {', '.join(lacking)}", fix)])
+    return rows
+
+
+def _as_was(cell: str) -> str:
+    """The cell without the mark that keeps a spreadsheet from running it."""
+    return cell[1:] if cell[:1] == "'" and cell[1:2] in RISKY else cell
 
 
 def tools_csv(plan: Plan) -> str:
@@ -77,7 +168,7 @@ def _csv(names: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
 
 
 def _plain(cell: object) -> object:
-    risky = isinstance(cell, str) and cell[:1] in ("=", "+", "-", "@")
+    risky = isinstance(cell, str) and cell[:1] in RISKY
     return f"'{cell}" if risky else cell
 
 
@@ -115,4 +206,4 @@ def _bullets(step: Step) -> list[str]:
 
 def schema() -> dict[str, Any]:
     """The JSON Schema of a procedure file."""
-    return Plan.model_json_schema()
+    return ProcedureFile.model_json_schema()

@@ -45,9 +45,11 @@ def save_sheet(session: Session, engine: Engine, by: str) -> None:
     search.index_engine(session, engine)
 
 
-def sheet(session: Session, engine_id: str) -> Engine:
-    """The newest revision of a sheet."""
+def sheet(session: Session, engine_id: str, revision: int | None = None) -> Engine:
+    """The newest revision of a sheet, or the one asked for."""
     query = select(EngineRow).where(EngineRow.id == engine_id)
+    if revision is not None:
+        query = query.where(EngineRow.revision == revision)
     row = session.scalar(query.order_by(EngineRow.revision.desc()).limit(1))
     if row is None:
         raise NotFoundError(f"There is no engine '{engine_id}'.")
@@ -120,6 +122,17 @@ def save_edit(session: Session, key: UUID, step: str, edit: Edit, base: Edit) ->
     _change_draft(session, row, edits=_edits.dump_python(edits, mode="json"))
 
 
+def replace_draft(
+    session: Session, key: UUID, edits: dict[str, Edit], departures: dict[str, Departure] | None
+) -> None:
+    """Put other edits in the place of a draft's, and other departures unless None."""
+    row = _locked(session, key)
+    values: dict[str, object] = {"edits": _edits.dump_python(edits, mode="json")}
+    if departures is not None:
+        values["departures"] = _departures.dump_python(departures, mode="json")
+    _change_draft(session, row, **values)
+
+
 def _locked(session: Session, key: UUID) -> ProcedureRow:
     """The draft, with nobody else changing it until the transaction ends."""
     row = procedure(session, key)
@@ -159,7 +172,7 @@ def _change_draft(session: Session, row: ProcedureRow, **values: object) -> None
 
 def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> EditionRow:
     """Release the plan as the next edition of its procedure."""
-    session.execute(select(ProcedureRow.id).where(ProcedureRow.id == key).with_for_update())
+    _locked(session, key).review = ""
     newest = session.scalar(
         select(func.max(EditionRow.number)).where(EditionRow.procedure_id == key)
     )
@@ -176,6 +189,12 @@ def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> Ed
     session.flush()
     search.index_edition(session, row, plan)
     return row
+
+
+def open_review(session: Session, key: UUID, why: str) -> None:
+    """Open a draft for review because something changed underneath; a release closes it."""
+    _locked(session, key).review = why[:200]
+    session.flush()
 
 
 def edition(session: Session, key: UUID) -> EditionRow:
@@ -226,3 +245,10 @@ def unit(session: Session, key: str) -> UnitRow:
     if row is None:
         raise NotFoundError("There is no such unit.")
     return row
+
+
+def save_unit(session: Session, row: UnitRow) -> None:
+    """Keep a unit, new or changed, and the words it is found by."""
+    session.add(row)
+    search.index_unit(session, row)
+    session.flush()

@@ -4,11 +4,12 @@ from collections.abc import Sequence
 from uuid import UUID
 
 from sqlalchemy import func, select
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session
 
+from eldrim.core.run.due import Signed
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
-from eldrim.core.run.state import RunState, admit, fold
+from eldrim.core.run.state import SIGNING, RunState, admit, fold
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.library import edition, plan_of, unit
 from eldrim.store.releases import withdrawal
@@ -84,6 +85,42 @@ def recent(session: Session, *, signed: bool, page: int = 1, size: int = 50) -> 
     wanted = RunRow.signed_at.is_not(None) if signed else RunRow.signed_at.is_(None)
     query = select(RunRow).where(wanted).order_by(RunRow.at.desc(), RunRow.id)
     return session.scalars(query.limit(size).offset((page - 1) * size)).all()
+
+
+def signed(session: Session, unit: str | None = None) -> list[Signed]:
+    """The newest signed run of each edition on each unit, with its state; of one unit or of all."""
+    query = (
+        select(RunRow)
+        .where(RunRow.signed_at.is_not(None))
+        .ext(distinct_on(RunRow.unit_id, RunRow.edition_id))
+        .order_by(RunRow.unit_id, RunRow.edition_id, RunRow.signed_at.desc())
+    )
+    if unit is not None:
+        query = query.where(RunRow.unit_id == unit)
+    rows = session.scalars(query).all()
+    states = _at_signing(session, [r.id for r in rows])
+    return [
+        Signed(r.id, r.unit_id, r.unit.name, plan_of(r.edition).title, r.unit.meter, r.signed_at,
+               states[r.id])
+        for r in rows
+        if r.signed_at is not None
+    ]  # fmt: skip
+
+
+def _at_signing(session: Session, keys: list[UUID]) -> dict[UUID, RunState]:
+    """What was entered at the signing step of each run: all that what is due needs of it."""
+    step = EntryRow.body["step"].astext == SIGNING
+    query = select(EntryRow).where(EntryRow.run_id.in_(keys), step).order_by(EntryRow.seq)
+    entered: dict[UUID, list[Recorded]] = {key: [] for key in keys}
+    for row in session.scalars(query):
+        entered[row.run_id].append(_recorded(row))
+    return {key: fold(found) for key, found in entered.items()}
+
+
+def of_unit(session: Session, unit: str) -> Sequence[RunRow]:
+    """All runs on a unit, newest first."""
+    query = select(RunRow).where(RunRow.unit_id == unit).order_by(RunRow.at.desc(), RunRow.id)
+    return session.scalars(query.limit(200)).all()
 
 
 def _recorded(row: EntryRow) -> Recorded:

@@ -48,8 +48,8 @@ def index_edition(session: Session, row: EditionRow, plan: Plan) -> None:
 
 def index_unit(session: Session, unit: UnitRow) -> None:
     """Keep a unit's name and serial."""
-    said = f"{unit.engine_id} {unit.serial}"
-    _keep(session, f"unit/{unit.id}", [("unit", "/log", unit.name, said)])
+    said = f"{unit.engine_id} {unit.serial} {unit.letters}"
+    _keep(session, f"unit/{unit.id}", [("unit", f"/units/{unit.id}", unit.name, said)])
 
 
 def _keep(session: Session, owner: str, rows: Iterable[tuple[str, str, str, str]]) -> None:

@@ -86,6 +86,7 @@ class ProcedureRow(Base):
     edits: Mapped[Json]
     departures: Mapped[Json] = mapped_column(default=dict, server_default="{}")
     version: Mapped[int] = mapped_column(default=1)
+    review: Mapped[str] = mapped_column(String(200), default="")
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())
     editions: Mapped[list["EditionRow"]] = relationship(
@@ -237,6 +238,9 @@ class UnitRow(Base):
     variant: Mapped[str] = mapped_column(String(48))
     serial: Mapped[str] = mapped_column(String(60))
     meter: Mapped[str] = mapped_column(String(20))
+    letters: Mapped[str] = mapped_column(String(40), default="")
+    year: Mapped[int | None]
+    told_by: Mapped[str] = mapped_column(String(200), default="")
 
 
 class RunRow(Base):

@@ -23,19 +23,22 @@ from eldrim.web.context import SignInNeededError, render, swaps
 from eldrim.web.crib.routes import router as crib
 from eldrim.web.engines.routes import router as engines
 from eldrim.web.figures.routes import router as figures
+from eldrim.web.figures.variants import router as variants
 from eldrim.web.log.routes import router as log
 from eldrim.web.procedures.editing import router as editing
 from eldrim.web.procedures.photos import router as photos
 from eldrim.web.procedures.routes import router as procedures
+from eldrim.web.procedures.touched import router as touched
 from eldrim.web.rules.routes import router as rules
 from eldrim.web.search.routes import router as search
 from eldrim.web.security import BodyLimit, Headers
 from eldrim.web.sums.routes import router as sums
+from eldrim.web.takein.routes import router as takein
+from eldrim.web.units.routes import router as units
 
 AREAS = (
-    account, teardown, capture, engines, figures, crib, procedures, editing, photos,
-    rules, bay, log, search, sums,
-    api,
+    account, teardown, capture, engines, figures, variants, crib, touched, procedures, editing,
+    photos, rules, bay, log, units, takein, search, sums, api,
 )  # fmt: skip
 TITLES = {
     403: "Not yours to do",

@@ -28,7 +28,11 @@ templates = Environment(
     lstrip_blocks=True,
 )
 templates.filters.update(
-    svg=Markup, minutes=filters.minutes, when=filters.when, number=filters.number
+    svg=Markup,
+    minutes=filters.minutes,
+    when=filters.when,
+    number=filters.number,
+    day=filters.day,
 )
 templates.globals.update(new_id=filters.new_id)
 

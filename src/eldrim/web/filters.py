@@ -32,3 +32,8 @@ def today() -> date:
 def new_id() -> str:
     """An id for an entry where the page has no script to make one."""
     return str(uuid4())
+
+
+def day(value: date) -> str:
+    """A day as people write it."""
+    return value.strftime("%-d %b %Y")

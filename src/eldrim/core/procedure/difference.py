@@ -3,10 +3,13 @@
 import re
 
 from eldrim.core.frozen import Frozen
-from eldrim.core.procedure.model import Plan, Step
+from eldrim.core.procedure.model import Plan, Reading, Step
+from eldrim.core.procedure.photos import Photo
+from eldrim.core.quantity import format_number
 
 FIELDS = (("text", "wording"), ("detail", "how"), ("tools", "tools"), ("minutes", "minutes"),
-          ("checks", "checks"), ("readings", "readings"), ("cautions", "cautions"))  # fmt: skip
+          ("checks", "checks"), ("readings", "readings"), ("cautions", "cautions"),
+          ("note", "note"), ("hold", "hold point"), ("photos", "photos"))  # fmt: skip
 
 
 # What they list is compared on its own: tools and parts.
@@ -62,10 +65,12 @@ def difference(before: Plan, after: Plan) -> Difference:
 
 
 def _changes(old: Step, new: Step) -> list[Change]:
+    # The sheet's revision stands on the first step: a new one alone changes nothing to be done.
+    fields = [f for f in FIELDS if (new.key, f[0]) != ("ready/unit", "detail")]
     found = [
         Change(step=new.key, text=new.text, what=what, before=_said(getattr(old, field)),
                after=_said(getattr(new, field)), hole=new.hole or "")
-        for field, what in FIELDS
+        for field, what in fields
         if getattr(old, field) != getattr(new, field)
     ]  # fmt: skip
     return found + _figure_changes(old, new)
@@ -114,9 +119,19 @@ def _figures(step: Step) -> list[str]:
 
 
 def _said(value: object) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, tuple) and value and isinstance(value[0], Photo):
+        return "; ".join(f"{p.caption or 'photo'}, {len(p.marks)} marked" for p in value)
     if isinstance(value, tuple):
-        return "; ".join(getattr(v, "text", getattr(v, "label", str(v))) for v in value)
+        return "; ".join(_limits(v) if isinstance(v, Reading) else getattr(v, "text", str(v))
+                         for v in value)  # fmt: skip
     return f"{value:g} min" if isinstance(value, float) else str(value)
+
+
+def _limits(reading: Reading) -> str:
+    ends = [format_number(v, 3) for v in (reading.low, reading.high) if v is not None]
+    return f"{reading.label} {' to '.join(ends)} {reading.unit}".strip()
 
 
 def _moved(old: list[str], new: list[str], steps: dict[str, Step]) -> tuple[str, ...]:

@@ -72,7 +72,7 @@ class Reading(Frozen):
 
     key: str
     label: str
-    kind: Literal["number", "choice", "text"]
+    kind: Literal["number", "choice", "text", "date"]
     unit: str = ""
     low: float | None = None
     high: float | None = None

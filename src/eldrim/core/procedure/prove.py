@@ -11,6 +11,12 @@ from eldrim.core.procedure.uncover import AIR_PARTS
 from eldrim.core.procedure.wording import listed, say, why
 from eldrim.core.tools.toolbox import clamp_questions
 
+NEXT_DUE = (
+    Reading(key="next_due", label="Next due, day", kind="date", required=False),
+    Reading(key="next_meter", label="Next due, meter", kind="number", required=False),
+    Reading(key="recheck", label="Re-check, day", kind="date", required=False),
+)
+
 
 def before_start(ctx: Context) -> list[Step]:
     """Return what must hold before the engine turns, derived from what was touched."""
@@ -56,7 +62,9 @@ def finish(ctx: Context) -> list[Step]:
         again.model_copy(
             update={"readings": (Reading(key="codes", label="Codes found", kind="text"),)}
         ),
-        _plain("sign", "sign", set(), _last_word(ctx), "sign"),
+        _plain("sign", "sign", set(), _last_word(ctx), "sign").model_copy(
+            update={"readings": NEXT_DUE}
+        ),
     ]
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
+from datetime import date
 from uuid import UUID
 
 from eldrim.core.errors import RunError
@@ -114,6 +115,8 @@ def _admit_value(step: Step, entry: Entry) -> None:
         raise RunError(f"{reading.label}: nothing was entered")
     elif reading.choices and entry.value not in reading.choices:
         raise RunError(f"{reading.label}: choose one of the list")
+    elif reading.kind == "date" and not _is_day(entry.value):
+        raise RunError(f"{reading.label}: '{entry.value}' is no day; write it as 2027-05-31")
     verdict = judge(reading, entry.value)
     if entry.kind is K.READING and verdict:
         raise RunError(verdict)
@@ -121,6 +124,14 @@ def _admit_value(step: Step, entry: Entry) -> None:
         raise RunError(f"{reading.label} is inside its window; record it as it is")
     if entry.kind is K.DEVIATION and not entry.reason:
         raise RunError("a value outside its window needs a reason")
+
+
+def _is_day(text: str) -> bool:
+    try:
+        date.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
 
 
 def judge(reading: Reading, value: float | str | None) -> str:

@@ -1,18 +1,16 @@
-"""Engines: the list, a file coming in, and the plan where a job is chosen."""
+"""Engines: the list, and the plan where a job is chosen."""
 
 from typing import Annotated
 
-from fastapi import APIRouter, File, Query, Request, UploadFile
-from fastapi.responses import RedirectResponse, Response
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import Response
 
 from eldrim.core.engine import Engine
-from eldrim.core.errors import Problem, ProblemsError
 from eldrim.drawing import engine_plan
-from eldrim.exchange.engine_file import MAX_BYTES, read_engine, write_engine
+from eldrim.exchange.engine_file import write_engine
 from eldrim.store import drafts, library
 from eldrim.store import rules as rules_store
-from eldrim.store.errors import ConflictError
-from eldrim.web.context import Db, SignedIn, Trainer, render, swaps, tools_today
+from eldrim.web.context import Db, SignedIn, render, swaps, tools_today
 from eldrim.web.engines.page import PlanPage, Question
 
 router = APIRouter(include_in_schema=False)
@@ -29,30 +27,7 @@ def index(request: Request, db: Db, _: SignedIn) -> Response:
         "engines/index.html.jinja",
         engines=found,
         pictures=pictures,
-        problems=[],
-        name="",
         drafts=drafts.open_drafts(db),
-    )
-
-
-@router.post("/engines")
-def upload(
-    request: Request, db: Db, signed_in: Trainer, file: Annotated[UploadFile, File()]
-) -> Response:
-    """Take in an engine file, or say everything that is wrong with it and take in nothing."""
-    try:
-        engine = read_engine(file.file.read(MAX_BYTES + 1))
-        library.save_sheet(db, engine, signed_in.name)
-    except ProblemsError as error:
-        return _refused(request, error.problems, file.filename or "")
-    except ConflictError as error:
-        return _refused(request, [Problem("revision", str(error))], file.filename or "")
-    return RedirectResponse(f"/engines/{engine.id}", 303)
-
-
-def _refused(request: Request, problems: list[Problem], name: str) -> Response:
-    return render(
-        request, "engines/refused.html.jinja", status=422, problems=problems, name=name[:120]
     )
 
 

@@ -5,6 +5,7 @@ from functools import cached_property
 
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import Figure, Plug
+from eldrim.core.engine.variants import differences
 from eldrim.core.figures.listing import Row, spec_rows
 from eldrim.core.figures.sheet import compounded, plug_of, source_text
 from eldrim.core.figures.slips import Held
@@ -44,6 +45,11 @@ class SpecPage:
     def rows(self) -> tuple[Row, ...]:
         """The lines of the sheet."""
         return spec_rows(self.engine, self.variant, self.rules)
+
+    @property
+    def differs(self) -> dict[str, tuple[str, ...]]:
+        """What each variant states otherwise."""
+        return differences(self.engine)
 
     @property
     def told_by(self) -> str:

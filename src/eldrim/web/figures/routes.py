@@ -66,11 +66,17 @@ def look(request: Request, db: Db, _: Writer, engine_id: str, form: Fields) -> R
 @router.post("/engines/{engine_id}/figures")
 def state(request: Request, db: Db, signed_in: Trainer, engine_id: str, form: Fields) -> Response:
     """State a figure. What is out of its band is held until a reading is picked or confirmed."""
-    engine = _current(db, engine_id, form)
     key, variant = _text(form, "key"), _text(form, "variant")
     typed = _text(form, "picked") or _text(form, "value")
     fields = {k: str(v)[:LONGEST] for k, v in form.items() if isinstance(v, str)}
     index = int(fields["index"]) if fields.get("index", "").isdigit() else None
+    try:
+        engine = _current(db, engine_id, form)
+    except ConflictError as error:
+        # Kept beside theirs, the two are two sources, to be settled like any two.
+        beside = f"{error} Yours is here still: kept, it stands beside theirs until one is settled."
+        typing = Typing(key, None, fields, problem=beside)
+        return _page(request, db, library.sheet(db, engine_id), variant, typing)
     try:
         found = _examined(engine, key, variant, typed)
         if isinstance(found, Held) and not _text(form, "confirmed"):
@@ -106,7 +112,7 @@ def identify(
     request: Request, db: Db, signed_in: Trainer, engine_id: str, form: Fields
 ) -> Response:
     """Describe the plug of a variant; lengths out of their band are held like any figure."""
-    engine = _current(db, engine_id, form)
+    engine = _current(db, engine_id, form, "plug")
     variant = _text(form, "variant")
     fields = {n: _text(form, n) for n in PLUG_FIELDS}
     try:
@@ -182,15 +188,27 @@ def _source(engine: Engine, form: FormData) -> tuple[Engine, str]:
     return put_source(engine, key, source), key
 
 
-def _current(db: Session, engine_id: str, form: FormData) -> Engine:
-    """The sheet, if it is still the one the form was made from."""
-    engine = library.sheet(db, engine_id)
-    if str(engine.revision) != _text(form, "revision"):
+def _current(db: Session, engine_id: str, form: FormData, what: str = "") -> Engine:
+    """The sheet as it stands, whatever others changed elsewhere on it since the form was made.
+
+    Raises :class:`ConflictError` when what the form is about (a figure's key, or ``plug``) is
+    not what it was.
+    """
+    engine, text = library.sheet(db, engine_id), _text(form, "revision")
+    was = library.sheet(db, engine_id, int(text)) if text.isdigit() else None
+    key, variant = what or _text(form, "key"), _text(form, "variant")
+    if was is None or _stated_of(was, key, variant) != _stated_of(engine, key, variant):
+        said = _stated_of(engine, key, variant)
+        now = "; ".join(str(f.value) if isinstance(f, Figure) else f.part_number for f in said)
         raise ConflictError(
-            f"The sheet is at revision {engine.revision} now; yours was {_text(form, 'revision')}. "
-            "Nothing was overwritten. Go back, copy what you typed, and load the sheet again."
+            f"Somebody else changed this meanwhile; it is {now or 'gone'} now, at revision "
+            f"{engine.revision}. Nothing was overwritten."
         )
     return engine
+
+
+def _stated_of(engine: Engine, key: str, variant: str) -> tuple[Figure | Plug, ...]:
+    return (plug_of(engine, variant),) if key == "plug" else engine.figures.get(key, ())
 
 
 def _back(engine_id: str, form: FormData) -> Response:

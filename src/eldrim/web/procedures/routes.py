@@ -1,5 +1,6 @@
 """Procedures: made from a job, edited in place, released as editions."""
 
+from base64 import b64encode
 from typing import Annotated, Literal
 from uuid import UUID
 
@@ -10,8 +11,7 @@ from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work
 from eldrim.core.job import settle as settle_job
 from eldrim.core.procedure.compile import plan as compile_plan
-from eldrim.core.procedure.difference import difference
-from eldrim.core.procedure.edits import apply_edits
+from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.entries import Role
 from eldrim.drawing import tool_roll
@@ -56,23 +56,6 @@ def create(
     compile_plan(sheet, job, rules_store.in_force(db), tools_today(db))
     key = library.add_procedure(db, sheet, job, signed_in.name)
     return RedirectResponse(f"/procedures/{key}", 303)
-
-
-@router.get("/changed-underneath")
-def touched(request: Request, db: Db, _: SignedIn) -> Response:
-    """The released procedures that would come out otherwise today, and what would change."""
-    found = []
-    for edition in library.newest_editions(db):
-        released = library.plan_of(edition)
-        if _ground(db, released) == (released.revision, released.rules_version,
-                                     released.crib_version):  # fmt: skip
-            continue
-        row = edition.procedure
-        now = apply_edits(compiled(db, row), library.edits_of(row))
-        changes = difference(released, now)
-        if not changes.empty:
-            found.append((row, edition, changes))
-    return render(request, "procedures/touched.html.jinja", touched=found)
 
 
 @router.get("/procedures/{key}")
@@ -139,12 +122,6 @@ def withdraw(
     return RedirectResponse(f"/editions/{key}", 303)
 
 
-def _ground(db: Db, plan: Plan) -> tuple[int, int, int]:
-    """The revision of the sheet, the rules and the crib a plan would be made on today."""
-    sheet = library.sheet(db, plan.engine)
-    return (sheet.revision, rules_store.in_force(db).version, tools_today(db).version)
-
-
 def _releasable(plan: Plan, accepted: str) -> None:
     """Raise :class:`ProblemsError` while something bars the release, or nobody accepted it."""
     barring = [Problem(p.key, p.text, "settle it first") for p in plan.open_points if p.bars]
@@ -189,12 +166,39 @@ def edition_file(
     made = library.plan_of(row)
     name = f"{made.engine}-{row.number}.{form}"
     if form == "json":
-        return _file(files.write_json(made).encode(), "application/json", name)
+        edits = files.EDITS.validate_python(row.edits)
+        return _file(_whole(db, made, edits), "application/json", name)
     if form == "md":
         return _file(files.markdown(made, f"Edition {row.number}").encode(), "text/markdown", name)
     writers = {"steps.csv": files.steps_csv, "tools.csv": files.tools_csv,
                "parts.csv": files.parts_csv}  # fmt: skip
     return _file(writers[form](made).encode(), "text/csv; charset=utf-8", name)
+
+
+@router.get("/procedures/{key}/procedure.json")
+def draft_file(db: Db, _: SignedIn, key: UUID) -> Response:
+    """The draft whole, to be taken in elsewhere."""
+    row = library.procedure(db, key)
+    edits = library.edits_of(row)
+    made = apply_edits(compiled(db, row), edits)
+    return _file(_whole(db, made, edits), "application/json", f"{made.engine}-draft.json")
+
+
+@router.get("/procedures/{key}/steps.csv")
+def draft_steps(db: Db, _: SignedIn, key: UUID) -> Response:
+    """The draft's steps as a table, to be changed and taken in again."""
+    row = library.procedure(db, key)
+    made = apply_edits(compiled(db, row), library.edits_of(row))
+    name = f"{made.engine}-draft.steps.csv"
+    return _file(files.steps_csv(made).encode(), "text/csv; charset=utf-8", name)
+
+
+def _whole(db: Db, made: Plan, edits: dict[str, Edit]) -> bytes:
+    named = {p.image for e in edits.values() for p in e.photos}
+    photos = {d: b64encode(images.image(db, d).data) for d in sorted(named)}
+    file = files.ProcedureFile(job=made.job, departures=made.departures, edits=edits, plan=made,
+                               photos=photos)  # fmt: skip
+    return files.write_json(file).encode()
 
 
 def _file(data: bytes, kind: str, name: str) -> Response:

@@ -5,7 +5,7 @@
 const KEPT_DAYS = 14;
 
 function keepKey(form) {
-  return `eldrim:${document.body.dataset.user}:${location.pathname}:${form.getAttribute("action")}`;
+  return `eldrim:${document.body.dataset.user}:${form.getAttribute("action")}:${form.dataset.keep}`;
 }
 
 function keepable(form) {

@@ -35,11 +35,15 @@ def upgrade() -> None:
         sa.Column("by", sa.String(40), nullable=False),
         sa.Column("at", TIME, server_default=sa.func.now(), nullable=False),
     )
+    op.add_column(
+        "procedures", sa.Column("review", sa.String(200), server_default="", nullable=False)
+    )
     op.add_column("editions", sa.Column("edits", sa.JSON, server_default="{}", nullable=False))
 
 
 def downgrade() -> None:
     """Forget them."""
     op.drop_column("editions", "edits")
+    op.drop_column("procedures", "review")
     op.drop_table("take_ins")
     op.drop_table("images")

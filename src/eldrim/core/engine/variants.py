@@ -1,0 +1,170 @@
+"""Which variant of an engine a unit has: told by serial, engine letters and year, never guessed."""
+
+import re
+from dataclasses import dataclass
+
+from eldrim.core.engine.model import Engine, Figure, Plug, Variant
+from eldrim.core.errors import EngineError, Problem
+
+
+@dataclass(frozen=True)
+class Plate:
+    """What stands on a unit's plate; what is not known is empty."""
+
+    serial: str = ""
+    letters: str = ""
+    year: int | None = None
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a plate says of one variant: ``against`` it, or what it leaves ``open``."""
+
+    variant: str
+    against: tuple[str, ...] = ()
+    open: tuple[str, ...] = ()
+
+
+def told(engine: Engine, plate: Plate) -> tuple[Told, ...]:
+    """For each variant, what on the plate speaks against it and what the plate does not say."""
+    return tuple(_told(key, v, plate) for key, v in engine.variants.items())
+
+
+def candidates(engine: Engine, plate: Plate) -> tuple[str, ...]:
+    """The variants nothing on the plate speaks against. One: that is it; else a person is asked."""
+    return tuple(t.variant for t in told(engine, plate) if not t.against)
+
+
+def serial_number(serial: str) -> int | None:
+    """The counting part of a serial: its last run of digits; None where there is none."""
+    runs = re.findall(r"\d+", serial)
+    return int(runs[-1]) if runs else None
+
+
+def _told(key: str, variant: Variant, plate: Plate) -> Told:
+    against, unsaid = [], []
+    for wrong, missing in (
+        _serial(variant, plate),
+        _letters(variant, plate),
+        _year(variant, plate),
+    ):
+        against += [wrong] if wrong else []
+        unsaid += [missing] if missing else []
+    return Told(key, tuple(against), tuple(unsaid))
+
+
+def _serial(variant: Variant, plate: Plate) -> tuple[str, str]:
+    low, high = variant.serial_from, variant.serial_to
+    if low is None and high is None:
+        return "", ""
+    number = serial_number(plate.serial)
+    if number is None:
+        return "", "serial"
+    if low is not None and number < low:
+        return f"serial {number} is before {low}", ""
+    if high is not None and number > high:
+        return f"serial {number} is after {high}", ""
+    return "", ""
+
+
+def _letters(variant: Variant, plate: Plate) -> tuple[str, str]:
+    if not variant.letters:
+        return "", ""
+    said = _folded(plate.letters) or _folded(plate.serial).rstrip("0123456789")
+    if not said:
+        return "", "engine letters"
+    if any(said.startswith(_folded(each)) for each in variant.letters):
+        return "", ""
+    return f"engine letters {said} are not {' or '.join(variant.letters)}", ""
+
+
+def _year(variant: Variant, plate: Plate) -> tuple[str, str]:
+    if variant.years is None:
+        return "", ""
+    if plate.year is None:
+        return "", "year"
+    first, last = variant.years
+    return ("" if first <= plate.year <= last else f"{plate.year} is not {first} to {last}"), ""
+
+
+def _folded(text: str) -> str:
+    return "".join(c for c in text.upper() if c.isalnum())
+
+
+def put_variant(engine: Engine, key: str, variant: Variant, like: str = "") -> Engine:
+    """State a variant. A new one starts with everything that is stated for ``like``."""
+    variants = {**engine.variants, key: variant}
+    changes: dict[str, object] = {"variants": variants, "revision": engine.revision + 1}
+    if key not in engine.variants:
+        if like not in engine.variants:
+            fix = f"start from one of {', '.join(engine.variants)}"
+            raise EngineError([Problem("like", "a new variant starts from a known one", fix)])
+        changes |= _also_for(engine, key, like)
+    return engine.model_copy(update=changes)
+
+
+def _also_for(engine: Engine, key: str, like: str) -> dict[str, object]:
+    def more(variants: tuple[str, ...]) -> dict[str, object]:
+        return {"variants": (*variants, key) if like in variants else variants}
+
+    return {
+        "figures": {k: tuple(f.model_copy(update=more(f.variants)) for f in stated)
+                    for k, stated in engine.figures.items()},
+        "plugs": tuple(p.model_copy(update=more(p.variants)) for p in engine.plugs),
+        "coils": tuple(c.model_copy(update=more(c.variants)) for c in engine.coils),
+        "leads": tuple(c.model_copy(update=more(c.variants)) for c in engine.leads),
+        "parts": {k: p.model_copy(update=more(p.variants)) for k, p in engine.parts.items()},
+    }  # fmt: skip
+
+
+def differences(engine: Engine) -> dict[str, tuple[str, ...]]:
+    """For each variant, what is stated for it and not for all: in words, figures first."""
+    every: list[tuple[tuple[str, ...], str]] = []
+    for key, stated in engine.figures.items():
+        every += [(f.variants, _said(key, f)) for f in stated]
+    every += [(p.variants, _plug(p)) for p in engine.plugs]
+    every += [(c.variants, f"coil {c.part_number}") for c in engine.coils]
+    every += [(c.variants, f"lead {c.part_number}") for c in engine.leads]
+    every += [(p.variants, p.name.lower()) for p in engine.parts.values()]
+    return {key: tuple(words for variants, words in every if key in variants)
+            for key in engine.variants}  # fmt: skip
+
+
+def _said(key: str, figure: Figure) -> str:
+    return f"{key.replace('-', ' ')} {figure.value}"
+
+
+def _plug(plug: Plug) -> str:
+    return f"plug {plug.part_number}, heat range {plug.heat_range}"
+
+
+def drop_variant(engine: Engine, key: str) -> Engine:
+    """Take a variant off the sheet, with all that was stated for it alone."""
+    if key not in engine.variants or len(engine.variants) < 2:
+        said = "is the only variant, or not there"
+        raise EngineError([Problem(f"variants.{key}", said, "an engine keeps one")])
+
+    def without(variants: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(v for v in variants if v != key)
+
+    def kept(variants: tuple[str, ...]) -> bool:
+        return not variants or bool(without(variants))
+
+    changes: dict[str, object] = {
+        "variants": {k: v for k, v in engine.variants.items() if k != key},
+        "revision": engine.revision + 1,
+        "figures": {
+            k: rest
+            for k, stated in engine.figures.items()
+            if (rest := tuple(f.model_copy(update={"variants": without(f.variants)})
+                              for f in stated if kept(f.variants)))
+        },
+        "parts": {k: p.model_copy(update={"variants": without(p.variants)})
+                  for k, p in engine.parts.items() if kept(p.variants)},
+    }  # fmt: skip
+    for name in ("plugs", "coils", "leads"):
+        changes[name] = tuple(
+            x.model_copy(update={"variants": without(x.variants)})
+            for x in getattr(engine, name) if kept(x.variants)
+        )  # fmt: skip
+    return engine.model_copy(update=changes)

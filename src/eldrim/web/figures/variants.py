@@ -1,0 +1,87 @@
+"""The variants of an engine: how each is told, and what it states otherwise."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Form
+from fastapi.responses import RedirectResponse, Response
+from pydantic import ValidationError
+
+from eldrim.core.capture.edits import free_key
+from eldrim.core.engine import Engine, require_consistent
+from eldrim.core.engine.model import Variant
+from eldrim.core.engine.variants import drop_variant, put_variant
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.store import library
+from eldrim.store.errors import ConflictError
+from eldrim.web.context import Db, Trainer
+
+router = APIRouter(include_in_schema=False)
+Short = Annotated[str, Form(max_length=120)]
+
+
+@router.post("/engines/{engine_id}/variants")
+def state(
+    db: Db,
+    signed_in: Trainer,
+    engine_id: str,
+    revision: Annotated[int, Form()],
+    name: Short,
+    key: Short = "",
+    like: Short = "",
+    serial_from: Short = "",
+    serial_to: Short = "",
+    letters: Short = "",
+    year_from: Short = "",
+    year_to: Short = "",
+) -> Response:
+    """State a variant, or a new one that starts as another is."""
+    sheet = _current(db, engine_id, revision, key)
+    years = (_number("years", year_from), _number("years", year_to))
+    if (years[0] is None) != (years[1] is None):
+        raise ProblemsError([Problem("years", "one end is missing", "say first and last year")])
+    try:
+        made = Variant.model_validate(
+            {"name": name, "serial_from": _number("serial", serial_from),
+             "serial_to": _number("serial", serial_to),
+             "letters": tuple(w.strip() for w in letters.split(",") if w.strip()),
+             "years": None if years[0] is None else years}
+        )  # fmt: skip
+    except ValidationError as error:
+        raise ProblemsError([Problem(str(e["loc"][0]), e["msg"], "") for e in error.errors()]) \
+            from error  # fmt: skip
+    key = key or free_key(name, tuple(sheet.variants))
+    library.save_sheet(db, require_consistent(put_variant(sheet, key, made, like)), signed_in.name)
+    return RedirectResponse(f"/engines/{engine_id}/figures?variant={key}#variants", 303)
+
+
+@router.post("/engines/{engine_id}/variants/away")
+def away(
+    db: Db, signed_in: Trainer, engine_id: str, revision: Annotated[int, Form()], key: Short
+) -> Response:
+    """Take a variant off the sheet with what is stated for it alone; the revision before keeps it.
+
+    Refused while a unit has it.
+    """
+    sheet = _current(db, engine_id, revision, key)
+    using = [u.name for u in library.units(db) if (u.engine_id, u.variant) == (engine_id, key)]
+    if using:
+        fix = "give them another variant first"
+        raise ProblemsError([Problem("variant", f"{', '.join(using)} has it", fix)])
+    library.save_sheet(db, require_consistent(drop_variant(sheet, key)), signed_in.name)
+    return RedirectResponse(f"/engines/{engine_id}/figures#variants", 303)
+
+
+def _current(db: Db, engine_id: str, revision: int, key: str) -> Engine:
+    """The sheet, if this variant is still what the form was made from."""
+    sheet, was = library.sheet(db, engine_id), library.sheet(db, engine_id, revision)
+    if sheet.variants.get(key) != was.variants.get(key):
+        raise ConflictError("Somebody else changed this variant meanwhile. Load the page again.")
+    return sheet
+
+
+def _number(name: str, text: str) -> int | None:
+    if not text.strip():
+        return None
+    if not text.strip().isdigit():
+        raise ProblemsError([Problem(name, f"'{text}' is no number", "digits only")])
+    return int(text)

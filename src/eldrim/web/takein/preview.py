@@ -1,0 +1,163 @@
+"""What a file would change here: worked out before, and again when it is taken in."""
+
+from dataclasses import dataclass, field
+from io import BytesIO
+from uuid import UUID
+
+from PIL import Image
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from eldrim.core.engine import Engine
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.job import settle
+from eldrim.core.procedure.difference import Difference, difference
+from eldrim.core.procedure.edits import Edit, apply_edits, orphans
+from eldrim.exchange.engine_file import changes, read_engine
+from eldrim.exchange.procedure_files import FORMAT, ProcedureFile, read_json, read_steps_csv
+from eldrim.store import images, library
+from eldrim.store.errors import NotFoundError
+from eldrim.store.tables import ProcedureRow, TakeInRow
+from eldrim.web.context import Db
+from eldrim.web.procedures.document import compiled
+
+MOST_LINES = 300
+
+
+@dataclass(frozen=True)
+class Preview:
+    """What is new or changed, in words and as differences. ``elsewhere`` compares with the file."""
+
+    title: str
+    new: bool
+    lines: list[tuple[str, str, str]] = field(default_factory=list)
+    steps: Difference | None = None
+    elsewhere: Difference | None = None
+    lost: dict[str, Edit] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
+
+    @property
+    def empty(self) -> bool:
+        """Whether taking it in would change nothing."""
+        return not (self.new or self.lines or (self.steps and not self.steps.empty))
+
+
+def kind_of(name: str, data: bytes) -> str:
+    """What a file is, by what is in it: ``procedure``, ``steps`` or ``engine``."""
+    if FORMAT.encode() in data:
+        return "procedure"
+    return "steps" if name.lower().endswith(".csv") else "engine"
+
+
+def preview(db: Db, held: TakeInRow) -> Preview:
+    """What a held file would change. Raises :class:`ProblemsError` for what cannot be taken in."""
+    kind, _, about = held.about.partition("/")
+    if kind == "engine":
+        return _engine(db, read_engine(held.data))
+    if kind == "procedure":
+        return _procedure(db, read_json(held.data))
+    return _steps(db, library.procedure(db, UUID(about)), held.data)
+
+
+def take_in(db: Db, held: TakeInRow, by: str) -> str:
+    """Take all of a held file in, in the request's one transaction; the address of what it is."""
+    kind, _, about = held.about.partition("/")
+    if kind == "engine":
+        engine = read_engine(held.data)
+        before = _known(db, engine.id)
+        kept = engine.model_copy(update={"revision": before.revision + 1}) if before else engine
+        library.save_sheet(db, kept, by)
+        return f"/engines/{engine.id}"
+    if kind == "steps":
+        row = library.procedure(db, UUID(about))
+        library.replace_draft(db, row.id, _steps_edits(db, row, held.data), None)
+        return f"/procedures/{row.id}"
+    file = read_json(held.data)
+    for data in file.photos.values():
+        with Image.open(BytesIO(data), formats=("JPEG",)) as photo:
+            images.keep(db, data, photo.size, by)
+    found = _same_job(db, file)
+    key = found.id if found else library.add_procedure(db, _sheet(db, file), file.job, by)
+    library.replace_draft(db, key, file.edits, file.departures)
+    return f"/procedures/{key}"
+
+
+def _known(db: Session, engine_id: str) -> Engine | None:
+    try:
+        return library.sheet(db, engine_id)
+    except NotFoundError:
+        return None
+
+
+def _engine(db: Session, engine: Engine) -> Preview:
+    before = _known(db, engine.id)
+    lines = changes(before, engine) if before else []
+    notes = []
+    if before:
+        notes.append(f"It becomes revision {before.revision + 1}; the file says "
+                     f"{engine.revision}.")  # fmt: skip
+    if len(lines) > MOST_LINES:
+        notes.append(f"{len(lines) - MOST_LINES} more lines differ.")
+    return Preview(engine.title, before is None, lines[:MOST_LINES], notes=tuple(notes))
+
+
+def _sheet(db: Session, file: ProcedureFile) -> Engine:
+    sheet = _known(db, file.plan.engine)
+    if sheet is None:
+        fix = "take in its engine file first"
+        said = f"there is no engine '{file.plan.engine}' here"
+        raise ProblemsError([Problem("plan.engine", said, fix)])
+    settle(file.job, sheet)
+    return sheet
+
+
+def _same_job(db: Session, file: ProcedureFile) -> ProcedureRow | None:
+    """The procedure here for the same job on the same engine, the oldest if there are several."""
+    rows = db.scalars(
+        select(ProcedureRow).where(ProcedureRow.engine_id == file.plan.engine)
+        .order_by(ProcedureRow.at)
+    )  # fmt: skip
+    job = file.job.model_dump(mode="json")
+    return next((r for r in rows if r.job == job), None)
+
+
+def _procedure(db: Db, file: ProcedureFile) -> Preview:
+    _photos(file)
+    sheet, found = _sheet(db, file), _same_job(db, file)
+    row = ProcedureRow(
+        engine_id=sheet.id, job=file.job.model_dump(mode="json"), edits={},
+        departures={k: d.model_dump(mode="json") for k, d in file.departures.items()},
+    )  # fmt: skip
+    computed = compiled(db, row)
+    made = apply_edits(computed, file.edits)
+    before = apply_edits(compiled(db, found), library.edits_of(found)) if found else None
+    notes = (f"{len(file.photos)} photos come with it.",) if file.photos else ()
+    return Preview(
+        f"{file.plan.title}, {sheet.title}", found is None,
+        steps=difference(before, made) if before else None,
+        elsewhere=difference(file.plan, made), lost=orphans(computed, file.edits), notes=notes,
+    )  # fmt: skip
+
+
+def _photos(file: ProcedureFile) -> None:
+    for digest, data in file.photos.items():
+        try:
+            with Image.open(BytesIO(data), formats=("JPEG",)) as photo:
+                photo.verify()
+        except (OSError, SyntaxError, Image.DecompressionBombError) as error:
+            raise ProblemsError(
+                [Problem(f"photos.{digest[:12]}", "is no JPEG", "write the file out again")]
+            ) from error
+
+
+def _steps_edits(db: Db, row: ProcedureRow, data: bytes) -> dict[str, Edit]:
+    computed, edits = compiled(db, row), library.edits_of(row)
+    return read_steps_csv(data, computed, apply_edits(computed, edits), edits)
+
+
+def _steps(db: Db, row: ProcedureRow, data: bytes) -> Preview:
+    computed, edits = compiled(db, row), library.edits_of(row)
+    before = apply_edits(computed, edits)
+    after = apply_edits(computed, read_steps_csv(data, computed, before, edits))
+    notes = ("Wording, notes and hold points are read; everything else is computed.",)
+    return Preview(row.title, False, steps=difference(before, after), notes=notes)

@@ -1,0 +1,84 @@
+"""The draft as a trainer works in it: a closed window or a colleague loses nothing typed."""
+
+import io
+
+import pytest
+from PIL import Image
+from playwright.sync_api import Locator, Page, expect
+
+from tests.browser.conftest import People
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+STEP = "li[id='ready/battery']"
+
+
+def draft(page: Page) -> str:
+    """Make a procedure and return its address."""
+    page.goto("/engines/marlet-34-v6?c=4&work=coil&work=plug")
+    page.get_by_role("button", name="Make the procedure").click()
+    page.wait_for_url("**/procedures/**")
+    return page.url
+
+
+def opened(page: Page) -> Locator:
+    """The step with its forms open."""
+    found = page.locator(STEP)
+    button = found.get_by_role("button", name="Change this step")
+    if button.get_attribute("aria-expanded") != "true":
+        button.click()
+    return found
+
+
+def test_what_was_typed_is_back_after_the_window_was_closed(person: People) -> None:
+    """In the same browser; and forgotten once it was kept."""
+    page = person("trainer")
+    address = draft(page)
+    opened(page).get_by_label("Note").fill("Lamps off first")
+    again = page.context.new_page()
+    page.close()
+    again.goto(address)
+    step = again.locator(STEP)
+    expect(step.get_by_role("status")).to_contain_text("It is back")
+    expect(step.get_by_label("Note")).to_have_value("Lamps off first")
+    step.get_by_role("button", name="Keep", exact=True).first.click()
+    expect(again.locator(f"{STEP} .note")).to_have_text("Lamps off first")
+    again.reload()
+    expect(again.locator(STEP).get_by_role("status")).to_have_count(0)
+
+
+def test_two_at_one_step_settle_it_and_neither_is_overwritten(person: People) -> None:
+    """The second is shown both, and keeps both notes."""
+    one, other = person("trainer"), person("trainer")
+    address = draft(one)
+    other.goto(address)
+    for page, note in ((one, "Lamps off."), (other, "Charger off.")):
+        step = opened(page)
+        step.get_by_label("Note").fill(note)
+        if page is other:
+            step.get_by_label("Hold point").check()
+        step.get_by_role("button", name="Keep", exact=True).first.click()
+    expect(other.get_by_role("heading", level=1)).to_have_text("Both of you changed this step")
+    other.get_by_label("Both:").check()
+    other.get_by_role("button", name="Keep it so").click()
+    expect(other.locator(f"{STEP} .note")).to_have_text("Lamps off. Charger off.")
+    expect(other.locator(STEP)).to_contain_text("hold point")
+
+
+def test_a_photo_is_marked_with_a_click(person: People) -> None:
+    """Where it was clicked, with what was said."""
+    page = person("trainer")
+    draft(page)
+    made = io.BytesIO()
+    Image.new("RGB", (800, 400), (90, 90, 80)).save(made, "JPEG")
+    step = opened(page)
+    photo = {"name": "battery.jpg", "mimeType": "image/jpeg", "buffer": made.getvalue()}
+    step.get_by_label("A photo").set_input_files(photo)
+    step.get_by_role("button", name="Put it on").click()
+    drawn = opened(page).locator(".photo-pick svg")
+    box = drawn.bounding_box()
+    assert box is not None
+    drawn.click(position={"x": box["width"] / 4, "y": box["height"] / 2})
+    assert abs(float(step.get_by_label("across, %").input_value()) - 25) < 1
+    step.get_by_label("says").fill("Negative")
+    step.get_by_label("says").press("Enter")
+    expect(page.locator(f"{STEP} figcaption")).to_contain_text("Negative")
