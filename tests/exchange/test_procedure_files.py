@@ -59,7 +59,7 @@ def test_steps_tools_and_parts_are_tables() -> None:
 
 def test_markdown_has_cautions_where_they_act() -> None:
     """Step, then its caution, then the next step."""
-    text = files.markdown(MADE, "Edition 1")
+    text = files.markdown(MADE, 1)
     assert MADE.defers_to in text
     for step in MADE.steps:
         at = text.index(f"**{step.text}**")

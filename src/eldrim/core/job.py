@@ -8,7 +8,9 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.targets import Target
 from eldrim.core.errors import JobError, Problem
 from eldrim.core.frozen import Frozen
+from eldrim.core.language import Language, speaking
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.words import listed, say
 
 
 class Work(StrEnum):
@@ -30,14 +32,16 @@ class Job(Frozen):
     without_tools: tuple[str, ...] = Field(
         (), description="Special tools, or skills, the shop lacks."
     )
+    language: Language = Field("en", description="What the procedure is written in.")
 
     @property
     def title(self) -> str:
         """Say the job as people do: ``Plug and coil, holes 3 and 5``."""
-        work = " and ".join(w.value for w in sorted(set(self.work), reverse=True))
-        numbers = [str(c) for c in sorted(set(self.cylinders))]
-        listed = numbers[0] if len(numbers) == 1 else f"{', '.join(numbers[:-1])} and {numbers[-1]}"
-        return f"{work.capitalize()}, {'hole' if len(numbers) == 1 else 'holes'} {listed}"
+        with speaking(self.language):
+            work = listed([say(f"job.{w.value}") for w in sorted(set(self.work), reverse=True)])
+            numbers = [str(c) for c in sorted(set(self.cylinders))]
+            pattern = "job.hole" if len(numbers) == 1 else "job.holes"
+            return say(pattern, work=work[:1].upper() + work[1:], holes=listed(numbers))
 
 
 def settle(job: Job, engine: Engine) -> Job:

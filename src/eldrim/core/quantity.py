@@ -16,6 +16,7 @@ import pint
 from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
 
 from eldrim.core.errors import QuantityError
+from eldrim.core.language import decimal_mark
 
 
 class Dimension(StrEnum):
@@ -133,7 +134,8 @@ def format_number(value: float, decimals: int) -> str:
     """Print a number with at most ``decimals`` places and no trailing zeros."""
     text = f"{value:.{decimals}f}"
     text = text.rstrip("0").rstrip(".") if "." in text else text
-    return "0" if text == "-0" else text.replace("-", "−")
+    text = "0" if text == "-0" else text.replace("-", "−")
+    return text.replace(".", decimal_mark())
 
 
 @dataclass(frozen=True)

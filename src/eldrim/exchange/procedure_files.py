@@ -12,9 +12,12 @@ from pydantic import Base64Bytes, Field, TypeAdapter, ValidationError
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.frozen import Frozen
 from eldrim.core.job import Job
+from eldrim.core.language import speaking
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.model import Plan, Step, segments
+from eldrim.core.quantity import format_number
 from eldrim.core.rules.house import Departure
+from eldrim.core.words import say
 from eldrim.exchange.engine_file import path_text
 
 MAX_BYTES = 12_000_000
@@ -172,35 +175,45 @@ def _plain(cell: object) -> object:
     return f"'{cell}" if risky else cell
 
 
-def markdown(plan: Plan, edition: str) -> str:
-    """The procedure as Markdown, cautions where they act."""
-    lines = [f"# {plan.title}", "", f"{plan.engine_name}, {plan.variant_name}. {edition}. Sheet "
-             f"revision {plan.revision}, {plan.minutes:g} min planned.", "",
-             f"> {plan.defers_to}"]  # fmt: skip
-    lines += [f"\nLeft out: {o.text}. {o.reason}" for o in plan.left_out]
+def markdown(plan: Plan, edition: int) -> str:
+    """The procedure as Markdown in its own language, cautions where they act."""
+    with speaking(plan.job.language):
+        return _markdown(plan, say("doc.edition_of", number=edition))
+
+
+def _markdown(plan: Plan, edition: str) -> str:
+    sheet = f"{say('doc.sheet')} {say('doc.revision', number=plan.revision)}"
+    planned = f"{say('doc.planned')} {_minutes(plan.minutes)}"
+    lines = [f"# {plan.title}", "", f"{plan.engine_name}, {plan.variant_name}. {edition}. {sheet}, "
+             f"{planned}.", "", f"> {plan.defers_to}"]  # fmt: skip
+    lines += ["\n" + say("doc.left_out", text=o.text, reason=o.reason) for o in plan.left_out]
     number = 0
     for phase, steps in segments(plan):
-        lines += ["", f"## {phase.value}"]
+        lines += ["", f"## {say(f'phase.{phase.value}')}"]
         for step in steps:
             number += 1
-            lines += ["", f"{number}. **{step.text}** ({step.minutes:g} min)", *_bullets(step)]
-    lines += ["", "## Tools", "", *(f"- {i.name}" for i in plan.roll)]
-    lines += ["", "## Parts", "", *(f"- {p.quantity} × {p.name} {p.part_number}".rstrip()
-                                    for p in plan.parts)]  # fmt: skip
+            lines += ["", f"{number}. **{step.text}** ({_minutes(step.minutes)})", *_bullets(step)]
+    lines += ["", f"## {say('doc.tools', count=len(plan.roll))}", ""]
+    lines += [f"- {i.name}" for i in plan.roll]
+    lines += ["", f"## {say('doc.parts')}", ""]
+    lines += [f"- {p.quantity} × {p.name} {p.part_number}".rstrip() for p in plan.parts]
     return "\n".join(lines) + "\n"
 
 
+def _minutes(value: float) -> str:
+    return say("doc.minutes", minutes=format_number(value, 1))
+
+
 def _bullets(step: Step) -> list[str]:
-    said = [f"**Caution:** {c.text}" for c in step.cautions]
+    said = [f"**{say('doc.caution')}:** {c.text}" for c in step.cautions]
     said += [t for t in (step.detail, step.note) if t]
-    said += [f"With {' + '.join(step.tools)}"] if step.tools else []
-    for figure in step.figures:
-        dial = f"; set **{figure.setting.text}** on the {figure.setting.wrench}" \
-            if figure.setting else ""  # fmt: skip
-        said.append(f"{figure.name}: **{figure.printed}**{dial} ({figure.source})")
-    said += [f"write down: {r.label.lower()} {r.unit}".rstrip() for r in step.readings]
+    said += [say("doc.with", tools=" + ".join(step.tools))] if step.tools else []
+    for f in step.figures:
+        dial = say("doc.set", setting=f.setting.text, wrench=f.setting.wrench) if f.setting else ""
+        said.append(f"{f.name}: **{f.printed}**{f'; **{dial}**' if dial else ''} ({f.source})")
+    said += [say("doc.write", label=f"{r.label} {r.unit}".rstrip()) for r in step.readings]
     said += [f"☐ {c.text}" for c in step.checks]
-    said += ["Hold point: a lead releases it"] if step.hold else []
+    said += [say("doc.hold")] if step.hold else []
     return [f"   - {line}" for line in said]
 
 

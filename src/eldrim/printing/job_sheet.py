@@ -8,10 +8,12 @@ from markupsafe import Markup
 from weasyprint import HTML
 
 from eldrim.core.engine import Engine
+from eldrim.core.language import speaking
 from eldrim.core.procedure.listing import reaches
 from eldrim.core.procedure.model import Plan, segments
 from eldrim.core.procedure.photos import Photo
 from eldrim.core.quantity import format_number
+from eldrim.core.words import say
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
 
 HERE = Path(__file__).parent
@@ -19,6 +21,7 @@ PAGES = Environment(
     loader=FileSystemLoader(HERE), autoescape=select_autoescape(["jinja"], default=True),
     undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True,
 )  # fmt: skip
+PAGES.globals["say"] = say
 
 
 def pdf(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> bytes:
@@ -33,6 +36,11 @@ def pdf(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[st
 
 def page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> str:
     """The job sheet as the HTML it is printed from."""
+    with speaking(plan.job.language):
+        return _page(plan, engine, edition, released, photos)
+
+
+def _page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> str:
     holes = frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c))
     view = engine_plan.PlanView(chosen=holes, moves=plan.moves)
     drawn = {s.key: _ink(d) for s in plan.steps for f in s.figures if (d := figure.draw(f))}

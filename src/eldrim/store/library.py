@@ -72,6 +72,17 @@ def sheets(session: Session) -> Sequence[EngineRow]:
     return sorted(rows, key=lambda r: (r.make, r.name))
 
 
+def languages_of(session: Session, row: ProcedureRow) -> dict[str, UUID]:
+    """The drafts of the same job on the same engine in other languages, by language."""
+    rows = session.scalars(
+        select(ProcedureRow).where(ProcedureRow.engine_id == row.engine_id)
+        .order_by(ProcedureRow.at.desc())
+    )  # fmt: skip
+    same = {**row.job, "language": ""}
+    return {r.job.get("language", "en"): r.id for r in rows
+            if {**r.job, "language": ""} == same and r.id != row.id}  # fmt: skip
+
+
 def add_procedure(session: Session, engine: Engine, job: Job, by: str) -> UUID:
     """Start a procedure for a job; its draft is the compiled plan with no edits."""
     row = ProcedureRow(

@@ -24,6 +24,7 @@ from eldrim.web.crib.routes import router as crib
 from eldrim.web.engines.routes import router as engines
 from eldrim.web.figures.routes import router as figures
 from eldrim.web.figures.variants import router as variants
+from eldrim.web.figures.words import router as words
 from eldrim.web.log.routes import router as log
 from eldrim.web.procedures.editing import router as editing
 from eldrim.web.procedures.photos import router as photos
@@ -37,8 +38,8 @@ from eldrim.web.takein.routes import router as takein
 from eldrim.web.units.routes import router as units
 
 AREAS = (
-    account, teardown, capture, engines, figures, variants, crib, touched, procedures, editing,
-    photos, rules, bay, log, units, takein, search, sums, api,
+    account, teardown, capture, engines, figures, variants, words, crib, touched, procedures,
+    editing, photos, rules, bay, log, units, takein, search, sums, api,
 )  # fmt: skip
 TITLES = {
     403: "Not yours to do",

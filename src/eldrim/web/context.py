@@ -10,8 +10,10 @@ from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescap
 from markupsafe import Markup
 from sqlalchemy.orm import Session
 
+from eldrim.core.language import spoken
 from eldrim.core.run.entries import Role
 from eldrim.core.tools.crib import Crib
+from eldrim.core.words import say
 from eldrim.store import accounts, crib
 from eldrim.store.accounts import Person
 from eldrim.web import filters
@@ -34,7 +36,7 @@ templates.filters.update(
     number=filters.number,
     day=filters.day,
 )
-templates.globals.update(new_id=filters.new_id)
+templates.globals.update(new_id=filters.new_id, say=say, spoken=spoken)
 
 
 class SignInNeededError(Exception):

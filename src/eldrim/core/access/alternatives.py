@@ -4,20 +4,13 @@ from eldrim.core.access.explain import active_blocks
 from eldrim.core.access.problem import AccessProblem, Block, Node, risk_minutes
 from eldrim.core.access.solve import NoWayInError, WayIn, search
 from eldrim.core.engine import Engine, Way, WorkRound
-from eldrim.core.engine.parts import WayKind
 from eldrim.core.procedure.model import Alternative, Stay
-from eldrim.core.procedure.wording import listed, the
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.words import listed, say, the
 
 MOST = 4
 # Alternatives are a help, not the answer: a very large engine goes without.
 MOST_NODES = 60
-DOING = {
-    WayKind.REMOVE: "take {0} off",
-    WayKind.SWING_ASIDE: "swing {0} aside",
-    WayKind.UNCLIP: "unclip {0} for slack",
-    WayKind.LOOSEN_AND_SHIFT: "loosen and shift {0}",
-}
 
 
 def alternatives(
@@ -105,14 +98,17 @@ def facts(engine: Engine, node: Node) -> Way | WorkRound:
 def _words(engine: Engine, more: list[Node], less: list[Node]) -> str:
     moved = {n.part for n in more if n.is_way}
     said = [
-        f"leave {the(engine.parts[n.part].name)}" for n in less if n.is_way and n.part not in moved
+        say("doing.leave", part=the(engine.parts[n.part].name))
+        for n in less
+        if n.is_way and n.part not in moved
     ]
     for node in (n for n in more if n.is_way):
         way = engine.parts[node.part].ways[node.way]
-        said.append(DOING[way.kind].format(the(engine.parts[node.part].name)))
+        said.append(say(f"doing.{way.kind.value}", part=the(engine.parts[node.part].name)))
     for part in dict.fromkeys(n.part for n in more if not n.is_way):
         how = [_how(engine, n) for n in more if n.part == part and not n.is_way]
-        said.append(f"work round {the(engine.parts[part].name)} ({'; '.join(how)})")
+        name = the(engine.parts[part].name)
+        said.append(say("doing.round", part=name, how="; ".join(how)))
     words = listed(list(dict.fromkeys(said)))
     return words[:1].upper() + words[1:]
 
@@ -120,7 +116,7 @@ def _words(engine: Engine, more: list[Node], less: list[Node]) -> str:
 def _how(engine: Engine, node: Node) -> str:
     """How a work-round is done, in words."""
     work = engine.hindrances[node.index].rounds[node.round]
-    return work.note or work.kind.value.replace("_", " ")
+    return work.note or say(f"round.{work.kind.value}")
 
 
 def stays(
@@ -136,10 +132,10 @@ def stays(
             continue
         part, node = engine.parts[key], rounds.get(key)
         if node is not None:
-            why = f"worked round: {_how(engine, node)}"
+            why = say("stays.round", how=_how(engine, node))
         elif any(n.part == key for n in problem.cost) and key not in reached:
-            why = "another way makes it needless"
+            why = say("stays.needless")
         else:
-            why = "not in the way of these holes"
+            why = say("stays.not_in_way")
         found.append(Stay(part=key, name=part.name, why=why))
     return tuple(found)

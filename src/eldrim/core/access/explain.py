@@ -2,21 +2,11 @@
 
 from dataclasses import dataclass
 
+from eldrim.core import words
 from eldrim.core.access.problem import AccessProblem, Block, Node
 from eldrim.core.access.solve import WayIn
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import HindranceKind
-
-H = HindranceKind
-# {0} is what is hindered, as people say it.
-SENTENCES: dict[HindranceKind, str] = {
-    H.HIDES: "covers {0}",
-    H.BLOCKS_TOOL: "stands in the tool's line to {0}",
-    H.BLOCKS_EXIT: "blocks the way out of {0}",
-    H.HOLDS_SHORT: "too short to let {0} come away",
-    H.CARRIES_FASTENER: "lies over a fastener of {0}",
-    H.SAFETY: "must be off for safety before {0}",
-}
 
 
 @dataclass(frozen=True)
@@ -69,20 +59,13 @@ def _reason(part: str, kind: HindranceKind, blocks: list[Block]) -> Reason:
 
 def say(engine: Engine, reason: Reason) -> str:
     """The reason in words: ``covers plugs 1, 3, 5``."""
-    things = []
+    found = []
     if reason.holes:
         item = "coil" if reason.items == ("coil",) else "plug"
-        things.append(f"{item}{'s' if len(reason.holes) > 1 else ''} {', '.join(reason.holes)}")
-    things += [_the(engine.parts[p].name) for p in reason.parts]
-    return SENTENCES[reason.kind].format(_listed(things))
-
-
-def _listed(things: list[str]) -> str:
-    return f"{', '.join(things[:-1])} and {things[-1]}" if len(things) > 1 else things[0]
-
-
-def _the(name: str) -> str:
-    return f"the {name[0].lower()}{name[1:]}"
+        many = "s" if len(reason.holes) > 1 else ""
+        found.append(words.say(f"things.{item}{many}", holes=", ".join(reason.holes)))
+    found += [words.the(engine.parts[p].name) for p in reason.parts]
+    return words.say(reason.kind.value, things=words.listed(found))
 
 
 def chain(engine: Engine, why: dict[Node, list[Reason]], node: Node) -> tuple[str, ...]:

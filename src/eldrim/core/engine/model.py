@@ -210,6 +210,11 @@ class Engine(Frozen):
         (), description="Looked at and found not to hinder, as part>target."
     )
 
+    words: dict[str, dict[str, str]] = Field(
+        default_factory=dict,
+        description="What the sheet calls things, in other languages: language to text to text.",
+    )
+
     @property
     def title(self) -> str:
         """Make and name together."""

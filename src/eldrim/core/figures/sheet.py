@@ -8,6 +8,7 @@ from eldrim.core.figures.bands import band_for
 from eldrim.core.figures.torque import Window, window
 from eldrim.core.quantity import Quantity
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.words import say
 
 
 @dataclass(frozen=True)
@@ -61,7 +62,7 @@ def _stand_in(engine: Engine, key: str, variant: str) -> Looked | None:
     band = band_for(engine, key, variant)
     if band is None or not band.stands_in:
         return None
-    said = f"fallback: general workshop band for {band.what}; the maker is silent"
+    said = say("figure.fallback", what=band.what)
     return Looked(band.usual, said)
 
 
@@ -70,7 +71,8 @@ def source_text(engine: Engine, figure: Figure | Plug) -> str:
     source = engine.sources[figure.source]
     if source.kind == "label":
         return f"{source.document}, {source.edition}"
-    return f"{source.document}, {source.edition}, p. {figure.page}"
+    return say("figure.page", document=source.document, edition=source.edition,
+               page=figure.page)  # fmt: skip
 
 
 def compounded(engine: Engine, plug: Plug, rules: HouseRules) -> bool:

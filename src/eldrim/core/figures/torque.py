@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Quantity, convert, format_number
 from eldrim.core.tools.crib import Wrench
+from eldrim.core.words import ENGLISH, say
 
 # A plug is never tightened through a swivel leaning further than this (handbook §7).
 SWIVEL_LIMIT_DEGREES = 15.0
@@ -83,24 +84,25 @@ def window(
     lines = []
     if not printed.is_range:
         low, high = low * (1 - allowance), high * (1 + allowance)
-        lines.append(f"{printed.text} printed alone, read as ± {_percent(allowance)}: "
-                     f"{_span(low, high, unit)}")  # fmt: skip
+        lines.append(say("sum.alone", printed=printed.text, share=_percent(allowance),
+                         span=_span(low, high, unit)))  # fmt: skip
     wanted = aim(low, high, school)
-    named = "low third" if school == "low_third" else "middle"
-    lines.append(f"aim {named} of {_span(low, high, unit)} = {_in(wanted, unit)} {unit}")
+    named = say("sum.low_third" if school == "low_third" else "sum.mid")
+    lines.append(say("sum.aim", named=named, span=_span(low, high, unit), aim=_in(wanted, unit),
+                     unit=unit))  # fmt: skip
     if reduction:
         least, dry = floor * low, wanted
         wanted = max(dry * (1 - reduction), least)
         low, high = max(low * (1 - reduction), least), max(high * (1 - reduction), least)
-        less = f"{_in(dry, unit)} × (1 − {_percent(reduction)}) for a lubricated thread"
-        held = f", held at the floor of {_percent(floor)} of the lower limit"
-        stopped = held if wanted > dry * (1 - reduction) + 1e-9 else ""
-        lines.append(f"{less}{stopped} = {_in(wanted, unit)} {unit}")
+        stopped = wanted > dry * (1 - reduction) + 1e-9
+        held = say("sum.held", share=_percent(floor)) if stopped else ""
+        lines.append(say("sum.lubricated", dry=_in(dry, unit), share=_percent(reduction), held=held,
+                         wet=_in(wanted, unit), unit=unit))  # fmt: skip
     return Window(low, high, wanted, tuple(lines))
 
 
 def _span(low: float, high: float, unit: str) -> str:
-    return f"{_in(low, unit)} to {_in(high, unit)} {unit}"
+    return say("sum.span", low=_in(low, unit), high=_in(high, unit), unit=unit)
 
 
 def _in(torque: float, unit: str) -> str:
@@ -157,14 +159,14 @@ def why_not(wanted: Window, wrench: Wrench, adapter: Adapter | None = None) -> s
     low, high = (convert(v, "N·m", wrench.unit) * factor for v in (wanted.low, wanted.high))
     t, unit = wrench.share, wrench.unit
     if low / (1 - t) > high / (1 + t):
-        return f"± {_percent(t)} is wider than the figure allows"
+        return say("wrench.wider", share=_percent(t))
     if high / (1 + t) < wrench.trusted_from:
-        return f"not trusted below {format_number(wrench.trusted_from, 1)} {unit}"
+        return say("wrench.from", value=format_number(wrench.trusted_from, 1), unit=unit)
     if low / (1 - t) > wrench.full_scale:
-        return f"ends at {format_number(wrench.full_scale, 1)} {unit}"
+        return say("wrench.ends", value=format_number(wrench.full_scale, 1), unit=unit)
     if wrench.kind == "preset":
-        return f"is set to {format_number(wrench.preset, 1)} {unit} for good"
-    return f"no graduation of {format_number(wrench.graduation, 2)} {unit} falls in the window"
+        return say("wrench.preset", value=format_number(wrench.preset, 1), unit=unit)
+    return say("wrench.graduation", value=format_number(wrench.graduation, 2), unit=unit)
 
 
 def preference(found: Setting, wanted: Window, wrench: Wrench) -> tuple[bool, float, float, str]:
@@ -175,10 +177,15 @@ def preference(found: Setting, wanted: Window, wrench: Wrench) -> tuple[bool, fl
     return (wrench.lapsed, off, round(spread, 6), wrench.id)
 
 
-def angle_after_seating(seat: str, thread: str, used: bool) -> str:
-    """Return the turn after hand-tight that seats a plug (shop practice, handbook §9)."""
+def seating(seat: str, thread: str, used: bool) -> str:
+    """Which turn after hand-tight seats a plug: the pattern ``angle.…`` says how far."""
     if seat == "conical":
-        return "1/16 turn"
+        return "conical"
     if used:
-        return "1/12 turn"
-    return "1/3 turn" if thread.startswith("M8") else "1/2 to 2/3 turn"
+        return "used"
+    return "small" if thread.startswith("M8") else "gasket"
+
+
+def angle_after_seating(seat: str, thread: str, used: bool) -> str:
+    """The turn after hand-tight that seats a plug (shop practice, handbook §9), to be parsed."""
+    return ENGLISH[f"angle.{seating(seat, thread, used)}"]

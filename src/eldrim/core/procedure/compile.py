@@ -9,25 +9,27 @@ from eldrim.core.access.alternatives import alternatives, stays
 from eldrim.core.access.explain import say as say_reason
 from eldrim.core.access.explain import serves
 from eldrim.core.engine import Engine, applies
+from eldrim.core.engine.glossary import lacking, translated
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.errors import JobError, Problem
 from eldrim.core.job import Job, settle
+from eldrim.core.language import speaking
 from eldrim.core.order.sequence import Task, sequence
 from eldrim.core.procedure import prove, refit, service
-from eldrim.core.procedure.cautions import DEFERS_TO
 from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.listing import parts, roll, tool_names
-from eldrim.core.procedure.model import ChangeCost, Move, Phase, PhaseMinutes, Plan, Step
+from eldrim.core.procedure.model import ChangeCost, Move, OpenPoint, Phase, PhaseMinutes, Plan, Step
 from eldrim.core.procedure.points import open_points, wants
+from eldrim.core.procedure.readable import with_tools_named
 from eldrim.core.procedure.ready import bench, ready
 from eldrim.core.procedure.setups import change_minutes
 from eldrim.core.procedure.uncover import lift_key, uncover
-from eldrim.core.procedure.wording import listed, say, the
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.kit import Kit
 from eldrim.core.tools.stock import STANDARD_CRIB
+from eldrim.core.words import listed, say, the
 
 Rank = Callable[[Step], tuple[float, ...]]
 
@@ -45,6 +47,24 @@ def plan(
     set-up costs what the house rules say and is counted on the step that needs it.
     """
     job = settle(job, engine)
+    with speaking(job.language):
+        if job.language == "en":
+            return _compiled(engine, job, rules, crib)
+        made = _compiled(translated(engine, job.language), job, rules, crib)
+        return with_tools_named(_with_lacking_words(made, engine))
+
+
+def _with_lacking_words(plan: Plan, engine: Engine) -> Plan:
+    """The plan with a point open for the words of the sheet that are not in its language."""
+    words = lacking(engine, plan.job.language)
+    if not words:
+        return plan
+    said = say("open.words", count=len(words), words="; ".join(words[:5]))
+    point = OpenPoint(key="words", text=said)
+    return plan.model_copy(update={"open_points": (*plan.open_points, point)})
+
+
+def _compiled(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> Plan:
     kit = Kit(engine, job.variant, rules, crib.without(job.without_tools))
     ctx, barred = _context(kit, job)
     return _Compiler(ctx, barred).plan()
@@ -115,7 +135,7 @@ class _Compiler:
             alternatives=alternatives(
                 engine, self.ctx.problem, self.ctx.way_in, self.ctx.rules
             ),
-            defers_to=DEFERS_TO,
+            defers_to=say("defers_to"),
         )  # fmt: skip
 
     def _present(self) -> list[str]:
@@ -257,7 +277,7 @@ def _move(ctx: Context, node: Node, number: int) -> Move:
     joints = [name_of(j) for j in ctx.released(node).values() if j.kind is not JointKind.GASKET]
     return Move(
         number=number, part=node.part, name=part.name, way=node.way, kind=way.kind.value,
-        what=", ".join(joints), why="; ".join(said) or "asked for by the trainer",
+        what=", ".join(joints), why="; ".join(said) or say("move.asked"),
         because=ctx.because(node), serves=serves(ctx.why, node),
         minutes=round(way.out.mid + way.back.mid, 1), persons=way.persons,
     )  # fmt: skip

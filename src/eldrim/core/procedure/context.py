@@ -7,7 +7,8 @@ from eldrim.core.access.explain import Reason, active_blocks, answered_by, chain
 from eldrim.core.access.problem import AccessProblem, Block, Node
 from eldrim.core.access.solve import WayIn
 from eldrim.core.engine import Target, Way, WorkRound, applies
-from eldrim.core.engine.joints import FASTENERS, LORE
+from eldrim.core.engine.glossary import word
+from eldrim.core.engine.joints import FASTENERS
 from eldrim.core.engine.model import Coil, Lead, Plug
 from eldrim.core.engine.parts import Joint, Part
 from eldrim.core.figures.sheet import Looked, plug_window
@@ -15,13 +16,13 @@ from eldrim.core.figures.torque import Window
 from eldrim.core.job import Job, Work, carrier_cylinders
 from eldrim.core.procedure.figures import Figures
 from eldrim.core.procedure.times import FELT, TILT_DEGREES, TILTED
-from eldrim.core.procedure.wording import listed, say
 from eldrim.core.tools.crib import fold
 from eldrim.core.tools.demand import Act, of_plug
 from eldrim.core.tools.kit import Kit
 from eldrim.core.tools.reach import Question
 from eldrim.core.tools.shortage import shortage
 from eldrim.core.tools.toolbox import Toolbox, clamp_questions
+from eldrim.core.words import listed, lore, say
 
 
 class Context:
@@ -71,7 +72,7 @@ class Context:
         if self.rules.school("tightening") == "seat_plus_angle":
             return ""
         if self.plug_torque is None:
-            return "no torque is stated for this plug"
+            return say("figure.no_torque")
         demand, act, _ = self.plug_questions(hole)[-1]
         lacking = shortage(self.kit.reach, demand, Act.TORQUE, self.plug_torque[1])
         return lacking.words if act is Act.SNUG and lacking else ""
@@ -211,7 +212,7 @@ class Context:
     def because(self, node: Node) -> tuple[str, ...]:
         """The chain of reasons from a move to its holes."""
         if node not in self._because:
-            said = chain(self.engine, self.why, node) or ("Asked for by the trainer",)
+            said = chain(self.engine, self.why, node) or (say("because.asked"),)
             self._because[node] = said
         return self._because[node]
 
@@ -256,8 +257,12 @@ class Context:
     def round_notes(self, target: Target) -> str:
         """What to do about the parts that stay in the way at a target."""
         return " ".join(
-            say("round", part=part.name, note=f"{work.note or work.kind.value.replace('_', ' ')}.")
-            + (f" {say('skills', skills=listed(work.skills))}" if work.skills else "")
+            say("round", part=part.name, note=f"{work.note or say(f'round.{work.kind.value}')}.")
+            + (
+                f" {say('skills', skills=listed([word(self.engine, s) for s in work.skills]))}"
+                if work.skills
+                else ""
+            )
             for part, work in self.rounds(target)
         )
 
@@ -269,5 +274,7 @@ class Context:
 
 def name_of(joint: Joint) -> str:
     """Count and name: ``6 bolts`` or ``connector``."""
-    one, many = (joint.name, joint.name) if joint.name else LORE[joint.kind].noun
-    return f"{joint.count} {many}" if joint.count > 1 else f"the {one}"
+    one, many = (joint.name, joint.name) if joint.name else lore(joint.kind).noun
+    if joint.count > 1:
+        return say("joint.many", count=joint.count, noun=many)
+    return say("joint.one", noun=one)

@@ -5,7 +5,7 @@ from typing import Annotated
 from pydantic import Field, StringConstraints
 
 from eldrim.core.frozen import Frozen
-from eldrim.core.procedure.listing import TO_GET
+from eldrim.core.language import speaking
 from eldrim.core.procedure.model import (
     Caution,
     Check,
@@ -20,6 +20,8 @@ from eldrim.core.procedure.moved import PLUGS, Moved, put
 from eldrim.core.procedure.photos import Photo
 from eldrim.core.procedure.setups import recounted
 from eldrim.core.run.state import SIGNING
+from eldrim.core.tools.shortage import bare
+from eldrim.core.words import say
 
 Wording = Annotated[str, StringConstraints(strip_whitespace=True, max_length=300)]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)]
@@ -64,6 +66,11 @@ class Edit(Frozen):
 
 def apply_edits(plan: Plan, edits: dict[str, Edit]) -> Plan:
     """Return the plan with the edits in place. Cautions, checks and figures are out of reach."""
+    with speaking(plan.job.language):
+        return _applied(plan, edits)
+
+
+def _applied(plan: Plan, edits: dict[str, Edit]) -> Plan:
     gone = {s.key: edits[s.key].left_out for s in plan.steps
             if s.key in edits and edits[s.key].left_out and may_be_left_out(s)}  # fmt: skip
     placed, _ = placements(plan, edits)
@@ -110,7 +117,7 @@ def _in_order_of_use(roll: tuple[RollItem, ...], steps: list[Step]) -> tuple[Rol
     users: dict[str, list[int]] = {}
     for i, step in enumerate(steps):
         for name in step.tools:
-            users.setdefault(name.removesuffix(TO_GET), []).append(i)
+            users.setdefault(bare(name), []).append(i)
     used = [(users[r.name][0] if r.name in users else len(steps), r) for r in roll]
     return tuple(
         r.model_copy(update={"first": steps[i].key, "uses": len(users[r.name])})
@@ -181,7 +188,7 @@ def _own(key: str, edit: Edit, before: Step) -> Step:
         key=key, phase=before.phase, verb="do", object="own step", text=own.text,
         detail=own.detail, note=edit.note, minutes=own.minutes, checks=checks, hold=edit.hold,
         cautions=_own_cautions(edit), photos=edit.photos, cylinder=before.cylinder,
-        because=("Added by the trainer",), after=(before.key,), own=True,
+        because=(say("because.own"),), after=(before.key,), own=True,
     )  # fmt: skip
 
 

@@ -1,5 +1,6 @@
 """Figures as a step shows them: printed, converted, aimed, set on a wrench, with their source."""
 
+from eldrim.core import words
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import Plug
 from eldrim.core.figures.sheet import (
@@ -9,9 +10,9 @@ from eldrim.core.figures.sheet import (
     plug_of,
     source_text,
 )
-from eldrim.core.figures.torque import Window, angle_after_seating
+from eldrim.core.figures.torque import Window, angle_after_seating, seating
 from eldrim.core.procedure.model import StepFigure
-from eldrim.core.quantity import convert, parse, working_unit
+from eldrim.core.quantity import Quantity, convert, parse, working_unit
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.reach import Found
@@ -51,16 +52,18 @@ class Figures:
         """Turns after seating: the maker's where stated, else shop practice, and marked as that."""
         stated = look_up(self.engine, "plug-angle", self.variant)
         if stated is not None:
-            return self._shown("plug-angle", "turn after seating", stated, stated.value.mid)
+            return self._shown("plug-angle", words.say("figure.angle"), stated, stated.value.mid)
         used = self.rules.school("inspect_or_replace") == "refit_in_limits"
-        printed = angle_after_seating(plug.seat, plug.thread, used)
-        value = parse(printed)
+        value = parse(angle_after_seating(plug.seat, plug.thread, used))
+        printed = words.say(f"angle.{seating(plug.seat, plug.thread, used)}")
         return StepFigure(
-            key="plug-angle", name="turn after seating", printed=printed, value=value.mid,
+            key="plug-angle", name=words.say("figure.angle"), printed=printed, value=value.mid,
             unit="°", min=value.low, max=value.high, aim=value.mid,
-            converted=value.printed_in("°"), variant=self.engine.variants[self.variant].name,
-            source=f"fallback: shop practice for {plug.thread}, {plug.seat} seat; the maker is "
-            "silent", fallback=True,
+            converted=words.figure(value.printed_in("°")),
+            variant=self.engine.variants[self.variant].name,
+            fallback=True,
+            source=words.say("figure.fallback_angle", thread=plug.thread,
+                             seat=words.say(f"seat.{plug.seat}")),
         )  # fmt: skip
 
     def compound(self) -> bool:
@@ -74,14 +77,21 @@ class Figures:
     def _shown(self, key: str, name: str, found: Looked, wanted: float) -> StepFigure:
         value, figure = found.value, found.figure
         return StepFigure(
-            key=key, name=name, printed=value.text,
-            converted=value.printed_in(ALSO[value.unit]) if value.unit in ALSO else "",
+            key=key, name=name, printed=words.figure(value.text),
+            converted=_also(value),
             value=self._typed(found, value.mid), unit=value.unit,
             min=self._typed(found, value.low), max=self._typed(found, value.high),
             aim=self._typed(found, wanted), source=found.source,
             variant=self.engine.variants[self.variant].name, fallback=found.fallback,
-            plus=str(figure.plus) if figure and figure.plus else "",
+            plus=words.figure(str(figure.plus)) if figure and figure.plus else "",
             settled=figure.settled if figure and found.rivals else "",
-            rivals=tuple(f"{r.value} ({source_text(self.engine, r)})" for r in found.rivals),
+            rivals=tuple(f"{words.figure(str(r.value))} ({source_text(self.engine, r)})"
+                         for r in found.rivals),
             unsettled=not found.settled,
         )  # fmt: skip
+
+
+def _also(value: Quantity) -> str:
+    """The figure in the other unit people use, where there is one."""
+    other = ALSO.get(value.unit)
+    return words.figure(value.printed_in(other)) if other else ""

@@ -6,7 +6,6 @@ from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.model import Coil
 from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import PartLine, RollItem, Step
-from eldrim.core.procedure.wording import listed
 from eldrim.core.tools.crib import (
     Extension,
     Handle,
@@ -18,12 +17,12 @@ from eldrim.core.tools.crib import (
     Wrench,
     fold,
 )
-from eldrim.core.tools.shortage import Shortage, named
+from eldrim.core.tools.shortage import Shortage, bare, named
 from eldrim.core.tools.stack import Stack
+from eldrim.core.words import listed, say
 
 # Used up, not counted back: they are parts, not tools.
-CONSUMABLES = ("thread compound", "thin oil", "dielectric grease")
-TO_GET = ": to get"
+CONSUMABLES = frozenset({"thread compound", "thin oil", "dielectric grease"})
 SIZED = Socket | Extension | Swivel | Reducer | Handle | Wrench
 
 
@@ -36,7 +35,7 @@ def tool_names(steps: Iterable[Step]) -> tuple[str, ...]:
 def roll(ctx: Context, steps: list[Step]) -> tuple[RollItem, ...]:
     """The tools as they lie in the roll: what each is, where first used, what is missing."""
     by_name = {fold(t.name): t for t in ctx.kit.crib.all()}
-    lacking = {f"{s.what}{TO_GET}": s for s in ctx.tools.shortages}
+    lacking = {s.to_get: s for s in ctx.tools.shortages}
     cautions: dict[str, tuple[str, ...]] = {}
     for stack in (k for s in steps for k in s.stacks):
         if stack.cautions and stack.pieces:
@@ -64,7 +63,7 @@ def _item(
     outside = tool.outside.mid if isinstance(tool, Socket | Extension | Swivel | Reducer) else 0.0
     kind = "special" if tool is None or isinstance(tool, Special) else type(tool).__name__.lower()
     return RollItem(
-        name=name.removesuffix(TO_GET), kind=kind, uses=len(users),
+        name=bare(name), kind=kind, uses=len(users),
         first=users[0].key if users else "",
         length=length, outside=outside, cautions=cautions,
         missing=short.why if short else "", cure=short.cure if short else "",
@@ -80,7 +79,10 @@ def reaches(steps: Iterable[Step]) -> list[tuple[str, Stack]]:
                 same = (stack.act, stack.ids, stack.below, stack.bore, stack.room)
                 users = found.setdefault(same, ([], stack))[0]
                 users.append(step.object)
-    return [(f"{listed(list(dict.fromkeys(u)))}: {s.act.value}", s) for u, s in found.values()]
+    return [
+        (f"{listed(list(dict.fromkeys(u)))}: {say(f'act.{s.act.name}')}", s)
+        for u, s in found.values()
+    ]
 
 
 def parts(ctx: Context) -> tuple[PartLine, ...]:
@@ -91,16 +93,16 @@ def parts(ctx: Context) -> tuple[PartLine, ...]:
 def _service_parts(ctx: Context) -> list[PartLine]:
     lines = []
     if ctx.plugs_out and ctx.rules.school("inspect_or_replace") == "replace":
-        lines.append(PartLine(name="spark plug", part_number=ctx.plug.part_number,
-                              quantity=len(ctx.plug_holes), why="replace when out"))  # fmt: skip
+        lines.append(PartLine(name=say("part.plug"), part_number=ctx.plug.part_number,
+                              quantity=len(ctx.plug_holes), why=say("part.replace")))  # fmt: skip
     renewed = ctx.item in ctx.job.work
     if renewed:
-        lines.append(PartLine(name=f"ignition {ctx.item}", part_number=ctx.carrier.part_number,
-                              quantity=len(ctx.holes), why="asked for"))  # fmt: skip
+        lines.append(PartLine(name=say(f"part.{ctx.item}"), part_number=ctx.carrier.part_number,
+                              quantity=len(ctx.holes), why=say("part.asked")))  # fmt: skip
     boot = ctx.carrier.boot_part if isinstance(ctx.carrier, Coil) else None
     if boot and not renewed and ctx.holes:
-        lines.append(PartLine(name="coil boot", part_number=boot, quantity=len(ctx.holes),
-                              why="renewed while open"))  # fmt: skip
+        lines.append(PartLine(name=say("part.boot"), part_number=boot, quantity=len(ctx.holes),
+                              why=say("part.open")))  # fmt: skip
     return lines
 
 
@@ -108,7 +110,7 @@ def _one_time(ctx: Context) -> list[PartLine]:
     return [
         PartLine(
             name=f"{ctx.part(node).name}: {name_of(joint.model_copy(update={'count': 1}))}",
-            part_number=joint.part_number or "", quantity=joint.count, why="used once only",
+            part_number=joint.part_number or "", quantity=joint.count, why=say("part.once"),
         )
         for node in ctx.moves
         for joint in ctx.released(node).values()
@@ -120,11 +122,11 @@ def _compounds(ctx: Context) -> list[PartLine]:
     lines = []
     if ctx.plugs_out and ctx.figures.compound():
         oil = ctx.rules.school("thread_compound") == "oil"
-        why = f"a touch on {len(ctx.plug_holes)} threads"
-        name = "thin oil" if oil else "thread compound"
+        why = say("part.threads", count=len(ctx.plug_holes))
+        name = say("part.oil" if oil else "part.compound")
         lines.append(PartLine(name=name, part_number="", quantity=1, why=why))
     supplied = isinstance(ctx.carrier, Coil) and ctx.carrier.boot_greased
     if ctx.holes and not supplied and ctx.rules.school("dielectric_grease") != "none":
-        lines.append(PartLine(name="dielectric grease", part_number="", quantity=1,
-                              why=f"a film in {len(ctx.holes)} boots"))  # fmt: skip
+        lines.append(PartLine(name=say("part.grease"), part_number="", quantity=1,
+                              why=say("part.boots", count=len(ctx.holes))))  # fmt: skip
     return lines

@@ -77,6 +77,7 @@ class Reading(Frozen):
     low: float | None = None
     high: float | None = None
     choices: tuple[str, ...] = ()
+    shown: tuple[str, ...] = Field((), description="The choices as they are read, in order.")
     required: bool = True
     why_limit: str = ""
 

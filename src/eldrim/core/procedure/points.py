@@ -7,8 +7,9 @@ from eldrim.core.access.alternatives import facts
 from eldrim.core.engine.model import UNSTATED
 from eldrim.core.procedure.context import Context
 from eldrim.core.procedure.model import OpenPoint, Plan, RollItem, Step, Want
-from eldrim.core.procedure.wording import listed, the
 from eldrim.core.tools.crib import Crib
+from eldrim.core.tools.shortage import bare
+from eldrim.core.words import listed, say, the, tool
 
 
 def open_points(steps: list[Step], laid_out: tuple[RollItem, ...]) -> tuple[OpenPoint, ...]:
@@ -17,29 +18,26 @@ def open_points(steps: list[Step], laid_out: tuple[RollItem, ...]) -> tuple[Open
     for step in steps:
         for figure in step.figures:
             if figure.unsettled:
-                said = f"{figure.name}: {figure.printed} ({figure.source}) against "
-                _add(found, f"unsettled/{figure.key}", said + " and ".join(figure.rivals)
-                     + ": settle which holds, on the spec sheet", step, bars=True)  # fmt: skip
+                rivals = listed(figure.rivals)
+                said = say("open.unsettled", name=figure.name, printed=figure.printed,
+                           source=figure.source, rivals=rivals)  # fmt: skip
+                _add(found, f"unsettled/{figure.key}", said, step, bars=True)
             if figure.source.startswith(UNSTATED):
-                said = f"{figure.name}: {figure.printed} has no source"
+                said = say("open.unsourced", name=figure.name, printed=figure.printed)
                 _add(found, f"unsourced/{figure.key}", said, step, bars=True)
             if figure.key == "plug-angle" and figure.sum:
                 _add(found, "no-wrench/plug-torque", figure.sum[0], step)
             if figure.fallback:
-                said = f"{figure.name}: {figure.printed} is a fallback; the maker is silent"
+                said = say("open.fallback", name=figure.name, printed=figure.printed)
                 _add(found, f"fallback/{figure.key}", said, step)
     for item in laid_out:
         if item.missing:
-            users = tuple(s.key for s in steps if item.name in {_bare(t) for t in s.tools})
+            users = tuple(s.key for s in steps if item.name in {bare(t) for t in s.tools})
             found[f"missing/{item.name}"] = OpenPoint(
                 key=f"missing/{item.name}", text=f"{item.name}: {item.missing}; {item.cure}",
                 steps=users,
             )  # fmt: skip
     return tuple(found.values())
-
-
-def _bare(tool: str) -> str:
-    return tool.removesuffix(": to get")
 
 
 def _add(
@@ -55,7 +53,7 @@ def overdue(plan: Plan, crib: Crib, on: date) -> tuple[OpenPoint, ...]:
     late = [w for w in crib.wrenches if w.name in used and w.overdue(on)]
     return tuple(
         OpenPoint(
-            key=f"overdue/{w.id}", text=f"{w.name}: calibration ran out on {w.due}",
+            key=f"overdue/{w.id}", text=say("open.overdue", wrench=tool(w.name), due=w.due),
             steps=tuple(s.key for s in plan.steps
                         if any(f.setting and f.setting.wrench == w.name for f in s.figures)),
         )
@@ -84,6 +82,7 @@ def wants(ctx: Context, barred: bool) -> tuple[Want, ...]:
     tools = tuple(dict.fromkeys(t for s in lacking for t in (s.buy or (s.what,))))
     moved, other = ({n.part for n in w.chosen if n.is_way} for w in (ctx.way_in, best))
     names = [the(ctx.engine.parts[p].name) for p in sorted(moved - other)]
-    gain = f"{listed(names)} can stay" if names else "a quicker way is open"
-    return (Want(tools=tools, words=f"With {listed(list(tools))} {gain}", minutes=saved,
+    gain = "want.stay" if names else "want.quicker"
+    said = say(gain, tools=listed([tool(t) for t in tools]), parts=listed(names))
+    return (Want(tools=tuple(map(tool, tools)), words=said, minutes=saved,
                  price=sum(s.price for s in lacking)),)  # fmt: skip

@@ -2,7 +2,7 @@
 
 from eldrim.core.access.problem import Node
 from eldrim.core.engine import Target
-from eldrim.core.engine.joints import FASTENERS, LORE, JointKind
+from eldrim.core.engine.joints import FASTENERS, JointKind
 from eldrim.core.engine.model import Coil
 from eldrim.core.engine.parts import Joint, WayKind
 from eldrim.core.figures.sheet import joint_window
@@ -10,11 +10,12 @@ from eldrim.core.order.pattern import STAGES_FROM, tightening_pattern
 from eldrim.core.procedure.cautions import Act, cautions
 from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import Check, Phase, Step, StepFigure
+from eldrim.core.procedure.proofs import proof
 from eldrim.core.procedure.service import hole_step, with_rounds
 from eldrim.core.procedure.times import ACTS, share
-from eldrim.core.procedure.uncover import joint_acts, lift_key, standing
-from eldrim.core.procedure.wording import listed, say, the
+from eldrim.core.procedure.uncover import joint_acts, standing
 from eldrim.core.tools.toolbox import ToolUse
+from eldrim.core.words import listed, lore, say, the
 
 
 def carriers(ctx: Context, holes: list[str]) -> list[Step]:
@@ -53,15 +54,15 @@ def _carrier(ctx: Context, hole: str) -> list[Step]:
     supplied = isinstance(ctx.carrier, Coil) and ctx.carrier.boot_greased
     grease = "" if supplied or school == "none" else say(f"fit_{ctx.item}.{school}")
     new = say(f"fit_{ctx.item}.new") if ctx.item in ctx.job.work else ""
-    lores = [LORE[j.kind] for j in ctx.carrier.joints.values() if not _fastens(j)]
-    seated = [Check(key=k, text=t) for lore in lores for k, t in lore.proofs]
+    lores = [lore(j.kind) for j in ctx.carrier.joints.values() if not _fastens(j)]
+    seated = [Check(key=k, text=t) for known in lores for k, t in known.proofs]
     fitted = base.model_copy(
         update={
             "text": say(f"fit_{ctx.item}", hole=hole),
             "detail": say(f"fit_{ctx.item}.detail", grease=grease, new=new),
             "tools": ("dielectric grease",) if grease else (),
             "cautions": cautions({Act.SPARK}),
-            "checks": tuple(seated) or (Check(key="flush", text="Flush with its neighbours"),),
+            "checks": tuple(seated) or (proof("flush"),),
         }
     )
     joints = {k: j for k, j in ctx.carrier.joints.items() if _fastens(j)}
@@ -73,13 +74,15 @@ def _fastens(joint: Joint) -> bool:
 
 
 def _carrier_joint(ctx: Context, hole: str, key: str, joint: Joint, after: str) -> Step:
-    lore = LORE[joint.kind]
+    known = lore(joint.kind)
     fastener = joint.kind in FASTENERS
-    use, figure = _use(ctx, joint, f"{ctx.item} {key}")
+    named = joint.name or known.noun[0]
+    use, figure = _use(ctx, joint, say("figure.carrier", item=say(f"noun.{ctx.item}"), joint=named))
     verb = "tighten" if fastener else "connect"
     act = ACTS["fastener" if fastener else "connector"]
     base = hole_step(ctx, f"{verb}/{ctx.item}/{hole}/{key}", hole, Phase.REFIT, act)
-    text = say("hole_refit", verb=lore.refit_verb, joints=name_of(joint), what=ctx.item, hole=hole)
+    text = say("hole_refit", verb=known.refit_verb, joints=name_of(joint),
+               what=say(f"noun.{ctx.item}"), hole=hole)  # fmt: skip
     return base.model_copy(
         update={
             "text": text,
@@ -158,7 +161,7 @@ def _renew(ctx: Context, node: Node, key: str, joint: Joint, after: tuple[str, .
         part=node.part, text=say("renew", joints=name_of(joint), part=the(part.name)),
         detail=say("renew.detail"), cautions=cautions({Act.OLD_GASKET}),
         checks=joint_checks(joint, None), minutes=ACTS["opening"],
-        because=("A seal that was opened is renewed",), after=after,
+        because=(say("because.seal"),), after=after,
     )  # fmt: skip
 
 
@@ -173,8 +176,8 @@ def _unplug(ctx: Context, node: Node, after: tuple[str, ...]) -> list[Step]:
             text=say("unplug_opening", openings=listed(part.opens)),
             detail=say("unplug_opening.detail"), tools=("light",),
             cautions=cautions({Act.OPENING}),
-            checks=(Check(key="unplugged", text=f"{listed(part.opens)}: clear, plugs counted"),),
-            minutes=ACTS["opening"], because=("Just before it closes, so nothing falls in",),
+            checks=(proof("unplugged", openings=listed(part.opens)),),
+            minutes=ACTS["opening"], because=(say("because.closes"),),
             after=after,
         )
     ]  # fmt: skip
@@ -188,24 +191,24 @@ def _fit(ctx: Context, node: Node, minutes: float, after: tuple[str, ...]) -> St
         key=_fit_key(ctx, node), phase=Phase.REFIT, verb=name, object=part.name, part=node.part,
         text=say(name, part=the(part.name)), detail=say(f"{name}.detail"),
         cautions=cautions({Act.LIFT} if way.persons > 1 else set()),
-        checks=(Check(key="free", text="Nothing caught underneath"),) if removed else (),
-        minutes=minutes, because=(f"It came off in {lift_key(ctx, node)}",), after=after,
+        checks=(proof("free"),) if removed else (),
+        minutes=minutes, because=(say("because.came_off"),), after=after,
     )  # fmt: skip
 
 
 def _make_up(ctx: Context, node: Node, key: str, joint: Joint, minutes: float, fitted: str) -> Step:
-    part, lore = ctx.part(node), LORE[joint.kind]
+    part, known = ctx.part(node), lore(joint.kind)
     use, figure = _use(ctx, joint, f"{part.name}, {name_of(joint)}")
     return Step(
         key=_joint_key(node, key, joint), phase=Phase.REFIT,
         verb="tighten" if joint.kind in FASTENERS else "connect", object=part.name,
         part=node.part,
-        text=say("refit", verb=lore.refit_verb, joints=name_of(joint), part=the(part.name)),
+        text=say("refit", verb=known.refit_verb, joints=name_of(joint), part=the(part.name)),
         detail=" ".join(_joint_notes(joint)), tools=use.tools, setup=use.setup,
         stacks=use.stacks,
         figures=(figure,) if figure else (), cautions=cautions(joint_acts(joint)),
         checks=joint_checks(joint, figure), minutes=minutes,
-        because=(f"It was let go in release/{node.part}/{key}",), after=(fitted,),
+        because=(say("because.let_go"),), after=(fitted,),
     )  # fmt: skip
 
 
@@ -220,7 +223,7 @@ def _use(ctx: Context, joint: Joint, name: str) -> tuple[ToolUse, StepFigure | N
 
 def _joint_notes(joint: Joint) -> list[str]:
     notes = [say("one_time")] if joint.one_time else []
-    notes.append(LORE[joint.kind].refit)
+    notes.append(lore(joint.kind).refit)
     if joint.kind in FASTENERS and joint.count >= STAGES_FROM:
         order = tightening_pattern(joint.at)
         pattern = "-".join(map(str, order))
@@ -234,11 +237,10 @@ def _joint_notes(joint: Joint) -> list[str]:
 
 def joint_checks(joint: Joint, figure: StepFigure | None) -> tuple[Check, ...]:
     """What proves a joint is back, from the trade's table; torque where one is stated."""
-    proofs = [Check(key=k, text=t) for k, t in LORE[joint.kind].proofs]
+    proofs = [Check(key=k, text=t) for k, t in lore(joint.kind).proofs]
     if figure:
-        clicked = f"Wrench clicked on each{f', then {figure.plus} further' if figure.plus else ''}"
-        proofs.insert(0, Check(key="torque", text=clicked))
+        clicked = "clicked_further" if figure.plus else "clicked"
+        proofs.insert(0, proof("torque", clicked, angle=figure.plus))
     elif joint.kind in FASTENERS:
-        snug = "Snug, not crushed" if joint.plastic else "Snug"
-        proofs.insert(0, Check(key="snug", text=snug))
+        proofs.insert(0, proof("snug", "snug_plastic" if joint.plastic else "snug"))
     return tuple(proofs)

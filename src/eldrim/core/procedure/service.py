@@ -1,16 +1,17 @@
 """Clean, Pull, Read and Fit: the work at each hole, stage by stage over all wells."""
 
 from eldrim.core.engine import Target
-from eldrim.core.engine.joints import FASTENERS, LORE
+from eldrim.core.engine.joints import FASTENERS
 from eldrim.core.engine.model import Coil
 from eldrim.core.engine.parts import Joint
 from eldrim.core.procedure.cautions import Act, cautions
 from eldrim.core.procedure.context import Context, name_of
-from eldrim.core.procedure.model import Caution, Check, Phase, Reading, Step, StepFigure
+from eldrim.core.procedure.model import Caution, Phase, Reading, Step, StepFigure
+from eldrim.core.procedure.proofs import proof
 from eldrim.core.procedure.times import ACTS
-from eldrim.core.procedure.wording import listed, say
 from eldrim.core.quantity import convert
 from eldrim.core.tools.demand import Act as ToolAct
+from eldrim.core.words import listed, lore, say
 
 CONDITIONS = (
     "light tan to grey, dry", "chalk white, clean", "white blisters, melted edge",
@@ -24,6 +25,14 @@ CLEANERS: dict[str, tuple[str, ...]] = {
     "both": ("vacuum with thin nozzle", "air gun"),
 }  # fmt: skip
 LIFTERS = {"socket": "", "hose": "old boot or hose", "magnet": "pick-up magnet"}
+
+
+ITEMS = ("plug", "coil", "lead")
+
+
+def shown(values: tuple[str, ...]) -> tuple[str, ...]:
+    """The values of a choice as they are read; what is kept is the value itself."""
+    return tuple(say(f"seen.{v}") for v in values)
 
 
 def clean(ctx: Context) -> list[Step]:
@@ -67,21 +76,22 @@ def hole_step(ctx: Context, key: str, hole: str, phase: Phase, minutes: float) -
     cylinder = ctx.engine.holes[hole][0]
     verb, item = key.split("/")[:2]
     return Step(
-        key=key, phase=phase, verb=verb, object=f"{item} {hole}", cylinder=cylinder, hole=hole,
+        key=key, phase=phase, verb=verb, cylinder=cylinder, hole=hole,
+        object=say(f"item.{item}" if item in ITEMS else "item.plug", hole=hole),
         text="", minutes=round(minutes * ctx.well_factor(hole), 1),
-        because=(f"Hole {hole} is asked for",),
+        because=(say("because.hole", hole=hole),),
     )  # fmt: skip
 
 
 def _clean_coils(ctx: Context) -> Step:
-    what = f"{ctx.item}{'s' if len(ctx.holes) > 1 else ''}"
+    what = say(f"noun.{ctx.item}{'s' if len(ctx.holes) > 1 else ''}")
     return Step(
         key=f"clean/{ctx.item}s", phase=Phase.CLEAN, verb="clean", object=what,
         text=say("clean_coils", what=what, holes=listed(sorted(ctx.holes, key=_natural))),
         detail=say("clean_coils.detail"), tools=_cleaners(ctx), setup=_cleaners(ctx)[-1],
         cautions=_cleaning_cautions(ctx),
         minutes=round(ACTS["clean coils"] * len(ctx.holes), 1),
-        because=("Dirt round a coil falls into the well when it comes out",),
+        because=(say("because.coils"),),
     )  # fmt: skip
 
 
@@ -115,7 +125,7 @@ def _lets_go_first(joint: Joint) -> bool:
 
 
 def _release(ctx: Context, hole: str, key: str, joint: Joint) -> Step:
-    lore, use = LORE[joint.kind], ctx.tools.release(joint)
+    known, use = lore(joint.kind), ctx.tools.release(joint)
     base = hole_step(
         ctx,
         f"release/{ctx.item}/{hole}/{key}",
@@ -123,12 +133,12 @@ def _release(ctx: Context, hole: str, key: str, joint: Joint) -> Step:
         Phase.PULL,
         ACTS["fastener" if joint.kind in FASTENERS else "connector"],
     )
-    text = say("hole_release", verb=lore.release_verb, joints=name_of(joint), what=ctx.item,
-               hole=hole)  # fmt: skip
+    text = say("hole_release", verb=known.release_verb, joints=name_of(joint),
+               what=say(f"noun.{ctx.item}"), hole=hole)  # fmt: skip
     return base.model_copy(
         update={
             "text": text,
-            "detail": " ".join(d for d in (lore.release, joint.note) if d),
+            "detail": " ".join(d for d in (known.release, joint.note) if d),
             "tools": use.tools,
             "setup": use.setup,
             "stacks": use.stacks,
@@ -170,7 +180,7 @@ def _clean_well(ctx: Context, hole: str) -> Step:
             "tools": _cleaners(ctx),
             "setup": _cleaners(ctx)[-1],
             "cautions": _cleaning_cautions(ctx),
-            "because": ("Dirt in the well falls into the cylinder when the plug comes out",),
+            "because": (say("because.well"),),
             "after": (f"remove/{ctx.item}/{hole}",),
         }
     )
@@ -191,9 +201,7 @@ def _pull_plug(ctx: Context, hole: str) -> Step:
             "setup": use.setup,
             "stacks": use.stacks,
             "cautions": cautions(acts),
-            "checks": (Check(key="ring", text="Old ring came out with the plug"),)
-            if ctx.plug.seat == "gasket"
-            else (),
+            "checks": (proof("ring"),) if ctx.plug.seat == "gasket" else (),
             "after": (f"clean/well/{hole}",),
         }
     )
@@ -212,7 +220,7 @@ def _lifter(ctx: Context) -> tuple[str, ...]:
 
 
 def _read_plug(ctx: Context, hole: str) -> Step:
-    gap = ctx.figures.plain("plug-gap", "gap")
+    gap = ctx.figures.plain("plug-gap", say("figure.gap"))
     unit = gap.unit if gap else "mm"
     base = hole_step(ctx, f"read/plug/{hole}", hole, Phase.READ, ACTS["read plug"])
     return base.model_copy(
@@ -222,8 +230,14 @@ def _read_plug(ctx: Context, hole: str) -> Step:
             "tools": ("wire gauge", "plug tray"),
             "figures": (gap,) if gap else (),
             "readings": (
-                Reading(key="condition", label="Seen", kind="choice", choices=CONDITIONS),
-                Reading(key="gap_found", label="Gap as found", kind="number", unit=unit),
+                Reading(
+                    key="condition",
+                    label=say("label.condition"),
+                    kind="choice",
+                    choices=CONDITIONS,
+                    shown=shown(CONDITIONS),
+                ),
+                Reading(key="gap_found", label=say("label.gap_found"), kind="number", unit=unit),
             ),
             "after": (f"remove/plug/{hole}",),
         }
@@ -237,7 +251,13 @@ def _read_coil(ctx: Context, hole: str) -> Step:
             "text": say("read_coil", hole=hole),
             "detail": say("read_coil.detail"),
             "readings": (
-                Reading(key="condition", label="Seen", kind="choice", choices=COIL_CONDITIONS),
+                Reading(
+                    key="condition",
+                    label=say("label.condition"),
+                    kind="choice",
+                    choices=COIL_CONDITIONS,
+                    shown=shown(COIL_CONDITIONS),
+                ),
             ),
             "after": (f"remove/coil/{hole}",),
         }
@@ -245,13 +265,13 @@ def _read_coil(ctx: Context, hole: str) -> Step:
 
 
 def _gap(ctx: Context, hole: str) -> Step:
-    gap = ctx.figures.plain("plug-gap", "gap")
+    gap = ctx.figures.plain("plug-gap", say("figure.gap"))
     assert gap is not None, "a consistent sheet states plug-gap for every variant"
     base = hole_step(ctx, f"gap/plug/{hole}", hole, Phase.FIT, ACTS["check gap"])
     used = ctx.rules.school("inspect_or_replace") == "refit_in_limits"
     if ctx.rules.school("new_gap") == "as_supplied" and not used:
         look = {"text": say("look_plug", hole=hole), "detail": say("gap_plug.as_supplied"),
-                "checks": (Check(key="whole", text="Undamaged, gap even to the eye"),)}  # fmt: skip
+                "checks": (proof("whole"),)}  # fmt: skip
         return base.model_copy(update={**look, "figures": (gap,)})
     return base.model_copy(
         update={
@@ -260,9 +280,9 @@ def _gap(ctx: Context, hole: str) -> Step:
             "tools": ("wire gauge",),
             "figures": (gap,),
             "readings": (
-                Reading(key="gap_left", label="Gap as left", kind="number", unit=gap.unit,
+                Reading(key="gap_left", label=say("label.gap_left"), kind="number", unit=gap.unit,
                         low=gap.min, high=gap.max,
-                        why_limit="a plug outside its gap range is set if allowed, or sent back"),
+                        why_limit=say("limit.gap_left")),
             ),
         }
     )  # fmt: skip
@@ -276,9 +296,9 @@ def _chase(ctx: Context, hole: str) -> Step:
             "detail": say("chase_plug.detail"),
             "tools": (f"thread chaser {ctx.plug.thread}",),
             "setup": f"thread chaser {ctx.plug.thread}",
-            "checks": (Check(key="clean", text="Thread clean, nothing fell in"),),
+            "checks": (proof("clean"),),
             "cautions": cautions({Act.OPENING}),
-            "because": ("House rule, cleaning threads",),
+            "because": (say("because.threads"),),
         }
     )
 
@@ -292,7 +312,7 @@ def _prepare(ctx: Context, hole: str) -> Step:
             "detail": say("prepare_plug.detail"),
             "tools": ("thin oil" if oil else "thread compound",),
             "cautions": cautions({Act.CHEMICAL}),
-            "because": ("House rule, thread compound",),
+            "because": (say("because.compound"),),
             "after": (f"gap/plug/{hole}",),
         }
     )
@@ -312,10 +332,11 @@ def _start(ctx: Context, hole: str, compound: bool, chased: bool) -> Step:
             ),
             "tools": tuple(p.name for s in use.stacks for p in s.pieces),
             "readings": (
-                Reading(key="free_turns", label="Free turns", kind="number", unit="turns", low=2,
-                        why_limit="a plug that will not run in by hand may be cross-threaded"),
+                Reading(key="free_turns", label=say("label.free_turns"), kind="number",
+                        unit=say("unit.turns"), low=2,
+                        why_limit=say("limit.free_turns")),
             ),
-            "checks": (Check(key="by_hand", text="Runs in freely by hand"),),
+            "checks": (proof("by_hand"),),
             "cautions": cautions({Act.ALUMINIUM}) if ctx.engine.layout.head == "aluminium" else (),
             "after": (before, f"chase/plug/{hole}") if chased else (before,),
         }
@@ -349,7 +370,7 @@ def _turn(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
             "stacks": use.stacks,
             "because": (*base.because, *figure.sum),
             "figures": (figure,),
-            "checks": (Check(key="turned", text=f"Turned {angle} after hand-tight"),),
+            "checks": (proof("turned", angle=angle),),
             "cautions": cautions({Act.HOT, Act.ALUMINIUM}),
             "after": all_started,
         }
@@ -365,7 +386,9 @@ def _torque(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
     asked = ctx.plug_questions(hole)[-1]
     assert ctx.plug_torque is not None, "a torque step needs its window"
     use = ctx.tools.use(asked)
-    figure = ctx.figures.torque("plug-torque", "plug torque", ctx.plug_torque, ctx.tools.of(asked))
+    figure = ctx.figures.torque(
+        "plug-torque", say("figure.plug_torque"), ctx.plug_torque, ctx.tools.of(asked)
+    )
     target = Target(hole=hole, item="plug")
     minutes = with_rounds(ctx, hole, "plug", ACTS["torque plug"], "back")
     base = hole_step(ctx, f"torque/plug/{hole}", hole, Phase.FIT, minutes)
@@ -404,6 +427,6 @@ def torque_reading(figure: StepFigure) -> Reading:
     unit = figure.setting.unit if figure.setting else figure.unit
     low, high = (round(convert(v, figure.unit, unit), 2) for v in (figure.min, figure.max))
     return Reading(
-        key="torque", label="Torque", kind="number", unit=unit, low=low, high=high,
-        why_limit="outside the maker's figure the thread or the seat is at risk",
+        key="torque", label=say("label.torque"), kind="number", unit=unit, low=low, high=high,
+        why_limit=say("limit.torque"),
     )  # fmt: skip

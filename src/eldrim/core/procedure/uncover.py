@@ -2,13 +2,15 @@
 
 from eldrim.core.access.problem import Node
 from eldrim.core.engine import Target
+from eldrim.core.engine.glossary import word
 from eldrim.core.engine.joints import LORE, JointKind
 from eldrim.core.engine.parts import Carries, HindranceKind, Joint, PartKind, WayKind
 from eldrim.core.procedure.cautions import Act, cautions
 from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import Check, Phase, Step
+from eldrim.core.procedure.proofs import proof
 from eldrim.core.procedure.times import ACTS, share
-from eldrim.core.procedure.wording import listed, say, the
+from eldrim.core.words import listed, lore, say, the
 
 # A part that only blocks the way out, or is tied by a wire, leaves the fasteners free to undo.
 LIFT_ONLY = frozenset({HindranceKind.BLOCKS_EXIT, HindranceKind.HOLDS_SHORT})
@@ -65,10 +67,10 @@ def _before(ctx: Context, node: Node) -> tuple[tuple[str, ...], tuple[str, ...]]
 def _release(
     ctx: Context, node: Node, key: str, joint: Joint, minutes: float, after: tuple[str, ...]
 ) -> Step:
-    lore, use, part = LORE[joint.kind], ctx.tools.release(joint), ctx.part(node)
-    powered = part.kind in COVERS and lore.tool == "fastener"
+    known, use, part = lore(joint.kind), ctx.tools.release(joint), ctx.part(node)
+    powered = part.kind in COVERS and known.tool == "fastener"
     power = ctx.rules.school("power_tools") != "none" and powered
-    notes = [lore.release, joint.note, "By mirror and touch." if joint.mirror else "",
+    notes = [known.release, joint.note, say("mirror") if joint.mirror else "",
              say("power.covers") if power else "", standing(joint)]  # fmt: skip
     return Step(
         key=f"release/{node.part}/{key}",
@@ -76,7 +78,7 @@ def _release(
         verb="release",
         object=part.name,
         part=node.part,
-        text=say("release", verb=lore.release_verb, joints=name_of(joint), part=the(part.name)),
+        text=say("release", verb=known.release_verb, joints=name_of(joint), part=the(part.name)),
         detail=" ".join(n for n in notes if n),
         tools=use.tools,
         setup=use.setup,
@@ -92,7 +94,7 @@ def _release(
 def _count_check(joint: Joint) -> tuple[Check, ...]:
     if LORE[joint.kind].tool != "fastener":
         return ()
-    return (Check(key="count", text=f"{joint.count} out, {joint.count} in the bag"),)
+    return (proof("count", count=joint.count),)
 
 
 def _lift(ctx: Context, node: Node, minutes: float, after: tuple[str, ...]) -> Step:
@@ -100,7 +102,11 @@ def _lift(ctx: Context, node: Node, minutes: float, after: tuple[str, ...]) -> S
     target = Target(part=node.part, way=node.way)
     acts = {Act.SHARP} | ({Act.LIFT} if way.persons > 1 else set())
     acts |= {Act.OPENING} if part.opens else set()
-    able = say("skills", skills=listed(way.skills)) if way.skills else ""
+    able = (
+        say("skills", skills=listed([word(ctx.engine, s) for s in way.skills]))
+        if way.skills
+        else ""
+    )
     detail = (way.note, say(f"{way.kind.value}.detail"), able, ctx.round_notes(target))
     return Step(
         key=lift_key(ctx, node),
@@ -112,9 +118,7 @@ def _lift(ctx: Context, node: Node, minutes: float, after: tuple[str, ...]) -> S
         detail=" ".join(d for d in detail if d),
         tools=(*way.tools, *(t for _, w in ctx.rounds(target) for t in w.tools)),
         cautions=cautions(acts),
-        checks=(Check(key="labelled", text="Bagged and labelled"),)
-        if way.kind is WayKind.REMOVE
-        else (),
+        checks=(proof("labelled"),) if way.kind is WayKind.REMOVE else (),
         minutes=minutes,
         because=ctx.because(node),
         after=after,
@@ -133,16 +137,16 @@ def _plug_opening(ctx: Context, node: Node) -> Step:
         detail=say("plug_opening.detail"),
         tools=("opening plugs",),
         cautions=cautions({Act.OPENING}),
-        checks=(Check(key="plugged", text=f"{listed(part.opens)}: plugged"),),
+        checks=(proof("plugged", openings=listed(part.opens)),),
         minutes=ACTS["opening"],
-        because=(f"{part.name} off leaves them open",),
+        because=(say("because.opened", part=part.name),),
         after=(lift_key(ctx, node),),
     )
 
 
 def standing(joint: Joint) -> str:
     """Where to stand for a joint, where it is not the usual place."""
-    return say("stand", side=joint.stand) if joint.stand else ""
+    return say("stand", side=say(f"side.{joint.stand}")) if joint.stand else ""
 
 
 def joint_acts(joint: Joint) -> set[Act]:

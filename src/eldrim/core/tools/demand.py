@@ -7,6 +7,7 @@ from eldrim.core.engine.model import Engine, Plug, Well
 from eldrim.core.engine.parts import Head, Joint
 from eldrim.core.quantity import Quantity, format_number
 from eldrim.core.tools.crib import DRIVES, Drive
+from eldrim.core.words import say
 
 # A quarter-inch drive cannot be over-pulled on small fasteners (handbook §7).
 SMALL_FASTENER_MM = 10.0
@@ -65,7 +66,7 @@ def of_plug(plug: Plug, well: Well, opened: bool, using: tuple[str, ...] = ()) -
     room = (well.room_open.mid if well.room_open else None) if opened else well.room_above.mid
     room = None if using else room
     return Demand(
-        what=f"plug {plug.hex}", head=Head.HEX, size=plug.hex, drive=PLUG_DRIVE,
+        what=say("item.plug", hole=plug.hex), head=Head.HEX, size=plug.hex, drive=PLUG_DRIVE,
         points=plug.points, plug=True, height=plug.height.mid, below=well.depth.mid,
         surround=well.surround.mid, bore=well.bore.mid, room=room, line=well.line.mid,
         swing=well.swing.mid if well.swing else None, hard=True, using=using,
@@ -96,4 +97,4 @@ def drive_of(joint: Joint) -> Drive:
 
 def head_name(head: Head) -> str:
     """The word for a head."""
-    return head.value.replace("_", " ") if head is not Head.HEX else "hex"
+    return say(f"head.{head.value}")

@@ -6,6 +6,7 @@ from eldrim.core.engine.parts import Head
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Quantity, format_number
 from eldrim.core.tools.crib import Socket
+from eldrim.core.words import say, tool
 
 # Play across flats in mm up to which a socket grips (handbook §7).
 MOST_PLAY = 0.3
@@ -42,23 +43,25 @@ def fit(size: Quantity, head: Head, socket: Socket, *, plug: bool = False, point
     Source: shop practice, handbook §7; the sum is socket across flats less head across flats.
     """
     if socket.head is not head:
-        return Fit(kind=FitKind.WRONG, play=0, words=f"{socket.name} is for another head")
+        return Fit(
+            kind=FitKind.WRONG, play=0, words=say("fit.other_head", socket=tool(socket.name))
+        )
     play = round(socket.size.mid - size.mid, 3)
-    said = f"{_mm(socket.size)} socket on a {_mm(size)} head: {_play(play)}"
+    said = say("fit.on", socket=_mm(socket.size), head=_mm(size), play=_play(play))
     if points == 12 and socket.points == 6:
-        return Fit(kind=FitKind.WRONG, play=play, words="a 12-point head needs a 12-point socket")
+        return Fit(kind=FitKind.WRONG, play=play, words=say("fit.points"))
     if abs(play) < 0.005:
         return Fit(kind=FitKind.EXACT, play=play, words=said)
     exact = head in (Head.SIX_LOBE, Head.CROSS, Head.SLOT)
     if play < 0 and plug and play >= -PLUG_UNDERSIZE and not exact:
-        words = f"{said}; plug hexes are made a little under size: it must go fully home by hand"
+        words = say("fit.plug_hex", said=said)
         return Fit(kind=FitKind.INTERCHANGE, play=play, words=words)
     if play < 0 or exact:
-        return Fit(kind=FitKind.TIGHT, play=play, words=f"{said}: it does not go on")
+        return Fit(kind=FitKind.TIGHT, play=play, words=say("fit.tight", said=said))
     if play <= MOST_PLAY:
-        words = f"{said}, within {format_number(MOST_PLAY, 1)} mm: it grips, kept square"
+        words = say("fit.grips", said=said, play=format_number(MOST_PLAY, 1))
         return Fit(kind=FitKind.INTERCHANGE, play=play, words=words)
-    return Fit(kind=FitKind.LOOSE, play=play, words=f"{said}: it would round the head")
+    return Fit(kind=FitKind.LOOSE, play=play, words=say("fit.loose", said=said))
 
 
 def _mm(size: Quantity) -> str:
@@ -68,5 +71,5 @@ def _mm(size: Quantity) -> str:
 
 def _play(play: float) -> str:
     if abs(play) < 0.005:
-        return "made for it"
-    return f"{format_number(abs(play), 2)} mm {'play' if play > 0 else 'too small'}"
+        return say("fit.made")
+    return say("fit.play" if play > 0 else "fit.small", by=format_number(abs(play), 2))

@@ -17,6 +17,7 @@ from eldrim.core.figures.torque import (
     setting,
     why_not,
 )
+from eldrim.core.language import Language, spoken
 from eldrim.core.quantity import format_number
 from eldrim.core.tools.crib import (
     Crib,
@@ -42,6 +43,7 @@ from eldrim.core.tools.stack import (
     widest_inside,
 )
 from eldrim.core.tools.weighing import weigh
+from eldrim.core.words import say, tool
 
 MOST_EXTENSIONS = 3
 # Stacks kept for one question; later ones take more pieces than these.
@@ -112,10 +114,7 @@ class Reach:
             return sockets
         if act is Act.TORQUE and demand.line > SWIVEL_LIMIT_DEGREES:
             over = format_number(demand.line - SWIVEL_LIMIT_DEGREES, 0)
-            return Shortfall(
-                f"the line leans {_mm(demand.line)}°, {over}° more than a swivel may at the "
-                "torque step"
-            )
+            return Shortfall(say("reach.swivel", line=_mm(demand.line), over=over))
         handles = self._handles(demand, act, wanted)
         if isinstance(handles, Shortfall):
             return handles
@@ -132,20 +131,14 @@ class Reach:
         deep = [(s, f) for s, f in fitting if s.depth.mid >= demand.height]
         if not deep:
             most = max(s.depth.mid for s, _ in fitting)
-            return Shortfall(
-                f"the deepest socket that fits is {_mm(demand.height - most)} mm too shallow "
-                f"for the plug"
-            )
+            return Shortfall(say("reach.shallow", by=_mm(demand.height - most)))
         slim = [(s, f) for s, f in deep if _slips_in(s.outside.mid, demand)]
         slim = [(s, f) for s, f in slim if _asked_for(s, demand)] or slim
         if not slim:
             least = min(s.outside.mid for s, _ in deep)
             assert demand.bore is not None
             over = least + 2 * WALL_CLEARANCE - demand.bore
-            return Shortfall(
-                f"the slimmest socket that fits is {_mm(over)} mm too wide for the "
-                f"{_mm(demand.bore)} mm bore"
-            )
+            return Shortfall(say("reach.thick", by=_mm(over), bore=_mm(demand.bore)))
         return slim
 
     def _handles(
@@ -158,14 +151,13 @@ class Reach:
         kinds |= {"spinner"} if act is Act.RUN else set()
         owned = [h for h in self.crib.handles if h.count and h.kind in kinds]
         if not owned:
-            return Shortfall("the crib has no handle for it")
+            return Shortfall(say("reach.no_handle"))
         owned = [h for h in owned if _asked_for(h, demand)] or owned
         fine = [h for h in owned if demand.swing is None or h.swing.mid <= demand.swing]
         if not fine:
             assert demand.swing is not None
             least = min(h.swing.mid for h in owned)
-            return Shortfall(f"a handle swings {_mm(demand.swing)}° here; the finest ratchet needs "
-                             f"{_mm(least)}°")  # fmt: skip
+            return Shortfall(say("reach.swing", swing=_mm(demand.swing), least=_mm(least)))
         return [(h, None, _handle_penalty(h, demand, act)) for h in fine]
 
     def _wrenches(
@@ -177,8 +169,8 @@ class Reach:
                     for rank, (w, s) in enumerate(able)]  # fmt: skip
         owned = [w for w in self.crib.wrenches if w.count]
         if not owned:
-            return Shortfall("the crib has no torque wrench")
-        return Shortfall("; ".join(f"{w.name}: {why_not(wanted, w)}" for w in owned))
+            return Shortfall(say("reach.no_wrench"))
+        return Shortfall("; ".join(f"{tool(w.name)}: {why_not(wanted, w)}" for w in owned))
 
     def _stacks(
         self,
@@ -311,14 +303,14 @@ class _Nearest:
 
     def words(self, demand: Demand) -> str:
         if self.tall < float("inf"):
-            return f"the lowest stack and handle stand {_mm(self.tall)} mm too high for the room"
+            return say("reach.tall", by=_mm(self.tall))
         if self.wide < float("inf"):
-            return f"what reaches is {_mm(self.wide)} mm too wide for the bore"
+            return say("reach.wide", by=_mm(self.wide))
         if self.short < float("inf"):
-            return f"the longest stack ends {_mm(self.short)} mm short of where a handle clears"
+            return say("reach.short", by=_mm(self.short))
         if demand.line > 0:
-            return f"the line leans {_mm(demand.line)}° and no joint takes it"
-        return "no handle or reducer goes with the sockets that fit"
+            return say("reach.leans", line=_mm(demand.line))
+        return say("reach.no_match")
 
 
 def _slips_in(outside: float, demand: Demand) -> bool:
@@ -391,15 +383,13 @@ def _finish(
     cautions = []
     if fitting.kind is FitKind.INTERCHANGE:
         penalty += SUBSTITUTE
-        cautions.append(f"Instead of one made for it: {fitting.words}")
+        cautions.append(say("stack.substitute", fit=fitting.words))
     if demand.plug and not socket.grips:
         penalty += SUBSTITUTE
-        cautions.append("It does not hold the plug: lift and start the plug with a length of hose, "
-                        "an old boot or a magnet")  # fmt: skip
+        cautions.append(say("stack.no_grip"))
     if socket.offset:
         penalty += CROOKED
-        cautions.append("Keep the crow's foot in line with the wrench: the setting is corrected "
-                        "for that; square to it none is due")  # fmt: skip
+        cautions.append(say("stack.crooked"))
     if socket.points == 12 and demand.points == 6:
         penalty += 0.5
     if any(p.kind == "reducer" for p in pieces):
@@ -408,11 +398,10 @@ def _finish(
     narrow = _narrow(demand, socket.outside.mid) and len(pieces) > 1
     if demand.plug and narrow and not any("locking" in p.name for p in pieces):
         penalty += STAYS_DOWN
-        cautions.append("The socket may stay down the well: draw it up straight, no locking "
-                        "extension of this length is in the crib")  # fmt: skip
+        cautions.append(say("stack.stays_down"))
     short = act is Act.LOOSE and demand.hard and isinstance(handle, Handle) and not handle.long
     if short:
-        cautions.append("No long handle goes here: one short sharp pull may not do")
+        cautions.append(say("stack.no_long"))
     over = 0.0 if socket.offset else handle.head.mid
     room_left = None if demand.room is None else round(demand.room - base.rises - over, 3)
     return base.model_copy(
@@ -426,9 +415,9 @@ def _finish(
 
 def _no_socket(demand: Demand, fits: list[tuple[Socket, Fit]]) -> str:
     if not fits:
-        return f"the crib has no socket or bit for a {demand.head.value.replace('_', ' ')} head"
+        return say("reach.no_socket", head=say(f"head.{demand.head.value}"))
     near = min(fits, key=lambda pair: (abs(pair[1].play), pair[0].id))
-    return f"no socket fits; the nearest: {near[1].words}"
+    return say("reach.nearest", fit=near[1].words)
 
 
 def _mm(value: float) -> str:
@@ -441,7 +430,11 @@ def offers(answer: Answer) -> Iterator[Found]:
         yield from answer
 
 
-@lru_cache(maxsize=8)
 def reach_of(crib: Crib) -> Reach:
-    """The answers of a crib, kept for the next question on the same one."""
+    """The answers of a crib, kept for the next question on the same one in the same language."""
+    return _reach_of(crib, spoken())
+
+
+@lru_cache(maxsize=8)
+def _reach_of(crib: Crib, language: Language) -> Reach:
     return Reach(crib)

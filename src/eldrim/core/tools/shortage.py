@@ -20,6 +20,7 @@ from eldrim.core.tools.demand import Act, Demand
 from eldrim.core.tools.fit import fit
 from eldrim.core.tools.reach import Reach, Shortfall
 from eldrim.core.tools.stock import catalogue
+from eldrim.core.words import listed, say, tool
 
 
 class Shortage(Frozen):
@@ -36,12 +37,22 @@ class Shortage(Frozen):
         return f"{self.why}; {self.cure}"
 
     @property
+    def to_get(self) -> str:
+        """How it stands among the tools of a step."""
+        return f"{self.what}{say('to_get')}"
+
+    @property
     def cure(self) -> str:
         """What would help."""
         if not self.buy:
-            return "nothing usually sold would do it"
-        price = f", about {format_number(self.price, 0)} €" if self.price else ""
-        return f"get: {' and '.join(self.buy)}{price}"
+            return say("lack.cure_none")
+        price = say("lack.price", price=format_number(self.price, 0)) if self.price else ""
+        return say("lack.cure", tools=listed([tool(t) for t in self.buy]), price=price)
+
+
+def bare(name: str) -> str:
+    """A tool's name on a step without the note that it is yet to be got."""
+    return name.removesuffix(say("to_get"))
 
 
 def shortage(
@@ -53,7 +64,8 @@ def shortage(
         return None
     bought = cheapest(reach.crib, demand, act, wanted)
     return Shortage(
-        what=f"{demand.what}, {act.value}", why=answer.why, buy=tuple(t.name for t in bought),
+        what=f"{demand.what}, {say(f'act.{act.name}')}", why=answer.why,
+        buy=tuple(t.name for t in bought),
         price=sum(t.price for t in bought),
     )  # fmt: skip
 
@@ -92,4 +104,4 @@ def named(crib: Crib, name: str) -> Shortage | None:
     if crib.has(name):
         return None
     price = next((t.price for t in catalogue() if t.name == name), 0.0)
-    return Shortage(what=name, why=f"the crib has no {name}", buy=(name,), price=price)
+    return Shortage(what=name, why=say("lack.named", tool=tool(name)), buy=(name,), price=price)

@@ -1,6 +1,6 @@
 """The tools of one job: every act asked at once, the fewest tools chosen, what is lacking named."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from eldrim.core.engine.joints import FASTENERS, LORE
 from eldrim.core.engine.parts import Head, Joint
@@ -11,9 +11,10 @@ from eldrim.core.tools.kit import Kit
 from eldrim.core.tools.reach import Found, Question
 from eldrim.core.tools.shortage import Shortage, named, shortage
 from eldrim.core.tools.stack import Stack
+from eldrim.core.words import say
 
 # The clamp of a battery terminal takes a 10 mm hex nearly everywhere (shop practice).
-BATTERY_CLAMP = Demand(what="battery clamp 10 mm", head=Head.HEX, size=parse("10 mm"), drive="1/4")
+BATTERY_CLAMP = Demand(what="", head=Head.HEX, size=parse("10 mm"), drive="1/4")
 
 
 @dataclass(frozen=True)
@@ -60,7 +61,7 @@ class Toolbox:
     def use(self, *questions: Question) -> ToolUse:
         """The tools for acts done one after the other on one head."""
         found = [f.stack for q in questions if (f := self.of(q))]
-        missing = tuple(f"{s.what}: to get" for q in questions if (s := self.lacking(q)))
+        missing = tuple(s.to_get for q in questions if (s := self.lacking(q)))
         names = tuple(dict.fromkeys((*(n for s in found for n in s.names), *missing)))
         return ToolUse(names, " + ".join(names), tuple(found))
 
@@ -91,4 +92,5 @@ class Toolbox:
 
 def clamp_questions() -> tuple[Question, ...]:
     """What isolating the battery asks of the crib."""
-    return ((BATTERY_CLAMP, Act.LOOSE, None), (BATTERY_CLAMP, Act.SNUG, None))
+    clamp = replace(BATTERY_CLAMP, what=say("clamp"))
+    return ((clamp, Act.LOOSE, None), (clamp, Act.SNUG, None))

@@ -3,6 +3,7 @@
 from eldrim.core.figures.torque import Setting, Window, preference, setting, why_not
 from eldrim.core.quantity import format_number
 from eldrim.core.tools.crib import Crib, Wrench
+from eldrim.core.words import say, tool
 
 
 def weigh(crib: Crib, wanted: Window) -> list[tuple[Wrench, Setting]]:
@@ -21,7 +22,7 @@ def against(crib: Crib, wanted: Window, chosen: Setting) -> tuple[str, ...]:
             continue
         theirs = preference(able[wrench.id][1], wanted, wrench) if wrench.id in able else None
         why = why_not(wanted, wrench) if theirs is None else _second(theirs, ours)
-        said.append(f"{wrench.name}: {why}")
+        said.append(f"{tool(wrench.name)}: {why}")
     return tuple(said)
 
 
@@ -30,11 +31,11 @@ Preference = tuple[bool, float, float, str]
 
 def _second(theirs: Preference, ours: Preference) -> str:
     if theirs[0] and not ours[0]:
-        return "its calibration has run out"
+        return say("wrench.lapsed")
     if theirs[1] > ours[1]:
         off = format_number(theirs[1] * 100, 0)
-        return f"{off} % off the aim, against {format_number(ours[1] * 100, 0)} %"
+        return say("wrench.off", off=off, ours=format_number(ours[1] * 100, 0))
     if theirs[2] > ours[2]:
         spread = format_number(theirs[2], 1)
-        return f"± {spread} N·m at full scale, against ± {format_number(ours[2], 1)} N·m"
-    return "would do as well, but is one tool or one joint more"
+        return say("wrench.spread", spread=spread, ours=format_number(ours[2], 1))
+    return say("wrench.more")

@@ -1,6 +1,10 @@
 """What the pages of a draft show: the compiled plan with its edits, and all that hangs on it."""
 
+from typing import Any
+
+from eldrim.core.engine import Engine
 from eldrim.core.job import Job
+from eldrim.core.language import LANGUAGES, speaking
 from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, may_be_left_out, orphans, placements
@@ -23,12 +27,13 @@ def compiled(db: Db, row: ProcedureRow) -> Plan:
     rules = rules_store.in_force(db).departing(departures)
     sheet, crib = library.sheet(db, row.engine_id), tools_today(db)
     made = compile_plan(sheet, Job.model_validate(row.job), rules, crib)
-    late = overdue(made, crib, today())
+    with speaking(made.job.language):
+        late = overdue(made, crib, today())
     made = made.model_copy(update={"open_points": (*made.open_points, *late)})
     return made.model_copy(update={"departures": departures})
 
 
-def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> dict[str, object]:
+def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> dict[str, Any]:
     """Everything the page of a draft shows.
 
     ``moving`` and ``follows`` name a move that was asked for and cannot be: why stands at its step.
@@ -36,6 +41,14 @@ def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> 
     sheet, edits = library.sheet(db, row.engine_id), library.edits_of(row)
     computed = compiled(db, row)
     made = apply_edits(computed, edits)
+    with speaking(made.job.language):
+        return _shown(db, row, sheet, computed, made, edits, moving, follows)
+
+
+def _shown(
+    db: Db, row: ProcedureRow, sheet: Engine, computed: Plan, made: Plan, edits: dict[str, Edit],
+    moving: str, follows: str,
+) -> dict[str, Any]:  # fmt: skip
     holes = frozenset(h for c in made.job.cylinders for h in sheet.holes_of(c))
     picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
     return {
@@ -49,6 +62,7 @@ def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> 
         "second_person": rules_store.in_force(db).second_person, "photos": photos(made),
         "bases": _bases(edits), "refused": _refusal(computed, edits, moving, follows),
         "own_cautions": {k: "\n".join(e.cautions) for k, e in edits.items() if e.cautions},
+        "languages": LANGUAGES, "also": library.languages_of(db, row),
         "departed": {t: d.model_dump_json() for t, d in library.departures_of(row).items()},
     }  # fmt: skip
 

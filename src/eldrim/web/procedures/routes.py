@@ -10,17 +10,19 @@ from fastapi.responses import RedirectResponse, Response
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work
 from eldrim.core.job import settle as settle_job
+from eldrim.core.language import Language, speaking
 from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.entries import Role
+from eldrim.core.words import say
 from eldrim.drawing import tool_roll
 from eldrim.exchange import procedure_files as files
 from eldrim.printing import job_sheet
 from eldrim.store import images, library, releases
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
-from eldrim.web.context import Db, Person, SignedIn, Trainer, only, render, tools_today
+from eldrim.web.context import Db, Person, SignedIn, Trainer, Writer, only, render, tools_today
 from eldrim.web.procedures.document import compiled, document, phases, photos, rules, sections
 
 router = APIRouter(include_in_schema=False)
@@ -63,8 +65,22 @@ def show(
     request: Request, db: Db, _: SignedIn, key: UUID, moving: str = "", follows: str = ""
 ) -> Response:
     """The draft as a document, step by step; a move that cannot be says why at its step."""
+    view = document(db, library.procedure(db, key), moving, follows)
+    with speaking(view["plan"].job.language):
+        return render(request, "procedures/show.html.jinja", **view)
+
+
+@router.post("/procedures/{key}/in/{language}")
+def in_language(db: Db, signed_in: Writer, key: UUID, language: Language) -> Response:
+    """The draft of the same job in another language; a trainer's first ask makes it."""
     row = library.procedure(db, key)
-    return render(request, "procedures/show.html.jinja", **document(db, row, moving, follows))
+    also = library.languages_of(db, row)
+    if language not in also and signed_in.role == Role.TRAINER.value:
+        job = Job.model_validate({**row.job, "language": language})
+        made = library.add_procedure(db, library.sheet(db, row.engine_id), job, signed_in.name)
+        library.replace_draft(db, made, library.edits_of(row), library.departures_of(row))
+        also = {language: made}
+    return RedirectResponse(f"/procedures/{also.get(language, key)}", 303)
 
 
 @router.post("/procedures/{key}/release")
@@ -137,11 +153,12 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     """A released edition, as it will stay."""
     row = library.edition(db, key)
     made = library.plan_of(row)
-    return render(
-        request, "procedures/edition.html.jinja", edition=row, plan=made, phases=phases(made),
-        rules=rules(made), sections=sections(made), roll=tool_roll.draw(made.roll),
-        withdrawn=releases.withdrawal(db, key), photos=photos(made),
-    )  # fmt: skip
+    with speaking(made.job.language):
+        return render(
+            request, "procedures/edition.html.jinja", edition=row, plan=made, phases=phases(made),
+            rules=rules(made), sections=sections(made), roll=tool_roll.draw(made.roll),
+            withdrawn=releases.withdrawal(db, key), photos=photos(made),
+        )  # fmt: skip
 
 
 @router.get("/editions/{key}/job-sheet.pdf")
@@ -149,10 +166,12 @@ def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
     """The edition on paper."""
     row = library.edition(db, key)
     made = library.plan_of(row)
-    released = f"released {row.at:%Y-%m-%d} by {row.by}"
+    with speaking(made.job.language):
+        released = say("doc.released", when=f"{row.at:%Y-%m-%d}", who=row.by)
+        edition = say("doc.edition_of", number=row.number)
     pictures = {p.image: images.image(db, p.image).data for s in made.steps for p in s.photos}
     sheet = library.sheet(db, made.engine)
-    data = job_sheet.pdf(made, sheet, f"edition {row.number}", released, pictures)
+    data = job_sheet.pdf(made, sheet, edition, released, pictures)
     return _file(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
 
 
@@ -169,7 +188,7 @@ def edition_file(
         edits = files.EDITS.validate_python(row.edits)
         return _file(_whole(db, made, edits), "application/json", name)
     if form == "md":
-        return _file(files.markdown(made, f"Edition {row.number}").encode(), "text/markdown", name)
+        return _file(files.markdown(made, row.number).encode(), "text/markdown", name)
     writers = {"steps.csv": files.steps_csv, "tools.csv": files.tools_csv,
                "parts.csv": files.parts_csv}  # fmt: skip
     return _file(writers[form](made).encode(), "text/csv; charset=utf-8", name)

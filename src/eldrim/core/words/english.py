@@ -1,10 +1,12 @@
-"""Every sentence a step can say, in one place and one voice: the imperative, to a technician.
+"""Every sentence a procedure can say, in English: one voice, the imperative, to a technician.
 
-A pattern is named by what the step does; ``{slots}`` are filled by the compiler. A second
+A pattern is named by what is done or said; ``{slots}`` are filled where it is said. A second
 language is a second table with the same names.
 """
 
-ENGLISH: dict[str, str] = {
+from eldrim.core.words.english_about import ABOUT
+
+STEPS: dict[str, str] = {
     # Ready
     "unit": "Confirm the unit: {engine}, {variant}",
     "unit.detail": "Serial on the plate against the unit's card. Sheet revision {revision}. "
@@ -176,25 +178,4 @@ ENGLISH: dict[str, str] = {
     "codes_again.why": "Proof that nothing came back",
     "sign.why": "Someone answers for the work",
 }
-
-
-def why(name: str) -> tuple[str, ...]:
-    """The reason for a step that every job has."""
-    return (ENGLISH[f"{name}.why"],)
-
-
-def say(name: str, **slots: object) -> str:
-    """Fill the pattern ``name``; an empty string when there is no such pattern."""
-    return ENGLISH.get(name, "").format(**slots)
-
-
-def listed(words: list[str] | tuple[str, ...]) -> str:
-    """Join words as people do: ``1, 3 and 5``."""
-    if len(words) < 2:
-        return "".join(words)
-    return f"{', '.join(words[:-1])} and {words[-1]}"
-
-
-def the(name: str) -> str:
-    """Put the article before a part's name: ``the intake plenum``."""
-    return f"the {name[0].lower()}{name[1:]}"
+ENGLISH = {**STEPS, **ABOUT}

@@ -1,0 +1,62 @@
+"""What a sheet calls things, in another language: the trainer's own words, kept on the sheet."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from eldrim.core.engine.model import Engine
+from eldrim.core.engine.parts import Way, WorkRound
+from eldrim.core.language import Language, spoken
+
+# Where a sheet has words of its own; what tools and documents are called is not among them.
+WORDED = frozenset({"name", "note", "index"})
+NOT_BELOW = frozenset({"sources", "words", "figures"})
+
+
+def own_words(engine: Engine) -> tuple[str, ...]:
+    """Everything on a sheet that a technician reads and only the trainer can say otherwise."""
+    plain = engine.model_dump(mode="json", exclude_defaults=True)
+    found = dict.fromkeys([*(text for _, _, text in _texts(plain)), *_skills(engine)])
+    return tuple(t for t in found if t not in (engine.name, engine.note))
+
+
+def word(engine: Engine, text: str) -> str:
+    """One word of the sheet in the language spoken now: for what is also compared by its name."""
+    return engine.words.get(spoken(), {}).get(text) or text
+
+
+def lacking(engine: Engine, language: Language) -> tuple[str, ...]:
+    """The words of a sheet that are not there in a language."""
+    known = engine.words.get(language, {})
+    return () if language == "en" else tuple(t for t in own_words(engine) if not known.get(t))
+
+
+def translated(engine: Engine, language: Language) -> Engine:
+    """The sheet with its words in a language; what is lacking stays as it was written."""
+    known = engine.words.get(language)
+    if not known:
+        return engine
+    plain = {"format": engine.format, **engine.model_dump(mode="json", exclude_defaults=True)}
+    for holder, key, text in list(_texts(plain)):
+        holder[key] = known.get(text) or text
+    return Engine.model_validate(plain)
+
+
+def _skills(engine: Engine) -> list[str]:
+    ways: list[Way | WorkRound] = [w for p in engine.parts.values() for w in p.ways.values()]
+    ways += [r for h in engine.hindrances for r in h.rounds.values()]
+    return [s for way in ways for s in way.skills]
+
+
+def _texts(value: Any) -> Iterator[tuple[Any, Any, str]]:
+    """Each text with what holds it and where in it."""
+    if isinstance(value, list):
+        for inner in value:
+            yield from _texts(inner)
+    elif isinstance(value, dict):
+        for key, inner in value.items():
+            if key in WORDED and isinstance(inner, str) and inner:
+                yield value, key, inner
+            elif key == "opens":
+                yield from ((inner, i, text) for i, text in enumerate(inner))
+            elif key not in NOT_BELOW:
+                yield from _texts(inner)
