@@ -7,6 +7,7 @@ from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Side
 from eldrim.core.engine.parts import PartKind
 from eldrim.core.procedure.model import Move
+from eldrim.core.words import say
 from eldrim.drawing import balloons
 from eldrim.drawing.svg import el, path, text, title
 
@@ -155,7 +156,7 @@ def _timing(side: Side, block: tuple[float, float, float, float], compact: bool)
         return box
     cx, cy = bx + bw / 2, by + bh / 2
     turn = f"rotate(-90 {cx:g} {cy:g})" if side in (Side.LEFT, Side.RIGHT) else None
-    return box + text(cx, cy + 5, "timing end", class_="label mid", transform=turn)
+    return box + text(cx, cy + 5, say("draw.timing_end"), class_="label mid", transform=turn)
 
 
 def _wall(side: Side, plan: tuple[float, float]) -> str:
@@ -173,7 +174,7 @@ def _wall(side: Side, plan: tuple[float, float]) -> str:
         Side.TOP: (x + 4, y + h + 16), Side.BOTTOM: (x + 4, y - 6),
         Side.LEFT: (x + w + 6, y + 14), Side.RIGHT: (x - 66, y + 14),
     }  # fmt: skip
-    return wall + text(*spots[side], "bulkhead", class_="label")
+    return wall + text(*spots[side], say("draw.bulkhead"), class_="label")
 
 
 def _stand(side: Side, plan: tuple[float, float]) -> str:
@@ -188,7 +189,7 @@ def _stand(side: Side, plan: tuple[float, float]) -> str:
     label = {Side.BOTTOM: (x, y + 30), Side.TOP: (x, y - 18), Side.LEFT: (x - 12, y + 58),
              Side.RIGHT: (x + 12, y + 58)}[side]  # fmt: skip
     anchor = {Side.LEFT: "label", Side.RIGHT: "label end"}.get(side, "label mid")
-    return chevron + text(*label, "you stand here", class_=anchor)
+    return chevron + text(*label, say("draw.stand"), class_=anchor)
 
 
 def _parts(engine: Engine, view: PlanView) -> str:

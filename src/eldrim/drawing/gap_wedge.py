@@ -1,6 +1,7 @@
 """The gap as a magnified wedge: range, aim, and a reading with what the gauge cannot tell."""
 
 from eldrim.core.quantity import format_number
+from eldrim.core.words import say
 from eldrim.drawing.svg import el, path, text
 
 WIDTH, LEFT, RIGHT, FLOOR, TALL = 760.0, 40.0, 720.0, 122.0, 70.0
@@ -28,7 +29,7 @@ def draw(low: float, high: float, aim: float, reading: float | None, resolution:
     return el(
         "svg", body, band, *(_limit(at(v), thick(v), v) for v in limits),
         el("path", d=f"M{at(aim):.1f} {FLOOR}V{thick(aim):.1f}", class_="aim"),
-        text(at(aim), 162, f"aim {_mm(aim)}", class_="mid tiny aim-name"),
+        text(at(aim), 162, say("draw.aim", figure=_mm(aim)), class_="mid tiny aim-name"),
         _reading(reading, resolution, at, thick) if reading is not None else "",
         class_="gap-wedge", viewBox=f"0 0 {WIDTH:g} 170", role="img", aria_label=said,
     )  # fmt: skip
@@ -45,7 +46,11 @@ def _reading(reading: float, resolution: float, at, thick) -> str:  # type: igno
     blur = el("rect", x=left, y=thick(reading + half), width=max(right - left, 1),
               height=FLOOR - thick(reading + half), class_="blur")  # fmt: skip
     mark = el("path", d=f"M{x:.1f} {y + 8:.1f}l-8 -16h16z", class_="mark")
-    return blur + mark + text(x, max(y - 12, 14), f"measured {_mm(reading)}", class_="mid set")
+    return (
+        blur
+        + mark
+        + text(x, max(y - 12, 14), say("draw.measured", figure=_mm(reading)), class_="mid set")
+    )
 
 
 def _mm(value: float) -> str:

@@ -3,6 +3,7 @@
 from textwrap import wrap
 
 from eldrim.core.procedure.model import RollItem
+from eldrim.core.words import say
 from eldrim.drawing.svg import el, text
 
 POCKET, COLUMNS, TALL = 108.0, 10, 172.0
@@ -59,8 +60,8 @@ def _pocket(item: RollItem, index: int, columns: int) -> str:
     words = wrap(item.name, 17)[:3]
     lines = [text(x + POCKET / 2, y + TALL + 18 + 14 * n, line, class_="mid name")
              for n, line in enumerate(words)]  # fmt: skip
-    uses = "one step" if item.uses == 1 else f"{item.uses} steps"
-    said = "TO GET" if item.missing else uses
+    uses = say("draw.once" if item.uses == 1 else "draw.uses", count=item.uses)
+    said = say("draw.to_get") if item.missing else uses
     below = text(x + POCKET / 2, y + TALL + 20 + 14 * len(words), said, class_="mid tiny")
     shape = el("g", _tool(item), transform=f"translate({x + POCKET / 2:.1f} {y + FLOOR:.1f})",
                class_=f"tool{gone}")  # fmt: skip

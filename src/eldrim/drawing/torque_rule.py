@@ -6,6 +6,7 @@ from collections.abc import Callable
 from eldrim.core.figures.torque import Setting
 from eldrim.core.procedure.model import StepFigure
 from eldrim.core.quantity import convert, format_number
+from eldrim.core.words import say
 from eldrim.drawing.svg import el, text
 
 WIDTH, LEFT, RIGHT = 760.0, 24.0, 736.0
@@ -37,11 +38,11 @@ def rule(dial: Setting, low: float, high: float, wanted: float) -> str:
     def at(value: float) -> float:
         return LEFT + (value - first) * scale
 
-    said = f"{format_number(low, 2)} to {format_number(high, 2)} {dial.unit}"
+    said = say("sum.span", low=format_number(low, 2), high=format_number(high, 2), unit=dial.unit)
     return el(
         "svg", _bands(dial, low, high, at), _ticks(first, last, dial.graduation, at),
-        _aim(at(wanted)), _mark(dial, at), text(LEFT, 18, f"spec {said}", class_="tiny"),
-        text(RIGHT, 18, f"aim {format_number(wanted, 2)} {dial.unit}", class_="end tiny aim-name"),
+        _aim(at(wanted)), _mark(dial, at), text(LEFT, 18, say("draw.spec", figure=said), class_="tiny"),
+        text(RIGHT, 18, say("draw.aim", figure=f"{format_number(wanted, 2)} {dial.unit}"), class_="end tiny aim-name"),
         class_="torque-rule",
         viewBox=f"0 0 {WIDTH:g} 112", role="img",
         aria_label=f"Set {dial.text}, within {format_number(dial.tolerance * 100, 1)} percent "
@@ -69,7 +70,7 @@ def _mark(dial: Setting, at: At) -> str:
     return (
         whisker
         + el("path", d=f"M{x:.1f} 60l-9 -26h18z", class_="mark")
-        + text(x, 18, f"set {dial.text}", class_="mid set")
+        + text(x, 18, say("draw.set", figure=dial.text), class_="mid set")
         + text(right + 6, 31, share, class_="tiny")
     )
 

@@ -3,6 +3,7 @@
 import math
 
 from eldrim.core.quantity import format_number
+from eldrim.core.words import say
 from eldrim.drawing.svg import el, text
 
 WIDTH, CX, CY, R = 460.0, 230.0, 150.0, 104.0
@@ -11,11 +12,11 @@ WIDTH, CX, CY, R = 460.0, 230.0, 150.0, 104.0
 def draw(low: float, high: float) -> str:
     """Return a dial for an angle or range of angles in degrees, clockwise from the top."""
     said = f"{format_number(low, 0)}°" if low == high else (
-        f"{format_number(low, 0)} to {format_number(high, 0)}°")  # fmt: skip
+        say("sum.span", low=format_number(low, 0), high=format_number(high, 0), unit="°").replace(" °", "°"))  # fmt: skip
     ticks = "".join(_tick(a) for a in range(0, 360, 30))
     return el(
         "svg", el("circle", cx=CX, cy=CY, r=R, class_="dial"), ticks, _hex(), _sweep(low, high),
-        _hand(0, "hand-tight"), _hand(high, said), class_="turn-dial",
+        _hand(0, say("draw.hand_tight")), _hand(high, said), class_="turn-dial",
         viewBox=f"0 0 {WIDTH:g} 300", role="img",
         aria_label=f"From hand-tight, turn {said} clockwise",
     )  # fmt: skip

@@ -4,6 +4,7 @@ import math
 
 from eldrim.core.quantity import format_number
 from eldrim.core.tools.stack import Stack, StackPiece
+from eldrim.core.words import say
 from eldrim.drawing.svg import el, path, text
 
 # Pixels to a millimetre; every length in the drawing is a length of the stack times this.
@@ -130,7 +131,7 @@ class _View:
         left, right = AXIS - 150, AXIS + 200
         box = el("path", d=path([(left, y), (right, y), (right, y - 22), (left, y - 22)]),
                  class_="metal")  # fmt: skip
-        return box + text(left + 6, y - 28, f"room {_mm(room)} over the rim", class_="tiny")
+        return box + text(left + 6, y - 28, say("draw.room", figure=_mm(room)), class_="tiny")
 
     def dimensions(self) -> str:
         s, left = self.stack, AXIS - self.bore / 2 * SCALE - METAL
@@ -138,10 +139,10 @@ class _View:
         shapes.append(self._height(left - 16, 0, s.rises, _mm(s.rises), "over the rim"))
         if s.surround and s.rises > s.surround:
             shapes.append(self._height(AXIS + self.bore / 2 * SCALE + METAL + 10, s.surround,
-                                       s.rises, _mm(s.clears), "clear"))  # fmt: skip
+                                       s.rises, _mm(s.clears), say("draw.clear")))  # fmt: skip
         if s.room is not None and s.room_left is not None and s.room <= self.up:
             shapes.append(self._height(AXIS - 118, s.room - s.room_left, s.room,
-                                       _mm(s.room_left), "left"))  # fmt: skip
+                                       _mm(s.room_left), say("draw.left")))  # fmt: skip
         return "".join(shapes) + self._bore()
 
     def _height(self, x: float, low: float, high: float, size: str, name: str) -> str:
@@ -163,7 +164,7 @@ class _View:
         half, y = self.bore / 2 * SCALE, self.y(-self.stack.below) + 44
         line = el("path", d=f"M{AXIS - half:.1f} {y - 6:.1f}v12M{AXIS + half:.1f} {y - 6:.1f}v12"
                   f"M{AXIS - half:.1f} {y:.1f}H{AXIS + half:.1f}", class_="dim")  # fmt: skip
-        said = f"bore {_mm(self.stack.bore)}, {_mm(self.stack.bore_left)} free"
+        said = say("draw.bore", figure=_mm(self.stack.bore), free=_mm(self.stack.bore_left))
         return line + text(AXIS + half + 10, y + 4, said, class_="value")
 
     def names(self) -> str:

@@ -39,6 +39,8 @@ SHAPES: tuple[Shape, ...] = (
           "coil_pack", along=True),
     Shape("inline-six-leads", "Inline six, along, leads and distributor", "inline", _ONE, 6,
           "distributor", along=True, cover=False),
+    Shape("vee-four", "Vee four, across, coil on plug", "vee",
+          (("rear", "Rear bank"), ("front", "Front bank")), 2),
     Shape("vee-six", "Vee six, across, coil on plug", "vee",
           (("rear", "Rear bank"), ("front", "Front bank")), 3),
     Shape("vee-eight", "Vee eight, along, coil on plug", "vee",
