@@ -169,7 +169,8 @@ def test_the_bay_by_keyboard_on_a_phone(person: People) -> None:
 PAGES = ["/engines", "/engines/marlet-34-v6", "/engines/marlet-34-v6?c=5&work=coil&work=plug",
          "/procedures", "/bay", "/log", "/api", "/crib", "/rules", "/sums", "/sums?sum=cooling",
          "/engines/marlet-34-v6/figures", "/engines/sulair-750-triple/figures",
-         "/engines/new", "/search", "/search?q=plenum", "/changed-underneath"]  # fmt: skip
+         "/engines/new", "/search", "/search?q=plenum", "/changed-underneath",
+         "/units", "/units/tug-15", "/take-in", "/engines/marlet-34-v6/words/de"]  # fmt: skip
 
 
 def test_no_page_has_a_serious_accessibility_fault(person: People) -> None:

@@ -73,7 +73,7 @@ def test_every_page_says_what_it_is_of(tmp_path: Path) -> None:
         assert "edition 1" in page
         assert "revision 8" in page
         assert "Follow the maker's manual" in page
-        assert f"{number} of {len(pages)}" in page
+        assert f"{number}/{len(pages)}" in page
 
 
 def test_it_is_a_pdf() -> None:

@@ -39,10 +39,12 @@ def rule(dial: Setting, low: float, high: float, wanted: float) -> str:
         return LEFT + (value - first) * scale
 
     said = say("sum.span", low=format_number(low, 2), high=format_number(high, 2), unit=dial.unit)
+    aimed = f"{format_number(wanted, 2)} {dial.unit}"
     return el(
         "svg", _bands(dial, low, high, at), _ticks(first, last, dial.graduation, at),
-        _aim(at(wanted)), _mark(dial, at), text(LEFT, 18, say("draw.spec", figure=said), class_="tiny"),
-        text(RIGHT, 18, say("draw.aim", figure=f"{format_number(wanted, 2)} {dial.unit}"), class_="end tiny aim-name"),
+        _aim(at(wanted)), _mark(dial, at),
+        text(LEFT, 18, say("draw.spec", figure=said), class_="tiny"),
+        text(RIGHT, 18, say("draw.aim", figure=aimed), class_="end tiny aim-name"),
         class_="torque-rule",
         viewBox=f"0 0 {WIDTH:g} 112", role="img",
         aria_label=f"Set {dial.text}, within {format_number(dial.tolerance * 100, 1)} percent "

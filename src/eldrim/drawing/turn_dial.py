@@ -11,8 +11,8 @@ WIDTH, CX, CY, R = 460.0, 230.0, 150.0, 104.0
 
 def draw(low: float, high: float) -> str:
     """Return a dial for an angle or range of angles in degrees, clockwise from the top."""
-    said = f"{format_number(low, 0)}°" if low == high else (
-        say("sum.span", low=format_number(low, 0), high=format_number(high, 0), unit="°").replace(" °", "°"))  # fmt: skip
+    ends = [f"{format_number(v, 0)}°" for v in dict.fromkeys((low, high))]
+    said = f" {say('to')} ".join(ends)
     ticks = "".join(_tick(a) for a in range(0, 360, 30))
     return el(
         "svg", el("circle", cx=CX, cy=CY, r=R, class_="dial"), ticks, _hex(), _sweep(low, high),
