@@ -2,13 +2,15 @@
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
          "--disable-background-networking", "--disable-component-update",
          "--disable-sync"]  # fmt: skip
 TYPICAL = {"meter": "1234", "codes": "none", "volts": "12.6", "temperature": "21",
            "gap_found": "1.18", "gap_left": "1,05", "free_turns": "6"}  # fmt: skip
+SERIALS = {"Tug 14": "2231", "Tug 15": "2248", "Tug 21": "2390", "Belt loader 9": "4417",
+           "Bowser 3": "DM42G-310"}  # fmt: skip
 
 
 def start_run(page: Page, unit: str, words: str) -> str:
@@ -19,35 +21,45 @@ def start_run(page: Page, unit: str, words: str) -> str:
     return page.url.split("?")[0]
 
 
+def card(page: Page) -> Locator:
+    """The step on the screen."""
+    return page.locator(".step-card:not([hidden])")
+
+
 def step_now(page: Page) -> str:
     """The key of the step on the screen."""
-    return page.locator("[data-done] input[name=step]").input_value()
+    return card(page).get_attribute("data-step") or ""
+
+
+def typed(page: Page, key: str) -> Locator:
+    """The field of a reading of the step on the screen."""
+    return card(page).locator(f"[data-reading={key}] .reading-form input[name=value]")
 
 
 def write_reading(page: Page, key: str, value: str) -> None:
     """Type one value and write it down."""
-    page.fill(f"#in-{key}", value)
-    page.locator(f"form:has(#in-{key}) button").click()
-    page.wait_for_load_state()
+    typed(page, key).fill(value)
+    card(page).locator(f"[data-reading={key}] .reading-form button").click()
 
 
 def do_step(page: Page, values: dict[str, str] | None = None) -> None:
     """Give every reading and proof the step on the screen asks for, then close it."""
-    wanted = {**TYPICAL, **(values or {})}
-    for field in page.locator("form.reading-form").all_inner_texts():
-        assert field
-    for key in page.eval_on_selector_all(".reading-form input[name=reading]",
-                                         "all => all.map(i => i.value)"):  # fmt: skip
-        if page.locator(f"#in-{key}").count():
-            write_reading(page, key, wanted[key])
-        else:
-            page.locator(f"form:has(input[value={key}]) .pick").first.click()
-            page.wait_for_load_state()
+    serial = next(
+        (s for u, s in SERIALS.items() if u in page.locator(".bay-unit").inner_text()), ""
+    )
+    wanted = {**TYPICAL, "serial": serial, **(values or {})}
     here = step_now(page)
-    for box in page.locator("[data-done] input[type=checkbox]").all():
-        box.check()
-    page.locator("[data-done] .btn-done").click()
-    expect(page.locator("[data-done] input[name=step]")).not_to_have_value(here)
+    for box in card(page).locator("[data-reading]").all():
+        key = box.get_attribute("data-reading") or ""
+        if box.locator(".pick[name=value]").count():
+            box.locator(".pick[name=value]").first.click()
+        else:
+            write_reading(page, key, wanted[key])
+        expect(box.locator("[data-kept]")).to_be_visible()
+    for tick in card(page).locator("[data-done] input[type=checkbox]").all():
+        tick.check()
+    page.locator("[data-confirm]").click()
+    expect(page.locator(f'.step-card[data-step="{here}"]')).to_be_hidden()
 
 
 def follow_until(page: Page, key: str, values: dict[str, str] | None = None) -> None:

@@ -9,8 +9,10 @@ from eldrim.core.errors import RunError
 from eldrim.core.procedure.compile import plan
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
-from eldrim.core.run.state import SIGNING, RunState, admit, after, fold, judge
-from tests.builders import engine, job
+from eldrim.core.run.holes import holes, waits_on
+from eldrim.core.run.state import SIGNING, RunState, admit, after, fold, judge, same_serial
+from eldrim.core.run.stops import STOPS, stops_at
+from tests.builders import engine, job, tug
 
 PLAN = plan(engine(1), job(1))
 K = EntryKind
@@ -150,7 +152,8 @@ def test_a_hold_point_waits_for_the_lead() -> None:
     made = apply_edits(PLAN, {first.key: Edit(hold=True)})
     state = RunState()
     for r in first.readings:
-        state = put(state, entry(K.READING, first.key, reading=r.key, value=1.0))
+        value = 1.0 if r.kind == "number" else "2231"
+        state = put(state, entry(K.READING, first.key, reading=r.key, value=value))
     done = entry(K.DONE, first.key, checks=tuple(c.key for c in first.checks))
     release = entry(K.RELEASE, first.key)
     with pytest.raises(RunError, match="hold point"):
@@ -165,3 +168,82 @@ def test_a_hold_point_waits_for_the_lead() -> None:
         admit(made, state, release, Role.LEAD)
     with pytest.raises(RunError, match="not held"):
         admit(PLAN, RunState(), release, Role.LEAD)
+
+
+def test_a_stop_bars_its_step_and_the_signing_until_it_is_cleared() -> None:
+    """Cleared by naming it; only where it can be met."""
+    state = walk("start/plug/1")
+    stop = entry(K.STOP, "start/plug/1", reason="cross_thread")
+    with pytest.raises(RunError, match="cannot be met"):
+        put(state, entry(K.STOP, "start/plug/1", reason="oil_in_well"))
+    state = put(state, stop)
+    state = put(state, entry(K.READING, "start/plug/1", reading="free_turns", value=3))
+    done = entry(K.DONE, "start/plug/1", checks=("by_hand",))
+    with pytest.raises(RunError, match="a stop is open here"):
+        put(state, done)
+    with pytest.raises(RunError, match="no such open stop"):
+        put(state, entry(K.RESUME, "start/plug/1", names=uuid4()))
+    state = put(state, entry(K.RESUME, "start/plug/1", names=stop.id))
+    assert "start/plug/1" in put(state, done).done
+
+
+def test_what_differs_is_said_from_the_list_and_closes_nothing() -> None:
+    """It is gathered for the trainer."""
+    state = put(RunState(), entry(K.DIFFERS, "ready/codes", reason="other_part"))
+    assert [r.entry.reason for r in state.differs] == ["other_part"]
+    assert state.done == frozenset()
+    with pytest.raises(RunError, match="from the list"):
+        put(state, entry(K.DIFFERS, "ready/codes", reason="it felt odd"))
+
+
+def test_the_plate_is_compared_with_the_card() -> None:
+    """Ends alike, whatever stands between the signs; none at all is no match."""
+    assert same_serial("ELDRIM UNIT tug-14 22-31", "2231")
+    assert same_serial("br57 0871", "BR57-0871")
+    assert not same_serial("2248", "2231")
+    assert not same_serial("--", "2231")
+
+
+def test_every_stop_says_what_to_do_and_can_be_met_somewhere() -> None:
+    """No dead end: acts, and what must hold to go on."""
+    for stop in STOPS:
+        assert stop.name
+        assert all(stop.steps)
+        assert stop.clear
+    made = plan(tug(), job(1, 2, 3))
+    met = {s.key for step in made.steps for s in stops_at(step)}
+    assert met == {s.key for s in STOPS}
+
+
+def test_the_holes_say_what_is_open_and_what_comes_next() -> None:
+    """Stage by stage, in any order that nothing forbids."""
+    made = plan(tug(), job(2, 4))
+    state = RunState()
+    assert [(h.hole, h.stage) for h in holes(made, state)] == [("2", "closed"), ("4", "closed")]
+    assert "first:" in holes(made, state)[0].waits
+    stages = []
+    for step in made.steps:
+        recorded = Recorded(entry=entry(K.DONE, step.key), by="x", role=Role.TECHNICIAN,
+                            at=datetime.now(UTC))  # fmt: skip
+        state = after(state, recorded)
+        stages.append(holes(made, state)[1].stage)
+    seen = list(dict.fromkeys(stages))
+    assert seen == ["closed", "open_coil", "open", "read", "fitted", "torqued", "coil_on",
+                    "connected"]  # fmt: skip
+    assert holes(made, state)[0].next == ""
+
+
+def test_a_hole_may_be_taken_before_another_where_nothing_forbids() -> None:
+    """The last in the list first: torque 4 before 2, once all are started."""
+    made = plan(tug(), job(2, 4))
+    torques = [s for s in made.steps if s.key.startswith("torque/plug/")]
+    state = RunState()
+    for step in made.steps:
+        if step is torques[0]:
+            break
+        recorded = Recorded(entry=entry(K.DONE, step.key), by="x", role=Role.TECHNICIAN,
+                            at=datetime.now(UTC))  # fmt: skip
+        state = after(state, recorded)
+    assert waits_on(made, state, torques[-1]) == ""
+    seats = next(s for s in made.steps if s.key.startswith("fit/coil/"))
+    assert waits_on(made, state, seats)

@@ -1,6 +1,5 @@
 """The bay, the log and the desk over HTTP: every refusal says why and keeps what was typed."""
 
-import re
 from collections.abc import Iterator
 from uuid import uuid4
 
@@ -35,6 +34,10 @@ class Bay:
         """Send one entry as the form does."""
         form = {"csrf": self.csrf, "id": str(uuid4()), "kind": kind, "step": step, **more}
         return self.client.post(f"/bay/runs/{self.run}/entries", data=form)
+
+    def state(self):  # type: ignore[no-untyped-def]
+        """What the tablet is told."""
+        return self.client.get(f"/api/v1/runs/{self.run}/state").json()
 
 
 @pytest.fixture
@@ -90,20 +93,62 @@ def test_a_step_is_not_done_with_a_check_open_nor_before_its_time(bay: Bay) -> N
 
 def test_a_technician_cannot_accept_a_deviation_and_a_lead_can(bay: Bay) -> None:
     """By role, checked by the server."""
-    answer = bay.write("deviation", "ready/battery", reading="volts", value="11.8",
-                       reason="Measured twice, stays so")  # fmt: skip
-    named = re.search(r'kind" value="deviation', answer.text)
-    assert named is None
-    assert "the lead has yet to accept" in answer.text
-    sign_in(bay.client, "lead")
-    bay.csrf = bay.client.get("/bay").text.split('data-csrf="')[1].split('"')[0]
-    page = bay.client.get(f"/bay/runs/{bay.run}").text
-    entry = page.split('name="names" value="')[1].split('"')[0]
-    token = sign_in(bay.client, "technician")
-    bay.csrf = token
-    assert "only a lead" in bay.write("accept", "", names=entry).text
+    bay.write("deviation", "ready/battery", reading="volts", value="11.8",
+              reason="Measured twice, stays so")  # fmt: skip
+    [open_one] = bay.state()["deviations"]
+    assert open_one["reason"] == "Measured twice, stays so"
+    assert "only a lead" in bay.write("accept", "", names=open_one["id"]).text
     bay.csrf = sign_in(bay.client, "lead")
-    assert "For the lead" not in bay.write("accept", "", names=entry).text
+    bay.write("accept", "", names=open_one["id"])
+    assert bay.state()["deviations"] == []
+    assert bay.state()["values"]["ready/battery|volts"]["accepted"] is True
+
+
+def test_the_plate_must_say_what_the_card_says(bay: Bay) -> None:
+    """Typed or scanned; another one is refused, and kept only as a deviation for the lead."""
+    wrong = bay.write("reading", "ready/unit", reading="serial", value="2248")
+    assert wrong.status_code == 409
+    assert "the plate says 2248, the card of this unit says 2231" in wrong.text
+    assert bay.write("reading", "ready/unit", reading="serial", value="mv 22-31").status_code == 200
+    assert bay.state()["values"]["ready/unit|serial"]["value"] == "mv 22-31"
+
+
+def test_a_hold_point_is_released_by_the_lead_s_pin_on_this_screen(client: TestClient) -> None:
+    """A wrong one is counted, and the right one is the lead's own entry."""
+    bay = Bay(client)
+    step = held_step(client, bay)
+    asked = {"entry": {"id": str(uuid4()), "kind": "release", "step": step}, "lead": "lead"}
+    address, head = f"/api/v1/runs/{bay.run}/by-lead", {"x-csrf-token": bay.csrf}
+    wrong = client.post(address, json={**asked, "pin": "1111"}, headers=head)
+    assert wrong.status_code == 403
+    assert client.post(address, json={**asked, "lead": "trainer", "pin": "2468"},
+                       headers=head).status_code == 403  # fmt: skip
+    assert client.post(address, json={**asked, "pin": "2468"}, headers=head).status_code == 200
+    assert bay.state()["released"] == [step]
+    assert "lead</td>" in client.get(f"/log/{bay.run}").text
+    for _ in range(8):
+        client.post(address, json={**asked, "pin": "0000"}, headers=head)
+    assert client.post(address, json={**asked, "pin": "2468"}, headers=head).status_code == 429
+
+
+def held_step(client: TestClient, bay: "Bay") -> str:
+    """Release an edition with a hold point and start a run on it; the step that is held."""
+    csrf = sign_in(client, "trainer")
+    key = client.get("/procedures").text.split('href="/procedures/')[1].split('"')[0]
+    step = "ready/battery"
+    client.post(
+        f"/procedures/{key}/steps/{step}", data={"csrf": csrf, "base": "{}", "hold": "true"}
+    )
+    version = client.get(f"/procedures/{key}").text.split('name="version" value="')[1].split('"')[0]
+    form = {"csrf": csrf, "version": version, "reason": "held", "accepted": "known"}
+    edition = str(client.post(f"/procedures/{key}/release", data=form).url).rsplit("/", 1)[1]
+    unit = {"dunmarl-42-six": "bowser-3", "corvane-20-turbo-four": "loader-9"}
+    page = client.get(f"/procedures/{key}").text
+    name = next((u for e, u in unit.items() if e.split("-")[0].capitalize() in page), "tug-14")
+    bay.csrf, bay.run = sign_in(client, "technician"), str(uuid4())
+    begin = {"csrf": bay.csrf, "run": bay.run, "edition": edition, "unit": name}
+    assert client.post("/bay/runs", data=begin).status_code == 200
+    return step
 
 
 def test_a_signed_run_leads_to_the_log(client: TestClient) -> None:

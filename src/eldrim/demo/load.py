@@ -23,6 +23,7 @@ from eldrim.store.tables import UnitRow, UserRow
 HERE = Path(__file__).parent
 ENGINES = HERE / "engines"
 PASSWORD = "eldrim-demo"
+PIN = "2468"
 PEOPLE = (
     ("trainer", "Ines Harrow", "trainer"),
     ("technician", "Tam Okely", "technician"),
@@ -61,6 +62,8 @@ def load(session: Session) -> bool:
         return False
     for name, display, role in PEOPLE:
         accounts.add_user(session, name, display, role, PASSWORD)
+    session.flush()
+    accounts.set_pin(session, "lead", PIN)
     for engine in demo_engines():
         library.save_sheet(session, engine, "trainer")
     crib.save(session, demo_crib(), "trainer", "Counted at the yearly check")
@@ -86,7 +89,7 @@ def _history(session: Session) -> None:
     edition = library.release(session, key, released, "trainer", "First edition, front bank")
     for index, (unit, wear) in enumerate((("tug-15", 0.02), ("tug-21", 0.05))):
         run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician")
-        _follow(session, run.id, released, wear, 1840 + 610 * index)
+        _follow(session, run.id, released, wear, 1840 + 610 * index, run.unit.serial)
 
 
 def _also_released(session: Session) -> None:
@@ -102,10 +105,13 @@ def _also_released(session: Session) -> None:
         library.release(session, row, made, "trainer", "First edition")
 
 
-def _follow(session: Session, run: UUID, procedure: Plan, wear: float, meter: float) -> None:
+def _follow(
+    session: Session, run: UUID, procedure: Plan, wear: float, meter: float, serial: str
+) -> None:
     for step in procedure.steps:
         for reading in step.readings:
-            value = DUE.get(reading.key) or _value(step, reading, wear, meter)
+            known = {**DUE, "serial": serial}
+            value = known.get(reading.key) or _value(step, reading, wear, meter)
             _add(session, run, EntryKind.READING, step.key, reading=reading.key, value=value,
                  unit=reading.unit)  # fmt: skip
         kind = EntryKind.SIGN if step.key == SIGNING else EntryKind.DONE

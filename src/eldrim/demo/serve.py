@@ -9,6 +9,7 @@ from typing import NoReturn
 import uvicorn
 
 from eldrim.demo.load import PASSWORD, PEOPLE, load
+from eldrim.devices.play import StandIns
 from eldrim.store.cluster import Cluster, ClusterError, default_cluster, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions, url_from_environment
 from eldrim.web.app import make_app
@@ -66,8 +67,14 @@ def _serve(url: str, options: argparse.Namespace) -> None:
     print(f"\n  Eldrim: http://127.0.0.1:{options.port}")
     print(f"  Sign in as {', '.join(p[0] for p in PEOPLE)}; password {PASSWORD}")
     print("  Ctrl-C stops it.\n", flush=True)
-    uvicorn.run(make_app(engine), host="127.0.0.1", port=options.port, log_level="warning",
-                server_header=False)  # fmt: skip
+    standins = StandIns().start()
+    try:
+        uvicorn.run(
+            make_app(engine, standins), host="127.0.0.1", port=options.port, log_level="warning",
+            server_header=False, timeout_graceful_shutdown=2,
+        )  # fmt: skip
+    finally:
+        standins.stop()
 
 
 if __name__ == "__main__":

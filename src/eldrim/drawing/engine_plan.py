@@ -17,6 +17,10 @@ HATCHES = ((9.0, 0.8), (6.0, 0.9), (4.0, 1.0))
 MARGIN = 46.0
 
 
+# Where the page itself points at holes and parts: every one is drawn to be pointed at.
+ANY = "*"
+
+
 @dataclass(frozen=True)
 class PlanView:
     """What to show: chosen holes, moves made, links of the holes, cost levels 0 to 2."""
@@ -211,6 +215,12 @@ def _part(key: str, part: Part, move: Move | None) -> str:
 
 
 def _small_part(engine: Engine, view: PlanView) -> str:
+    if view.here == ANY:
+        return "".join(
+            el("path", d=path(list(p.outline), p.kind not in LINES), class_="maybe-here",
+               data_part=key)
+            for key, p in engine.parts.items()
+        )  # fmt: skip
     part = engine.parts.get(view.here)
     if part is None:
         return ""
@@ -239,7 +249,8 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     if not view.compact:
         shapes += text(x, y + HOLE + 17, "", class_="stage mid", data_stage_of=hole)
     kind = " ".join(k for k, on in (("chosen", chosen), ("here", here)) if on)
-    group = el("g", shapes, class_=f"hole {kind}".strip())
+    named = hole if view.here == ANY else None
+    group = el("g", shapes, class_=f"hole {kind}".strip(), data_hole=named)
     link = view.links.get(hole)
     if link is None:
         return group

@@ -46,6 +46,7 @@ def rule(dial: Setting, low: float, high: float, wanted: float) -> str:
         text(LEFT, 18, say("draw.spec", figure=said), class_="tiny"),
         text(RIGHT, 18, say("draw.aim", figure=aimed), class_="end tiny aim-name"),
         class_="torque-rule",
+        data_scale=f"{first:g} {last:g} {LEFT:g} {RIGHT:g} {WIDTH:g} {dial.graduation:g}",
         viewBox=f"0 0 {WIDTH:g} 112", role="img",
         aria_label=f"Set {dial.text}, within {format_number(dial.tolerance * 100, 1)} percent "
         f"either way; the specification runs from {said}, the aim is {format_number(wanted, 2)}",

@@ -65,6 +65,33 @@ class Person:
     csrf: str
 
 
+def leads(session: Session) -> list[tuple[str, str]]:
+    """The leads who have a PIN: name and how they are called."""
+    rows = session.scalars(
+        select(UserRow).where(UserRow.role == "lead", UserRow.pin_hash.is_not(None))
+    )
+    return [(r.name, r.display) for r in rows]
+
+
+def set_pin(session: Session, name: str, pin: str) -> None:
+    """Give a person another PIN."""
+    session.get_one(UserRow, name).pin_hash = _hasher.hash(pin)
+
+
+def is_lead(session: Session, name: str, pin: str, address: str) -> bool:
+    """Whether this is a lead and their PIN. A wrong one counts as a failed sign-in.
+
+    Raises :class:`ThrottledError` after too many.
+    """
+    _throttle(session, f"pin {name}", address)
+    user = session.get(UserRow, name)
+    stored = user.pin_hash if user and user.role == "lead" and user.pin_hash else _NOBODY
+    if _matches(stored, pin):
+        return True
+    session.add_all([AttemptRow(who=f"name pin {name}"[:120]), AttemptRow(who=f"from {address}")])
+    return False
+
+
 def session_of(session: Session, token: str) -> Person | None:
     """The person of a live session, by its cookie's token."""
     row = session.get(SessionRow, _digest(token))

@@ -72,7 +72,7 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         if before.run_id != key or before.body != body:
             raise ConflictError("This entry's id is already used for something else.")
         return state(session, key)
-    admit(plan_of(row.edition), state(session, key), entry, role)
+    admit(plan_of(row.edition), state(session, key), entry, role, row.unit.serial)
     session.add(EntryRow(id=entry.id, run_id=key, body=body, by=by, role=role.value))
     if entry.kind is EntryKind.SIGN:
         row.signed_at = session.scalar(select(func.clock_timestamp()))

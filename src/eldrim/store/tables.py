@@ -40,6 +40,7 @@ class UserRow(Base):
     display: Mapped[str] = mapped_column(String(80))
     role: Mapped[str] = mapped_column(String(20))
     password_hash: Mapped[str]
+    pin_hash: Mapped[str | None]
 
 
 class SessionRow(Base):

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse, RedirectResponse, Response
+from fastapi.responses import FileResponse, JSONResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy import Engine
 from sqlalchemy.exc import DBAPIError
@@ -12,6 +12,8 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 
 from eldrim.core.errors import ProblemsError, RunError
+from eldrim.devices.hub import Hub, urls_from_environment
+from eldrim.devices.play import StandIns
 from eldrim.store.database import answers, sessions
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
 from eldrim.web.account.routes import router as account
@@ -21,6 +23,7 @@ from eldrim.web.capture.routes import router as capture
 from eldrim.web.capture.teardown import router as teardown
 from eldrim.web.context import SignInNeededError, render, swaps
 from eldrim.web.crib.routes import router as crib
+from eldrim.web.devices.routes import router as devices
 from eldrim.web.engines.routes import router as engines
 from eldrim.web.figures.routes import router as figures
 from eldrim.web.figures.variants import router as variants
@@ -39,7 +42,7 @@ from eldrim.web.units.routes import router as units
 
 AREAS = (
     account, teardown, capture, engines, figures, variants, words, crib, touched, procedures,
-    editing, photos, rules, bay, log, units, takein, search, sums, api,
+    editing, photos, rules, bay, log, units, takein, devices, search, sums, api,
 )  # fmt: skip
 TITLES = {
     403: "Not yours to do",
@@ -54,23 +57,32 @@ TITLES = {
 }
 
 
-def make_app(engine: Engine) -> FastAPI:
-    """Build the application on a migrated database."""
+def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
+    """Build the application on a migrated database; ``standins`` are the devices to play."""
     app = FastAPI(
         title="Eldrim", version="1", docs_url=None, redoc_url=None, openapi_url="/openapi.json",
         description="Spark-plug and ignition-coil procedures, computed from facts.",
     )  # fmt: skip
     app.state.engine, app.state.sessions = engine, sessions(engine)
+    app.state.standins = standins
+    app.state.hub = Hub(standins.urls if standins else urls_from_environment())
     for router in AREAS:
         app.include_router(router)
     static = Path(__file__).parent / "static"
     app.mount("/static", StaticFiles(directory=static), name="static")
+    app.add_api_route("/sw.js", _worker, methods=["GET"], include_in_schema=False)
     app.add_api_route("/healthz", _health, methods=["GET"], include_in_schema=False)
     _handle_errors(app)
     app.add_middleware(GZipMiddleware, minimum_size=800)
     app.add_middleware(BodyLimit)
     app.add_middleware(Headers)
     return app
+
+
+def _worker() -> FileResponse:
+    """The tablet's helper; from the root, so that it may answer for every page."""
+    path = Path(__file__).parent / "static" / "sw.js"
+    return FileResponse(path, media_type="text/javascript", headers={"cache-control": "no-cache"})
 
 
 def _health(request: Request) -> JSONResponse:

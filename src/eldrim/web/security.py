@@ -10,7 +10,7 @@ LARGER = {"/photos": 12_500_000, "/take-in": 12_500_000}
 # A framed, scripted or styled page can only come from us; nothing inline, nothing evaluated.
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
-    "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
+    "font-src 'self'; connect-src 'self'; worker-src 'self'; form-action 'self'; base-uri 'none'; "
     "frame-ancestors 'none'"
 )
 HEADERS = {

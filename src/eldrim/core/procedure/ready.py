@@ -45,7 +45,8 @@ def _unit(ctx: Context) -> Step:
         text=say("unit", engine=engine.title, variant=variant.name),
         detail=say("unit.detail", revision=engine.revision),
         checks=(proof("variant"),),
-        readings=(Reading(key="meter", label=say("label.meter"), kind="number"),),
+        readings=(Reading(key="serial", label=say("label.serial"), kind="text"),
+                  Reading(key="meter", label=say("label.meter"), kind="number")),
         minutes=ACTS["unit"], because=why("unit"),
     )  # fmt: skip
 

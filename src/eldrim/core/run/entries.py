@@ -29,14 +29,18 @@ class EntryKind(StrEnum):
     SKIP = "skip"
     ACCEPT = "accept"
     RELEASE = "release"
+    DIFFERS = "differs"
+    STOP = "stop"
+    RESUME = "resume"
     SIGN = "sign"
 
 
 class Entry(Frozen):
     """One thing written down. ``id`` is made by the client, so that sending twice is harmless.
 
-    ``step`` and ``reading`` say where; ``value`` what; ``names`` is the entry that an acceptance
-    or a correction speaks of; ``checks`` are the proofs ticked when a step is done.
+    ``step`` and ``reading`` say where; ``value`` what; ``names`` is the entry that an acceptance,
+    a resumption or a correction speaks of; ``checks`` are the proofs ticked when a step is done;
+    ``photo`` is the digest of a photo; ``made`` is when it was written on the tablet.
     """
 
     id: UUID
@@ -48,6 +52,8 @@ class Entry(Frozen):
     reason: Reason = ""
     names: UUID | None = None
     checks: tuple[str, ...] = ()
+    photo: str = ""
+    made: datetime | None = None
 
 
 class Recorded(Frozen):

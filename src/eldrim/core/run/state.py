@@ -9,6 +9,7 @@ from eldrim.core.errors import RunError
 from eldrim.core.procedure.model import Plan, Reading, Step, segments
 from eldrim.core.quantity import format_number
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
+from eldrim.core.run.stops import DIFFERS, stops_at
 
 K = EntryKind
 
@@ -22,6 +23,8 @@ class RunState:
     open_deviations: dict[UUID, Recorded] = field(default_factory=dict)
     accepted: dict[UUID, Recorded] = field(default_factory=dict)
     released: frozenset[str] = frozenset()
+    stops: dict[UUID, Recorded] = field(default_factory=dict)
+    differs: tuple[Recorded, ...] = ()
     signed: Recorded | None = None
 
     def current(self, plan: Plan) -> Step | None:
@@ -66,24 +69,38 @@ def after(state: RunState, recorded: Recorded) -> RunState:
         waiting = {k: v for k, v in waiting.items() if k != entry.names}
         accepted = {**accepted, entry.names: recorded}
     released = state.released | ({entry.step} if entry.kind is K.RELEASE else set())
+    stops, differs = state.stops, state.differs
+    if entry.kind is K.STOP:
+        stops = {**stops, entry.id: recorded}
+    if entry.kind is K.RESUME:
+        stops = {k: v for k, v in stops.items() if k != entry.names}
+    if entry.kind is K.DIFFERS:
+        differs = (*differs, recorded)
     if entry.kind is K.SIGN:
         signed = recorded
-    return RunState(done, values, waiting, accepted, released, signed)
+    return RunState(done, values, waiting, accepted, released, stops, differs, signed)
 
 
-def admit(plan: Plan, state: RunState, entry: Entry, role: Role) -> None:
-    """Raise :class:`RunError`, saying why, when ``entry`` may not be added in this state."""
+def admit(plan: Plan, state: RunState, entry: Entry, role: Role, serial: str = "") -> None:
+    """Raise :class:`RunError`, saying why, when ``entry`` may not be added in this state.
+
+    ``serial`` is what the card of the unit says; the plate must say the same.
+    """
     if state.signed is not None:
         raise RunError("this run is signed; nothing can be added")
     if entry.kind is K.ACCEPT:
         return _admit_acceptance(state, entry, role)
+    if entry.kind is K.RESUME:
+        return _admit_resumption(state, entry)
     step = next((s for s in plan.steps if s.key == entry.step), None)
     if step is None:
         raise RunError(f"this edition has no step '{entry.step}'")
     if entry.kind is K.RELEASE:
         _admit_release(step, state, role)
     elif entry.kind in (K.READING, K.DEVIATION):
-        _admit_value(step, entry)
+        _admit_value(step, entry, serial)
+    elif entry.kind in (K.STOP, K.DIFFERS):
+        _admit_mark(step, entry)
     elif entry.kind is K.SIGN:
         _admit_signing(plan, state)
     else:
@@ -104,7 +121,19 @@ def _admit_release(step: Step, state: RunState, role: Role) -> None:
         raise RunError(f"'{step.text}' is not held")
 
 
-def _admit_value(step: Step, entry: Entry) -> None:
+def _admit_resumption(state: RunState, entry: Entry) -> None:
+    if entry.names not in state.stops:
+        raise RunError("there is no such open stop")
+
+
+def _admit_mark(step: Step, entry: Entry) -> None:
+    if entry.kind is K.DIFFERS and entry.reason not in DIFFERS:
+        raise RunError("say from the list what differs")
+    if entry.kind is K.STOP and entry.reason not in {s.key for s in stops_at(step)}:
+        raise RunError("this stop cannot be met at this step")
+
+
+def _admit_value(step: Step, entry: Entry, serial: str) -> None:
     reading = next((r for r in step.readings if r.key == entry.reading), None)
     if reading is None:
         raise RunError(f"step '{step.key}' takes no reading '{entry.reading}'")
@@ -117,13 +146,25 @@ def _admit_value(step: Step, entry: Entry) -> None:
         raise RunError(f"{reading.label}: choose one of the list")
     elif reading.kind == "date" and not _is_day(entry.value):
         raise RunError(f"{reading.label}: '{entry.value}' is no day; write it as 2027-05-31")
-    verdict = judge(reading, entry.value)
+    verdict = judge(reading, entry.value) or _other_unit(reading, entry, serial)
     if entry.kind is K.READING and verdict:
         raise RunError(verdict)
     if entry.kind is K.DEVIATION and not verdict:
         raise RunError(f"{reading.label} is inside its window; record it as it is")
     if entry.kind is K.DEVIATION and not entry.reason:
         raise RunError("a value outside its window needs a reason")
+
+
+def _other_unit(reading: Reading, entry: Entry, serial: str) -> str:
+    if reading.key != "serial" or not serial or same_serial(str(entry.value), serial):
+        return ""
+    return f"the plate says {entry.value}, the card of this unit says {serial}: look again"
+
+
+def same_serial(read: str, serial: str) -> bool:
+    """Whether what was read off a plate, or scanned from its label, ends with the serial."""
+    said, card = ("".join(c for c in t.upper() if c.isalnum()) for t in (read, serial))
+    return bool(said) and said.endswith(card)
 
 
 def _is_day(text: str) -> bool:
@@ -158,7 +199,9 @@ def _admit_close(plan: Plan, state: RunState, step: Step, entry: Entry) -> None:
         if not entry.reason:
             raise RunError("a step is left out only with a reason")
         return
-    _admit_order(plan, state, step)
+    admit_order(plan, state, step)
+    if any(r.entry.step == step.key for r in state.stops.values()):
+        raise RunError("a stop is open here: clear it, or hand it to the lead")
     if step.hold and step.key not in state.released:
         raise RunError("hold point: a lead looks and releases it, on this screen or their own")
     missing = [
@@ -169,7 +212,8 @@ def _admit_close(plan: Plan, state: RunState, step: Step, entry: Entry) -> None:
         raise RunError(f"still open here: {'; '.join(missing)}")
 
 
-def _admit_order(plan: Plan, state: RunState, step: Step) -> None:
+def admit_order(plan: Plan, state: RunState, step: Step) -> None:
+    """Raise :class:`RunError` naming what comes first, when a step cannot be done yet."""
     reached = False
     for _, steps in segments(plan):
         reached = reached or step in steps
@@ -184,6 +228,8 @@ def _admit_signing(plan: Plan, state: RunState) -> None:
     if still_open:
         more = f" and {len(still_open) - 1} more" if len(still_open) > 1 else ""
         raise RunError(f"cannot be signed, a check is open: {still_open[0].text}{more}")
+    if state.stops:
+        raise RunError("cannot be signed: a stop is still open")
     if state.open_deviations:
         count = len(state.open_deviations)
         raise RunError(

@@ -5,6 +5,7 @@ language is a second table with the same names.
 """
 
 from eldrim.core.words.english_about import ABOUT
+from eldrim.core.words.english_bay import BAY
 
 STEPS: dict[str, str] = {
     # Ready
@@ -178,4 +179,4 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Proof that nothing came back",
     "sign.why": "Someone answers for the work",
 }
-ENGLISH = {**STEPS, **ABOUT}
+ENGLISH = {**STEPS, **ABOUT, **BAY}

@@ -1,6 +1,7 @@
 """Every sentence in German: the infinitive, as workshop manuals say it; no articles, no genders."""
 
 from eldrim.core.words.german_about import ABOUT
+from eldrim.core.words.german_bay import BAY
 
 STEPS: dict[str, str] = {
     "unit": "Einheit bestätigen: {engine}, {variant}",
@@ -179,4 +180,4 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Beweis, dass nichts wiederkam",
     "sign.why": "Jemand steht für die Arbeit ein",
 }
-GERMAN = {**STEPS, **ABOUT}
+GERMAN = {**STEPS, **ABOUT, **BAY}

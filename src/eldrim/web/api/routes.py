@@ -17,8 +17,10 @@ from eldrim.core.run.entries import Entry, Role
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.engine_file import validate_engine
-from eldrim.store import library, runs
-from eldrim.web.context import Db, Writer, render
+from eldrim.exchange.photo import read_photo
+from eldrim.store import accounts, images, library, runs
+from eldrim.web.bay.page import advice_at, state_of
+from eldrim.web.context import Db, SignedIn, Writer, render
 
 router = APIRouter()
 
@@ -76,6 +78,54 @@ def add_entry(db: Db, signed_in: Writer, key: UUID, entry: Entry) -> Acknowledge
     state = runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     now = state.current(library.plan_of(runs.run(db, key).edition))
     return Acknowledged(id=entry.id, step_now=now.key if now else None)
+
+
+@router.get("/api/v1/runs/{key}/state")
+def run_state(db: Db, _: SignedIn, key: UUID) -> dict[str, Any]:
+    """The state of a run, as the fold of its entries."""
+    return state_of(db, runs.run(db, key))
+
+
+@router.get("/api/v1/runs/{key}/gap-advice")
+def gap_advice(
+    db: Db, _: SignedIn, key: UUID, step: str, reading: str, value: float
+) -> dict[str, str]:
+    """What to do with a gap, by what the plug allows (handbook §8)."""
+    row = runs.run(db, key)
+    engine = library.sheet(db, library.plan_of(row.edition).engine)
+    return {"words": advice_at(db, row, engine, step, reading, value)}
+
+
+class ByLead(BaseModel):
+    """An entry that a lead answers for on somebody else's screen."""
+
+    entry: Entry
+    lead: str = Field(max_length=40)
+    pin: str = Field(max_length=12)
+
+
+@router.post("/api/v1/runs/{key}/by-lead", response_model=Acknowledged)
+def add_by_lead(request: Request, db: Db, _: Writer, key: UUID, asked: ByLead) -> Response:
+    """Release a hold point, or accept a deviation, by a lead's PIN."""
+    address = request.client.host if request.client else ""
+    if not accounts.is_lead(db, asked.lead, asked.pin, address):
+        # The failed attempt is counted, so this is an answer and no error that undoes it.
+        return JSONResponse({"error": "This is not the lead's PIN."}, 403)
+    runs.add(db, key, asked.entry, asked.lead, Role.LEAD)
+    return JSONResponse({"id": str(asked.entry.id), "step_now": None})
+
+
+@router.get("/api/v1/me")
+def me(signed_in: SignedIn) -> dict[str, str]:
+    """Who is signed in, and the token that writes must carry."""
+    return {"name": signed_in.name, "role": signed_in.role, "csrf": signed_in.csrf}
+
+
+@router.post("/api/v1/photos")
+async def add_photo(request: Request, db: Db, signed_in: Writer) -> dict[str, str]:
+    """Keep a photo sent as the body; the answer is the digest to name it by."""
+    data, size = read_photo(await request.body())
+    return {"photo": images.keep(db, data, size, signed_in.name)}
 
 
 @router.get("/api", include_in_schema=False)

@@ -1,5 +1,6 @@
 """The bay: start a run, follow one step at a time, write down what was found."""
 
+import json
 from typing import Annotated
 from uuid import UUID
 
@@ -7,12 +8,14 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from eldrim.core.errors import RunError
-from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
-from eldrim.core.run.state import SIGNING, RunState, judge
-from eldrim.drawing import engine_plan, figure, well_section
-from eldrim.store import library, releases, runs
+from eldrim.core.language import speaking
+from eldrim.core.procedure.model import Plan, Reading
+from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.core.run.stops import reasons
+from eldrim.core.words import TABLES
+from eldrim.store import accounts, library, runs
 from eldrim.store.tables import RunRow
+from eldrim.web.bay.page import cards, outline, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
 
 router = APIRouter(include_in_schema=False)
@@ -47,11 +50,37 @@ def start(db: Db, signed_in: Writer, run: Key, edition: Key, unit: Short) -> Res
 
 @router.get("/bay/runs/{key}")
 def show(request: Request, db: Db, _: SignedIn, key: UUID, step: str = "") -> Response:
-    """The step to do now, or one to look back at."""
+    """A run: every step on one page, the one in hand shown; it works on without the link."""
     row = runs.run(db, key)
     if row.signed_at is not None:
         return RedirectResponse(f"/log/{key}", 303)
-    return render(request, "bay/step.html.jinja", **_page(db, row, step))
+    return _run(request, db, row, step)
+
+
+def _run(
+    request: Request, db: Db, row: RunRow, wanted: str, refused: dict[str, str] | None = None
+) -> Response:
+    plan, state = library.plan_of(row.edition), runs.state(db, row.id)
+    picture, shown = cards(row.edition, library.sheet(db, plan.engine))
+    now = state.current(plan) or plan.steps[-1]
+    here = next((s for s in plan.steps if s.key == wanted), now)
+    data = {"run": str(row.id), "steps": outline(plan), "state": state_of(db, row),
+            "role": request.state.signed_in.role, "here": here.key}  # fmt: skip
+    with speaking(plan.job.language):
+        return render(
+            request, "bay/run.html.jinja", status=409 if refused else 200, run=row, plan=plan,
+            cards=shown, picture=picture, here=here, data=_inline(data), refused=refused,
+            words=_inline({k: w for k, w in TABLES[plan.job.language].items()
+                           if k.startswith(("bay.", "stage.", "stop."))}),
+            values=state.values, cannot=reasons("cannot"), differs=reasons("differs"),
+            leads=accounts.leads(db), adapter=bool(request.app.state.hub.adapter),
+            devices=list(request.app.state.hub.urls),
+        )  # fmt: skip
+
+
+def _inline(data: object) -> str:
+    """Data for a script element: nothing in it can end the element."""
+    return json.dumps(data, ensure_ascii=False).replace("<", "\\u003c")
 
 
 @router.post("/bay/runs/{key}/entries")
@@ -69,7 +98,7 @@ def write(
     names: Annotated[UUID | None, Form()] = None,
     checks: Annotated[list[str], Form()] = [],  # noqa: B006
 ) -> Response:
-    """Write one entry down. A refusal says why and keeps what was typed on the screen."""
+    """Write one entry down from a form, where no script runs; a refusal keeps what was typed."""
     row = runs.run(db, key)
     asked = _reading(library.plan_of(row.edition), step, reading)
     try:
@@ -79,11 +108,11 @@ def write(
         )  # fmt: skip
         runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     except RunError as refusal:
-        page = _page(db, row, step, refused=(reading, value, reason, str(refusal)))
-        return render(request, "bay/step.html.jinja", status=409, **page)
+        said = {"step": step, "reading": reading, "value": value, "why": str(refusal)}
+        return _run(request, db, row, step, said)
     if kind is EntryKind.SIGN:
         return RedirectResponse(f"/log/{key}", 303)
-    still_here = kind in (EntryKind.READING, EntryKind.DEVIATION, EntryKind.RELEASE)
+    still_here = kind not in (EntryKind.DONE, EntryKind.SKIP)
     return RedirectResponse(f"/bay/runs/{key}" + (f"?step={step}" if still_here else ""), 303)
 
 
@@ -103,57 +132,3 @@ def _typed(reading: Reading | None, value: str) -> float | str | None:
     except ValueError as error:
         unit = f" in {reading.unit}" if reading.unit else ""
         raise RunError(f"{reading.label}: '{value}' is not a number{unit}") from error
-
-
-def _page(
-    db: Db, row: RunRow, wanted: str, refused: tuple[str, str, str, str] | None = None
-) -> dict[str, object]:
-    plan, state = library.plan_of(row.edition), runs.state(db, row.id)
-    now = state.current(plan)
-    step = next((s for s in plan.steps if s.key == wanted), None) or now or plan.steps[-1]
-    index = plan.steps.index(step)
-    sheet = library.sheet(db, plan.engine)
-    view = engine_plan.PlanView(
-        chosen=frozenset(h for c in plan.job.cylinders for h in sheet.holes_of(c)),
-        compact=True, here=step.hole or step.part or "",
-    )  # fmt: skip
-    return {
-        "run": row, "plan": plan, "state": state, "step": step, "now": now,
-        "index": index, "before": plan.steps[index - 1] if index else None,
-        "after": plan.steps[index + 1] if index + 1 < len(plan.steps) else None,
-        "texts": {s.key: s.text for s in plan.steps},
-        "picture": engine_plan.draw(sheet, view),
-        "rule": next((d for f in step.figures if (d := figure.draw(f))), ""),
-        "sections": [(s.act.value, well_section.draw(s)) for s in step.stacks if s.below > 0],
-        "values": {r.key: state.values.get((step.key, r.key)) for r in step.readings},
-        "others": _others(plan, state, step), "refused": refused, "judge": judge,
-        "signing": step.key == SIGNING, "open_checks": state.open_checks(plan),
-        "progress": _progress(plan, state, step), "notices": releases.notices(db, row.edition),
-    }  # fmt: skip
-
-
-def _others(
-    plan: Plan, state: RunState, step: Step
-) -> list[tuple[str, Reading, Recorded | None, bool]]:
-    """The same reading at the other holes: hole, reading, what was recorded, whether it is here."""
-    numbers = [r for r in step.readings if r.kind == "number"]
-    if step.hole is None or not numbers:
-        return []
-    kind = step.key.rsplit("/", 1)[0]
-    same = [s for s in plan.steps if s.hole and s.key.rsplit("/", 1)[0] == kind]
-    same.sort(key=lambda s: (s.cylinder or 0, s.hole or ""))
-    return [
-        (s.hole or "", r, state.values.get((s.key, r.key)), s.key == step.key)
-        for s in same
-        for r in s.readings
-        if r.key == numbers[-1].key
-    ]
-
-
-def _progress(plan: Plan, state: RunState, step: Step) -> list[tuple[str, int, int, bool]]:
-    """Phases as name, steps done, steps in all, and whether the shown step is in it."""
-    return [
-        (p.phase.value, sum(s.key in state.done for s in plan.steps if s.phase is p.phase),
-         sum(s.phase is p.phase for s in plan.steps), step.phase is p.phase)
-        for p in plan.phases if p.minutes
-    ]  # fmt: skip

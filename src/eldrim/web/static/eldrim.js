@@ -109,19 +109,6 @@ function typing(target) {
   return target.closest("input, textarea, select, [contenteditable]") !== null;
 }
 
-function bayKey(event) {
-  const done = document.querySelector("[data-done]");
-  if (event.key === " " && done && !event.target.closest("button, a, summary")) {
-    event.preventDefault();
-    const open = [...done.querySelectorAll("input[type=checkbox]")].find((box) => !box.checked);
-    if (open) open.checked = true;
-    else done.requestSubmit();
-  }
-  const step = { ",": "[data-back]", ".": "[data-on]" }[event.key];
-  const link = step && document.querySelector(step);
-  if (link) link.click();
-}
-
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
   cellKey(event);
@@ -134,7 +121,7 @@ document.addEventListener("keydown", (event) => {
     event.preventDefault();
     openSums();
   } else if (event.key === "?") document.getElementById("keys").showModal();
-  else if (document.querySelector("[data-bay]")) bayKey(event);
+  else if (document.querySelector("[data-bay]")) return;
   else if (document.querySelector("[data-plan]")) {
     const found = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
     if (!found) return;

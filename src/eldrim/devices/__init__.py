@@ -1,0 +1,1 @@
+"""Links to wrenches, gauges, meters and diagnostics adapters, and the stand-ins that play them."""

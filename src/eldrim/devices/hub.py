@@ -1,0 +1,121 @@
+"""Devices as the tablets hear them: a thread listens to each, and each belongs to one tablet."""
+
+import os
+import queue
+import re
+import threading
+from dataclasses import dataclass, field
+
+import serial
+
+# What each kind of device measures; the names are those of readings in a run.
+KINDS = {"wrench": "torque", "gauge": "gap", "meter": "volts", "thermometer": "temperature"}
+LINE = re.compile(r"^(PEAK|CLICK|READ) (-?\d+(?:\.\d+)?) (\S+)$")
+AGAIN_SECONDS = 2.0
+
+
+def urls_from_environment() -> dict[str, str]:
+    """Where real devices are: ``ELDRIM_DEVICES=wrench=/dev/ttyUSB0,meter=socket://…``."""
+    said = os.environ.get("ELDRIM_DEVICES", "")
+    pairs = (entry.partition("=") for entry in said.split(",") if "=" in entry)
+    return {kind.strip(): url.strip() for kind, _, url in pairs}
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One value from a device; ``final`` unless it is only the peak so far."""
+
+    device: str
+    kind: str
+    value: float
+    unit: str
+    final: bool
+
+
+def read_line(device: str, line: str) -> Reading | None:
+    """What a line of a device says; None for what it does not understand."""
+    found = LINE.match(line.strip())
+    if found is None:
+        return None
+    return Reading(device, KINDS[device], float(found[2]), found[3], found[1] != "PEAK")
+
+
+@dataclass
+class Listener:
+    """One tablet: what it is told, and the devices it took."""
+
+    name: str
+    told: "queue.Queue[Reading | str]" = field(default_factory=lambda: queue.Queue(200))
+
+    def tell(self, what: "Reading | str") -> None:
+        """Tell it something; a tablet that no longer listens is not waited for."""
+        try:
+            self.told.put_nowait(what)
+        except queue.Full:
+            return
+
+
+class Hub:
+    """Listens to devices at pyserial URLs and tells each one's readings to the tablet that took it.
+
+    A device that is lost is tried again; nothing waits for it.
+    """
+
+    def __init__(self, urls: dict[str, str]) -> None:
+        """``urls`` by device; threads start with the first tablet."""
+        self.urls = {k: u for k, u in urls.items() if k in KINDS}
+        self.adapter = urls.get("adapter", "")
+        self.present: dict[str, bool] = dict.fromkeys(self.urls, False)
+        self._owner: dict[str, Listener] = {}
+        self._lock = threading.Lock()
+        self._stop = threading.Event()
+        self._threads: list[threading.Thread] = []
+
+    def take(self, listener: Listener, devices: list[str]) -> None:
+        """Give devices to a tablet; the one that had them is told that they are gone."""
+        with self._lock:
+            for device in devices:
+                before = self._owner.get(device)
+                if before is not None and before is not listener:
+                    before.tell(device)
+                self._owner[device] = listener
+            if not self._threads and devices:
+                self._start()
+
+    def leave(self, listener: Listener) -> None:
+        """A tablet went away."""
+        with self._lock:
+            for device in [d for d, who in self._owner.items() if who is listener]:
+                del self._owner[device]
+
+    def close(self) -> None:
+        """Stop listening."""
+        self._stop.set()
+
+    def _start(self) -> None:
+        for device, url in self.urls.items():
+            thread = threading.Thread(target=self._listen, args=(device, url), daemon=True)
+            thread.start()
+            self._threads.append(thread)
+
+    def _listen(self, device: str, url: str) -> None:
+        while not self._stop.is_set():
+            try:
+                with serial.serial_for_url(url, timeout=1) as port:
+                    self.present[device] = True
+                    self._read(device, port)
+            except (serial.SerialException, OSError, ValueError):
+                self.present[device] = False
+                self._stop.wait(AGAIN_SECONDS)
+
+    def _read(self, device: str, port: serial.SerialBase) -> None:
+        rest = b""
+        while not self._stop.is_set():
+            rest += port.read(1)
+            rest += port.read(port.in_waiting) if port.in_waiting else b""
+            *lines, rest = rest.split(b"\n")
+            for line in lines:
+                said = read_line(device, line.decode("utf-8", "replace"))
+                owner = self._owner.get(device)
+                if said is not None and owner is not None:
+                    owner.tell(said)

@@ -1,0 +1,174 @@
+"""What the bay shows of a run: the edition once, and the state as it is now."""
+
+from collections import OrderedDict
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy.orm import Session
+
+from eldrim.core.engine import Engine
+from eldrim.core.figures.gap import GapRange, advise
+from eldrim.core.figures.sheet import plug_of
+from eldrim.core.language import speaking
+from eldrim.core.procedure.model import Plan, Step, segments
+from eldrim.core.quantity import convert
+from eldrim.core.run.holes import holes
+from eldrim.core.run.state import SIGNING, RunState
+from eldrim.core.run.stops import BY_KEY, Stop, stops_at
+from eldrim.core.words import say
+from eldrim.drawing import engine_plan, figure, photo, well_section
+from eldrim.store import library, releases, runs
+from eldrim.store.tables import EditionRow, RunRow
+
+
+@dataclass(frozen=True)
+class Card:
+    """One step as the bay shows it, with its drawings; nothing here depends on the run."""
+
+    index: int
+    step: Step
+    rule: str
+    sections: tuple[tuple[str, str], ...]
+    photos: tuple[str, ...]
+    stops: tuple[Stop, ...]
+    change: str
+    others: tuple[tuple[str, str], ...]
+
+    @property
+    def signing(self) -> bool:
+        """Whether it is closed by signing."""
+        return self.step.key == SIGNING
+
+
+_kept: OrderedDict[UUID, tuple[str, tuple[Card, ...]]] = OrderedDict()
+KEPT = 32
+
+
+def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
+    """The plan to point at, and the steps of an edition: drawn once, as it never changes."""
+    if row.id not in _kept:
+        plan = library.plan_of(row)
+        with speaking(plan.job.language):
+            view = engine_plan.PlanView(
+                chosen=frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c)),
+                compact=True, here=engine_plan.ANY,
+            )  # fmt: skip
+            _kept[row.id] = (engine_plan.draw(engine, view), _cards(plan))
+        if len(_kept) > KEPT:
+            _kept.popitem(last=False)
+    return _kept[row.id]
+
+
+def _cards(plan: Plan) -> tuple[Card, ...]:
+    found, in_hand = [], ""
+    for index, step in enumerate(plan.steps):
+        changed = step.setup if step.setup and step.setup != in_hand else ""
+        in_hand = step.setup or in_hand
+        drawn = next((d for f in step.figures if (d := figure.draw(f))), "")
+        sections = tuple((say(f"act.{s.act.name}"), well_section.draw(s))
+                         for s in step.stacks if s.below > 0)  # fmt: skip
+        photos = tuple(photo.draw(p, f"/images/{p.image}.jpg") for p in step.photos)
+        found.append(Card(index, step, drawn, sections, photos, stops_at(step), changed,
+                          _others(plan, step)))  # fmt: skip
+    return tuple(found)
+
+
+def _others(plan: Plan, step: Step) -> tuple[tuple[str, str], ...]:
+    """Hole and step of the same act at the other holes, where a number is written down."""
+    if step.hole is None or not any(r.kind == "number" for r in step.readings):
+        return ()
+    kind = step.key.rsplit("/", 1)[0]
+    same = [s for s in plan.steps if s.hole and s.key.rsplit("/", 1)[0] == kind]
+    same.sort(key=lambda s: (s.cylinder or 0, s.hole or ""))
+    return tuple((s.hole or "", s.key) for s in same)
+
+
+def outline(plan: Plan) -> list[dict[str, Any]]:
+    """What the tablet needs to know of each step to go on without the link."""
+    places = {s.key: n for n, (_, steps) in enumerate(segments(plan)) for s in steps}
+    return [
+        {"key": s.key, "text": s.text, "phase": s.phase.value, "place": places[s.key],
+         "after": list(s.after), "checks": [c.key for c in s.checks], "hole": s.hole or "",
+         "part": s.part or "", "minutes": s.minutes, "hold": s.hold,
+         "readings": [r.model_dump(include={"key", "label", "kind", "unit", "low", "high",
+                                            "required", "why_limit"}) for r in s.readings]}
+        for s in plan.steps
+    ]  # fmt: skip
+
+
+def state_of(db: Session, row: RunRow) -> dict[str, Any]:
+    """The state of a run as the tablet is told it."""
+    plan, entries = library.plan_of(row.edition), runs.entries(db, row.id)
+    state = runs.fold(entries)
+    with speaking(plan.job.language):
+        return {
+            "seq": len(entries), "done": sorted(state.done), "released": sorted(state.released),
+            "values": {f"{step}|{key}": _value(state, (step, key)) for step, key in state.values},
+            "deviations": [_mark(plan, i, e) for i, e in state.open_deviations.items()],
+            "stops": [_stop(plan, i, e) for i, e in state.stops.items()],
+            "differs": [_mark(plan, e.entry.id, e) for e in state.differs],
+            "holes": [vars(h) for h in holes(plan, state)],
+            "signed": state.signed is not None, "notices": releases.notices(db, row.edition),
+            "started": row.at.isoformat(), "parts": damaged(plan, entries),
+        }  # fmt: skip
+
+
+def _value(state: RunState, key: tuple[str, str]) -> dict[str, Any]:
+    had = state.values[key]
+    return {
+        "value": had.entry.value, "by": had.by, "id": str(had.entry.id),
+        "deviation": had.entry.kind.value == "deviation", "reason": had.entry.reason,
+        "accepted": had.entry.id in state.accepted,
+    }  # fmt: skip
+
+
+def _mark(plan: Plan, key: UUID, recorded: Any) -> dict[str, Any]:
+    entry = recorded.entry
+    text = next((s.text for s in plan.steps if s.key == entry.step), entry.step)
+    known = say(f"cannot.{entry.reason}") or say(f"differs.{entry.reason}")
+    return {"id": str(key), "step": entry.step, "text": text, "by": recorded.by,
+            "value": entry.value, "unit": entry.unit, "photo": entry.photo,
+            "reason": known or entry.reason}  # fmt: skip
+
+
+def advice_at(
+    db: Session, row: RunRow, engine: Engine, step: str, reading: str, value: float
+) -> str:
+    """What to do with a plug whose gap reads ``value``; empty where there is nothing to say."""
+    plan = library.plan_of(row.edition)
+    asked = next((s for s in plan.steps if s.key == step), None)
+    found = next((f for f in asked.figures if f.key == "plug-gap"), None) if asked else None
+    if found is None:
+        return ""
+    before = [e.entry.value for e in runs.entries(db, row.id)
+              if (e.entry.step, e.entry.reading) == (step, reading)]  # fmt: skip
+    typed = [v for v in before if isinstance(v, int | float)]
+    every = (*typed, value) if not typed or typed[-1] != value else tuple(typed)
+    low, high, aim = (convert(v, found.unit, "mm") for v in (found.min, found.max, found.aim))
+    plug = plug_of(engine, plan.variant)
+    done = advise(plug.construction, GapRange(low, high, aim),
+                  tuple(convert(v, found.unit, "mm") for v in every),
+                  used=reading == "gap_found", maker_allows=plug.adjustable)  # fmt: skip
+    return done.words
+
+
+def _stop(plan: Plan, key: UUID, recorded: Any) -> dict[str, Any]:
+    stop = BY_KEY[recorded.entry.reason]
+    return {**_mark(plan, key, recorded), "reason": stop.name, "stop": stop.key}
+
+
+def damaged(plan: Plan, entries: list[Any]) -> list[dict[str, str]]:
+    """The parts the run needs beside those of the procedure, with why."""
+    found = []
+    for recorded in entries:
+        entry = recorded.entry
+        step = next((s for s in plan.steps if s.key == entry.step), None)
+        if step is None:
+            continue
+        if entry.kind.value == "stop" and BY_KEY[entry.reason].part:
+            stop = BY_KEY[entry.reason]
+            found.append({"name": say(stop.part), "why": f"{stop.name}: {step.text}"})
+        if entry.kind.value == "differs" and entry.reason == "damaged":
+            found.append({"name": step.object, "why": f"{say('differs.damaged')}: {step.text}"})
+    return found

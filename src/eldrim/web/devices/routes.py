@@ -1,0 +1,107 @@
+"""Devices as tablets hear them, and the page where a person plays the stand-ins."""
+
+import asyncio
+import json
+import queue
+from collections.abc import AsyncIterator
+from typing import Annotated
+
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import JSONResponse, RedirectResponse, Response, StreamingResponse
+
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.devices.adapter import Adapter, DeviceError
+from eldrim.devices.hub import Hub, Listener
+from eldrim.devices.standins import KINDS
+from eldrim.web.context import SignedIn, Writer, render
+
+router = APIRouter(include_in_schema=False)
+LOOK_SECONDS, BEAT_SECONDS = 0.15, 10.0
+# What a person would do with each, to start from.
+EXAMPLES = {"wrench": "17.6 N·m", "gauge": "1.05 mm", "meter": "12.6 V", "thermometer": "22 °C",
+            "adapter": "codes P0303 P0353"}  # fmt: skip
+
+
+@router.get("/devices")
+def show(request: Request, _: SignedIn) -> Response:
+    """The devices, and what to do with a stand-in."""
+    played = request.app.state.standins
+    return render(request, "devices/show.html.jinja", kinds=KINDS if played else (),
+                  examples=EXAMPLES, said=request.query_params.get("said", "")[:120])  # fmt: skip
+
+
+@router.post("/devices/{kind}")
+def play(
+    request: Request, _: Writer, kind: str, line: Annotated[str, Form(max_length=80)]
+) -> Response:
+    """Do something with a stand-in, as a person at the engine would."""
+    played = request.app.state.standins
+    if played is None or kind not in KINDS:
+        raise ProblemsError([Problem(kind, "there is no such stand-in here", "start bin/demo")])
+    try:
+        said = played.play(kind, " ".join(line.split()))
+    except DeviceError as error:
+        raise ProblemsError([Problem(kind, str(error), f"write it as {EXAMPLES[kind]}")]) from error
+    return RedirectResponse(f"/devices?said={kind}: {said}", 303)
+
+
+@router.get("/api/v1/devices/stream")
+async def stream(request: Request, signed_in: SignedIn, take: str = "") -> Response:
+    """What the devices say that this tablet took, as it is said (server-sent events)."""
+    hub: Hub = request.app.state.hub
+    listener = Listener(signed_in.name)
+    hub.take(listener, [d for d in take.split(",") if d in hub.urls])
+    headers = {"cache-control": "no-store", "x-accel-buffering": "no"}
+    return StreamingResponse(_told(request, hub, listener), media_type="text/event-stream",
+                             headers=headers)  # fmt: skip
+
+
+async def _told(request: Request, hub: Hub, listener: Listener) -> AsyncIterator[str]:
+    quiet = 0.0
+    try:
+        yield ": here\n\n"
+        while not await request.is_disconnected():
+            try:
+                said = listener.told.get_nowait()
+            except queue.Empty:
+                await asyncio.sleep(LOOK_SECONDS)
+                quiet += LOOK_SECONDS
+                if quiet > BEAT_SECONDS:
+                    quiet = 0.0
+                    yield ": still here\n\n"
+                continue
+            if isinstance(said, str):
+                yield f"event: gone\ndata: {json.dumps(said)}\n\n"
+                continue
+            kind = "reading" if said.final else "peak"
+            yield f"event: {kind}\ndata: {json.dumps(vars(said), ensure_ascii=False)}\n\n"
+    finally:
+        hub.leave(listener)
+
+
+@router.get("/api/v1/devices/codes")
+def codes(request: Request, _: SignedIn) -> JSONResponse:
+    """The trouble codes and freeze data, as one line to write down."""
+    hub: Hub = request.app.state.hub
+    try:
+        with Adapter(hub.adapter) as adapter:
+            found, frozen = adapter.codes(), adapter.freeze()
+    except DeviceError as error:
+        return JSONResponse({"error": str(error)}, 503)
+    words = ", ".join(found) or "none"
+    if frozen:
+        words += f"; freeze {frozen.code}: {frozen.coolant:g} °C, {frozen.rpm:g} per minute"
+    return JSONResponse({"value": words})
+
+
+@router.post("/api/v1/devices/clear")
+def clear(request: Request, _: Writer) -> JSONResponse:
+    """Clear the codes; what is left is read again at once."""
+    hub: Hub = request.app.state.hub
+    try:
+        with Adapter(hub.adapter) as adapter:
+            adapter.clear()
+            left = adapter.codes()
+    except DeviceError as error:
+        return JSONResponse({"error": str(error)}, 503)
+    return JSONResponse({"value": ", ".join(left) or "none"})

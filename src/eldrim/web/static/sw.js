@@ -1,0 +1,38 @@
+// Keeps what a run needs on the tablet: the page of the run, its photos, styles and scripts.
+"use strict";
+
+const CACHE = "eldrim-bay-1";
+const RUN = /^\/bay\/runs\/[0-9a-f-]{36}$/;
+
+self.addEventListener("install", () => self.skipWaiting());
+self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
+
+// The newest there is; without the link, what was kept.
+async function newest(request, key) {
+  const cache = await caches.open(CACHE);
+  try {
+    const answer = await fetch(request);
+    if (answer.ok && !answer.redirected) await cache.put(key, answer.clone());
+    return answer;
+  } catch {
+    return (await cache.match(key)) || Response.error();
+  }
+}
+
+// What never changes under its name.
+async function kept(request) {
+  const cache = await caches.open(CACHE);
+  const had = await cache.match(request);
+  if (had) return had;
+  const answer = await fetch(request);
+  if (answer.ok) await cache.put(request, answer.clone());
+  return answer;
+}
+
+self.addEventListener("fetch", (event) => {
+  const address = new URL(event.request.url);
+  if (event.request.method !== "GET" || address.origin !== self.location.origin) return;
+  if (RUN.test(address.pathname)) event.respondWith(newest(event.request, address.pathname));
+  else if (address.pathname.startsWith("/images/")) event.respondWith(kept(event.request));
+  else if (address.pathname.startsWith("/static/")) event.respondWith(newest(event.request, address.pathname));
+});
