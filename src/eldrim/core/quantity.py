@@ -109,7 +109,7 @@ def unit(symbol_or_spelling: str) -> Unit:
 
 
 @lru_cache(maxsize=1)
-def _registry() -> "pint.UnitRegistry[float]":
+def _registry() -> "pint.UnitRegistry":
     return pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
 
 

@@ -77,7 +77,7 @@ STEP_COLUMNS = ("number", "key", "phase", "hole", "text", "detail", "note", "too
 
 def steps_csv(plan: Plan) -> str:
     """One row a step, in order."""
-    return _csv(STEP_COLUMNS, ([n, *_step_cells(s)] for n, s in enumerate(plan.steps, 1)))
+    return csv_text(STEP_COLUMNS, ([n, *_step_cells(s)] for n, s in enumerate(plan.steps, 1)))
 
 
 def _step_cells(step: Step) -> list[object]:
@@ -152,16 +152,17 @@ def tools_csv(plan: Plan) -> str:
     rows = ([n, i.name, i.kind, i.uses, i.first, i.missing, i.cure, "; ".join(i.cautions)]
             for n, i in enumerate(plan.roll, 1))  # fmt: skip
     names = ("number", "tool", "kind", "steps", "first step", "missing", "cure", "cautions")
-    return _csv(names, rows)
+    return csv_text(names, rows)
 
 
 def parts_csv(plan: Plan) -> str:
     """One row a part."""
     rows = ([p.quantity, p.name, p.part_number, p.why] for p in plan.parts)
-    return _csv(("quantity", "part", "number", "why"), rows)
+    return csv_text(("quantity", "part", "number", "why"), rows)
 
 
-def _csv(names: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
+def csv_text(names: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
+    """A table as CSV; no cell of it is run by a spreadsheet."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(names)

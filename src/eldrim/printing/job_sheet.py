@@ -1,9 +1,7 @@
 """The job sheet: a released procedure on paper, its drawings to scale, its source on each page."""
 
 from base64 import b64encode
-from pathlib import Path
 
-from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 from weasyprint import HTML
 
@@ -13,15 +11,8 @@ from eldrim.core.procedure.listing import reaches
 from eldrim.core.procedure.model import Plan, segments
 from eldrim.core.procedure.photos import Photo
 from eldrim.core.quantity import format_number
-from eldrim.core.words import say
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
-
-HERE = Path(__file__).parent
-PAGES = Environment(
-    loader=FileSystemLoader(HERE), autoescape=select_autoescape(["jinja"], default=True),
-    undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True,
-)  # fmt: skip
-PAGES.globals["say"] = say
+from eldrim.printing.paper import HERE, sheet
 
 
 def pdf(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> bytes:
@@ -30,8 +21,8 @@ def pdf(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[st
     ``edition`` and ``released`` are words for the head of each page: which edition of what, and
     who released it when; ``photos`` are the JPEGs of its photos by digest.
     """
-    sheet = page(plan, engine, edition, released, photos)
-    return bytes(HTML(string=sheet, base_url=None).write_pdf())
+    laid_out = page(plan, engine, edition, released, photos)
+    return bytes(HTML(string=laid_out, base_url=None).write_pdf())
 
 
 def page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> str:
@@ -44,11 +35,12 @@ def _page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[
     holes = frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c))
     view = engine_plan.PlanView(chosen=holes, moves=plan.moves)
     drawn = {s.key: _ink(d) for s in plan.steps for f in s.figures if (d := figure.draw(f))}
-    return PAGES.get_template("job_sheet.html.jinja").render(
-        plan=plan, edition=edition, released=released, phases=segments(plan), drawn=drawn,
+    return sheet(
+        "job_sheet", plan=plan, edition=edition, released=released, phases=segments(plan),
+        drawn=drawn,
         picture=_ink(engine_plan.draw(engine, view)), roll=_ink(tool_roll.draw(plan.roll)),
         sections=[(words, _ink(well_section.draw(s))) for words, s in reaches(plan.steps)],
-        style=Markup((HERE / "job_sheet.css").read_text()), number=lambda v: format_number(v, 3),
+        number=lambda v: format_number(v, 3),
         photos={s.key: [_photo(p, photos) for p in s.photos] for s in plan.steps if s.photos},
     )  # fmt: skip
 

@@ -7,13 +7,14 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session
 
+from eldrim.core.procedure.model import Plan
 from eldrim.core.run.due import Signed
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.state import SIGNING, RunState, admit, fold
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.library import edition, plan_of, unit
 from eldrim.store.releases import withdrawal
-from eldrim.store.tables import EntryRow, RunRow
+from eldrim.store.tables import EditionRow, EntryRow, RunRow
 
 
 def start(session: Session, key: UUID, edition_id: UUID, unit_id: str, by: str) -> RunRow:
@@ -115,6 +116,22 @@ def _at_signing(session: Session, keys: list[UUID]) -> dict[UUID, RunState]:
     for row in session.scalars(query):
         entered[row.run_id].append(_recorded(row))
     return {key: fold(found) for key, found in entered.items()}
+
+
+def of_procedure(
+    session: Session, procedure: UUID, most: int = 50
+) -> list[tuple[str, Plan, list[Recorded]]]:
+    """The newest runs of any edition of a procedure: unit, the edition's plan, and the entries."""
+    query = (
+        select(RunRow).join(EditionRow).where(EditionRow.procedure_id == procedure)
+        .order_by(RunRow.at.desc()).limit(most)
+    )  # fmt: skip
+    rows = session.scalars(query).all()
+    every: dict[UUID, list[Recorded]] = {r.id: [] for r in rows}
+    asked = select(EntryRow).where(EntryRow.run_id.in_(every)).order_by(EntryRow.seq)
+    for entry in session.scalars(asked):
+        every[entry.run_id].append(_recorded(entry))
+    return [(r.unit.name, plan_of(r.edition), every[r.id]) for r in rows]
 
 
 def of_unit(session: Session, unit: str) -> Sequence[RunRow]:

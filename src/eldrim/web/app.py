@@ -28,6 +28,7 @@ from eldrim.web.engines.routes import router as engines
 from eldrim.web.figures.routes import router as figures
 from eldrim.web.figures.variants import router as variants
 from eldrim.web.figures.words import router as words
+from eldrim.web.floor.routes import router as floor
 from eldrim.web.log.routes import router as log
 from eldrim.web.procedures.editing import router as editing
 from eldrim.web.procedures.photos import router as photos
@@ -42,7 +43,7 @@ from eldrim.web.units.routes import router as units
 
 AREAS = (
     account, teardown, capture, engines, figures, variants, words, crib, touched, procedures,
-    editing, photos, rules, bay, log, units, takein, devices, search, sums, api,
+    editing, photos, rules, bay, floor, log, units, takein, devices, search, sums, api,
 )  # fmt: skip
 TITLES = {
     403: "Not yours to do",
@@ -64,6 +65,8 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
         description="Spark-plug and ignition-coil procedures, computed from facts.",
     )  # fmt: skip
     app.state.engine, app.state.sessions = engine, sessions(engine)
+    # When each run's tablet was last heard, and what it had unsent: for the floor, not for keeps.
+    app.state.heard = {}
     app.state.standins = standins
     app.state.hub = Hub(standins.urls if standins else urls_from_environment())
     for router in AREAS:

@@ -136,4 +136,6 @@ BAY: dict[str, str] = {
     "bay.accept": "Accept",
     "bay.accepted": "accepted by the lead",
     "bay.to_accept": "the lead has yet to accept",
+    "bay.bags": "Labels for the bags",
+    "bay.sheet": "Run sheet so far",
 }

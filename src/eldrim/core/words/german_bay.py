@@ -135,4 +135,6 @@ BAY: dict[str, str] = {
     "bay.accept": "Annehmen",
     "bay.accepted": "vom Leiter angenommen",
     "bay.to_accept": "der Leiter muss noch annehmen",
+    "bay.bags": "Schilder für die Tüten",
+    "bay.sheet": "Laufblatt bis hierher",
 }

@@ -1,5 +1,6 @@
 """The open interface: a plan from a document and a job; entries for a run; what there is."""
 
+from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
@@ -81,8 +82,12 @@ def add_entry(db: Db, signed_in: Writer, key: UUID, entry: Entry) -> Acknowledge
 
 
 @router.get("/api/v1/runs/{key}/state")
-def run_state(db: Db, _: SignedIn, key: UUID) -> dict[str, Any]:
-    """The state of a run, as the fold of its entries."""
+def run_state(
+    request: Request, db: Db, _: SignedIn, key: UUID, unsent: int | None = None
+) -> dict[str, Any]:
+    """The state of a run, as the fold of its entries; a tablet says how many it has unsent."""
+    if unsent is not None:
+        request.app.state.heard[key] = (datetime.now(UTC), unsent)
     return state_of(db, runs.run(db, key))
 
 

@@ -13,7 +13,9 @@ from eldrim.core.figures.sheet import plug_of
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Step, segments
 from eldrim.core.quantity import convert
+from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.holes import holes
+from eldrim.core.run.report import reason_words
 from eldrim.core.run.state import SIGNING, RunState
 from eldrim.core.run.stops import BY_KEY, Stop, stops_at
 from eldrim.core.words import say
@@ -118,18 +120,17 @@ def _value(state: RunState, key: tuple[str, str]) -> dict[str, Any]:
     had = state.values[key]
     return {
         "value": had.entry.value, "by": had.by, "id": str(had.entry.id),
-        "deviation": had.entry.kind.value == "deviation", "reason": had.entry.reason,
+        "deviation": had.entry.kind is EntryKind.DEVIATION, "reason": had.entry.reason,
         "accepted": had.entry.id in state.accepted,
     }  # fmt: skip
 
 
-def _mark(plan: Plan, key: UUID, recorded: Any) -> dict[str, Any]:
+def _mark(plan: Plan, key: UUID, recorded: Recorded) -> dict[str, Any]:
     entry = recorded.entry
     text = next((s.text for s in plan.steps if s.key == entry.step), entry.step)
-    known = say(f"cannot.{entry.reason}") or say(f"differs.{entry.reason}")
     return {"id": str(key), "step": entry.step, "text": text, "by": recorded.by,
             "value": entry.value, "unit": entry.unit, "photo": entry.photo,
-            "reason": known or entry.reason}  # fmt: skip
+            "reason": reason_words(entry.reason)}  # fmt: skip
 
 
 def advice_at(
@@ -153,12 +154,23 @@ def advice_at(
     return done.words
 
 
-def _stop(plan: Plan, key: UUID, recorded: Any) -> dict[str, Any]:
+def _stop(plan: Plan, key: UUID, recorded: Recorded) -> dict[str, Any]:
     stop = BY_KEY[recorded.entry.reason]
     return {**_mark(plan, key, recorded), "reason": stop.name, "stop": stop.key}
 
 
-def damaged(plan: Plan, entries: list[Any]) -> list[dict[str, str]]:
+def marks(plan: Plan, entries: list[Recorded]) -> list[dict[str, Any]]:
+    """Every stop and everything that differed in a run, cleared or not."""
+    found = []
+    for e in entries:
+        if e.entry.kind is EntryKind.STOP:
+            found.append(_stop(plan, e.entry.id, e))
+        if e.entry.kind is EntryKind.DIFFERS:
+            found.append(_mark(plan, e.entry.id, e))
+    return found
+
+
+def damaged(plan: Plan, entries: list[Recorded]) -> list[dict[str, str]]:
     """The parts the run needs beside those of the procedure, with why."""
     found = []
     for recorded in entries:
@@ -166,9 +178,9 @@ def damaged(plan: Plan, entries: list[Any]) -> list[dict[str, str]]:
         step = next((s for s in plan.steps if s.key == entry.step), None)
         if step is None:
             continue
-        if entry.kind.value == "stop" and BY_KEY[entry.reason].part:
+        if entry.kind is EntryKind.STOP and BY_KEY[entry.reason].part:
             stop = BY_KEY[entry.reason]
             found.append({"name": say(stop.part), "why": f"{stop.name}: {step.text}"})
-        if entry.kind.value == "differs" and entry.reason == "damaged":
+        if entry.kind is EntryKind.DIFFERS and entry.reason == "damaged":
             found.append({"name": step.object, "why": f"{say('differs.damaged')}: {step.text}"})
     return found

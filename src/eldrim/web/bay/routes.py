@@ -1,7 +1,7 @@
 """The bay: start a run, follow one step at a time, write down what was found."""
 
 import json
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Form, Request
@@ -114,6 +114,18 @@ def write(
         return RedirectResponse(f"/log/{key}", 303)
     still_here = kind not in (EntryKind.DONE, EntryKind.SKIP)
     return RedirectResponse(f"/bay/runs/{key}" + (f"?step={step}" if still_here else ""), 303)
+
+
+@router.post("/bay/runs/{key}/lead")
+def from_the_floor(
+    db: Db, signed_in: Writer, key: UUID, id: Key,
+    kind: Annotated[Literal["release", "accept"], Form()], step: Short = "",
+    names: Annotated[UUID | None, Form()] = None,
+) -> Response:  # fmt: skip
+    """A lead releases a hold point or accepts a deviation from their own page."""
+    entry = Entry(id=id, kind=EntryKind(kind), step=step, names=names)
+    runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
+    return RedirectResponse("/floor", 303)
 
 
 def _reading(plan: Plan, step: str, reading: str) -> Reading | None:

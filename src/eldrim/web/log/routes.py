@@ -1,15 +1,23 @@
 """The log: signed runs with every reading, fit to print."""
 
+from typing import Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import EntryKind, Recorded
-from eldrim.core.run.state import RunState, judge
+from eldrim.core.run.state import RunState, fold, judge
+from eldrim.core.words import say
+from eldrim.exchange.run_files import run_csv, run_json
+from eldrim.printing import run_sheet
 from eldrim.store import library, runs
+from eldrim.store.tables import RunRow
+from eldrim.web.bay.page import damaged, marks
 from eldrim.web.context import Db, SignedIn, render
+from eldrim.web.filters import when
 
 router = APIRouter(include_in_schema=False)
 
@@ -37,8 +45,49 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         others=_others(plan, state),
         deviations=[e for e in entries if e.entry.kind in (EntryKind.DEVIATION, EntryKind.SKIP)],
         entries=entries,
+        marks=marks(plan, entries),
+        parts=damaged(plan, entries),
         steps={s.key: s for s in plan.steps},
     )
+
+
+@router.get("/log/{key}/run.{form}")
+def run_file(
+    db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]
+) -> Response:  # fmt: skip
+    """The run sheet on paper, or the run as JSON or CSV."""
+    row, entries = runs.run(db, key), runs.entries(db, key)
+    plan = library.plan_of(row.edition)
+    name = f"run-{row.unit_id}-{row.at:%Y%m%d}.{form}"
+    if form == "pdf":
+        return _file(_paper(row, plan, entries), "application/pdf", name)
+    if form == "csv":
+        with speaking(plan.job.language):
+            return _file(run_csv(plan, entries).encode(), "text/csv; charset=utf-8", name)
+    about = {"run": str(row.id), "unit": row.unit_id, "serial": row.unit.serial,
+             "edition": row.edition.number, "started": row.at.isoformat(),
+             "by": row.by}  # fmt: skip
+    return _file(run_json(plan, entries, about).encode(), "application/json", name)
+
+
+def _paper(row: RunRow, plan: Plan, entries: list[Recorded]) -> bytes:
+    state = fold(entries)
+    with speaking(plan.job.language):
+        facts = {
+            say("doc.unit").split(",")[0]: f"{row.unit.name}, {row.unit.serial}",
+            say("doc.engine"): f"{plan.engine_name}, {plan.variant_name}",
+            say("doc.edition"): f"{row.edition.number}, {say('doc.sheet')} "
+            f"{say('doc.revision', number=plan.revision)}",
+            say("bay.sign"): f"{when(row.signed_at)}, {state.signed.by}"
+            if row.signed_at and state.signed else say("bay.open"),
+        }  # fmt: skip
+        points = [s.text for s in state.open_checks(plan)] if not state.signed else []
+        return run_sheet.pdf(plan, entries, facts, damaged(plan, entries), points)
+
+
+def _file(data: bytes, kind: str, name: str) -> Response:
+    headers = {"content-disposition": f'attachment; filename="{name}"'}
+    return Response(data, media_type=kind, headers=headers)
 
 
 Cell = tuple[Reading, Recorded | None, str]

@@ -13,8 +13,9 @@ from eldrim.core.procedure.model import Phase, Plan, Step, segments
 from eldrim.core.procedure.moved import movable, put
 from eldrim.core.procedure.points import overdue
 from eldrim.core.rules.topics import TOPICS
+from eldrim.core.run.report import feedback
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
-from eldrim.store import library, releases
+from eldrim.store import library, releases, runs
 from eldrim.store import rules as rules_store
 from eldrim.store.tables import ProcedureRow
 from eldrim.web.context import Db, tools_today
@@ -62,6 +63,8 @@ def _shown(
         "second_person": rules_store.in_force(db).second_person, "photos": photos(made),
         "bases": _bases(edits), "refused": _refusal(computed, edits, moving, follows),
         "own_cautions": {k: "\n".join(e.cautions) for k, e in edits.items() if e.cautions},
+        "bays": {k: f for k, f in feedback(runs.of_procedure(db, row.id)).items()
+                 if f.worth_a_look},
         "languages": LANGUAGES, "also": library.languages_of(db, row),
         "departed": {t: d.model_dump_json() for t, d in library.departures_of(row).items()},
     }  # fmt: skip

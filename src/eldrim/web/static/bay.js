@@ -31,7 +31,8 @@ const kept = load("state", null);
 if (kept && kept.seq > server.seq) server = kept;
 let queue = load("queue", []);
 let refused = load("refused", []);
-let here = run.here;
+const wanted = new URLSearchParams(location.search).get("step");
+let here = byKey.has(wanted) ? wanted : current(state()).key;
 let linked = true;
 
 function state() {
@@ -296,7 +297,7 @@ function keepTaken(entry) {
 }
 
 async function fetchState() {
-  const answer = await fetch(`${api}/state`);
+  const answer = await fetch(`${api}/state?unsent=${queue.length}`);
   if (!answer.ok) throw new Error(String(answer.status));
   server = await answer.json();
   store("state", server);
@@ -590,8 +591,10 @@ document.addEventListener("click", (event) => {
 listen();
 
 if ("serviceWorker" in navigator) navigator.serviceWorker.register("/sw.js").then(() => navigator.serviceWorker.ready).then(async () => {
-  // Kept at once, not only at the next visit.
-  await fetch(location.pathname).catch(() => {});
+  // Kept at once, not only at the next visit: the page and all it is made of.
+  const made = performance.getEntriesByType("resource").map((r) => new URL(r.name)).filter((u) => u.origin === location.origin && /^\/(static|images)\//.test(u.pathname));
+  const icon = document.querySelector("link[rel=icon]").href;
+  await Promise.all([location.pathname, icon, ...made.map((u) => u.pathname)].map((a) => fetch(a).catch(() => {})));
 }).catch(() => {});
 
 window.addEventListener("online", send);

@@ -1,6 +1,7 @@
 """Units: named by their plate, with their history and what is due."""
 
 from typing import Annotated
+from uuid import UUID
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
@@ -11,6 +12,7 @@ from eldrim.core.engine.variants import Plate, candidates, told
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.run.due import due
 from eldrim.exchange.calendar import write_calendar
+from eldrim.printing import labels
 from eldrim.store import library, runs
 from eldrim.store.tables import UnitRow
 from eldrim.web.context import Db, SignedIn, Writer, render
@@ -41,6 +43,28 @@ def calendar(db: Db, _: SignedIn) -> Response:
     data = write_calendar(due(runs.signed(db)))
     headers = {"content-disposition": 'attachment; filename="due.ics"'}
     return Response(data, media_type="text/calendar; charset=utf-8", headers=headers)
+
+
+@router.get("/labels/units.pdf")
+def unit_labels(db: Db, _: SignedIn, unit: str = "") -> Response:
+    """Labels with a code for one unit, or for all."""
+    rows = [library.unit(db, unit)] if unit else library.units(db)
+    made = [labels.Label(u.name, f"{u.serial} · {u.engine_id}", labels.unit_code(u.id, u.serial))
+            for u in rows]  # fmt: skip
+    return _pdf(labels.pdf(made), "unit-labels.pdf")
+
+
+@router.get("/labels/bags/{run}.pdf")
+def bag_labels(db: Db, _: SignedIn, run: UUID) -> Response:
+    """Labels for the bags of a run: one for each thing that comes off."""
+    row = runs.run(db, run)
+    made = labels.bags(library.plan_of(row.edition), row.unit.name, str(row.id)[:8])
+    return _pdf(labels.pdf(made), "bag-labels.pdf")
+
+
+def _pdf(data: bytes, name: str) -> Response:
+    headers = {"content-disposition": f'attachment; filename="{name}"'}
+    return Response(data, media_type="application/pdf", headers=headers)
 
 
 @router.get("/units/{key}")

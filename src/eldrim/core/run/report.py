@@ -1,0 +1,191 @@
+"""A run as it is read afterwards: step by step, each reading against its window, who did what."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+from statistics import median
+
+from eldrim.core.procedure.model import Plan, Reading, Step
+from eldrim.core.quantity import format_number
+from eldrim.core.run.entries import EntryKind, Recorded
+from eldrim.core.run.state import RunState, fold, judge
+from eldrim.core.run.stops import BY_KEY
+from eldrim.core.words import say
+
+K = EntryKind
+# A longer gap between two steps is a pause, not work.
+LONGEST_STEP_MINUTES = 45.0
+
+
+@dataclass(frozen=True)
+class Value:
+    """One reading: what was written, its window in words, and what was said of it."""
+
+    label: str
+    value: str
+    unit: str
+    window: str
+    outside: bool = False
+    reason: str = ""
+    accepted: str = ""
+
+
+@dataclass(frozen=True)
+class Line:
+    """One step: who closed it when, its readings, and what was marked at it."""
+
+    key: str
+    text: str
+    phase: str
+    by: str
+    at: datetime | None
+    values: tuple[Value, ...] = ()
+    marks: tuple[str, ...] = ()
+    left_out: bool = False
+
+
+def report(plan: Plan, entries: list[Recorded]) -> tuple[Line, ...]:
+    """The whole run, in the order of its edition."""
+    state = fold(entries)
+    return tuple(_line(step, entries, state) for step in plan.steps)
+
+
+def _line(step: Step, entries: list[Recorded], state: RunState) -> Line:
+    mine = [e for e in entries if e.entry.step == step.key]
+    closing = next((e for e in mine if e.entry.kind in (K.DONE, K.SKIP, K.SIGN)), None)
+    values = [_value(r, state.values.get((step.key, r.key)), state) for r in step.readings]
+    return Line(
+        key=step.key, text=step.text, phase=step.phase.value, by=closing.by if closing else "",
+        at=when(closing) if closing else None, values=tuple(v for v in values if v),
+        marks=tuple(m for e in mine if (m := _mark(e, entries))),
+        left_out=closing is not None and closing.entry.kind is K.SKIP,
+    )  # fmt: skip
+
+
+def when(recorded: Recorded) -> datetime:
+    """When it was written on the tablet; when it was taken, where the tablet did not say."""
+    return recorded.entry.made or recorded.at
+
+
+def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | None:
+    if had is None:
+        return None
+    entry = had.entry
+    value = entry.value
+    shown = format_number(value, 3) if isinstance(value, int | float) else str(value)
+    if reading.shown and value in reading.choices:
+        shown = reading.shown[reading.choices.index(str(value))]
+    accepted = state.accepted.get(entry.id)
+    return Value(reading.label, shown, reading.unit, window(reading),
+                 bool(judge(reading, value)) or entry.kind is K.DEVIATION, entry.reason,
+                 accepted.by if accepted else "")  # fmt: skip
+
+
+def window(reading: Reading) -> str:
+    """The limits of a reading in words; empty where it has none."""
+    low, high = reading.low, reading.high
+    if low is not None and high is not None:
+        return say("sum.span", low=format_number(low, 3), high=format_number(high, 3),
+                   unit=reading.unit)  # fmt: skip
+    if low is not None:
+        return f"≥ {format_number(low, 3)} {reading.unit}".rstrip()
+    return f"≤ {format_number(high, 3)} {reading.unit}".rstrip() if high is not None else ""
+
+
+def _mark(recorded: Recorded, entries: list[Recorded]) -> str:
+    entry = recorded.entry
+    if entry.kind is K.STOP:
+        cleared = next((e for e in entries if e.entry.kind is K.RESUME
+                        and e.entry.names == entry.id), None)  # fmt: skip
+        stop = BY_KEY[entry.reason]
+        end = f"{stop.clear} ({cleared.by})" if cleared else say("bay.open")
+        return f"{stop.name}: {end}"
+    if entry.kind is K.RELEASE:
+        return f"{say('doc.hold')}: {recorded.by}"
+    if entry.kind in (K.DIFFERS, K.SKIP):
+        return reason_words(entry.reason)
+    return ""
+
+
+def reason_words(reason: str) -> str:
+    """A reason of a short list as it reads; anything else as it was typed."""
+    return say(f"cannot.{reason}") or say(f"differs.{reason}") or reason
+
+
+@dataclass(frozen=True)
+class Said:
+    """What one run says of one step: a mark, and by whom on which unit."""
+
+    words: str
+    unit: str
+    by: str
+    photo: str = ""
+
+
+@dataclass(frozen=True)
+class Feedback:
+    """What the bays say of a step: how long it really takes, and what was marked at it."""
+
+    runs: int
+    planned: float
+    minutes: float | None
+    said: tuple[Said, ...] = ()
+
+    @property
+    def worth_a_look(self) -> bool:
+        """Whether something was marked, or it takes far longer or shorter than planned."""
+        off = self.minutes is not None and self.runs > 1 and (
+            abs(self.minutes - self.planned) > max(1.0, 0.5 * self.planned)
+        )  # fmt: skip
+        return bool(self.said) or off
+
+
+def step_minutes(plan: Plan, entries: list[Recorded]) -> dict[str, float]:
+    """How long each step really took: from the closing of the step before it. Pauses left out."""
+    closed = [e for e in entries if e.entry.kind in (K.DONE, K.SIGN)]
+    closed.sort(key=when)
+    known = {s.key for s in plan.steps}
+    found: dict[str, float] = {}
+    before = min((when(e) for e in entries), default=None)
+    for recorded in closed:
+        at = when(recorded)
+        if before is not None and recorded.entry.step in known:
+            minutes = (at - before).total_seconds() / 60
+            if 0 <= minutes <= LONGEST_STEP_MINUTES:
+                found[recorded.entry.step] = round(minutes, 2)
+        before = at
+    return found
+
+
+def feedback(runs: Iterable[tuple[str, Plan, list[Recorded]]]) -> dict[str, Feedback]:
+    """Gather what runs (unit, plan, entries) say, by step key."""
+    times: dict[str, list[float]] = {}
+    said: dict[str, list[Said]] = {}
+    planned: dict[str, float] = {}
+    count: dict[str, int] = {}
+    for unit, plan, entries in runs:
+        planned |= {s.key: s.minutes for s in plan.steps}
+        for key, minutes in step_minutes(plan, entries).items():
+            times.setdefault(key, []).append(minutes)
+        for step in plan.steps:
+            count[step.key] = count.get(step.key, 0) + 1
+        for e in entries:
+            words = _told(e)
+            if words and e.entry.step in planned:
+                said.setdefault(e.entry.step, []).append(Said(words, unit, e.by, e.entry.photo))
+    return {
+        key: Feedback(count[key], planned[key],
+                      round(median(times[key]), 1) if key in times else None,
+                      tuple(said.get(key, ())))
+        for key in planned
+    }  # fmt: skip
+
+
+def _told(recorded: Recorded) -> str:
+    entry = recorded.entry
+    if entry.kind is K.STOP:
+        return BY_KEY[entry.reason].name
+    if entry.kind is K.DEVIATION:
+        value = f"{entry.value} {entry.unit}".strip()
+        return f"{value}: {entry.reason}"
+    return reason_words(entry.reason) if entry.kind in (K.DIFFERS, K.SKIP) else ""

@@ -1,0 +1,28 @@
+"""Pages laid out for paper: templates and style sheets beside this module, made into PDF."""
+
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from markupsafe import Markup
+from weasyprint import HTML
+
+from eldrim.core.words import say
+
+HERE = Path(__file__).parent
+PAGES = Environment(
+    loader=FileSystemLoader(HERE), autoescape=select_autoescape(["jinja"], default=True),
+    undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True,
+)  # fmt: skip
+PAGES.globals["say"] = say
+
+
+def sheet(name: str, **values: Any) -> str:
+    """The page ``name`` as the HTML it is printed from."""
+    style = Markup((HERE / f"{name}.css").read_text())
+    return PAGES.get_template(f"{name}.html.jinja").render(style=style, **values)
+
+
+def paper(name: str, **values: Any) -> bytes:
+    """The page ``name`` as PDF."""
+    return bytes(HTML(string=sheet(name, **values), base_url=None).write_pdf())

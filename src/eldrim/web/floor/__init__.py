@@ -1,0 +1,1 @@
+"""The floor: every bay at a glance, for the lead."""

@@ -1,0 +1,265 @@
+"""The technician in the bay: by keys, by touch, without the link, with devices, with a lead."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from eldrim.demo.load import PIN
+from eldrim.demo.process import DemoProcess
+from tests.browser.conftest import People
+from tests.browser.hands import (
+    SERIALS,
+    TYPICAL,
+    card,
+    do_step,
+    follow_until,
+    start_run,
+    step_now,
+    typed,
+    write_reading,
+)
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+FRONT = "Plug and coil, holes 2, 4 and 6"
+
+
+def entries(page: Page) -> list[dict[str, str]]:
+    """Every entry of the run on the screen, as the server has them."""
+    run = page.url.split("/runs/")[1][:36]
+    return page.request.get(f"/log/{run}/run.json").json()["entries"]
+
+
+def by_keys(page: Page, unit: str) -> None:
+    """One step with nothing but the keyboard: values typed, Enter, then the foot switch."""
+    here = step_now(page)
+    wanted = {**TYPICAL, "serial": SERIALS[unit], "torque": "17.5"}
+    for box in card(page).locator("[data-reading]").all():
+        key = box.get_attribute("data-reading") or ""
+        if not box.locator("[data-kept]").is_visible() and key not in (
+            "next_due", "next_meter", "recheck"
+        ):  # fmt: skip
+            field = (
+                box.locator(".pick[name=value]").first if key == "condition" else typed(page, key)
+            )
+            field.focus()
+            if key != "condition":
+                page.keyboard.type(wanted[key])
+            page.keyboard.press("Enter")
+            expect(box.locator("[data-kept]")).to_be_visible()
+    for _ in range(8):
+        if step_now(page) != here or "/log/" in page.url:
+            return
+        page.keyboard.press("PageDown")
+    expect(page.locator(f'.step-card[data-step="{here}"]')).to_be_hidden()
+
+
+def test_a_whole_run_by_keyboard_alone(person: People) -> None:
+    """From the plate to the signature, never touching a pointer."""
+    page = person("technician")
+    start_run(page, "Tug 15", FRONT)
+    for _ in range(120):
+        if step_now(page) == "prove/sign":
+            break
+        by_keys(page, "Tug 15")
+    card(page).locator("h1").evaluate("e => e.closest('section').focus()")
+    page.keyboard.press("Space")
+    page.keyboard.press("Space")
+    page.wait_for_url(re.compile("/log/"))
+    expect(page.locator(".row-facts")).to_contain_text("by technician")
+
+
+def test_a_whole_run_by_touch_on_a_phone(person: People) -> None:
+    """At 360 pixels, nothing typed on a step that can be tapped, nothing too small, no overflow."""
+    page = person("technician", 360, 740, touch=True)
+    start_run(page, "Tug 21", FRONT)
+    for _ in range(120):
+        if step_now(page) == "prove/sign":
+            break
+        assert page.evaluate("document.documentElement.scrollWidth") <= 360, step_now(page)
+        if step_now(page).startswith("torque/plug/"):
+            scale = card(page).locator("svg.torque-rule")
+            box = scale.bounding_box()
+            assert box is not None
+            scale.tap(position={"x": box["width"] / 2, "y": box["height"] / 2})
+            field = typed(page, "torque")
+            assert 15 <= float(field.input_value()) <= 20, "the middle of the rule is in the window"
+            do_step(page, {"torque": field.input_value()})
+        else:
+            do_step(page)
+    for box in card(page).locator("[data-done] input[type=checkbox]").all():
+        box.check()
+    page.locator("[data-confirm]").tap()
+    page.wait_for_url(re.compile("/log/"))
+
+
+def test_without_the_link_nothing_is_lost_or_doubled(person: People) -> None:
+    """Offline in the middle, reloaded, gone on, back: each entry once, in order."""
+    page = person("technician")
+    person.expected.append("ERR_INTERNET_DISCONNECTED")
+    run = start_run(page, "Tug 14", FRONT)
+    page.evaluate("navigator.serviceWorker.ready")
+    expect(page.locator("#sent")).to_have_text("All sent")
+    do_step(page)
+    page.wait_for_function("caches.match(location.pathname).then(Boolean)")
+    expect(page.locator("#sent")).to_have_text("All sent")
+    before = len(entries(page))
+    page.context.set_offline(True)
+    write_reading(page, "codes", "P0303")
+    expect(page.locator("#sent")).to_have_text("1 not sent yet")
+    page.locator("[data-confirm]").click()
+    expect(card(page).locator("h1")).to_have_text("Measure the battery at rest")
+    expect(page.locator("#link")).to_contain_text("No link. Go on")
+    page.goto(run)
+    expect(card(page).locator("h1")).to_have_text("Measure the battery at rest")
+    expect(page.locator("#sent")).to_have_text("2 not sent yet")
+    write_reading(page, "volts", "11.2")
+    expect(card(page).get_by_role("alert")).to_contain_text("At rest 11.2 V is under 12.3 V")
+    write_reading(page, "volts", "12.7")
+    page.locator("[data-confirm]").click()
+    expect(page.locator("#sent")).to_have_text("4 not sent yet")
+    page.context.set_offline(False)
+    expect(page.locator("#sent")).to_have_text("All sent", timeout=12000)
+    expect(page.locator("#refusals")).to_be_empty()
+    kept = [e["entry"] for e in entries(page)][before:]
+    told = [(e["kind"], e["step"], e.get("value")) for e in kept]
+    assert told == [
+        ("reading", "ready/codes", "P0303"), ("done", "ready/codes", None),
+        ("reading", "ready/battery", 12.7), ("done", "ready/battery", None),
+    ]  # fmt: skip
+    assert len({e["id"] for e in kept}) == 4
+
+
+def test_two_tablets_on_one_run_settle_what_both_did(person: People) -> None:
+    """The second to send is told; it is shown, and let go by a person."""
+    one, other = person("technician"), person("lead")
+    person.expected.append("ERR_INTERNET_DISCONNECTED")
+    run = start_run(one, "Tug 14", FRONT)
+    do_step(one)
+    expect(one.locator("#sent")).to_have_text("All sent")
+    other.goto(run)
+    other.context.set_offline(True)
+    write_reading(other, "codes", "none")
+    other.locator("[data-confirm]").click()
+    do_step(one)
+    expect(one.locator("#sent")).to_have_text("All sent")
+    other.context.set_offline(False)
+    told = other.locator("#refusals")
+    expect(told).to_contain_text("Not taken by the server", timeout=12000)
+    expect(told).to_contain_text("already done")
+    told.get_by_role("button", name="Let it go").click()
+    expect(told).to_be_empty()
+    kept = [e["entry"] for e in entries(one) if e["entry"]["step"] == "ready/codes"]
+    assert [e["kind"] for e in kept].count("done") == 1
+
+
+def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:
+    """Oil in a well: three acts, cleared, a part more; nothing closes meanwhile."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    follow_until(page, "clean/coils")
+    card(page).get_by_text("Stop: something is wrong").click()
+    card(page).get_by_role("button", name="Oil in the well").click()
+    acts = card(page).locator(".stop-acts")
+    expect(acts.locator("li")).to_have_count(3)
+    page.locator("[data-confirm]").click()
+    expect(card(page).get_by_role("alert")).to_contain_text("Stop")
+    card(page).get_by_text("Something differs").click()
+    card(page).get_by_role("button", name="Other fastener or size").click()
+    acts.get_by_role("button", name="The well is dry").click()
+    expect(acts).to_have_count(0)
+    do_step(page)
+    expect(page.locator("#sent")).to_have_text("All sent")
+    page.goto(page.url.replace("/bay/runs/", "/log/").split("?")[0])
+    expect(page.locator("main")).to_contain_text("Oil in the well")
+    expect(page.locator("main")).to_contain_text("cover gasket")
+    trainer = person("trainer")
+    trainer.goto("/procedures")
+    trainer.get_by_role("link", name=FRONT).first.click()
+    expect(trainer.locator("li[id='clean/coils'] .bays-say")).to_contain_text("Oil in the well")
+
+
+def test_a_lead_releases_a_hold_point_here_and_from_the_floor(person: People) -> None:
+    """By PIN on the technician's screen; the next from the lead's own page, live on both."""
+    trainer, page, lead = person("trainer"), person("technician"), person("lead")
+    person.expected.append("403")
+    trainer.goto("/engines/marlet-34-v6?c=6&work=coil&work=plug&variant=late")
+    trainer.get_by_role("button", name="Make the procedure").click()
+    for step in ("ready/codes", "ready/battery"):
+        held = trainer.locator(f"li[id='{step}']")
+        held.get_by_role("button", name="Change this step").click()
+        held.get_by_label("Hold point").check()
+        held.get_by_role("button", name="Keep", exact=True).first.click()
+        expect(held).to_contain_text("hold point")
+    trainer.fill("#reason", "held twice")
+    trainer.get_by_role("button", name="Release edition 1").click()
+    start_run(page, "Tug 14", "Plug and coil, hole 6")
+    do_step(page)
+    write_reading(page, "codes", "none")
+    page.locator("[data-confirm]").click()
+    expect(card(page).get_by_role("alert")).to_contain_text("Hold point")
+    card(page).get_by_label("PIN").fill("9999")
+    card(page).get_by_role("button", name="Release").click()
+    expect(card(page).get_by_role("alert")).to_contain_text("not the lead's PIN")
+    card(page).get_by_label("PIN").fill(PIN)
+    card(page).get_by_role("button", name="Release").click()
+    expect(card(page).locator("[data-held]")).to_be_hidden()
+    page.locator("[data-confirm]").click()
+    write_reading(page, "volts", "12.6")
+    lead.goto("/floor")
+    held_bay = lead.locator(".floor-bay", has_text="hole 6")
+    expect(held_bay).to_contain_text("Measure the battery at rest", timeout=10000)
+    held_bay.get_by_role("button", name="Release").click()
+    expect(card(page).locator("[data-held]")).to_be_hidden(timeout=10000)
+    page.locator("[data-confirm]").click()
+    expect(lead.locator(".floor-bay", has_text="hole 6")).to_contain_text(
+        "Measure the cylinder head", timeout=10000
+    )
+
+
+def test_a_torque_is_streamed_from_the_wrench_into_the_step(
+    person: People, demo: DemoProcess
+) -> None:
+    """Pulled on the devices page; judged at once; lost, it is typed."""
+    page, bench = person("technician"), person("trainer")
+    start_run(page, "Tug 14", FRONT)
+    page.get_by_text("Devices of this tablet").click()
+    page.get_by_label("Torque wrench").check()
+    page.get_by_label("Multimeter").check()
+    do_step(page)
+    card(page).get_by_role("button", name="Read from the adapter").click()
+    expect(card(page).locator("[data-kept]")).to_contain_text("P0303, P0353; freeze P0303")
+    page.locator("[data-confirm]").click()
+    play(bench, "meter", "12.4 V")
+    expect(card(page).locator("[data-kept]")).to_contain_text("12.4 V")
+    page.locator("[data-confirm]").click()
+    follow_until(page, "torque/plug/2")
+    play(bench, "wrench", "31 N·m")
+    expect(card(page).get_by_role("alert")).to_contain_text("31 N·m is over 20 N·m")
+    play(bench, "wrench", "17.4 N·m")
+    expect(card(page).locator("[data-kept]")).to_contain_text("17.4 N·m")
+    play(bench, "wrench", "off")
+    do_step(page, {"torque": "17.5"})
+    assert step_now(page) != "torque/plug/2"
+    play(bench, "wrench", "on")
+
+
+def play(page: Page, device: str, line: str) -> None:
+    """Do something with a stand-in."""
+    page.goto("/devices")
+    form = page.locator(f"form[action='/devices/{device}']").first
+    if line in ("on", "off"):
+        page.locator(f"form[action='/devices/{device}']:has(input[value={line}]) button").click()
+    else:
+        form.locator("input[name=line]").fill(line)
+        form.get_by_role("button").click()
+    expect(page.get_by_role("status")).to_contain_text(device)
+
+
+def test_a_gap_out_of_range_is_advised_on(person: People) -> None:
+    """The adviser speaks where the gap is written down."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    follow_until(page, "read/plug/2")
+    write_reading(page, "gap_found", "1.3")
+    expect(card(page).locator("[data-advice]:visible")).to_contain_text("Worn out of its range")
