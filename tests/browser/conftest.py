@@ -63,7 +63,7 @@ class People:
         # What is refused or held answers 409 or 422 on purpose, which Chromium also logs.
         known = any(part in message.text for part in self.expected)
         if message.type == "error" and not known and not re.search(r"\b(409|422)\b", message.text):
-            self.errors.append(message.text)
+            self.errors.append(f"{message.text} {message.location.get('url', '')}")
 
     def close(self) -> None:
         """Close all windows and complain about what went wrong in them."""

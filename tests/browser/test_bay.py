@@ -138,6 +138,7 @@ def test_two_tablets_on_one_run_settle_what_both_did(person: People) -> None:
     do_step(one)
     expect(one.locator("#sent")).to_have_text("All sent")
     other.goto(run)
+    other.wait_for_function("caches.match(location.pathname).then(Boolean)")
     other.context.set_offline(True)
     write_reading(other, "codes", "none")
     other.locator("[data-confirm]").click()

@@ -72,13 +72,17 @@ def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | N
         return None
     entry = had.entry
     value = entry.value
-    shown = format_number(value, 3) if isinstance(value, int | float) else str(value)
+    shown = _shown(value)
     if reading.shown and value in reading.choices:
         shown = reading.shown[reading.choices.index(str(value))]
     accepted = state.accepted.get(entry.id)
     return Value(reading.label, shown, reading.unit, window(reading),
                  bool(judge(reading, value)) or entry.kind is K.DEVIATION, entry.reason,
                  accepted.by if accepted else "")  # fmt: skip
+
+
+def _shown(value: float | str | None) -> str:
+    return format_number(value, 3) if isinstance(value, int | float) else str(value)
 
 
 def window(reading: Reading) -> str:
@@ -186,6 +190,5 @@ def _told(recorded: Recorded) -> str:
     if entry.kind is K.STOP:
         return BY_KEY[entry.reason].name
     if entry.kind is K.DEVIATION:
-        value = f"{entry.value} {entry.unit}".strip()
-        return f"{value}: {entry.reason}"
+        return f"{_shown(entry.value)} {entry.unit}: {entry.reason}".strip()
     return reason_words(entry.reason) if entry.kind in (K.DIFFERS, K.SKIP) else ""

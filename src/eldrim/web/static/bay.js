@@ -145,6 +145,7 @@ function writeReading(form, button) {
   const outside = judge(reading, value);
   const deviate = box.querySelector(".deviate");
   box.classList.toggle("wrong", outside !== "");
+  advise(box, key, value);
   if (outside) {
     if (deviate) {
       deviate.hidden = false;
@@ -154,7 +155,6 @@ function writeReading(form, button) {
   }
   if (deviate) deviate.hidden = true;
   write({ kind: "reading", step: step.key, reading: key, value, unit: reading.unit });
-  advise(box, key, value);
   const next = [...card.querySelectorAll(".reading-form input[name=value]")].find((i) => i.value === "");
   if (next) next.focus();
   else card.querySelector("[data-done] button, [data-done] input[type=checkbox]")?.focus();
@@ -316,7 +316,7 @@ function show(key) {
   const field = card.querySelector(".reading-form input[name=value]");
   if (field && field.value === "" && !window.matchMedia("(pointer: coarse)").matches) field.focus();
   else card.focus({ preventScroll: true });
-  window.scrollTo(0, 0);
+  window.scrollTo({ top: 0, behavior: "instant" });
 }
 
 function render() {
