@@ -8,7 +8,8 @@ FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-
          "--disable-background-networking", "--disable-component-update",
          "--disable-sync"]  # fmt: skip
 TYPICAL = {"meter": "1234", "codes": "none", "volts": "12.6", "temperature": "21",
-           "gap_found": "1.18", "gap_left": "1,05", "free_turns": "6", "torque": "17.5"}  # fmt: skip
+           "gap_found": "1.18", "gap_left": "1,05", "free_turns": "6",
+           "torque": "17.5"}  # fmt: skip
 SERIALS = {"Tug 14": "2231", "Tug 15": "2248", "Tug 21": "2390", "Belt loader 9": "4417",
            "Bowser 3": "DM42G-310"}  # fmt: skip
 

@@ -71,7 +71,7 @@ def _serve(url: str, options: argparse.Namespace) -> None:
     try:
         uvicorn.run(
             make_app(engine, standins), host="127.0.0.1", port=options.port, log_level="warning",
-            server_header=False, timeout_graceful_shutdown=2,
+            server_header=False, timeout_graceful_shutdown=2, timeout_keep_alive=75,
         )  # fmt: skip
     finally:
         standins.stop()

@@ -22,7 +22,9 @@ class StandIns:
         """Start every kind, each as a process of its own."""
         for kind in KINDS:
             command = [sys.executable, "-m", "eldrim.devices.standins", kind]
-            process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+            process = subprocess.Popen(
+                command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+            )
             assert process.stdout is not None
             link, control = process.stdout.readline().split()
             self.urls[kind] = f"socket://127.0.0.1:{link}"

@@ -4,11 +4,12 @@ Started as ``python -m eldrim.devices.standins KIND``: it prints the port of the
 the port it is played through. A wrench is pulled (``17.6 N·m``: the peak rises, then it clicks),
 a gauge, meter or thermometer shows a value (``0.76 mm``), an adapter is given what the engine is
 like (``codes P0303 P0353``, ``coolant 82``, ``rpm 850``, ``volts 14.1``). ``off`` and ``on`` lose
-the device and bring it back.
+the device and bring it back. It ends when its standard input does.
 """
 
 import argparse
 import asyncio
+import sys
 
 from eldrim.devices.frames import code_bytes, cut
 
@@ -167,7 +168,10 @@ async def serve(kind: str) -> None:
 
     links = [await asyncio.start_server(h, "127.0.0.1", 0) for h in (device.link, control)]
     print(*(s.sockets[0].getsockname()[1] for s in links), flush=True)
-    await asyncio.gather(*(s.serve_forever() for s in links))
+    for server in links:
+        await server.start_serving()
+    # Whoever started it holds the other end: gone, however it went, there is nobody to play for.
+    await asyncio.to_thread(sys.stdin.buffer.read)
 
 
 if __name__ == "__main__":

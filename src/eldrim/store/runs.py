@@ -1,5 +1,6 @@
 """Runs and their entries. Whether an entry is admitted is decided by the core, under a row lock."""
 
+from collections import OrderedDict
 from collections.abc import Sequence
 from uuid import UUID
 
@@ -10,7 +11,7 @@ from sqlalchemy.orm import Session
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.due import Signed
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
-from eldrim.core.run.state import SIGNING, RunState, admit, fold
+from eldrim.core.run.state import SIGNING, RunState, admit, after, fold
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.library import edition, plan_of, unit
 from eldrim.store.releases import withdrawal
@@ -54,9 +55,24 @@ def entries(session: Session, key: UUID) -> list[Recorded]:
     return [_recorded(r) for r in rows]
 
 
+# Entries are only ever added, so what was folded once is folded on from there.
+_folded: OrderedDict[UUID, tuple[int, RunState]] = OrderedDict()
+KEPT = 256
+WROTE = "wrote entries"
+
+
 def state(session: Session, key: UUID) -> RunState:
     """What holds in a run now."""
-    return fold(entries(session, key))
+    seq, now = _folded.get(key, (0, RunState()))
+    query = select(EntryRow).where(EntryRow.run_id == key, EntryRow.seq > seq)
+    for row in session.scalars(query.order_by(EntryRow.seq)):
+        seq, now = row.seq, after(now, _recorded(row))
+    # What this transaction wrote may yet be undone: only what others can see is kept.
+    if not session.info.get(WROTE):
+        _folded[key] = (seq, now)
+        if len(_folded) > KEPT:
+            _folded.popitem(last=False)
+    return now
 
 
 def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunState:
@@ -73,12 +89,15 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         if before.run_id != key or before.body != body:
             raise ConflictError("This entry's id is already used for something else.")
         return state(session, key)
-    admit(plan_of(row.edition), state(session, key), entry, role, row.unit.serial)
-    session.add(EntryRow(id=entry.id, run_id=key, body=body, by=by, role=role.value))
+    now = state(session, key)
+    admit(plan_of(row.edition), now, entry, role, row.unit.serial)
+    kept = EntryRow(id=entry.id, run_id=key, body=body, by=by, role=role.value)
+    session.add(kept)
+    session.info[WROTE] = True
     if entry.kind is EntryKind.SIGN:
         row.signed_at = session.scalar(select(func.clock_timestamp()))
     session.flush()
-    return state(session, key)
+    return after(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
 
 
 def recent(session: Session, *, signed: bool, page: int = 1, size: int = 50) -> Sequence[RunRow]:

@@ -102,8 +102,9 @@ class EditionRow(Base):
     id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
     procedure_id: Mapped[UUID] = mapped_column(ForeignKey("procedures.id"), index=True)
     number: Mapped[int]
-    document: Mapped[Json] = mapped_column(JSON)
-    edits: Mapped[Json] = mapped_column(JSON, default=dict, server_default="{}")
+    # Large, and kept read by plan_of: fetched only when it is asked for.
+    document: Mapped[Json] = mapped_column(JSON, deferred=True)
+    edits: Mapped[Json] = mapped_column(JSON, default=dict, server_default="{}", deferred=True)
     reason: Mapped[str] = mapped_column(String(400))
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())

@@ -1,0 +1,184 @@
+"""Fifty technicians writing readings through the real interface, and servers killed under them.
+
+``bin/bench load`` prints rate and times beside bare inserts of the same rows in the same run;
+``bin/bench kill`` kills server and database in turn under that load and looks for every
+acknowledged entry.
+"""
+
+import asyncio
+import os
+import sys
+import time
+from collections import Counter
+from dataclasses import dataclass, field
+from statistics import quantiles
+from uuid import UUID, uuid4
+
+import httpx
+import psycopg
+from sqlalchemy import select
+
+from eldrim.demo.load import PASSWORD
+from eldrim.demo.process import DemoProcess
+from eldrim.store.cluster import ROOT
+from eldrim.store.database import connect, sessions
+from eldrim.store.tables import EntryRow
+
+PEOPLE = 50
+EACH = int(os.environ.get("ELDRIM_BENCH_EACH", "40"))
+KILLS = int(os.environ.get("ELDRIM_BENCH_KILLS", "6"))
+ROW = "{:34} {:>9} {:>10} {:>9} {:>9} {:>9}"
+
+
+@dataclass
+class Technician:
+    """One tablet with a run of its own: every entry is sent until it is acknowledged."""
+
+    client: httpx.AsyncClient
+    token: str = ""
+    run: UUID = field(default_factory=uuid4)
+    acknowledged: list[UUID] = field(default_factory=list)
+    times: list[float] = field(default_factory=list)
+    errors: Counter[str] = field(default_factory=Counter)
+
+    async def start(self) -> None:
+        """Sign in and start a run on tug 14."""
+        form = {"name": "technician", "password": PASSWORD}
+        await self.client.post("/sign-in", data=form)
+        page = (await self.client.get("/bay")).text
+        self.token = page.split('data-csrf="')[1].split('"')[0]
+        edition = page.split("Tug 14")[-1].split('name="edition" value="')[1].split('"')[0]
+        begin = {"csrf": self.token, "run": str(self.run), "edition": edition, "unit": "tug-14"}
+        answer = await self.client.post("/bay/runs", data=begin)
+        answer.raise_for_status()
+
+    async def write(self, count: int, *, stubborn: bool = False) -> None:
+        """Write so many readings; ``stubborn`` sends each again until it is taken."""
+        for n in range(count):
+            key = uuid4()
+            entry = {"id": str(key), "kind": "reading", "step": "ready/unit", "reading": "meter",
+                     "value": float(n)}  # fmt: skip
+            while not await self._send(entry):
+                if not stubborn:
+                    break
+                await asyncio.sleep(0.2)
+            else:
+                self.acknowledged.append(key)
+
+    async def _send(self, entry: dict[str, object]) -> bool:
+        begun = time.perf_counter()
+        try:
+            answer = await self.client.post(
+                f"/api/v1/runs/{self.run}/entries", json=entry,
+                headers={"x-csrf-token": self.token},
+            )  # fmt: skip
+        except httpx.HTTPError as error:
+            self.errors[type(error).__name__] += 1
+            return False
+        if answer.status_code != 200:
+            self.errors[str(answer.status_code)] += 1
+            return False
+        self.times.append(time.perf_counter() - begun)
+        return True
+
+
+async def _people(address: str) -> list[Technician]:
+    limits = httpx.Limits(max_connections=1, max_keepalive_connections=1)
+    made = [
+        Technician(httpx.AsyncClient(base_url=address, timeout=60, limits=limits,
+                                     follow_redirects=True))
+        for _ in range(PEOPLE)
+    ]  # fmt: skip
+    for person in made:
+        await person.start()
+    return made
+
+
+async def load(demo: DemoProcess) -> None:
+    """All at once, without a pause between two readings."""
+    people = await _people(demo.address)
+    begun = time.perf_counter()
+    await asyncio.gather(*(p.write(EACH) for p in people))
+    took = time.perf_counter() - begun
+    errors = sum((p.errors for p in people), Counter())
+    times = [t for p in people for t in p.times]
+    print(ROW.format("", "entries", "per second", "p50 ms", "p95 ms", "errors"))
+    _row(f"{PEOPLE} technicians, HTTP", times, took, errors.total())
+    bare, spent = _bare(demo.cluster.url(), len(times), people[0].run)
+    _row("bare inserts, one connection", bare, spent, 0)
+    rates = (len(bare) / spent, len(times) / took)
+    print(f"ratio of the rates, bare to HTTP: {rates[0] / rates[1]:.1f}; errors: {dict(errors)}")
+    await _close(people)
+    if errors:
+        sys.exit(1)
+
+
+def _row(name: str, times: list[float], took: float, errors: int) -> None:
+    cuts = quantiles(times, n=100)
+    print(ROW.format(name, len(times), f"{len(times) / took:.0f}", f"{cuts[49] * 1000:.1f}",
+                     f"{cuts[94] * 1000:.1f}", errors))  # fmt: skip
+
+
+def _bare(url: str, count: int, run: UUID) -> tuple[list[float], float]:
+    """The same rows, each committed alone, past all of our code."""
+    plain = url.replace("postgresql+psycopg://", "postgresql://")
+    body = '{"kind": "reading", "step": "ready/unit", "reading": "meter", "value": 1.0}'
+    times = []
+    with psycopg.connect(plain, autocommit=True) as link:
+        begun = time.perf_counter()
+        for _ in range(count):
+            one = time.perf_counter()
+            link.execute(
+                "INSERT INTO entries (id, run_id, body, by, role) VALUES (%s, %s, %s, 'bench', "
+                "'technician')", (uuid4(), run, body),
+            )  # fmt: skip
+            times.append(time.perf_counter() - one)
+        return times, time.perf_counter() - begun
+
+
+async def kill(demo: DemoProcess) -> None:
+    """Kill and start again while everybody writes; then every acknowledged entry must be there."""
+    people = await _people(demo.address)
+    writing = asyncio.gather(*(p.write(EACH, stubborn=True) for p in people))
+    for n in range(KILLS):
+        await asyncio.sleep(0.7)
+        if n % 2:
+            await asyncio.to_thread(demo.cluster.stop, "immediate")
+            await asyncio.to_thread(demo.cluster.start)
+        else:
+            await asyncio.to_thread(demo.kill)
+            await asyncio.to_thread(demo.start)
+    await writing
+    acknowledged = [k for p in people for k in p.acknowledged]
+    engine = connect(demo.cluster.url())
+    with sessions(engine)() as session:
+        kept = list(session.scalars(
+            select(EntryRow.id).where(EntryRow.run_id.in_([p.run for p in people]))
+        ))  # fmt: skip
+    engine.dispose()
+    lost, doubled = set(acknowledged) - set(kept), len(kept) - len(set(kept))
+    errors = sum((p.errors for p in people), Counter())
+    print(f"kills {KILLS}, acknowledged {len(acknowledged)}, kept {len(kept)}, lost {len(lost)}, "
+          f"doubled {doubled}, refused or broken off on the way {dict(errors)}")  # fmt: skip
+    await _close(people)
+    if lost or doubled or len(acknowledged) != PEOPLE * EACH:
+        sys.exit(1)
+
+
+async def _close(people: list[Technician]) -> None:
+    for person in people:
+        await person.client.aclose()
+
+
+def main() -> None:
+    """Run what is asked for on a demo of its own."""
+    demo = DemoProcess(ROOT / "var" / "bench")
+    demo.start("--fresh")
+    try:
+        asyncio.run({"load": load, "kill": kill}[sys.argv[1]](demo))
+    finally:
+        demo.stop()
+
+
+if __name__ == "__main__":
+    main()
