@@ -111,8 +111,6 @@ def _figures(page: Page, out: Path) -> None:
     page.locator("#handles").evaluate("table => table.scrollIntoView({behavior: 'instant'})")
     page.screenshot(path=out / "crib.png")
     page.goto("/engines/brannoch-57-v8?c=7&c=8&work=coil&work=plug")
-    page.locator(".want").scroll_into_view_if_needed()
-    page.screenshot(path=out / "want.png")
     page.keyboard.press("=")
     page.get_by_role("link", name="When it is cool enough").click()
     page.wait_for_selector(".cooling-curve")
@@ -128,15 +126,25 @@ def _figures(page: Page, out: Path) -> None:
 def _bay(browser: Browser, address: str, out: Path) -> None:
     page = sign_in(browser, address, "technician", TABLET)
     page.goto("/bay")
-    page.screenshot(path=out / "bay.png")
     page.locator("button:has-text('Plug and coil')").first.click()
     page.wait_for_url(re.compile("/bay/runs/"))
     run = page.url.split("?")[0]
     page.goto(f"{run}?step=torque/plug/4")
     page.screenshot(path=out / "bay-step.png")
+    page.goto(f"{run}?step=clean/coils")
+    card = page.locator(".step-card:not([hidden])")
+    card.get_by_text("Stop: something is wrong").click()
+    card.get_by_role("button", name="Oil in the well").click()
+    page.wait_for_selector(".stop-acts")
+    page.screenshot(path=out / "stop.png")
     page.set_viewport_size(PHONE)
-    page.screenshot(path=out / "bay-step-phone.png", full_page=True)
+    page.goto(f"{run}?step=torque/plug/4")
+    page.screenshot(path=out / "bay-step-phone.png")
     page.close()
+    lead = sign_in(browser, address, "lead", DESK)
+    lead.goto("/floor")
+    lead.screenshot(path=out / "floor.png")
+    lead.close()
 
 
 if __name__ == "__main__":

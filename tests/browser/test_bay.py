@@ -11,16 +11,17 @@ from tests.browser.conftest import People
 from tests.browser.hands import (
     SERIALS,
     TYPICAL,
+    ahead,
     card,
     do_step,
-    follow_until,
+    faults,
     start_run,
     step_now,
     typed,
     write_reading,
 )
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("bay")]
 FRONT = "Plug and coil, holes 2, 4 and 6"
 
 
@@ -28,6 +29,16 @@ def entries(page: Page) -> list[dict[str, str]]:
     """Every entry of the run on the screen, as the server has them."""
     run = page.url.split("/runs/")[1][:36]
     return page.request.get(f"/log/{run}/run.json").json()["entries"]
+
+
+def one_hole(page: Page, hole: int) -> str:
+    """Release the procedure for the plug and coil of one front hole; what its button says."""
+    page.goto(f"/engines/marlet-34-v6?c={hole}&work=coil&work=plug&variant=late")
+    page.get_by_role("button", name="Make the procedure").click()
+    page.fill("#reason", "one hole")
+    page.get_by_role("button", name="Release edition 1").click()
+    page.wait_for_url(re.compile("/editions/"))
+    return f"Plug and coil, hole {hole}"
 
 
 def by_keys(page: Page, unit: str) -> None:
@@ -57,7 +68,7 @@ def by_keys(page: Page, unit: str) -> None:
 def test_a_whole_run_by_keyboard_alone(person: People) -> None:
     """From the plate to the signature, never touching a pointer."""
     page = person("technician")
-    start_run(page, "Tug 15", FRONT)
+    start_run(page, "Tug 15", one_hole(person("trainer"), 2))
     for _ in range(120):
         if step_now(page) == "prove/sign":
             break
@@ -72,7 +83,7 @@ def test_a_whole_run_by_keyboard_alone(person: People) -> None:
 def test_a_whole_run_by_touch_on_a_phone(person: People) -> None:
     """At 360 pixels, nothing typed on a step that can be tapped, nothing too small, no overflow."""
     page = person("technician", 360, 740, touch=True)
-    start_run(page, "Tug 21", FRONT)
+    start_run(page, "Tug 21", one_hole(person("trainer"), 4))
     for _ in range(120):
         if step_now(page) == "prove/sign":
             break
@@ -158,7 +169,7 @@ def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:
     """Oil in a well: three acts, cleared, a part more; nothing closes meanwhile."""
     page = person("technician")
     start_run(page, "Tug 14", FRONT)
-    follow_until(page, "clean/coils")
+    ahead(page, "clean/coils")
     card(page).get_by_text("Stop: something is wrong").click()
     card(page).get_by_role("button", name="Oil in the well").click()
     acts = card(page).locator(".stop-acts")
@@ -234,7 +245,7 @@ def test_a_torque_is_streamed_from_the_wrench_into_the_step(
     play(bench, "meter", "12.4 V")
     expect(card(page).locator("[data-kept]")).to_contain_text("12.4 V")
     page.locator("[data-confirm]").click()
-    follow_until(page, "torque/plug/2")
+    ahead(page, "torque/plug/2")
     play(bench, "wrench", "31 N·m")
     expect(card(page).get_by_role("alert")).to_contain_text("31 N·m is over 20 N·m")
     play(bench, "wrench", "17.4 N·m")
@@ -261,6 +272,24 @@ def test_a_gap_out_of_range_is_advised_on(person: People) -> None:
     """The adviser speaks where the gap is written down."""
     page = person("technician")
     start_run(page, "Tug 14", FRONT)
-    follow_until(page, "read/plug/2")
+    ahead(page, "read/plug/2")
     write_reading(page, "gap_found", "1.3")
     expect(card(page).locator("[data-advice]:visible")).to_contain_text("Worn out of its range")
+
+
+def test_no_bay_page_has_a_serious_accessibility_fault(person: People) -> None:
+    """A step with readings, one with a stop open, the floor, the devices."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    assert faults(page) == []
+    ahead(page, "clean/coils")
+    card(page).get_by_text("Stop: something is wrong").click()
+    card(page).get_by_role("button", name="Oil in the well").click()
+    expect(card(page).locator(".stop-acts")).to_be_visible()
+    assert faults(page) == []
+    ahead_page = page.url.split("?")[0]
+    page.goto(f"{ahead_page}?step=torque/plug/2")
+    assert faults(page) == []
+    for address in ("/floor", "/devices"):
+        page.goto(address)
+        assert faults(page) == []

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
-from tests.browser.hands import card, do_step, follow_until, start_run, write_reading
+from tests.browser.hands import ahead, card, do_step, faults, start_run, write_reading
 
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 
@@ -76,7 +76,8 @@ def _reword_and_release(page: Page) -> None:
 def _follow_with_one_torque_too_high(page: Page) -> str:
     """Refused, recorded as a deviation, and then the run cannot be signed; the run's address."""
     run = start_run(page, "Tug 14", "Plug and coil, holes 2 and 5")
-    follow_until(page, "torque/plug/5")
+    do_step(page)
+    ahead(page, "torque/plug/5")
     write_reading(page, "torque", "31")
     told = card(page).get_by_role("alert")
     expect(told).to_contain_text("31 N·m is over 20 N·m")
@@ -86,7 +87,7 @@ def _follow_with_one_torque_too_high(page: Page) -> str:
     card(page).get_by_role("button", name="Tool clicked late").click()
     expect(card(page).locator("[data-kept]")).to_contain_text("the lead has yet to accept")
     page.locator("[data-confirm]").click()
-    follow_until(page, "prove/sign", {"torque": "17.5"})
+    ahead(page, "prove/sign")
     _sign(page)
     expect(card(page).get_by_role("alert")).to_contain_text("1 for the lead to accept")
     return run
@@ -183,19 +184,9 @@ def test_no_page_has_a_serious_accessibility_fault(person: People) -> None:
     run = start_run(page, "Tug 21", "Plug and coil, holes 2, 4 and 6")
     for address in [*PAGES, procedure, logged, run, f"{run}?step=torque/plug/4"]:
         page.goto(address)
-        assert _faults(page) == [], address
+        assert faults(page) == [], address
 
 
 def _first(page: Page, address: str) -> str:
     page.goto(address)
     return page.locator("tbody a").first.get_attribute("href") or ""
-
-
-def _faults(page: Page) -> list[str]:
-    """Serious and critical faults. The script is put in by the tester, past the page's policy."""
-    from pathlib import Path
-
-    page.evaluate((Path(__file__).parent / "vendor" / "axe.min.js").read_text())
-    found = page.evaluate("axe.run()")["violations"]
-    return [f"{v['id']}: {v['nodes'][0]['html']}" for v in found
-            if v["impact"] in ("serious", "critical")]  # fmt: skip

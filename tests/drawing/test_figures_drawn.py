@@ -12,6 +12,7 @@ from eldrim.core.engine.parts import Head
 from eldrim.core.figures.cooling import cooling
 from eldrim.core.procedure.compile import plan
 from eldrim.core.procedure.listing import as_item
+from eldrim.core.procedure.service import CONDITIONS
 from eldrim.core.quantity import parse
 from eldrim.core.sums import work_out
 from eldrim.core.tools.demand import Act, Demand
@@ -20,6 +21,7 @@ from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.drawing import (
     cooling_curve,
     gap_wedge,
+    plug_condition,
     plug_figure,
     tool_roll,
     torque_rule,
@@ -149,3 +151,11 @@ def test_a_drawn_sum_comes_with_its_drawing() -> None:
     assert work_out("setting", {}).setting
     assert work_out("gap", {}).gap
     assert work_out("angle", {}).turn == (180, 240)
+
+
+def test_every_condition_of_a_plug_has_a_look_of_its_own() -> None:
+    """No two drawn alike, and an unknown one is drawn plain."""
+    drawn = {c: plug_condition.draw(c) for c in CONDITIONS}
+    assert len(set(drawn.values())) == len(CONDITIONS)
+    assert set(plug_condition.LOOKS) == set(CONDITIONS)
+    assert "nose" in plug_condition.draw("something new")

@@ -138,4 +138,5 @@ BAY: dict[str, str] = {
     "bay.to_accept": "the lead has yet to accept",
     "bay.bags": "Labels for the bags",
     "bay.sheet": "Run sheet so far",
+    "bay.cooling": "When is it cool enough?",
 }

@@ -137,4 +137,5 @@ BAY: dict[str, str] = {
     "bay.to_accept": "der Leiter muss noch annehmen",
     "bay.bags": "Schilder für die Tüten",
     "bay.sheet": "Laufblatt bis hierher",
+    "bay.cooling": "Wann ist er kühl genug?",
 }

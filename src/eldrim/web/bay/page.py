@@ -45,6 +45,7 @@ class Card:
 
 _kept: OrderedDict[UUID, tuple[str, tuple[Card, ...]]] = OrderedDict()
 KEPT = 32
+SAME_LINE_MM = 25.0
 
 
 def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
@@ -84,6 +85,26 @@ def _others(plan: Plan, step: Step) -> tuple[tuple[str, str], ...]:
     same = [s for s in plan.steps if s.hole and s.key.rsplit("/", 1)[0] == kind]
     same.sort(key=lambda s: (s.cylinder or 0, s.hole or ""))
     return tuple((s.hole or "", s.key) for s in same)
+
+
+def tray_of(engine: Engine) -> dict[str, tuple[int, int]]:
+    """Column and row of each hole in a tray laid out as the engine is, seen on its plan."""
+    places = {hole: well.at for hole, (_, well) in engine.holes.items()}
+    columns, rows = (_lines([p[axis] for p in places.values()]) for axis in (0, 1))
+    return {h: (_nearest(columns, p[0]), _nearest(rows, p[1])) for h, p in places.items()}
+
+
+def _lines(values: list[float]) -> list[float]:
+    """The values with those that stand closer than a plug's width taken together."""
+    found: list[float] = []
+    for value in sorted(values):
+        if not found or value - found[-1] > SAME_LINE_MM:
+            found.append(value)
+    return found
+
+
+def _nearest(lines: list[float], value: float) -> int:
+    return min(range(len(lines)), key=lambda i: abs(lines[i] - value)) + 1
 
 
 def outline(plan: Plan) -> list[dict[str, Any]]:

@@ -13,9 +13,10 @@ from eldrim.core.procedure.model import Plan, Reading
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.stops import reasons
 from eldrim.core.words import TABLES
+from eldrim.drawing import plug_condition
 from eldrim.store import accounts, library, runs
 from eldrim.store.tables import RunRow
-from eldrim.web.bay.page import cards, outline, state_of
+from eldrim.web.bay.page import cards, outline, state_of, tray_of
 from eldrim.web.context import Db, SignedIn, Writer, render
 
 router = APIRouter(include_in_schema=False)
@@ -65,7 +66,8 @@ def _run(
     now = state.current(plan) or plan.steps[-1]
     here = next((s for s in plan.steps if s.key == wanted), now)
     data = {"run": str(row.id), "steps": outline(plan), "state": state_of(db, row),
-            "role": request.state.signed_in.role, "here": here.key}  # fmt: skip
+            "role": request.state.signed_in.role, "here": here.key,
+            "tray": tray_of(library.sheet(db, plan.engine))}  # fmt: skip
     with speaking(plan.job.language):
         return render(
             request, "bay/run.html.jinja", status=409 if refused else 200, run=row, plan=plan,
@@ -73,7 +75,8 @@ def _run(
             words=_inline({k: w for k, w in TABLES[plan.job.language].items()
                            if k.startswith(("bay.", "stage.", "stop."))}),
             values=state.values, cannot=reasons("cannot"), differs=reasons("differs"),
-            leads=accounts.leads(db), adapter=bool(request.app.state.hub.adapter),
+            look=plug_condition.draw, leads=accounts.leads(db),
+            adapter=bool(request.app.state.hub.adapter),
             devices=list(request.app.state.hub.urls),
         )  # fmt: skip
 

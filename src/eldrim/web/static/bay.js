@@ -441,6 +441,10 @@ function renderTray(now) {
   place.hidden = numbers.length === 0;
   place.querySelector(".tray-holes")?.remove();
   const row = el("div", "tray-holes");
+  // As the engine lies, where there is room for its columns.
+  const columns = Math.max(...numbers.map((h) => (run.tray[h] || [1])[0]));
+  const wide = window.innerWidth / columns > 110;
+  if (wide) row.style.gridTemplateColumns = `repeat(${columns}, minmax(0, 1fr))`;
   for (const hole of numbers) {
     const mine = steps.filter((s) => s.hole === hole);
     const next = mine.find((s) => !now.done.has(s.key));
@@ -452,6 +456,8 @@ function renderTray(now) {
       button.append(el("small", "", first ? `${say("bay.open")}: ${first}` : next.text));
       button.addEventListener("click", () => show(next.key));
     }
+    const [column, line] = run.tray[hole] || [];
+    if (column && wide) { button.style.gridColumn = column; button.style.gridRow = line; }
     row.append(button);
   }
   place.append(row);

@@ -64,7 +64,7 @@ document.addEventListener("click", (event) => {
   const sums = event.target.closest("[data-sums]");
   if (sums && window.htmx) {
     event.preventDefault();
-    openSums();
+    openSums(sums.dataset.sums);
   }
   const opener = event.target.closest("[data-open]");
   if (opener) document.getElementById(opener.dataset.open).showModal();
@@ -83,12 +83,12 @@ for (const [name, on] of [["pointerover", true], ["pointerout", false], ["focusi
 window.addEventListener("popstate", () => window.location.reload());
 
 // Quick sums open over whatever is on the screen; what was typed last time is still there.
-function openSums() {
+function openSums(which = "") {
   const dialog = document.getElementById("sums");
   if (!dialog || dialog.open) return;
   dialog.showModal();
-  if (document.getElementById("sum")) return;
-  window.htmx.ajax("GET", "/sums", { target: "#sums-body", swap: "innerHTML" });
+  if (document.getElementById("sum") && !which) return;
+  window.htmx.ajax("GET", which ? `/sums?sum=${which}` : "/sums", { target: "#sums-body", swap: "innerHTML" });
 }
 
 // Along a column of a table of cells, as on squared paper.
