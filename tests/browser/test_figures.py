@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
+from tests.browser.hands import card
 
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 ENGINE = "/engines/corvane-20-turbo-four"
@@ -146,10 +147,10 @@ def test_the_bay_shows_setting_section_and_roll(person: People) -> None:
     unit.get_by_role("button").first.click()
     page.wait_for_url(re.compile("/bay/runs/"))
     page.goto(page.url.split("?")[0] + "?step=torque/plug/2")
-    expect(page.locator(".big-number .v")).to_contain_text("27.5 N·m")
-    expect(page.locator(".torque-rule")).to_be_visible()
-    page.locator(".reach summary").click()
-    section = page.locator(".well-section").first
+    expect(card(page).locator(".big-number .v")).to_contain_text("27.5 N·m")
+    expect(card(page).locator(".torque-rule")).to_be_visible()
+    card(page).locator(".reach summary").click()
+    section = card(page).locator(".well-section").first
     expect(section).to_be_visible()
     expect(section).to_contain_text("92 mm")
     expect(section).to_contain_text("bore 24 mm")

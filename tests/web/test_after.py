@@ -1,0 +1,154 @@
+"""After the run and around it: papers, files, the floor, labels, devices."""
+
+import csv
+import io
+import json
+from uuid import uuid4
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import Engine
+
+from eldrim.devices.play import StandIns
+from eldrim.printing import labels
+from eldrim.web.app import make_app
+from tests.web.test_bay import Bay, bay, client
+from tests.web.test_web import sign_in
+
+__all__ = ["bay", "client"]
+
+
+def test_a_signed_run_goes_out_as_paper_and_files(client: TestClient) -> None:
+    """PDF, every entry as JSON, one row a reading as CSV."""
+    sign_in(client, "technician")
+    run = client.get("/log").text.split('href="/log/')[1].split('"')[0]
+    paper = client.get(f"/log/{run}/run.pdf")
+    assert paper.content.startswith(b"%PDF")
+    whole = client.get(f"/log/{run}/run.json").json()
+    assert whole["format"] == "eldrim.run/1"
+    assert whole["plan"]["title"].startswith("Plug and coil")
+    readings = [e for e in whole["entries"] if e["entry"]["kind"] == "reading"]
+    rows = list(csv.DictReader(io.StringIO(client.get(f"/log/{run}/run.csv").text)))
+    assert sum(bool(r["reading"]) for r in rows) == len(readings)
+    torque = next(r for r in rows if r["step"] == "torque/plug/2")
+    assert torque["window"] == "15 to 20 N·m"
+    assert client.get(f"/log/{run}/run.exe").status_code == 422
+
+
+def test_the_floor_puts_first_what_needs_a_hand(bay: Bay) -> None:
+    """A stop before a deviation before a quiet run; a silent tablet is said to be silent."""
+    first = bay.run
+    bay.run = str(uuid4())
+    page = bay.client.get("/bay").text.split("Tug 14")[-1]
+    edition = page.split('name="edition" value="')[1].split('"')[0]
+    begin = {"csrf": bay.csrf, "run": bay.run, "edition": edition, "unit": "tug-15"}
+    bay.client.post("/bay/runs", data=begin)
+    quiet = bay.client.get("/floor").text
+    assert quiet.index("Tug 14") < quiet.index("Tug 15")
+    assert "tablet silent" in quiet
+    bay.write("stop", "clean/coils", reason="oil_in_well")
+    bay.run = first
+    bay.write("deviation", "ready/battery", reading="volts", value="11.8", reason="stays so")
+    bay.client.get(f"/api/v1/runs/{first}/state?unsent=3")
+    floor = bay.client.get("/floor", headers={"hx-request": "true"}).text
+    assert floor.startswith('<div id="bays"')
+    assert floor.index("Tug 15") < floor.index("Tug 14"), "a stop is more urgent"
+    assert "Oil in the well" in floor
+    assert "3 unsent" in floor
+    assert "tablet heard" in floor
+    assert 'value="accept"' not in floor, "only a lead accepts"
+    bay.csrf = sign_in(bay.client, "lead")
+    form = bay.client.get("/floor").text.split('value="accept"')[1]
+    names = form.split('name="names" value="')[1].split('"')[0]
+    done = {"csrf": bay.csrf, "id": str(uuid4()), "kind": "accept", "names": names}
+    assert "To accept" not in bay.client.post(f"/bay/runs/{first}/lead", data=done).text
+
+
+def test_labels_carry_what_a_scan_must_say(bay: Bay) -> None:
+    """A unit's label passes the gate; each thing that comes off has one."""
+    assert bay.client.get("/labels/units.pdf").content.startswith(b"%PDF")
+    assert bay.client.get("/labels/units.pdf?unit=tug-14").content.startswith(b"%PDF")
+    assert bay.client.get("/labels/units.pdf?unit=ghost").status_code == 404
+    assert bay.client.get(f"/labels/bags/{bay.run}.pdf").content.startswith(b"%PDF")
+    scanned = labels.unit_code("tug-14", "2231")
+    assert bay.write("reading", "ready/unit", reading="serial", value=scanned).status_code == 200
+    assert "<svg" in labels.Label("Tug 14", "2231", scanned).picture
+
+
+def test_a_photo_of_what_differs_reaches_the_trainer(bay: Bay) -> None:
+    """Kept without what the camera wrote, named by the entry, shown beside the step."""
+    from tests.web.test_photos import picture
+
+    head = {"x-csrf-token": bay.csrf, "content-type": "image/jpeg"}
+    kept = bay.client.post("/api/v1/photos", content=picture(), headers=head).json()["photo"]
+    entry = {"id": str(uuid4()), "kind": "differs", "step": "clean/coils", "reason": "damaged",
+             "photo": kept}  # fmt: skip
+    answer = bay.client.post(f"/api/v1/runs/{bay.run}/entries", json=entry,
+                             headers={"x-csrf-token": bay.csrf})  # fmt: skip
+    assert answer.status_code == 200
+    state = bay.state()
+    assert state["differs"][0]["photo"] == kept
+    assert state["parts"] == [{"name": "coils", "why": "Part is damaged: Clean round coils 2, 4 "
+                                                       "and 6"}]  # fmt: skip
+    assert f"/images/{kept}.jpg" in bay.client.get(f"/log/{bay.run}").text
+    bad = bay.client.post("/api/v1/photos", content=b"nothing", headers=head)
+    assert bad.status_code == 422
+
+
+def test_the_gap_adviser_answers_in_the_bay(bay: Bay) -> None:
+    """By the plug of this engine; where there is no gap, it says nothing."""
+    address = f"/api/v1/runs/{bay.run}/gap-advice"
+    far = bay.client.get(
+        address, params={"step": "gap/plug/2", "reading": "gap_left", "value": 1.3}
+    )
+    assert "Return it" in far.json()["words"]
+    fine = bay.client.get(address, params={"step": "gap/plug/2", "reading": "gap_left",
+                                           "value": 1.05})  # fmt: skip
+    assert "fit it" in fine.json()["words"]
+    none = bay.client.get(address, params={"step": "ready/unit", "reading": "meter", "value": 1})
+    assert none.json() == {"words": ""}
+
+
+def test_devices_are_played_and_asked_over_the_web(database: Engine) -> None:
+    """Codes read and cleared; a wrong line is said; without stand-ins, that is said."""
+    standins = StandIns().start()
+    try:
+        with TestClient(make_app(database, standins), raise_server_exceptions=False) as client:
+            csrf = sign_in(client, "technician")
+            form = {"csrf": csrf, "line": "codes P0301"}
+            assert "adapter: codes P0301" in client.post("/devices/adapter", data=form).text
+            assert client.get("/api/v1/devices/codes").json()["value"].startswith("P0301; freeze")
+            cleared = client.post("/api/v1/devices/clear", headers={"x-csrf-token": csrf}).json()
+            assert cleared == {"value": "none"}
+            wrong = client.post("/devices/adapter", data={**form, "line": "sing"})
+            assert wrong.status_code == 422
+            assert "not something to play" in wrong.text
+    finally:
+        standins.stop()
+    with TestClient(make_app(database), raise_server_exceptions=False) as client:
+        csrf = sign_in(client, "technician")
+        assert "No stand-ins run here" in client.get("/devices").text
+        assert client.get("/api/v1/devices/codes").status_code == 503
+        assert (
+            client.post("/devices/wrench", data={"csrf": csrf, "line": "1 N·m"}).status_code == 422
+        )
+
+
+@pytest.mark.parametrize("address", ["/sw.js", "/static/bay.js"])
+def test_the_tablet_s_helper_is_ours_and_from_here(client: TestClient, address: str) -> None:
+    """Served by us, under the policy."""
+    answer = client.get(address)
+    assert answer.status_code == 200
+    assert "javascript" in answer.headers["content-type"]
+    assert "worker-src 'self'" in answer.headers["content-security-policy"]
+
+
+def test_the_run_page_s_data_cannot_break_out_of_it(bay: Bay) -> None:
+    """It parses, and nothing in it ends the element it stands in."""
+    page = bay.client.get(f"/bay/runs/{bay.run}").text
+    data = page.split('id="run-data">')[1].split("</script>")[0]
+    assert "<" not in data
+    parsed = json.loads(data)
+    assert parsed["run"] == bay.run
+    assert parsed["tray"]["1"] == [1, 1]
+    assert parsed["tray"]["6"] == [3, 2]
