@@ -123,6 +123,9 @@ def test_a_hold_point_is_released_by_the_lead_s_pin_on_this_screen(client: TestC
     assert wrong.status_code == 403
     assert client.post(address, json={**asked, "lead": "trainer", "pin": "2468"},
                        headers=head).status_code == 403  # fmt: skip
+    more = {**asked["entry"], "kind": "skip", "reason": "told"}
+    assert client.post(address, json={**asked, "entry": more, "pin": "2468"},
+                       headers=head).status_code == 409  # fmt: skip
     assert client.post(address, json={**asked, "pin": "2468"}, headers=head).status_code == 200
     assert bay.state()["released"] == [step]
     assert "lead</td>" in client.get(f"/log/{bay.run}").text

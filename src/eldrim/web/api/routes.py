@@ -9,12 +9,12 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.engine import check
-from eldrim.core.errors import EngineError, Problem, ProblemsError
+from eldrim.core.errors import EngineError, Problem, ProblemsError, RunError
 from eldrim.core.job import Job
 from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
-from eldrim.core.run.entries import Entry, Role
+from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.engine_file import validate_engine
@@ -112,6 +112,8 @@ class ByLead(BaseModel):
 @router.post("/api/v1/runs/{key}/by-lead", response_model=Acknowledged)
 def add_by_lead(request: Request, db: Db, _: Writer, key: UUID, asked: ByLead) -> Response:
     """Release a hold point, or accept a deviation, by a lead's PIN."""
+    if asked.entry.kind not in (EntryKind.RELEASE, EntryKind.ACCEPT):
+        raise RunError("a PIN releases a hold point or accepts a deviation, and does no more")
     address = request.client.host if request.client else ""
     if not accounts.is_lead(db, asked.lead, asked.pin, address):
         # The failed attempt is counted, so this is an answer and no error that undoes it.
