@@ -116,6 +116,8 @@ def _read_the_log(technician: Page, lead: Page) -> None:
     expect(deviations).to_contain_text("lead,")
     row = technician.locator(".tray-table tbody tr", has_text="1.05")
     expect(row).to_have_count(2)
+    # The lead's own page of the run goes to the log by itself once it is signed.
+    lead.wait_for_url(re.compile("/log/"))
     lead.goto("/log")
     expect(lead.locator("tbody tr").first).to_contain_text("Tug 14")
 

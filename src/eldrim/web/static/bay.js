@@ -196,7 +196,9 @@ function close(form) {
   const now = state();
   const checks = [...form.querySelectorAll("input[name=checks]:checked")].map((b) => b.value);
   const signing = form.dataset.entry === "sign";
-  const first = signing ? steps.find((s) => s !== step && !now.done.has(s.key))?.text : waits(step, now);
+  // At the signing, everything still open is listed, not only what comes first.
+  const open = steps.filter((s) => s !== step && !now.done.has(s.key)).map((s) => s.text);
+  const first = signing ? open.join("; ") : waits(step, now);
   if (first) return refuse(card, `${say("bay.open")}: ${first}`);
   if (signing && now.deviations.length) return refuse(card, say("bay.must_accept", { count: now.deviations.length }));
   if (now.stops.some((s) => s.step === step.key)) return refuse(card, `${say("bay.open")}: ${say("bay.stop")}`);
