@@ -48,7 +48,7 @@ def do_step(page: Page, values: dict[str, str] | None = None) -> None:
     """Give every reading and proof the step on the screen asks for, then close it."""
     wanted = {**TYPICAL, "serial": _serial(page), **(values or {})}
     here = step_now(page)
-    for box in card(page).locator("[data-reading]").all():
+    for box in card(page).locator("[data-reading]:not([hidden])").all():
         key = box.get_attribute("data-reading") or ""
         if box.locator(".pick[name=value]").count():
             box.locator(".pick[name=value]").first.click()

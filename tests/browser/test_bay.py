@@ -45,7 +45,7 @@ def by_keys(page: Page, unit: str) -> None:
     """One step with nothing but the keyboard: values typed, Enter, then the foot switch."""
     here = step_now(page)
     wanted = {**TYPICAL, "serial": SERIALS[unit], "torque": "17.5"}
-    for box in card(page).locator("[data-reading]").all():
+    for box in card(page).locator("[data-reading]:not([hidden])").all():
         key = box.get_attribute("data-reading") or ""
         if not box.locator("[data-kept]").is_visible() and key not in (
             "next_due", "next_meter", "recheck"

@@ -134,7 +134,7 @@ def test_devices_are_played_and_asked_over_the_web(database: Engine) -> None:
         )
 
 
-@pytest.mark.parametrize("address", ["/sw.js", "/static/bay.js"])
+@pytest.mark.parametrize("address", ["/sw.js", "/static/bay/main.js"])
 def test_the_tablet_s_helper_is_ours_and_from_here(client: TestClient, address: str) -> None:
     """Served by us, under the policy."""
     answer = client.get(address)

@@ -88,7 +88,7 @@ def test_a_step_is_not_done_with_a_check_open_nor_before_its_time(bay: Bay) -> N
     """The open thing is named."""
     assert "still open here" in bay.write("done", "ready/unit").text
     assert "first: Confirm the unit" in bay.write("done", "torque/plug/4").text
-    assert "a check is open" in bay.write("sign", "prove/sign").text
+    assert "cannot be signed, still open: Confirm the unit" in bay.write("sign", "prove/sign").text
 
 
 def test_a_technician_cannot_accept_a_deviation_and_a_lead_can(bay: Bay) -> None:

@@ -34,7 +34,7 @@ def test_health_answers_with_the_database_s_state(client: TestClient, database: 
 
 def test_every_page_carries_a_strict_policy(client: TestClient) -> None:
     """No unsafe source, no framing, no sniffing, on pages, files and errors alike."""
-    for address in ("/sign-in", "/static/eldrim.css", "/nowhere"):
+    for address in ("/sign-in", "/static/css/base.css", "/nowhere"):
         headers = client.get(address).headers
         policy = headers["content-security-policy"]
         assert "unsafe" not in policy

@@ -2,13 +2,14 @@
 
 from eldrim.core.figures.cooling import Cooling
 from eldrim.core.quantity import format_number
+from eldrim.core.words import say
 from eldrim.drawing.svg import el, path, text
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, FLOOR = 760.0, 300.0, 62.0, 736.0, 22.0, 256.0
 
 
-def draw(cooling: Cooling) -> str:
-    """Return the curve, minutes across and degrees Celsius up, to scale."""
+def draw(cooling: Cooling, unit: str = "°C") -> str:
+    """Return the curve, minutes across and degrees up, to scale."""
     last = cooling.points[-1][0]
     warm = max(t for _, t in cooling.points)
     cold = min(cooling.air, cooling.limit) - 4
@@ -20,11 +21,11 @@ def draw(cooling: Cooling) -> str:
         return FLOOR - (FLOOR - TOP) * (degrees - cold) / (warm + 4 - cold)
 
     curve = path([(x(m), y(t)) for m, t in cooling.points], closed=False)
-    said = f"Ready {format_number(cooling.ready, 0)} minutes after the first reading"
+    said = say("cooling.said", minutes=format_number(cooling.ready, 0))
     return el(
-        "svg", _axes(last, warm, cold, x, y), _level(y(cooling.limit), "may start", cooling.limit),
-        _level(y(cooling.air), "air", cooling.air, "air"), el("path", d=curve, class_="curve"),
-        *(_point(x(m), y(t), f"{format_number(t, 0)} °C") for m, t in cooling.readings),
+        "svg", _axes(last, warm, cold, x, y), _level(y, "limit", cooling.limit, unit),
+        _level(y, "air", cooling.air, unit), el("path", d=curve, class_="curve"),
+        *(_point(x(m), y(t), _degrees(t, unit)) for m, t in cooling.readings),
         _ready(x(cooling.ready), y(cooling.limit), cooling.ready), class_="cooling-curve",
         viewBox=f"0 0 {WIDTH:g} {HEIGHT:g}", role="img", aria_label=said,
     )  # fmt: skip
@@ -39,13 +40,19 @@ def _axes(last: float, warm: float, cold: float, x, y) -> str:  # type: ignore[n
     marks += [el("path", d=f"M{LEFT} {y(t):.1f}h-6", class_="axis")
               + text(LEFT - 10, y(t) + 5, f"{t}°", class_="end value")
               for t in range(10 * round(cold / 10 + 0.5), int(warm) + 1, 20)]  # fmt: skip
-    return frame + "".join(marks) + text(RIGHT, FLOOR + 40, "minutes", class_="end tiny")
+    return (
+        frame + "".join(marks) + text(RIGHT, FLOOR + 40, say("cooling.minutes"), class_="end tiny")
+    )
 
 
-def _level(y: float, name: str, degrees: float, kind: str = "limit") -> str:
-    line = el("path", d=f"M{LEFT} {y:.1f}H{RIGHT}", class_=f"level {kind}")
-    said = f"{name} {format_number(degrees, 0)} °C"
-    return line + text(LEFT + 10, y - 6, said, class_="tiny")
+def _degrees(value: float, unit: str) -> str:
+    return f"{format_number(value, 0)} {unit}"
+
+
+def _level(y, kind: str, value: float, unit: str) -> str:  # type: ignore[no-untyped-def]
+    said = f"{say(f'cooling.{kind}')} {_degrees(value, unit)}"
+    line = el("path", d=f"M{LEFT} {y(value):.1f}H{RIGHT}", class_=f"level {kind}")
+    return line + text(LEFT + 10, y(value) - 6, said, class_="tiny")
 
 
 def _point(x: float, y: float, name: str) -> str:
@@ -56,5 +63,5 @@ def _point(x: float, y: float, name: str) -> str:
 def _ready(x: float, y: float, minute: float) -> str:
     line = el("path", d=f"M{x:.1f} {y:.1f}V{FLOOR}", class_="ready")
     mark = el("path", d=f"M{x:.1f} {y:.1f}l-8 -16h16z", class_="mark")
-    said = f"start at {format_number(minute, 0)} min"
+    said = say("cooling.start", minutes=format_number(minute, 0))
     return line + mark + text(x, y - 22, said, class_="mid set")

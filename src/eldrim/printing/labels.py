@@ -1,12 +1,15 @@
 """Labels to stick on: units with their code, and bags for what comes off."""
 
+import re
 from dataclasses import dataclass
 from io import BytesIO
 
 import segno
 from markupsafe import Markup
 
-from eldrim.core.procedure.model import Phase, Plan
+from eldrim.core.procedure.model import Plan
+from eldrim.core.run.bags import Bag, bags
+from eldrim.core.words import say
 from eldrim.printing.paper import paper
 
 
@@ -33,13 +36,24 @@ def unit_code(key: str, serial: str) -> str:
     return f"ELDRIM UNIT {key} {serial}"
 
 
-def bags(plan: Plan, unit: str, run: str) -> list[Label]:
-    """A label for each thing that comes off on the way in, in that order."""
+def unit_of(label: str) -> str | None:
+    """The unit a scanned label names; None when it is no unit's label."""
+    found = re.fullmatch(r"ELDRIM UNIT (\S+) .*", label.strip())
+    return found[1] if found else None
+
+
+def bag_labels(plan: Plan, unit: str, run: str) -> list[Label]:
+    """A label for each thing that comes off on the way in, in that order; where it goes back."""
+    place = {s.key: n for n, s in enumerate(plan.steps, 1)}
     return [
-        Label(s.text, f"{unit} · {plan.title} · {n}", f"ELDRIM BAG {run} {s.key}")
-        for n, s in enumerate((s for s in plan.steps if s.phase is Phase.UNCOVER
-                               and s.key.split("/")[0] in ("release", "remove")), 1)
+        Label(b.off.text, " · ".join([unit, plan.title, str(b.number), *_back(b, place)]),
+              f"ELDRIM BAG {run} {b.off.key}")
+        for b in bags(plan)
     ]  # fmt: skip
+
+
+def _back(bag: Bag, place: dict[str, int]) -> list[str]:
+    return [say("bay.goes_back", n=place[bag.back.key])] if bag.back else []
 
 
 def pdf(labels: list[Label]) -> bytes:

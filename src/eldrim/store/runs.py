@@ -8,6 +8,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session
 
+from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.due import Signed
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
@@ -90,7 +91,9 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
             raise ConflictError("This entry's id is already used for something else.")
         return state(session, key)
     now = state(session, key)
-    admit(plan_of(row.edition), now, entry, role, row.unit.serial)
+    plan = plan_of(row.edition)
+    with speaking(plan.job.language):
+        admit(plan, now, entry, role, row.unit.serial)
     kept = EntryRow(id=entry.id, run_id=key, body=body, by=by, role=role.value)
     session.add(kept)
     session.info[WROTE] = True

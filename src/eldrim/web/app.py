@@ -66,7 +66,7 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
     )  # fmt: skip
     app.state.engine, app.state.sessions = engine, sessions(engine)
     # When each run's tablet was last heard, and what it had unsent: for the floor, not for keeps.
-    app.state.heard = {}
+    app.state.tablets_heard = {}
     app.state.standins = standins
     app.state.hub = Hub(standins.urls if standins else urls_from_environment())
     for router in AREAS:

@@ -33,6 +33,7 @@ templates.filters.update(
     svg=Markup,
     minutes=filters.minutes,
     when=filters.when,
+    hour=filters.hour,
     number=filters.number,
     day=filters.day,
 )

@@ -24,6 +24,11 @@ def when(value: datetime) -> str:
     return value.astimezone(SHOP_ZONE).strftime("%-d %b %Y, %H:%M")
 
 
+def hour(value: datetime) -> str:
+    """The time of day in the shop's zone."""
+    return value.astimezone(SHOP_ZONE).strftime("%H:%M")
+
+
 def today() -> date:
     """The day it is in the shop."""
     return datetime.now(SHOP_ZONE).date()

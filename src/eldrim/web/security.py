@@ -18,7 +18,7 @@ HEADERS = {
     "x-content-type-options": "nosniff",
     "x-frame-options": "DENY",
     "referrer-policy": "same-origin",
-    "permissions-policy": "camera=(), microphone=(), geolocation=()",
+    "permissions-policy": "camera=(self), microphone=(), geolocation=()",
     "cross-origin-opener-policy": "same-origin",
 }
 

@@ -67,6 +67,10 @@ class StepFigure(Frozen):
     unsettled: bool = Field(False, description="Nobody has said yet which source holds.")
 
 
+# The air beside what cools down: asked only where one has to wait.
+AIR = "air"
+
+
 class Reading(Frozen):
     """Something the technician enters. ``low`` and ``high`` are limits in ``unit``."""
 
@@ -80,6 +84,7 @@ class Reading(Frozen):
     shown: tuple[str, ...] = Field((), description="The choices as they are read, in order.")
     required: bool = True
     why_limit: str = ""
+    awaited: bool = Field(False, description="Outside its window one waits, and reads it again.")
 
 
 class Step(Frozen):

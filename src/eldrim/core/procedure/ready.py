@@ -2,12 +2,15 @@
 
 from eldrim.core.procedure.cautions import Act, cautions
 from eldrim.core.procedure.context import Context
-from eldrim.core.procedure.model import Phase, Reading, Step, StepFigure
+from eldrim.core.procedure.model import AIR, Phase, Reading, Step, StepFigure
 from eldrim.core.procedure.proofs import proof
 from eldrim.core.procedure.times import ACTS
-from eldrim.core.quantity import parse
+from eldrim.core.quantity import convert, parse
 from eldrim.core.tools.toolbox import clamp_questions
 from eldrim.core.words import figure, say, tool, why
+
+# No workshop is colder or warmer; what reads so was read off something else.
+AIR_CELSIUS = (-40, 55)
 
 
 def ready(ctx: Context) -> list[Step]:
@@ -77,11 +80,14 @@ def _temperature(ctx: Context) -> Step:
     stated = ctx.figures.plain(_window(ctx), say("figure.temperature")) or _house_window(ctx)
     reading = Reading(key="temperature", label=say("label.temperature"), kind="number",
                       unit=stated.unit, low=stated.min, high=stated.max,
-                      why_limit=say("limit.temperature"))  # fmt: skip
+                      why_limit=say("limit.temperature"), awaited=True)  # fmt: skip
+    coldest, warmest = (round(convert(t, "°C", stated.unit)) for t in AIR_CELSIUS)
+    air = Reading(key=AIR, label=say("label.air"), kind="number", unit=stated.unit, low=coldest,
+                  high=warmest, required=False, why_limit=say("limit.air"))  # fmt: skip
     return Step(
         key="ready/temperature", phase=Phase.READY, verb="measure", object="cylinder head",
         text=say("temperature"), detail=say("temperature.detail"), tools=("infrared thermometer",),
-        figures=(stated,), readings=(reading,), cautions=cautions({Act.HOT}),
+        figures=(stated,), readings=(reading, air), cautions=cautions({Act.HOT}),
         minutes=ACTS["temperature"], because=why("temperature"),
     )  # fmt: skip
 

@@ -32,6 +32,7 @@ class EntryKind(StrEnum):
     DIFFERS = "differs"
     STOP = "stop"
     RESUME = "resume"
+    WATCH = "watch"
     SIGN = "sign"
 
 
@@ -40,7 +41,8 @@ class Entry(Frozen):
 
     ``step`` and ``reading`` say where; ``value`` what; ``names`` is the entry that an acceptance,
     a resumption or a correction speaks of; ``checks`` are the proofs ticked when a step is done;
-    ``photo`` is the digest of a photo; ``made`` is when it was written on the tablet.
+    ``photo`` is the digest of a photo; ``made`` is when it was written on the tablet. A ``watch``
+    is a value read while one waits for it to come inside its window: it judges nothing yet.
     """
 
     id: UUID
@@ -63,3 +65,8 @@ class Recorded(Frozen):
     by: str
     role: Role
     at: datetime
+
+    @property
+    def written(self) -> datetime:
+        """When it was written on the tablet; when it was taken, where the tablet did not say."""
+        return self.entry.made or self.at

@@ -1,12 +1,10 @@
-"""What is open in the engine just now: the stage of each hole, and what can be done next at it."""
-
-from dataclasses import dataclass
+"""What is open in the engine just now: the stage of each hole."""
 
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.run.state import RunState, admit_order
 
-# The stages a hole goes through, by what is done last at it; later wins.
+# The stage a hole is at once a step at it is done, by how the step's key begins.
 STAGES = (
     ("remove/coil/", "open_coil"), ("remove/lead/", "open_coil"), ("remove/plug/", "open"),
     ("read/plug/", "read"), ("start/plug/", "fitted"), ("torque/plug/", "torqued"),
@@ -16,38 +14,19 @@ STAGES = (
 CLOSED = "closed"
 
 
-@dataclass(frozen=True)
-class Hole:
-    """One hole of the run: its stage, the next step at it, and why that cannot be done yet."""
-
-    hole: str
-    stage: str
-    next: str
-    waits: str = ""
+def stage_after(step: Step) -> str:
+    """The stage its hole is at once ``step`` is done; empty where it changes none."""
+    return next((name for start, name in STAGES if step.key.startswith(start)), "")
 
 
-def holes(plan: Plan, state: RunState) -> tuple[Hole, ...]:
-    """The holes of a plan in their order of numbers."""
-    found: dict[str, list[Step]] = {}
+def stages(plan: Plan, state: RunState) -> dict[str, str]:
+    """The stage of each hole of a plan, in the order of their numbers."""
+    found: dict[str, str] = {}
     for step in plan.steps:
         if step.hole:
-            found.setdefault(step.hole, []).append(step)
-    return tuple(
-        _hole(plan, state, hole, found[hole])
-        for hole in sorted(found, key=lambda h: (int(h.rstrip("ab")), h))
-    )
-
-
-def _hole(plan: Plan, state: RunState, hole: str, steps: list[Step]) -> Hole:
-    done = [s.key for s in steps if s.key in state.done]
-    stage = CLOSED
-    for start, name in STAGES:
-        if any(k.startswith(start) for k in done):
-            stage = name
-    ahead = next((s for s in steps if s.key not in state.done), None)
-    if ahead is None:
-        return Hole(hole, stage, "")
-    return Hole(hole, stage, ahead.key, waits_on(plan, state, ahead))
+            done = stage_after(step) if step.key in state.done else ""
+            found[step.hole] = done or found.get(step.hole, CLOSED)
+    return dict(sorted(found.items(), key=lambda h: (int(h[0].rstrip("ab")), h[0])))
 
 
 def waits_on(plan: Plan, state: RunState, step: Step) -> str:

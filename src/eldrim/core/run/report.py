@@ -9,7 +9,7 @@ from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.state import RunState, fold, judge
-from eldrim.core.run.stops import BY_KEY
+from eldrim.core.run.stops import BY_KEY, reason_words
 from eldrim.core.words import say
 
 K = EntryKind
@@ -56,15 +56,10 @@ def _line(step: Step, entries: list[Recorded], state: RunState) -> Line:
     values = [_value(r, state.values.get((step.key, r.key)), state) for r in step.readings]
     return Line(
         key=step.key, text=step.text, phase=step.phase.value, by=closing.by if closing else "",
-        at=when(closing) if closing else None, values=tuple(v for v in values if v),
+        at=closing.written if closing else None, values=tuple(v for v in values if v),
         marks=tuple(m for e in mine if (m := _mark(e, entries))),
         left_out=closing is not None and closing.entry.kind is K.SKIP,
     )  # fmt: skip
-
-
-def when(recorded: Recorded) -> datetime:
-    """When it was written on the tablet; when it was taken, where the tablet did not say."""
-    return recorded.entry.made or recorded.at
 
 
 def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | None:
@@ -106,14 +101,11 @@ def _mark(recorded: Recorded, entries: list[Recorded]) -> str:
         return f"{stop.name}: {end}"
     if entry.kind is K.RELEASE:
         return f"{say('doc.hold')}: {recorded.by}"
+    if entry.kind is K.WATCH:
+        return say("watched", value=f"{_shown(entry.value)} {entry.unit}".strip())
     if entry.kind in (K.DIFFERS, K.SKIP):
         return reason_words(entry.reason)
     return ""
-
-
-def reason_words(reason: str) -> str:
-    """A reason of a short list as it reads; anything else as it was typed."""
-    return say(f"cannot.{reason}") or say(f"differs.{reason}") or reason
 
 
 @dataclass(frozen=True)
@@ -147,12 +139,12 @@ class Feedback:
 def step_minutes(plan: Plan, entries: list[Recorded]) -> dict[str, float]:
     """How long each step really took: from the closing of the step before it. Pauses left out."""
     closed = [e for e in entries if e.entry.kind in (K.DONE, K.SIGN)]
-    closed.sort(key=when)
+    closed.sort(key=lambda e: e.written)
     known = {s.key for s in plan.steps}
     found: dict[str, float] = {}
-    before = min((when(e) for e in entries), default=None)
+    before = min((e.written for e in entries), default=None)
     for recorded in closed:
-        at = when(recorded)
+        at = recorded.written
         if before is not None and recorded.entry.step in known:
             minutes = (at - before).total_seconds() / 60
             if 0 <= minutes <= LONGEST_STEP_MINUTES:

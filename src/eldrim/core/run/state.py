@@ -1,8 +1,8 @@
 """The state of a run is the fold of its entries; whether one more may be added is decided here."""
 
-from collections.abc import Iterable
-from dataclasses import dataclass, field
-from datetime import date
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
+from datetime import date, datetime
 from uuid import UUID
 
 from eldrim.core.errors import RunError
@@ -10,26 +10,44 @@ from eldrim.core.procedure.model import Plan, Reading, Step, segments
 from eldrim.core.quantity import format_number
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.stops import DIFFERS, stops_at
+from eldrim.core.words import say
 
 K = EntryKind
 
 
+def _refusal(name: str, **slots: object) -> RunError:
+    """The error that says, in the language spoken, why an entry is not taken."""
+    return RunError(say(f"refuse.{name}", **slots))
+
+
 @dataclass(frozen=True)
 class RunState:
-    """What holds after some entries. ``values`` is keyed by step and reading, the latest wins."""
+    """What holds after some entries. ``values`` is keyed by step and reading, the latest wins.
 
+    ``watched`` is what was read while waiting, in order; ``stops`` are the open ones, ``marks``
+    every stop and whatever differed, open or not; ``first`` is when the first entry was written.
+    """
+
+    count: int = 0
+    first: datetime | None = None
     done: frozenset[str] = frozenset()
     values: dict[tuple[str, str], Recorded] = field(default_factory=dict)
     open_deviations: dict[UUID, Recorded] = field(default_factory=dict)
     accepted: dict[UUID, Recorded] = field(default_factory=dict)
     released: frozenset[str] = frozenset()
     stops: dict[UUID, Recorded] = field(default_factory=dict)
-    differs: tuple[Recorded, ...] = ()
+    marks: tuple[Recorded, ...] = ()
+    watched: dict[tuple[str, str], tuple[Recorded, ...]] = field(default_factory=dict)
     signed: Recorded | None = None
 
     def current(self, plan: Plan) -> Step | None:
         """The first step not done; None when all are."""
         return next((s for s in plan.steps if s.key not in self.done), None)
+
+    @property
+    def differs(self) -> tuple[Recorded, ...]:
+        """Whatever was not as the edition says."""
+        return tuple(m for m in self.marks if m.entry.kind is K.DIFFERS)
 
     def open_checks(self, plan: Plan) -> list[Step]:
         """The steps still open, the signing step aside."""
@@ -53,32 +71,71 @@ def fold(entries: Iterable[Recorded]) -> RunState:
 
 def after(state: RunState, recorded: Recorded) -> RunState:
     """Return the state with one more accepted entry."""
-    entry = recorded.entry
-    done, values = state.done, state.values
-    waiting, accepted, signed = state.open_deviations, state.accepted, state.signed
-    if entry.kind in (K.READING, K.DEVIATION):
-        replaced = values.get((entry.step, entry.reading))
-        values = {**values, (entry.step, entry.reading): recorded}
-        if replaced is not None:
-            waiting = {k: v for k, v in waiting.items() if k != replaced.entry.id}
-    if entry.kind in (K.DEVIATION, K.SKIP):
-        waiting = {**waiting, entry.id: recorded}
-    if entry.kind in (K.DONE, K.SKIP, K.SIGN) and entry.step:
-        done = done | {entry.step}
-    if entry.kind is K.ACCEPT and entry.names is not None:
-        waiting = {k: v for k, v in waiting.items() if k != entry.names}
-        accepted = {**accepted, entry.names: recorded}
-    released = state.released | ({entry.step} if entry.kind is K.RELEASE else set())
-    stops, differs = state.stops, state.differs
-    if entry.kind is K.STOP:
-        stops = {**stops, entry.id: recorded}
-    if entry.kind is K.RESUME:
-        stops = {k: v for k, v in stops.items() if k != entry.names}
-    if entry.kind is K.DIFFERS:
-        differs = (*differs, recorded)
-    if entry.kind is K.SIGN:
-        signed = recorded
-    return RunState(done, values, waiting, accepted, released, stops, differs, signed)
+    entry, kind = recorded.entry, recorded.entry.kind
+    first = min(filter(None, (state.first, recorded.written)))
+    state = replace(state, count=state.count + 1, first=first)
+    if kind in (K.DONE, K.SKIP, K.SIGN) and entry.step:
+        state = replace(state, done=state.done | {entry.step})
+    if kind in (K.STOP, K.DIFFERS):
+        state = replace(state, marks=(*state.marks, recorded))
+    change = CHANGES.get(kind)
+    return change(state, recorded) if change else state
+
+
+def _valued(state: RunState, recorded: Recorded) -> RunState:
+    key = (recorded.entry.step, recorded.entry.reading)
+    replaced = state.values.get(key)
+    waiting = _without(state.open_deviations, replaced.entry.id if replaced else None)
+    if recorded.entry.kind is K.DEVIATION:
+        waiting[recorded.entry.id] = recorded
+    return replace(state, values={**state.values, key: recorded}, open_deviations=waiting)
+
+
+def _watched(state: RunState, recorded: Recorded) -> RunState:
+    key = (recorded.entry.step, recorded.entry.reading)
+    seen = (*state.watched.get(key, ()), recorded)
+    # What was inside its window is so no longer.
+    values = {k: v for k, v in state.values.items() if k != key}
+    return replace(state, values=values, watched={**state.watched, key: seen})
+
+
+def _left_out(state: RunState, recorded: Recorded) -> RunState:
+    return replace(state, open_deviations={**state.open_deviations, recorded.entry.id: recorded})
+
+
+def _accepted(state: RunState, recorded: Recorded) -> RunState:
+    named = recorded.entry.names
+    accepted = {**state.accepted, named: recorded} if named else state.accepted
+    return replace(state, open_deviations=_without(state.open_deviations, named),
+                   accepted=accepted)  # fmt: skip
+
+
+def _released(state: RunState, recorded: Recorded) -> RunState:
+    return replace(state, released=state.released | {recorded.entry.step})
+
+
+def _stopped(state: RunState, recorded: Recorded) -> RunState:
+    return replace(state, stops={**state.stops, recorded.entry.id: recorded})
+
+
+def _resumed(state: RunState, recorded: Recorded) -> RunState:
+    return replace(state, stops=_without(state.stops, recorded.entry.names))
+
+
+def _signed(state: RunState, recorded: Recorded) -> RunState:
+    return replace(state, signed=recorded)
+
+
+def _without(kept: dict[UUID, Recorded], key: UUID | None) -> dict[UUID, Recorded]:
+    return {k: v for k, v in kept.items() if k != key}
+
+
+# What a kind of entry changes, beside closing its step. A tablet's twin: static/bay/rules.js.
+CHANGES: dict[EntryKind, Callable[[RunState, Recorded], RunState]] = {
+    K.READING: _valued, K.DEVIATION: _valued, K.WATCH: _watched, K.SKIP: _left_out,
+    K.ACCEPT: _accepted, K.RELEASE: _released, K.STOP: _stopped, K.RESUME: _resumed,
+    K.SIGN: _signed,
+}  # fmt: skip
 
 
 def admit(plan: Plan, state: RunState, entry: Entry, role: Role, serial: str = "") -> None:
@@ -87,18 +144,18 @@ def admit(plan: Plan, state: RunState, entry: Entry, role: Role, serial: str = "
     ``serial`` is what the card of the unit says; the plate must say the same.
     """
     if state.signed is not None:
-        raise RunError("this run is signed; nothing can be added")
+        raise _refusal("signed")
     if entry.kind is K.ACCEPT:
         return _admit_acceptance(state, entry, role)
     if entry.kind is K.RESUME:
         return _admit_resumption(state, entry)
     step = next((s for s in plan.steps if s.key == entry.step), None)
     if step is None:
-        raise RunError(f"this edition has no step '{entry.step}'")
+        raise _refusal("no_step", step=entry.step)
     if entry.kind is K.RELEASE:
         _admit_release(step, state, role)
-    elif entry.kind in (K.READING, K.DEVIATION):
-        _admit_value(step, entry, serial)
+    elif entry.kind in (K.READING, K.DEVIATION, K.WATCH):
+        _admit_value(state, step, entry, serial)
     elif entry.kind in (K.STOP, K.DIFFERS):
         _admit_mark(step, entry)
     elif entry.kind is K.SIGN:
@@ -109,56 +166,60 @@ def admit(plan: Plan, state: RunState, entry: Entry, role: Role, serial: str = "
 
 def _admit_acceptance(state: RunState, entry: Entry, role: Role) -> None:
     if role is not Role.LEAD:
-        raise RunError("only a lead accepts a deviation")
+        raise _refusal("lead_accepts")
     if entry.names not in state.open_deviations:
-        raise RunError("there is no such open deviation")
+        raise _refusal("no_deviation")
 
 
 def _admit_release(step: Step, state: RunState, role: Role) -> None:
     if role is not Role.LEAD:
-        raise RunError("only a lead releases a hold point")
+        raise _refusal("lead_releases")
     if not step.hold or step.key in state.released:
-        raise RunError(f"'{step.text}' is not held")
+        raise _refusal("not_held", step=step.text)
 
 
 def _admit_resumption(state: RunState, entry: Entry) -> None:
     if entry.names not in state.stops:
-        raise RunError("there is no such open stop")
+        raise _refusal("no_stop")
 
 
 def _admit_mark(step: Step, entry: Entry) -> None:
     if entry.kind is K.DIFFERS and entry.reason not in DIFFERS:
-        raise RunError("say from the list what differs")
+        raise _refusal("differs")
     if entry.kind is K.STOP and entry.reason not in {s.key for s in stops_at(step)}:
-        raise RunError("this stop cannot be met at this step")
+        raise _refusal("stop_elsewhere")
 
 
-def _admit_value(step: Step, entry: Entry, serial: str) -> None:
+def _admit_value(state: RunState, step: Step, entry: Entry, serial: str) -> None:
     reading = next((r for r in step.readings if r.key == entry.reading), None)
     if reading is None:
-        raise RunError(f"step '{step.key}' takes no reading '{entry.reading}'")
+        raise _refusal("no_reading", step=step.key, reading=entry.reading)
     if reading.kind == "number":
         if not isinstance(entry.value, int | float) or entry.value != entry.value:
-            raise RunError(f"{reading.label}: enter a number in {reading.unit or 'figures'}")
+            raise _refusal(
+                "number", label=reading.label, unit=reading.unit or say("refuse.figures")
+            )
     elif not isinstance(entry.value, str) or not entry.value.strip():
-        raise RunError(f"{reading.label}: nothing was entered")
+        raise _refusal("empty", label=reading.label)
     elif reading.choices and entry.value not in reading.choices:
-        raise RunError(f"{reading.label}: choose one of the list")
+        raise _refusal("choose", label=reading.label)
     elif reading.kind == "date" and not _is_day(entry.value):
-        raise RunError(f"{reading.label}: '{entry.value}' is no day; write it as 2027-05-31")
+        raise _refusal("day", label=reading.label, value=entry.value)
     verdict = judge(reading, entry.value) or _other_unit(reading, entry, serial)
     if entry.kind is K.READING and verdict:
         raise RunError(verdict)
-    if entry.kind is K.DEVIATION and not verdict:
-        raise RunError(f"{reading.label} is inside its window; record it as it is")
+    if entry.kind is K.WATCH and (not reading.awaited or step.key in state.done):
+        raise _refusal("no_wait", label=reading.label)
+    if entry.kind in (K.DEVIATION, K.WATCH) and not verdict:
+        raise _refusal("inside", label=reading.label)
     if entry.kind is K.DEVIATION and not entry.reason:
-        raise RunError("a value outside its window needs a reason")
+        raise _refusal("why")
 
 
 def _other_unit(reading: Reading, entry: Entry, serial: str) -> str:
     if reading.key != "serial" or not serial or same_serial(str(entry.value), serial):
         return ""
-    return f"the plate says {entry.value}, the card of this unit says {serial}: look again"
+    return say("refuse.plate", value=entry.value, serial=serial)
 
 
 def same_serial(read: str, serial: str) -> bool:
@@ -179,37 +240,39 @@ def judge(reading: Reading, value: float | str | None) -> str:
     """Return why a value is outside its window, in words; empty when it is inside."""
     if not isinstance(value, int | float) or isinstance(value, bool):
         return ""
-    said = f"{format_number(value, 3)} {reading.unit}".strip()
-    why = f": {reading.why_limit}" if reading.why_limit else ""
     if reading.low is not None and value < reading.low:
-        limit = f"{format_number(reading.low, 3)} {reading.unit}".strip()
-        return f"{reading.label} {said} is under {limit}{why}"
+        return _outside("bay.under", reading, value, reading.low)
     if reading.high is not None and value > reading.high:
-        limit = f"{format_number(reading.high, 3)} {reading.unit}".strip()
-        return f"{reading.label} {said} is over {limit}{why}"
+        return _outside("bay.over", reading, value, reading.high)
     return ""
+
+
+def _outside(words: str, reading: Reading, value: float, limit: float) -> str:
+    said, edge = (f"{format_number(v, 3)} {reading.unit}".strip() for v in (value, limit))
+    why = f": {reading.why_limit}" if reading.why_limit else ""
+    return say(words, said=f"{reading.label} {said}", limit=edge, why=why)
 
 
 def _admit_close(plan: Plan, state: RunState, step: Step, entry: Entry) -> None:
     if step.key in state.done:
-        raise RunError(f"'{step.text}' is already done")
+        raise _refusal("done", step=step.text)
     if step.key == SIGNING:
-        raise RunError("the last step is closed by signing")
+        raise _refusal("sign_it")
     if entry.kind is K.SKIP:
         if not entry.reason:
-            raise RunError("a step is left out only with a reason")
+            raise _refusal("skip_why")
         return
     admit_order(plan, state, step)
     if any(r.entry.step == step.key for r in state.stops.values()):
-        raise RunError("a stop is open here: clear it, or hand it to the lead")
+        raise _refusal("stop_open")
     if step.hold and step.key not in state.released:
-        raise RunError("hold point: a lead looks and releases it, on this screen or their own")
+        raise _refusal("held")
     missing = [
         r.label for r in step.readings if r.required and (step.key, r.key) not in state.values
     ]
     missing += [c.text for c in step.checks if c.key not in entry.checks]
     if missing:
-        raise RunError(f"still open here: {'; '.join(missing)}")
+        raise _refusal("open_here", missing="; ".join(missing))
 
 
 def admit_order(plan: Plan, state: RunState, step: Step) -> None:
@@ -220,19 +283,14 @@ def admit_order(plan: Plan, state: RunState, step: Step) -> None:
         for other in steps:
             waits = not reached or other.key in step.after
             if waits and other.key not in state.done:
-                raise RunError(f"first: {other.text}")
+                raise _refusal("first", step=other.text)
 
 
 def _admit_signing(plan: Plan, state: RunState) -> None:
     still_open = state.open_checks(plan)
     if still_open:
-        more = f" and {len(still_open) - 1} more" if len(still_open) > 1 else ""
-        raise RunError(f"cannot be signed, a check is open: {still_open[0].text}{more}")
+        raise _refusal("open", steps="; ".join(s.text for s in still_open))
     if state.stops:
-        raise RunError("cannot be signed: a stop is still open")
+        raise _refusal("stops", count=len(state.stops))
     if state.open_deviations:
-        count = len(state.open_deviations)
-        raise RunError(
-            f"cannot be signed: {count} deviation{'s' if count > 1 else ''} "
-            "must be accepted by a lead"
-        )
+        raise _refusal("deviations", count=len(state.open_deviations))

@@ -68,3 +68,8 @@ def reasons(kind: str) -> tuple[tuple[str, str], ...]:
     """The short list of reasons, ``cannot`` or ``differs``: what is kept, and how it reads."""
     keys = CANNOT if kind == "cannot" else DIFFERS
     return tuple((key, say(f"{kind}.{key}")) for key in keys)
+
+
+def reason_words(reason: str) -> str:
+    """A reason of a short list as it reads; anything else as it was typed."""
+    return say(f"cannot.{reason}") or say(f"differs.{reason}") or reason

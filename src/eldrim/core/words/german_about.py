@@ -98,6 +98,7 @@ ABOUT: dict[str, str] = {
     "label.codes": "Gefundene Codes",
     "label.volts": "In Ruhe",
     "label.temperature": "Kopf",
+    "label.air": "Luft",
     "label.condition": "Gesehen",
     "label.gap_found": "Abstand vorgefunden",
     "label.gap_left": "Abstand belassen",
@@ -108,6 +109,7 @@ ABOUT: dict[str, str] = {
     "label.recheck": "Nachprüfung, Tag",
     "unit.turns": "Umdrehungen",
     "limit.volts": "Batterie laden und neu messen",
+    "limit.air": "so kalt oder so warm ist die Luft in keiner Werkstatt",
     "limit.temperature": "warten, bis der Kopf in seinem Fenster ist",
     "limit.gap_left": "eine Kerze außerhalb ihres Bereichs wird, wo erlaubt, eingestellt, sonst "
     "zurückgeschickt",

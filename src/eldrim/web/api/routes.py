@@ -11,16 +11,18 @@ from pydantic import BaseModel, Field
 from eldrim.core.engine import check
 from eldrim.core.errors import EngineError, Problem, ProblemsError, RunError
 from eldrim.core.job import Job
+from eldrim.core.language import speaking
 from eldrim.core.procedure.compile import plan as compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
+from eldrim.core.words import say
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.photo import read_photo
 from eldrim.store import accounts, images, library, runs
-from eldrim.web.bay.page import advice_at, state_of
+from eldrim.web.bay.page import advice_at, cooling_drawn, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
 
 router = APIRouter()
@@ -87,7 +89,7 @@ def run_state(
 ) -> dict[str, Any]:
     """The state of a run, as the fold of its entries; a tablet says how many it has unsent."""
     if unsent is not None:
-        request.app.state.heard[key] = (datetime.now(UTC), unsent)
+        request.app.state.tablets_heard[key] = (datetime.now(UTC), unsent)
     return state_of(db, runs.run(db, key))
 
 
@@ -101,6 +103,12 @@ def gap_advice(
     return {"words": advice_at(db, row, engine, step, reading, value)}
 
 
+@router.get("/api/v1/runs/{key}/cooling")
+def cooling(db: Db, _: SignedIn, key: UUID, step: str) -> dict[str, str]:
+    """How what is waited for at a step cools down, drawn; empty while it cannot be said."""
+    return {"drawing": cooling_drawn(db, runs.run(db, key), step)}
+
+
 class ByLead(BaseModel):
     """An entry that a lead answers for on somebody else's screen."""
 
@@ -112,12 +120,14 @@ class ByLead(BaseModel):
 @router.post("/api/v1/runs/{key}/by-lead", response_model=Acknowledged)
 def add_by_lead(request: Request, db: Db, _: Writer, key: UUID, asked: ByLead) -> Response:
     """Release a hold point, or accept a deviation, by a lead's PIN."""
+    with speaking(library.plan_of(runs.run(db, key).edition).job.language):
+        only, wrong = say("refuse.pin_only"), say("refuse.pin")
     if asked.entry.kind not in (EntryKind.RELEASE, EntryKind.ACCEPT):
-        raise RunError("a PIN releases a hold point or accepts a deviation, and does no more")
+        raise RunError(only)
     address = request.client.host if request.client else ""
     if not accounts.is_lead(db, asked.lead, asked.pin, address):
         # The failed attempt is counted, so this is an answer and no error that undoes it.
-        return JSONResponse({"error": "This is not the lead's PIN."}, 403)
+        return JSONResponse({"error": wrong}, 403)
     runs.add(db, key, asked.entry, asked.lead, Role.LEAD)
     return JSONResponse({"id": str(asked.entry.id), "step_now": None})
 

@@ -14,12 +14,12 @@ from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Step, segments
 from eldrim.core.quantity import convert
 from eldrim.core.run.entries import EntryKind, Recorded
-from eldrim.core.run.holes import holes
-from eldrim.core.run.report import reason_words
+from eldrim.core.run.holes import stage_after
 from eldrim.core.run.state import SIGNING, RunState
-from eldrim.core.run.stops import BY_KEY, Stop, stops_at
+from eldrim.core.run.stops import BY_KEY, Stop, reason_words, stops_at
+from eldrim.core.run.waiting import waiting
 from eldrim.core.words import say
-from eldrim.drawing import engine_plan, figure, photo, well_section
+from eldrim.drawing import cooling_curve, engine_plan, figure, photo, well_section
 from eldrim.store import library, releases, runs
 from eldrim.store.tables import EditionRow, RunRow
 
@@ -113,28 +113,33 @@ def outline(plan: Plan) -> list[dict[str, Any]]:
     return [
         {"key": s.key, "text": s.text, "phase": s.phase.value, "place": places[s.key],
          "after": list(s.after), "checks": [c.key for c in s.checks], "hole": s.hole or "",
-         "part": s.part or "", "minutes": s.minutes, "hold": s.hold,
-         "readings": [r.model_dump(include={"key", "label", "kind", "unit", "low", "high",
-                                            "required", "why_limit"}) for r in s.readings]}
+         "part": s.part or "", "minutes": s.minutes, "hold": s.hold, "stage": stage_after(s),
+         "readings": [r.model_dump(exclude={"choices", "shown"}) for r in s.readings]}
         for s in plan.steps
     ]  # fmt: skip
 
 
 def state_of(db: Session, row: RunRow) -> dict[str, Any]:
-    """The state of a run as the tablet is told it."""
-    plan, entries = library.plan_of(row.edition), runs.entries(db, row.id)
-    state = runs.fold(entries)
+    """The state of a run as a tablet is told it, in the language of its edition."""
+    plan = library.plan_of(row.edition)
     with speaking(plan.job.language):
-        return {
-            "seq": len(entries), "done": sorted(state.done), "released": sorted(state.released),
-            "values": {f"{step}|{key}": _value(state, (step, key)) for step, key in state.values},
-            "deviations": [_mark(plan, i, e) for i, e in state.open_deviations.items()],
-            "stops": [_stop(plan, i, e) for i, e in state.stops.items()],
-            "differs": [_mark(plan, e.entry.id, e) for e in state.differs],
-            "holes": [vars(h) for h in holes(plan, state)],
-            "signed": state.signed is not None, "notices": releases.notices(db, row.edition),
-            "started": row.at.isoformat(), "parts": damaged(plan, entries),
-        }  # fmt: skip
+        return {**told(plan, runs.state(db, row.id)), "started": row.at.isoformat(),
+                "notices": releases.notices(db, row.edition)}  # fmt: skip
+
+
+def told(plan: Plan, state: RunState) -> dict[str, Any]:
+    """What static/bay/rules.js goes on from: the fold, with keys ``step|reading``."""
+    return {
+        "seq": state.count, "done": sorted(state.done), "released": sorted(state.released),
+        "values": {f"{step}|{key}": _value(state, (step, key)) for step, key in state.values},
+        "watched": {f"{step}|{key}": [{"value": r.entry.value, "at": r.written.isoformat()}
+                                      for r in seen]
+                    for (step, key), seen in state.watched.items()},
+        "deviations": [_mark(plan, r) for r in state.open_deviations.values()],
+        "stops": [_mark(plan, r) for r in state.stops.values()],
+        "differs": [_mark(plan, r) for r in state.differs],
+        "signed": state.signed is not None, "parts": damaged(plan, state),
+    }  # fmt: skip
 
 
 def _value(state: RunState, key: tuple[str, str]) -> dict[str, Any]:
@@ -146,12 +151,14 @@ def _value(state: RunState, key: tuple[str, str]) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _mark(plan: Plan, key: UUID, recorded: Recorded) -> dict[str, Any]:
+def _mark(plan: Plan, recorded: Recorded) -> dict[str, Any]:
     entry = recorded.entry
     text = next((s.text for s in plan.steps if s.key == entry.step), entry.step)
-    return {"id": str(key), "step": entry.step, "text": text, "by": recorded.by,
+    stop = BY_KEY.get(entry.reason) if entry.kind is EntryKind.STOP else None
+    return {"id": str(entry.id), "step": entry.step, "text": text, "by": recorded.by,
             "value": entry.value, "unit": entry.unit, "photo": entry.photo,
-            "reason": reason_words(entry.reason)}  # fmt: skip
+            "stop": stop.key if stop else "",
+            "reason": stop.name if stop else reason_words(entry.reason)}  # fmt: skip
 
 
 def advice_at(
@@ -175,33 +182,31 @@ def advice_at(
     return done.words
 
 
-def _stop(plan: Plan, key: UUID, recorded: Recorded) -> dict[str, Any]:
-    stop = BY_KEY[recorded.entry.reason]
-    return {**_mark(plan, key, recorded), "reason": stop.name, "stop": stop.key}
-
-
-def marks(plan: Plan, entries: list[Recorded]) -> list[dict[str, Any]]:
+def marks(plan: Plan, state: RunState) -> list[dict[str, Any]]:
     """Every stop and everything that differed in a run, cleared or not."""
-    found = []
-    for e in entries:
-        if e.entry.kind is EntryKind.STOP:
-            found.append(_stop(plan, e.entry.id, e))
-        if e.entry.kind is EntryKind.DIFFERS:
-            found.append(_mark(plan, e.entry.id, e))
-    return found
+    return [_mark(plan, recorded) for recorded in state.marks]
 
 
-def damaged(plan: Plan, entries: list[Recorded]) -> list[dict[str, str]]:
+def damaged(plan: Plan, state: RunState) -> list[dict[str, str]]:
     """The parts the run needs beside those of the procedure, with why."""
+    steps = {s.key: s for s in plan.steps}
     found = []
-    for recorded in entries:
-        entry = recorded.entry
-        step = next((s for s in plan.steps if s.key == entry.step), None)
-        if step is None:
-            continue
-        if entry.kind is EntryKind.STOP and BY_KEY[entry.reason].part:
-            stop = BY_KEY[entry.reason]
+    for entry in (m.entry for m in state.marks):
+        step = steps[entry.step]
+        stop = BY_KEY.get(entry.reason) if entry.kind is EntryKind.STOP else None
+        if stop and stop.part:
             found.append({"name": say(stop.part), "why": f"{stop.name}: {step.text}"})
         if entry.kind is EntryKind.DIFFERS and entry.reason == "damaged":
             found.append({"name": step.object, "why": f"{say('differs.damaged')}: {step.text}"})
     return found
+
+
+def cooling_drawn(db: Session, row: RunRow, key: str) -> str:
+    """How what is waited for at a step cools, as a drawing; empty while it cannot be said."""
+    plan = library.plan_of(row.edition)
+    step = next((s for s in plan.steps if s.key == key), None)
+    found = waiting(step, runs.state(db, row.id)) if step else None
+    if found is None or found.curve is None:
+        return ""
+    with speaking(plan.job.language):
+        return cooling_curve.draw(found.curve, found.reading.unit)

@@ -8,28 +8,36 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
 from eldrim.core.errors import RunError
-from eldrim.core.language import speaking
+from eldrim.core.language import DECIMAL, speaking
 from eldrim.core.procedure.model import Plan, Reading
+from eldrim.core.run.bags import bags
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.stops import reasons
-from eldrim.core.words import TABLES
+from eldrim.core.run.waiting import waiting
+from eldrim.core.words import TABLES, say
 from eldrim.drawing import plug_condition
+from eldrim.printing.labels import unit_of
 from eldrim.store import accounts, library, runs
-from eldrim.store.tables import RunRow
+from eldrim.store.errors import NotFoundError
+from eldrim.store.tables import RunRow, UnitRow
 from eldrim.web.bay.page import cards, outline, state_of, tray_of
 from eldrim.web.context import Db, SignedIn, Writer, render
+from eldrim.web.filters import SHOP_ZONE
 
 router = APIRouter(include_in_schema=False)
 Key = Annotated[UUID, Form()]
 Short = Annotated[str, Form(max_length=400)]
+# The words the tablet says by itself.
+SPOKEN = ("bay.", "stage.", "stop.", "wait.", "scan.")
 
 
 @router.get("/bay")
-def index(request: Request, db: Db, _: SignedIn) -> Response:
-    """Runs going on, and units with what can be started on them."""
+def index(request: Request, db: Db, _: SignedIn, label: str = "") -> Response:
+    """Runs going on, and units with what can be started on them; all, or of a scanned label."""
+    only = _labelled(db, label) if label else None
     going = [(r, runs.state(db, r.id), library.plan_of(r.edition))
-             for r in runs.recent(db, signed=False)]  # fmt: skip
-    units = library.units(db)
+             for r in runs.recent(db, signed=False) if only in (None, r.unit)]  # fmt: skip
+    units = [only] if only else library.units(db)
     editions = [(e, library.plan_of(e)) for e in library.newest_editions(db)]
     choices = {
         u.id: [(e, p) for e, p in editions if (p.engine, p.variant) == (u.engine_id, u.variant)]
@@ -38,8 +46,16 @@ def index(request: Request, db: Db, _: SignedIn) -> Response:
     startable = [key for key, found in choices.items() if found]
     return render(
         request, "bay/index.html.jinja", going=going, units=units, choices=choices,
-        startable=startable,
+        startable=startable, only=only,
     )  # fmt: skip
+
+
+def _labelled(db: Db, label: str) -> UnitRow:
+    """The unit whose label was scanned."""
+    key = unit_of(label)
+    if key is None:
+        raise NotFoundError(f"'{label[:80]}' is not the label of a unit.")
+    return library.unit(db, key)
 
 
 @router.post("/bay/runs")
@@ -67,14 +83,17 @@ def _run(
     here = next((s for s in plan.steps if s.key == wanted), now)
     data = {"run": str(row.id), "steps": outline(plan), "state": state_of(db, row),
             "role": request.state.signed_in.role, "here": here.key,
-            "tray": tray_of(library.sheet(db, plan.engine))}  # fmt: skip
+            "tray": tray_of(library.sheet(db, plan.engine)), "zone": SHOP_ZONE.key,
+            "decimal": DECIMAL[plan.job.language],
+            "bags": {b.off.key: b.back.key for b in bags(plan) if b.back}}  # fmt: skip
     with speaking(plan.job.language):
         return render(
             request, "bay/run.html.jinja", status=409 if refused else 200, run=row, plan=plan,
             cards=shown, picture=picture, here=here, data=_inline(data), refused=refused,
             words=_inline({k: w for k, w in TABLES[plan.job.language].items()
-                           if k.startswith(("bay.", "stage.", "stop."))}),
-            values=state.values, cannot=reasons("cannot"), differs=reasons("differs"),
+                           if k.startswith(SPOKEN)}),
+            values=state.values, waited=waiting(here, state),
+            cannot=reasons("cannot"), differs=reasons("differs"),
             look=plug_condition.draw, leads=accounts.leads(db),
             adapter=bool(request.app.state.hub.adapter),
             devices=list(request.app.state.hub.urls),
@@ -103,11 +122,14 @@ def write(
 ) -> Response:
     """Write one entry down from a form, where no script runs; a refusal keeps what was typed."""
     row = runs.run(db, key)
-    asked = _reading(library.plan_of(row.edition), step, reading)
+    plan = library.plan_of(row.edition)
+    asked = _reading(plan, step, reading)
     try:
+        with speaking(plan.job.language):
+            typed = _typed(asked, value)
         entry = Entry(
             id=id, kind=kind, step=step, reading=reading, reason=reason, names=names,
-            value=_typed(asked, value), unit=asked.unit if asked else "", checks=tuple(checks),
+            value=typed, unit=asked.unit if asked else "", checks=tuple(checks),
         )  # fmt: skip
         runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     except RunError as refusal:
@@ -145,5 +167,6 @@ def _typed(reading: Reading | None, value: str) -> float | str | None:
     try:
         return float(value.strip().replace(",", ".").replace("−", "-"))
     except ValueError as error:
-        unit = f" in {reading.unit}" if reading.unit else ""
-        raise RunError(f"{reading.label}: '{value}' is not a number{unit}") from error
+        unit = reading.unit or say("refuse.figures")
+        said = say("refuse.not_number", label=reading.label, value=value, unit=unit)
+        raise RunError(said) from error

@@ -9,11 +9,13 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from eldrim.core.procedure.model import Plan, Step
-from eldrim.core.run.report import when
+from eldrim.core.run.holes import CLOSED, stages
 from eldrim.core.run.state import RunState
+from eldrim.core.run.waiting import Waiting, waiting
+from eldrim.core.words import say
 from eldrim.store import library, runs
 from eldrim.store.tables import RunRow
-from eldrim.web.bay.page import state_of
+from eldrim.web.bay.page import told
 from eldrim.web.context import Db, SignedIn, render, swaps
 
 router = APIRouter(include_in_schema=False)
@@ -36,6 +38,8 @@ class Bay:
     silent: float | None
     unsent: int
     told: dict[str, Any]
+    waiting: Waiting | None
+    holes: dict[str, list[str]]
 
     @property
     def held(self) -> bool:
@@ -56,7 +60,7 @@ class Bay:
 @router.get("/floor")
 def floor(request: Request, db: Db, _: SignedIn) -> Response:
     """All runs going on; what needs a hand stands first."""
-    heard = request.app.state.heard
+    heard = request.app.state.tablets_heard
     bays = [_bay(db, row, heard) for row in runs.recent(db, signed=False)]
     bays.sort(key=lambda b: (-b.needs, -b.late, b.run.at))
     template = "floor/bays" if swaps(request) else "floor/show"
@@ -64,11 +68,21 @@ def floor(request: Request, db: Db, _: SignedIn) -> Response:
 
 
 def _bay(db: Db, row: RunRow, heard: dict[UUID, tuple[datetime, int]]) -> Bay:
-    plan, entries = library.plan_of(row.edition), runs.entries(db, row.id)
-    state, now = runs.fold(entries), datetime.now(UTC)
+    plan, state, now = library.plan_of(row.edition), runs.state(db, row.id), datetime.now(UTC)
     at, unsent = heard.get(row.id, (None, 0))
-    first = min((when(e) for e in entries), default=row.at)
+    step = state.current(plan)
     return Bay(
-        row, plan, state, state.current(plan), len(state.done), (now - first).total_seconds() / 60,
-        (now - at).total_seconds() if at else None, unsent, state_of(db, row),
+        row, plan, state, step, len(state.done),
+        (now - (state.first or row.at)).total_seconds() / 60,
+        (now - at).total_seconds() if at else None, unsent, told(plan, state),
+        waiting(step, state) if step else None, _open_holes(plan, state),
     )  # fmt: skip
+
+
+def _open_holes(plan: Plan, state: RunState) -> dict[str, list[str]]:
+    """The holes by how far they are, those still closed or closed again left out."""
+    found: dict[str, list[str]] = {}
+    for hole, stage in stages(plan, state).items():
+        if stage not in (CLOSED, "connected"):
+            found.setdefault(say(f"stage.{stage}"), []).append(hole)
+    return found

@@ -45,8 +45,8 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         others=_others(plan, state),
         deviations=[e for e in entries if e.entry.kind in (EntryKind.DEVIATION, EntryKind.SKIP)],
         entries=entries,
-        marks=marks(plan, entries),
-        parts=damaged(plan, entries),
+        marks=marks(plan, state),
+        parts=damaged(plan, state),
         steps={s.key: s for s in plan.steps},
     )
 
@@ -82,7 +82,7 @@ def _paper(row: RunRow, plan: Plan, entries: list[Recorded]) -> bytes:
             if row.signed_at and state.signed else say("bay.open"),
         }  # fmt: skip
         points = [s.text for s in state.open_checks(plan)] if not state.signed else []
-        return run_sheet.pdf(plan, entries, facts, damaged(plan, entries), points)
+        return run_sheet.pdf(plan, entries, facts, damaged(plan, state), points)
 
 
 def _file(data: bytes, kind: str, name: str) -> Response:

@@ -10,6 +10,7 @@ from eldrim.core.capture.edits import free_key
 from eldrim.core.engine import Engine
 from eldrim.core.engine.variants import Plate, candidates, told
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.language import speaking
 from eldrim.core.run.due import due
 from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
@@ -58,7 +59,9 @@ def unit_labels(db: Db, _: SignedIn, unit: str = "") -> Response:
 def bag_labels(db: Db, _: SignedIn, run: UUID) -> Response:
     """Labels for the bags of a run: one for each thing that comes off."""
     row = runs.run(db, run)
-    made = labels.bags(library.plan_of(row.edition), row.unit.name, str(row.id)[:8])
+    plan = library.plan_of(row.edition)
+    with speaking(plan.job.language):
+        made = labels.bag_labels(plan, row.unit.name, str(row.id)[:8])
     return _pdf(labels.pdf(made), "bag-labels.pdf")
 
 

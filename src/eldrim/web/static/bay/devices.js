@@ -1,0 +1,70 @@
+// What a device of this tablet sends goes into the field it is for. Nothing waits for a device:
+// lost, the value is typed.
+import { say } from "./run.js";
+import { post } from "./queue.js";
+import { card, refuse } from "./view.js";
+import { writeReading } from "./forms.js";
+import * as sound from "./sound.js";
+
+const FIELDS = { torque: ["torque"], gap: ["gap_found", "gap_left"], volts: ["volts"], temperature: ["temperature"] };
+
+function fromDevice({ kind, value }) {
+  const box = (FIELDS[kind] ?? []).map((k) => card().querySelector(`[data-reading="${k}"]`)).find(Boolean);
+  const field = box?.querySelector("input[name=value]");
+  if (!field) return;
+  field.value = String(value);
+  box.classList.add("from-device");
+  writeReading(field.form);
+}
+
+// While it is pulled, the value is shown and not yet written.
+function peaking({ kind, value }) {
+  const field = card().querySelector(`[data-reading="${kind}"] input[name=value]`);
+  if (field) field.value = String(value);
+}
+
+let stream = null;
+function listen() {
+  stream?.close();
+  stream = null;
+  const taken = JSON.parse(localStorage.getItem("eldrim:devices") || "[]");
+  document.querySelectorAll("[data-take]").forEach((box) => { box.checked = taken.includes(box.dataset.take); });
+  if (!taken.length || !window.EventSource) return;
+  stream = new EventSource(`/api/v1/devices/stream?take=${taken.join(",")}`);
+  stream.addEventListener("reading", (event) => fromDevice(JSON.parse(event.data)));
+  stream.addEventListener("peak", (event) => peaking(JSON.parse(event.data)));
+  // Another tablet took it: it is theirs now.
+  stream.addEventListener("gone", (event) => take(taken.filter((d) => d !== JSON.parse(event.data))));
+}
+
+function take(devices) {
+  localStorage.setItem("eldrim:devices", JSON.stringify(devices));
+  listen();
+}
+
+document.addEventListener("change", (event) => {
+  if (!event.target.matches("[data-take]")) return;
+  take([...document.querySelectorAll("[data-take]:checked")].map((box) => box.dataset.take));
+});
+
+document.addEventListener("click", (event) => {
+  const pressed = event.target.closest("[data-adapter]");
+  if (pressed) askAdapter(pressed.dataset.adapter === "clear");
+});
+
+// The adapter is asked, it does not speak by itself.
+async function askAdapter(clear) {
+  try {
+    const answer = clear ? await post("/api/v1/devices/clear", {}) : await fetch("/api/v1/devices/codes");
+    const said = await answer.json();
+    if (!answer.ok) return refuse(said.error);
+    if (clear) { card().querySelector("[data-adapter-said]").textContent = said.value; sound.taken(); return; }
+    const field = card().querySelector('[data-reading="codes"] input[name=value]');
+    field.value = said.value;
+    writeReading(field.form);
+  } catch {
+    refuse(say("bay.offline"));
+  }
+}
+
+listen();

@@ -1,0 +1,154 @@
+// What the forms of a step write down, judged before it is written.
+import { api, byKey, run, say, shown, steps } from "./run.js";
+import { first, judge, number } from "./rules.js";
+import { post, renew, state, write } from "./queue.js";
+import { card, inHand, refuse, render, show, showCurrent } from "./view.js";
+
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  const kind = form.dataset.entry;
+  if (!kind && !form.matches("[data-pin]")) return;
+  event.preventDefault();
+  if (!kind) byLead(form);
+  else if (kind === "reading") writeReading(form, event.submitter);
+  else if (kind === "done" || kind === "sign") close(form, kind);
+  else if (kind === "release") write({ kind, step: inHand().key });
+  else writeMarked(form, kind, event.submitter);
+});
+
+// Why a value is outside its window, in words; empty when it is inside.
+function outside(reading, value) {
+  const way = judge(reading, value);
+  if (!way) return "";
+  const limit = way === "under" ? reading.low : reading.high;
+  return say(`bay.${way}`, {
+    said: `${reading.label} ${shown(value)} ${reading.unit}`.trim(), limit: `${shown(limit)} ${reading.unit}`.trim(),
+    why: reading.why_limit ? `: ${reading.why_limit}` : "",
+  });
+}
+
+export function writeReading(form, button = null) {
+  const box = form.closest(".reading-box");
+  const reading = inHand().readings.find((r) => r.key === form.elements.reading.value);
+  const typed = button?.name === "value" ? button.value : form.elements.value.value;
+  const value = reading.kind === "number" ? number(typed) : typed.trim();
+  card().querySelector("[data-why]").hidden = true;
+  if (value === null || value === "") return refuse(`${reading.label}: ?`);
+  const why = outside(reading, value);
+  box.classList.toggle("wrong", why !== "" && !reading.awaited);
+  offerDeviation(box, typed, why !== "");
+  advise(box, reading.key, value);
+  const entry = { step: inHand().key, reading: reading.key, value, unit: reading.unit };
+  if (why && !reading.awaited) return refuse(why);
+  write({ kind: why ? "watch" : "reading", ...entry });
+  if (why) return refuse(why);
+  onward();
+}
+
+function offerDeviation(box, typed, wanted) {
+  const form = box.querySelector(".deviate");
+  if (!form) return;
+  form.hidden = !wanted;
+  form.elements.value.value = typed;
+}
+
+// To the next field that is still empty, else to the proofs.
+function onward() {
+  const fields = [...card().querySelectorAll(".reading-box:not([hidden]) .reading-form input[name=value]")];
+  const next = fields.find((i) => i.value === "") ?? card().querySelector("[data-done] button, [data-done] input[type=checkbox]");
+  next?.focus();
+}
+
+async function writeMarked(form, kind, button) {
+  const entry = { kind, step: inHand().key, reason: button.value, shown: button.innerText.trim() };
+  if (kind === "deviation") {
+    const reading = inHand().readings.find((r) => r.key === form.elements.reading.value);
+    const typed = form.elements.value.value;
+    Object.assign(entry, { reading: reading.key, value: reading.kind === "number" ? number(typed) : typed, unit: reading.unit });
+    form.hidden = true;
+    form.closest(".reading-box").classList.remove("wrong");
+    card().querySelector("[data-why]").hidden = true;
+  }
+  const file = form.elements.photo?.files?.[0];
+  if (file) entry.photo_data = await smaller(file);
+  write(entry);
+  form.closest("details")?.removeAttribute("open");
+  if (kind === "skip") showCurrent();
+}
+
+// A photo small enough to wait on the tablet until it can be sent.
+async function smaller(file) {
+  const image = await createImageBitmap(file);
+  const scale = Math.min(1, 1000 / Math.max(image.width, image.height));
+  const canvas = document.createElement("canvas");
+  canvas.width = Math.round(image.width * scale);
+  canvas.height = Math.round(image.height * scale);
+  canvas.getContext("2d").drawImage(image, 0, 0, canvas.width, canvas.height);
+  return canvas.toDataURL("image/jpeg", 0.8).split(",")[1];
+}
+
+function close(form, kind) {
+  const step = inHand();
+  const checks = [...form.querySelectorAll("input[name=checks]:checked")].map((b) => b.value);
+  const why = kind === "sign" ? openAtSigning(step) : openBefore(step);
+  if (why) return refuse(why);
+  const missing = openHere(step, checks);
+  if (missing.length) return refuse(`${say("bay.open")}: ${missing.join("; ")}`);
+  write({ kind, step: step.key, checks });
+  if (kind === "done") showCurrent();
+}
+
+// At the signing everything still open is listed, not only what comes first.
+function openAtSigning(step) {
+  const now = state();
+  const open = steps.filter((s) => s !== step && !now.done.has(s.key)).map((s) => s.text);
+  const stops = now.stops.map((s) => `${say("bay.stop")} (${byKey.get(s.step)?.text ?? ""})`);
+  if (now.deviations.length) stops.push(say("bay.must_accept", { count: now.deviations.length }));
+  const every = [...open, ...stops];
+  return every.length ? `${say("bay.open")}: ${every.join("; ")}` : "";
+}
+
+function openBefore(step) {
+  const now = state();
+  const before = first(steps, step, now);
+  if (before) return `${say("bay.open")}: ${before.text}`;
+  if (now.stops.some((s) => s.step === step.key)) return `${say("bay.open")}: ${say("bay.stop")}`;
+  return step.hold && !now.released.has(step.key) ? say("bay.held") : "";
+}
+
+function openHere(step, checks) {
+  const { values } = state();
+  const missing = step.readings.filter((r) => r.required && !(`${step.key}|${r.key}` in values)).map((r) => r.label);
+  // Refused and neither written again nor recorded as it is.
+  for (const box of card().querySelectorAll(".reading-box.wrong")) missing.push(box.querySelector("label").innerText);
+  for (const key of step.checks.filter((k) => !checks.includes(k))) {
+    missing.push(card().querySelector(`input[value="${CSS.escape(key)}"]`).parentElement.innerText.trim());
+  }
+  return missing;
+}
+
+// A lead's PIN releases on this screen; it is never kept, so it needs the link.
+async function byLead(form) {
+  const entry = { id: freshId(), kind: "release", step: inHand().key };
+  const asked = { entry, lead: form.elements.lead.value, pin: form.elements.pin.value };
+  form.elements.pin.value = "";
+  try {
+    const answer = await post(`${api}/by-lead`, asked);
+    if (!answer.ok) return refuse((await answer.json()).error);
+    await renew();
+  } catch {
+    refuse(say("bay.offline"));
+  }
+}
+
+async function advise(box, key, value) {
+  const place = box.querySelector("[data-advice]");
+  if (!place) return;
+  const asked = new URLSearchParams({ step: inHand().key, reading: key, value });
+  try {
+    const answer = await fetch(`${api}/gap-advice?${asked}`);
+    const { words } = await answer.json();
+    place.textContent = words;
+    place.hidden = !words;
+  } catch { place.hidden = true; }
+}

@@ -1,0 +1,24 @@
+// A run on the tablet. Loaded first; the rest hangs on what each part is for.
+import { onChange, send } from "./queue.js";
+import { render } from "./view.js";
+import "./forms.js";
+import "./hands.js";
+import "./devices.js";
+import "./scan.js";
+
+onChange(render);
+document.body.classList.add("scripted");
+render();
+send();
+
+// Kept at once, not only at the next visit: the page and all it is made of.
+async function keepPage() {
+  await navigator.serviceWorker.register("/sw.js");
+  await navigator.serviceWorker.ready;
+  const loaded = performance.getEntriesByType("resource").map((r) => new URL(r.name));
+  const own = loaded.filter((u) => u.origin === location.origin && /^\/(static|images)\//.test(u.pathname)).map((u) => u.pathname);
+  const icon = document.querySelector("link[rel=icon]").href;
+  const later = [...document.querySelectorAll("link[data-later]")].map((l) => l.href);
+  await Promise.all([location.pathname, icon, ...own, ...later].map((a) => fetch(a).catch(() => {})));
+}
+if ("serviceWorker" in navigator) keepPage().catch(() => {});

@@ -1,0 +1,94 @@
+// What a tablet must know of the rules to go on without the link: how entries add up, what comes
+// first, whether a value is inside its window. A twin of the core's fold; the two are held side by
+// side by tests/browser/test_twin.py. Nothing here touches the page.
+
+export const LEAST_FALL = 1;
+export const READ_AGAIN_MINUTES = 10;
+const LOG_STEP_MINUTES = 60000;
+
+// The state as the server tells it, made ready to be added to.
+export function opened(told) {
+  return {
+    ...told, done: new Set(told.done), released: new Set(told.released), values: { ...told.values },
+    watched: { ...told.watched }, stops: [...told.stops], deviations: [...told.deviations],
+    differs: [...told.differs],
+  };
+}
+
+// And back, as it is kept on the tablet.
+export function closed(now) { return { ...now, done: [...now.done], released: [...now.released] }; }
+
+// One more entry. `mark` is what a list shows of it.
+export function lay(now, entry, mark = { id: entry.id, step: entry.step }) {
+  const key = `${entry.step}|${entry.reading}`;
+  if (entry.kind === "reading" || entry.kind === "deviation") {
+    const replaced = now.values[key]?.id;
+    now.deviations = now.deviations.filter((d) => d.id !== replaced);
+    now.values[key] = { id: entry.id, value: entry.value, by: mark.by ?? "", deviation: entry.kind === "deviation", accepted: false, unsent: true };
+  }
+  if (entry.kind === "watch") {
+    now.watched[key] = [...(now.watched[key] ?? []), { value: entry.value, at: entry.made }];
+    delete now.values[key];
+  }
+  if (["done", "skip", "sign"].includes(entry.kind)) now.done.add(entry.step);
+  if (entry.kind === "release") now.released.add(entry.step);
+  if (entry.kind === "deviation" || entry.kind === "skip") now.deviations.push(mark);
+  if (entry.kind === "accept") {
+    now.deviations = now.deviations.filter((d) => d.id !== entry.names);
+    for (const [k, v] of Object.entries(now.values)) if (v.id === entry.names) now.values[k] = { ...v, accepted: true };
+  }
+  if (entry.kind === "differs") now.differs.push(mark);
+  if (entry.kind === "stop") now.stops.push({ ...mark, stop: entry.reason });
+  if (entry.kind === "resume") now.stops = now.stops.filter((s) => s.id !== entry.names);
+  if (entry.kind === "sign") now.signed = true;
+  return now;
+}
+
+// How a value stands to its window: "under", "over" or "" (inside, or nothing to be judged).
+export function judge(reading, value) {
+  if (reading.kind !== "number" || typeof value !== "number") return "";
+  if (reading.low !== null && value < reading.low) return "under";
+  if (reading.high !== null && value > reading.high) return "over";
+  return "";
+}
+
+// The step that has to be done before this one; undefined when it can be done now.
+export function first(steps, step, now) {
+  return steps.find((s) => (s.place < step.place || step.after.includes(s.key)) && !now.done.has(s.key));
+}
+
+export function current(steps, now) { return steps.find((s) => !now.done.has(s.key)) ?? steps.at(-1); }
+
+// How far a hole is: the stage the last step done at it leads to.
+export function stage(steps, hole, now) {
+  return steps.filter((s) => s.hole === hole && s.stage && now.done.has(s.key)).at(-1)?.stage ?? "closed";
+}
+
+// When what is waited for at this step will be inside its window (Newton's law of cooling).
+// Null when nothing is waited for; `lacks` is "second", "air" or "never"; times in milliseconds.
+export function waiting(step, now) {
+  const reading = step.readings.find((r) => r.awaited);
+  const key = reading && `${step.key}|${reading.key}`;
+  const seen = (reading && now.watched[key]) ?? [];
+  if (!seen.length || key in now.values) return null;
+  const air = now.values[`${step.key}|air`]?.value ?? null;
+  const last = seen.at(-1);
+  const found = { reading, seen, air, lacks: "", cold: judge(reading, last.value) === "under" };
+  if (found.cold) return found;
+  const from = seen.reduce((a, b) => (b.value >= a.value ? b : a));
+  const [start, end] = [Date.parse(from.at), Date.parse(last.at)];
+  const again = end + READ_AGAIN_MINUTES * LOG_STEP_MINUTES;
+  if (from.value - last.value < LEAST_FALL || end <= start) return { ...found, lacks: "second", again };
+  if (air === null) return { ...found, lacks: "air", again };
+  if (air >= reading.high || air >= last.value) return { ...found, lacks: "never", again };
+  const share = Math.log((from.value - air) / (last.value - air)) / (end - start);
+  const at = (degrees) => start + Math.log((from.value - air) / (degrees - air)) / share;
+  const until = reading.low !== null && air < reading.low ? at(reading.low) : null;
+  return { ...found, ready: at(reading.high), until };
+}
+
+// A typed number, with a point or a comma; null when it is none.
+export function number(text) {
+  const plain = text.trim().replace(",", ".").replace("−", "-");
+  return plain === "" || Number.isNaN(Number(plain)) ? null : Number(plain);
+}

@@ -1,0 +1,43 @@
+// What the page says of the run, and where the tablet keeps its own.
+
+const read = (id) => JSON.parse(document.getElementById(id).textContent);
+export const run = read("run-data");
+export const steps = run.steps;
+export const byKey = new Map(steps.map((s) => [s.key, s]));
+export const cards = new Map([...document.querySelectorAll(".step-card")].map((c) => [c.dataset.step, c]));
+export const api = `/api/v1/runs/${run.run}`;
+export const words = read("run-words");
+const mark = run.decimal;
+
+export function say(name, slots = {}) {
+  return (words[name] || name).replace(/\{(\w+)\}/g, (_, k) => slots[k] ?? "");
+}
+
+// A value as the language of the run writes it.
+export function shown(value) {
+  return typeof value === "number" ? String(Number(value.toFixed(3))).replace(".", mark).replace("-", "−") : String(value ?? "");
+}
+
+export function clock(at) {
+  return new Date(at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", timeZone: run.zone, hour12: false });
+}
+
+export function el(tag, className, ...inside) {
+  const made = document.createElement(tag);
+  if (className) made.className = className;
+  made.append(...inside);
+  return made;
+}
+
+export function button(className, text, act) {
+  const made = el("button", className, text);
+  made.type = "button";
+  made.addEventListener("click", act);
+  return made;
+}
+
+const shelf = (name) => `eldrim:${name}:${run.run}`;
+export function load(name, otherwise) {
+  try { return JSON.parse(localStorage.getItem(shelf(name))) ?? otherwise; } catch { return otherwise; }
+}
+export function store(name, value) { localStorage.setItem(shelf(name), JSON.stringify(value)); }

@@ -1,0 +1,176 @@
+// What is on the screen: the step in hand, what is open, how far the run is.
+import { byKey, button, cards, el, run, say, shown, steps, words } from "./run.js";
+import { current, first, judge } from "./rules.js";
+import { forget, isLinked, refusals, state, told, unsent, write } from "./queue.js";
+import { renderTray } from "./tray.js";
+import { renderWaiting } from "./cooling.js";
+import * as sound from "./sound.js";
+
+const wanted = new URLSearchParams(location.search).get("step");
+let here = byKey.has(wanted) ? wanted : current(steps, state()).key;
+
+export const inHand = () => byKey.get(here);
+export const card = () => cards.get(here);
+
+export function show(key) {
+  here = key;
+  history.replaceState({}, "", `?step=${encodeURIComponent(key)}`);
+  render();
+  const field = card().querySelector(".reading-form input[name=value]");
+  if (field && field.value === "" && !window.matchMedia("(pointer: coarse)").matches) field.focus();
+  else card().focus({ preventScroll: true });
+  window.scrollTo({ top: 0, behavior: "instant" });
+}
+
+export const showCurrent = () => show(current(steps, state()).key);
+
+export function look(by) {
+  const at = steps.findIndex((s) => s.key === here) + by;
+  if (steps[at]) show(steps[at].key);
+}
+
+export function refuse(why) {
+  const place = card().querySelector("[data-why]");
+  place.textContent = why;
+  place.hidden = false;
+  sound.refused();
+  place.focus();
+}
+
+export function render() {
+  const now = state();
+  const step = inHand();
+  for (const [key, at] of cards) at.hidden = key !== here;
+  for (const reading of step.readings) renderReading(step, reading, now);
+  renderOthers(step, now);
+  const held = card().querySelector("[data-held]");
+  if (held) held.hidden = now.released.has(here);
+  renderStops(step, now);
+  renderPlan(step);
+  renderPace(now);
+  renderPlace(now);
+  renderFoot();
+  renderRefused();
+  renderOpen(now);
+  renderTray(now, step, show);
+  renderWaiting(now, step);
+}
+
+function renderReading(step, reading, now) {
+  const had = now.values[`${step.key}|${reading.key}`];
+  const box = card().querySelector(`[data-reading="${CSS.escape(reading.key)}"]`);
+  const line = box.querySelector("[data-kept]");
+  line.hidden = !had;
+  if (!had) return;
+  const picks = [...box.querySelectorAll(".pick[name=value]")];
+  const picked = picks.find((b) => b.value === String(had.value));
+  picks.forEach((b) => b.setAttribute("aria-pressed", String(b === picked)));
+  const value = picked ? picked.innerText : `${shown(had.value)} ${reading.unit}`;
+  const from = had.unsent ? ` · ${say("bay.unsent", { count: 1 })}` : ` ${had.by}`;
+  const accepted = had.deviation ? ` · ${say(had.accepted ? "bay.accepted" : "bay.to_accept")}` : "";
+  line.replaceChildren(`${say("bay.written")}: `, el("b", "", value.trim()), from, accepted);
+  const big = box.querySelector(".btn-big");
+  if (big) big.textContent = say("bay.again");
+}
+
+// The same number at the other holes, to compare with.
+function renderOthers(step, now) {
+  const reading = step.readings.filter((r) => r.kind === "number").at(-1);
+  card().querySelectorAll("[data-other]").forEach((cell) => {
+    const had = now.values[`${cell.dataset.other}|${reading.key}`];
+    cell.querySelector(".val").textContent = had ? shown(had.value) : "·";
+    cell.classList.toggle("off", Boolean(had) && judge(reading, had.value) !== "");
+  });
+}
+
+function renderStops(step, now) {
+  const place = card().querySelector("[data-stop-open]");
+  const open = now.stops.filter((s) => s.step === step.key);
+  place.hidden = open.length === 0;
+  place.replaceChildren(...open.map((stop) => {
+    const acts = [];
+    for (let n = 1; words[`stop.${stop.stop}.${n}`]; n += 1) acts.push(el("li", "", words[`stop.${stop.stop}.${n}`]));
+    const clear = button("btn-big", `${say("bay.clear")}: ${words[`stop.${stop.stop}.clear`]}`,
+      () => write({ kind: "resume", step: step.key, names: stop.id }));
+    return el("div", "stop-acts", el("h2", "", words[`stop.${stop.stop}`]), el("ol", "", ...acts), clear);
+  }));
+}
+
+// One plan for all steps, brought to the one in hand.
+function renderPlan(step) {
+  const place = card().querySelector("[data-plan-place]");
+  const plan = document.querySelector(".tray-plan svg, .here-plan svg");
+  if (plan && plan.parentElement !== place) place.append(plan);
+  plan?.querySelectorAll("[data-hole]").forEach((h) => h.classList.toggle("here", h.dataset.hole === step.hole));
+  plan?.querySelectorAll(".maybe-here").forEach((p) => p.classList.toggle("here-part", p.dataset.part === step.part));
+}
+
+const minutes = (value) => `${Math.max(0, Math.round(value))} min`;
+// The pace tells only after a while, and a pause for the night is no pace.
+const [LEAST_PLANNED, LONGEST_GONE, SLOWEST, FASTEST] = [5, 600, 3, 0.5];
+
+function renderPace(now) {
+  const total = steps.reduce((sum, s) => sum + s.minutes, 0);
+  const left = steps.reduce((sum, s) => sum + (now.done.has(s.key) ? 0 : s.minutes), 0);
+  const gone = (Date.now() - Date.parse(told().started)) / 60000;
+  const telling = total - left > LEAST_PLANNED && gone < LONGEST_GONE;
+  const pace = telling ? Math.min(SLOWEST, Math.max(FASTEST, gone / (total - left))) : 1;
+  document.getElementById("pace").textContent = [
+    say("bay.gone", { minutes: minutes(gone) }), say("bay.to_go", { minutes: minutes(left * pace) }),
+  ].join(" · ") + ` (${say("bay.planned", { minutes: minutes(total) })})`;
+  document.querySelectorAll("[data-phase]").forEach((li) => {
+    const inside = steps.filter((s) => s.phase === li.dataset.phase);
+    const bar = li.querySelector("progress");
+    bar.max = inside.length;
+    bar.value = inside.filter((s) => now.done.has(s.key)).length;
+    li.classList.toggle("here", inHand().phase === li.dataset.phase);
+  });
+}
+
+// Whether what is shown is the step in hand, and whether the server is heard.
+function renderPlace(now) {
+  const looking = document.getElementById("looking");
+  const done = now.done.has(here);
+  looking.hidden = current(steps, now).key === here || (!first(steps, inHand(), now) && !done);
+  looking.querySelector("[data-ahead]").hidden = done;
+  looking.querySelector("[data-behind]").hidden = !done;
+  const sent = document.getElementById("sent");
+  sent.textContent = unsent() ? say("bay.unsent", { count: unsent() }) : say("bay.sent");
+  sent.classList.toggle("waiting", unsent() > 0);
+  const link = document.getElementById("link");
+  link.hidden = isLinked();
+  link.textContent = say("bay.offline");
+  document.getElementById("notices").replaceChildren(...told().notices.map((n) => el("p", "looking notice", n)));
+}
+
+function renderFoot() {
+  const confirm = document.querySelector("[data-confirm]");
+  confirm.hidden = false;
+  const sign = card().querySelector("[data-done]").dataset.entry === "sign";
+  confirm.replaceChildren(`${say(sign ? "bay.sign" : "bay.done")} `, el("kbd", "", "Space"));
+  const switched = document.querySelector("[data-sound]");
+  switched.querySelector("span").textContent = say(sound.loud ? "bay.on_word" : "bay.off_word");
+  switched.setAttribute("aria-pressed", String(sound.loud));
+}
+
+function renderRefused() {
+  document.getElementById("refusals").replaceChildren(...refusals().map((item) => {
+    const { step, value, unit } = item.entry;
+    const what = `${byKey.get(step)?.text ?? ""} ${shown(value)} ${unit ?? ""}`.trim();
+    return el("p", "refusal", el("b", "", `${say("bay.refused")}: `), `${what}. ${item.why} `,
+      button("btn-line", say("bay.forget"), () => forget(item)));
+  }));
+}
+
+function renderOpen(now) {
+  const place = document.getElementById("open");
+  place.hidden = now.deviations.length === 0;
+  place.replaceChildren(...now.deviations.map((d) => {
+    const value = d.value == null ? "" : `, ${shown(d.value)} ${d.unit ?? ""}`;
+    const line = el("p", "", el("b", "", `${say("bay.for_lead")}: `), `${d.text}${value}: ${d.reason} ${d.by}`);
+    if (run.role !== "lead") return line;
+    const accept = button("btn-big", say("bay.accept"), () => write({ kind: "accept", step: "", names: d.id }));
+    accept.setAttribute("aria-label", `${say("bay.accept")}: ${d.text}`);
+    return el("div", "", line, accept);
+  }));
+}
