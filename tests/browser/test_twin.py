@@ -14,7 +14,7 @@ from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.holes import stages, waits_on
-from eldrim.core.run.state import SIGNING, RunState, admit, after, fold, judge
+from eldrim.core.run.state import SIGNING, RunState, admit, after, fold, judge, same_serial
 from eldrim.core.run.stops import CANNOT, DIFFERS, STOPS
 from eldrim.core.run.waiting import waiting
 from eldrim.web.bay.page import outline, told
@@ -26,7 +26,7 @@ K = EntryKind
 PLAN = apply_edits(compiled(tug(), job(2, 4)), {"remove/plug/2": Edit(hold=True)})
 START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
 
-TWIN = """async ([steps, entries, judged]) => {
+TWIN = """async ([steps, entries, judged, plates]) => {
   const rules = await import("/static/bay/rules.js");
   const now = rules.opened({ done: [], released: [], values: {}, watched: {}, stops: [],
                              deviations: [], differs: [], signed: false });
@@ -36,6 +36,7 @@ TWIN = """async ([steps, entries, judged]) => {
     first: Object.fromEntries(steps.map((s) => [s.key, rules.first(steps, s, now)?.text ?? ""])),
     stages: Object.fromEntries(steps.filter((s) => s.hole).map((s) =>
       [s.hole, rules.stage(steps, s.hole, now)])),
+    plates: plates.map(([read, serial]) => rules.sameSerial(read, serial)),
     judged: judged.map(([reading, value]) => rules.judge(reading, value)),
     waiting: hot && { lacks: hot.lacks, cold: hot.cold, ready: hot.ready ?? null,
                       until: hot.until ?? null } };
@@ -108,6 +109,10 @@ class Wanderer:
         return UUID(int=self.dice.getrandbits(128), version=4)
 
 
+PLATES = [["ELDRIM UNIT tug-14 22-31", "2231"], ["br57 0871", "BR57-0871"], ["2248", "2231"],
+          ["--", "2231"], ["", ""], ["größe 7", "GRÖßE-7"]]  # fmt: skip
+
+
 def core_says(plan: Plan, state: RunState) -> dict[str, Any]:
     """The same answers as the script above, from the core."""
     found = waiting(next(s for s in plan.steps if s.key == "ready/temperature"), state)
@@ -145,7 +150,7 @@ def ask(page: Page, entries: list[Recorded]) -> dict[str, Any]:
     """What the tablet makes of these entries."""
     judged = [(r.model_dump(mode="json"), value) for r, value in judgements()]
     sent = [e.entry.model_dump(mode="json") for e in entries]
-    return page.evaluate(TWIN, [outline(PLAN), sent, judged])
+    return page.evaluate(TWIN, [outline(PLAN), sent, judged, PLATES])
 
 
 @pytest.fixture
@@ -187,10 +192,12 @@ def same_waiting(tablet: dict[str, Any] | None, core: dict[str, Any] | None) -> 
             assert tablet[key] / 1000 == pytest.approx(core[key].timestamp(), abs=4)
 
 
-def test_a_limit_is_judged_alike(page: Page) -> None:
-    """On it, a hair under and over."""
+def test_a_limit_and_a_plate_are_judged_alike(page: Page) -> None:
+    """On it, a hair under and over; plates as they are typed and scanned."""
     verdicts = [judge(r, value) for r, value in judgements()]
     words = {" is under ": "under", " is over ": "over"}
     expected = [next((w for part, w in words.items() if part in v), "") for v in verdicts]
-    assert ask(page, [])["judged"] == expected
+    says = ask(page, [])
+    assert says["judged"] == expected
+    assert says["plates"] == [same_serial(read, serial) for read, serial in PLATES]
     assert {"under", "over", ""} == set(expected)

@@ -33,7 +33,7 @@ def draw(cooling: Cooling, unit: str = "°C") -> str:
 
 def _axes(last: float, warm: float, cold: float, x, y) -> str:  # type: ignore[no-untyped-def]
     frame = el("path", d=f"M{LEFT} {TOP}V{FLOOR}H{RIGHT}", class_="axis")
-    step = next(s for s in (5, 10, 20, 30, 60, 120, 300, 1000) if last / s <= 9)
+    step = next(s for s in (1, 2, 5, 10, 20, 30, 60, 120, 300, 1000) if last / s <= 9)
     marks = [el("path", d=f"M{x(m):.1f} {FLOOR}v6", class_="axis")
              + text(x(m), FLOOR + 22, str(m), class_="mid value")
              for m in range(0, int(last) + 1, step)]  # fmt: skip

@@ -96,6 +96,10 @@ def _frame(engine: Engine, view: PlanView) -> str:
         left, top = min(x, *(p[0] for p in holes)) - 66, min(y, *(p[1] for p in holes)) - 66
         right = max(x + width, *(p[0] for p in holes)) + 66
         bottom = max(y + height, *(p[1] for p in holes)) + 66
+        # Whatever may be pointed at has to be inside.
+        at = [p for part in engine.parts.values() for p in part.outline] if view.here else []
+        left, right = min([left, *(p[0] - 6 for p in at)]), max([right, *(p[0] + 6 for p in at)])
+        top, bottom = min([top, *(p[1] - 6 for p in at)]), max([bottom, *(p[1] + 6 for p in at)])
         return f"{left:g} {top:g} {right - left:g} {bottom - top:g}"
     width, height = engine.layout.plan
     return f"{-MARGIN:g} {-MARGIN:g} {width + 2 * MARGIN:g} {height + 2 * MARGIN:g}"

@@ -6,16 +6,12 @@ from itertools import pairwise
 
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import format_number
+from eldrim.core.words import say
 
 # Each reversal weakens the strap; past these a plug is not made good again (handbook §8).
 MOST_REVERSALS = 3
 MOST_MOVED_MM = 0.3
 STEP_MM = 0.05
-ADJUSTABLE = {
-    "nickel": "",
-    "multi_ground": "multi-ground straps are not adjusted",
-    "surface_gap": "a surface gap has nothing to bend",
-}
 
 
 class Act(StrEnum):
@@ -92,9 +88,9 @@ def advise(
     ``damaged`` that tip or insulator is not whole.
     """
     if damaged:
-        return Advice(act=Act.REJECT, words="Scrap it: a damaged plug is never fitted.")
+        return Advice(act=Act.REJECT, words=say("gap.scrap"))
     if not readings:
-        return Advice(act=Act.MEASURE, words=f"Measure it with {gauge(construction)}.")
+        return Advice(act=Act.MEASURE, words=say("gap.measure", gauge=gauge(construction)))
     reversals, moved = _history(readings)
     verdict = judge(readings[-1], wanted)
     count = {"verdict": verdict, "reversals": reversals, "moved": moved,
@@ -102,10 +98,9 @@ def advise(
     if moved > MOST_MOVED_MM + 1e-9 or reversals > MOST_REVERSALS:
         return Advice(act=Act.REJECT, words=_worn_out(reversals, moved), **count)
     if verdict is Verdict.IN or _as_near_as_can_be(wanted, readings[-1]):
-        return Advice(act=Act.FIT, words="In range: fit it.", **count)
+        return Advice(act=Act.FIT, words=say("gap.fit"), **count)
     if used and len(readings) == 1 and verdict is Verdict.OVER:
-        words = "Worn out of its range: renew it. Closing it does not bring the edges back."
-        return Advice(act=Act.REJECT, words=words, **count)
+        return Advice(act=Act.REJECT, words=say("gap.worn"), **count)
     if construction != "nickel" and not (construction == "fine_wire" and maker_allows):
         act, words = _not_adjustable(construction, verdict)
         return Advice(act=act, words=words, **count)
@@ -122,9 +117,7 @@ def _as_near_as_can_be(wanted: GapRange, reading: float) -> bool:
 
 def gauge(construction: str) -> str:
     """The gauge that may touch this construction."""
-    if construction == "fine_wire":
-        return "a wire gauge, never slid or levered against the centre"
-    return "a wire or blade gauge"
+    return say("gap.gauge.fine" if construction == "fine_wire" else "gap.gauge")
 
 
 def _history(readings: tuple[float, ...]) -> tuple[int, float]:
@@ -138,40 +131,33 @@ def _count(readings: tuple[float, ...], reversals: int, moved: float) -> str:
     if len(readings) < 2:
         return ""
     steps = " → ".join(format_number(r, 3) for r in readings)
-    turned = f"{reversals} {'reversal' if reversals == 1 else 'reversals'}"
-    return f"{steps} mm: moved {format_number(moved, 3)} mm in all, {turned}"
+    turned = say("gap.turned.one" if reversals == 1 else "gap.turned", count=reversals)
+    return say("gap.count", steps=steps, moved=format_number(moved, 3), turned=turned)
 
 
 def _worn_out(reversals: int, moved: float) -> str:
     if moved > MOST_MOVED_MM + 1e-9:
-        return f"Reject it: the strap moved over {format_number(MOST_MOVED_MM, 1)} mm in all."
-    return f"Reject it: {reversals} reversals have weakened the strap."
+        return say("gap.moved", most=format_number(MOST_MOVED_MM, 1))
+    return say("gap.weakened", count=reversals)
 
 
 def _not_adjustable(construction: str, verdict: Verdict) -> tuple[Act, str]:
-    if construction == "fine_wire":
-        why = "a fine-wire plug is set only if its maker allows, and only by the strap"
-    else:
-        why = ADJUSTABLE[construction]
-    if verdict is Verdict.AT_LIMIT:
-        return Act.RETURN, f"At the limit, and {why}: measure again, then return it."
-    return Act.RETURN, f"Return it: {why}."
+    limit = verdict is Verdict.AT_LIMIT
+    words = "gap.limit" if limit else "gap.return"
+    return Act.RETURN, say(words, why=say(f"gap.fixed.{construction}"))
 
 
 def _move(reading: float, wanted: GapRange, moved: float, count: dict[str, object]) -> Advice:
     by = round(wanted.aim - reading, 4)
     if moved + abs(by) > MOST_MOVED_MM + 1e-9:
-        words = (
-            f"Reject it: {format_number(abs(by), 2)} mm more would move the strap "
-            f"over {format_number(MOST_MOVED_MM, 1)} mm in all."
-        )
+        words = say("gap.too_far", by=format_number(abs(by), 2),
+                    most=format_number(MOST_MOVED_MM, 1))  # fmt: skip
         return Advice.model_validate({"act": Act.REJECT, "words": words, **count})
     opening = by > 0
-    how = "with the hook on the strap" if opening else "by light taps on a hard surface"
     small = abs(by) > STEP_MM + 1e-9
-    stages = f", in moves of at most {format_number(STEP_MM, 2)} mm" if small else ""
-    verb = "Open" if opening else "Close"
-    words = f"{verb} it by {format_number(abs(by), 3)} mm {how}{stages}; measure each time."
+    stages = say("gap.stages", step=format_number(STEP_MM, 2)) if small else ""
+    words = say("gap.open" if opening else "gap.close", by=format_number(abs(by), 3),
+                stages=stages)  # fmt: skip
     act = Act.OPEN if opening else Act.CLOSE
     return Advice.model_validate(
         {"act": act, "words": words, "by": abs(by), "to": wanted.aim, **count}

@@ -176,9 +176,10 @@ def advice_at(
     every = (*typed, value) if not typed or typed[-1] != value else tuple(typed)
     low, high, aim = (convert(v, found.unit, "mm") for v in (found.min, found.max, found.aim))
     plug = plug_of(engine, plan.variant)
-    done = advise(plug.construction, GapRange(low, high, aim),
-                  tuple(convert(v, found.unit, "mm") for v in every),
-                  used=reading == "gap_found", maker_allows=plug.adjustable)  # fmt: skip
+    with speaking(plan.job.language):
+        done = advise(plug.construction, GapRange(low, high, aim),
+                      tuple(convert(v, found.unit, "mm") for v in every),
+                      used=reading == "gap_found", maker_allows=plug.adjustable)  # fmt: skip
     return done.words
 
 

@@ -28,7 +28,7 @@ router = APIRouter(include_in_schema=False)
 Key = Annotated[UUID, Form()]
 Short = Annotated[str, Form(max_length=400)]
 # The words the tablet says by itself.
-SPOKEN = ("bay.", "stage.", "stop.", "wait.", "scan.")
+SPOKEN = ("bay.", "stage.", "stop.", "wait.", "scan.", "refuse.plate")
 
 
 @router.get("/bay")
@@ -84,6 +84,7 @@ def _run(
     data = {"run": str(row.id), "steps": outline(plan), "state": state_of(db, row),
             "role": request.state.signed_in.role, "here": here.key,
             "tray": tray_of(library.sheet(db, plan.engine)), "zone": SHOP_ZONE.key,
+            "serial": row.unit.serial,
             "decimal": DECIMAL[plan.job.language],
             "bags": {b.off.key: b.back.key for b in bags(plan) if b.back}}  # fmt: skip
     with speaking(plan.job.language):

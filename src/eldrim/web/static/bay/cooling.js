@@ -22,9 +22,12 @@ export function renderWaiting(now, here) {
 }
 
 function renderPanel(step, found, now) {
-  const place = cards.get(step.key).querySelector("[data-waiting]");
+  const card = cards.get(step.key);
+  const place = card.querySelector("[data-waiting]");
   if (!place) return;
-  const air = cards.get(step.key).querySelector('[data-reading="air"]');
+  const curve = card.querySelector("[data-curve]");
+  curve.hidden = !found?.ready;
+  const air = card.querySelector('[data-reading="air"]');
   if (air) air.hidden = !found && !(`${step.key}|air` in now.values);
   place.hidden = !found;
   if (!found) return;
@@ -32,7 +35,7 @@ function renderPanel(step, found, now) {
   place.querySelector("[data-said]").textContent = headline(found);
   const seen = found.seen.map((s) => say("wait.seen", { value: shown(s.value), unit: found.reading.unit, at: clock(s.at) }));
   place.querySelector("[data-seen]").textContent = seen.join(" · ");
-  draw(place, step, found);
+  draw(curve, step, found);
 }
 
 function headline(found) {
@@ -62,13 +65,13 @@ function ring(found) {
 }
 
 // The curve comes from the server; without the link the time runs down without it.
-async function draw(place, step, found) {
+async function draw(curve, step, found) {
   const asked = `${found.seen.length} ${found.air}`;
   if (drawn === asked || !found.ready || unsent() || !isLinked()) return;
   drawn = asked;
   try {
     const answer = await fetch(`${api}/cooling?step=${encodeURIComponent(step.key)}`);
-    place.querySelector("[data-curve]").innerHTML = answer.ok ? (await answer.json()).drawing : "";
+    curve.innerHTML = answer.ok ? (await answer.json()).drawing : "";
   } catch { drawn = ""; }
 }
 

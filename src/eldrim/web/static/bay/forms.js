@@ -1,6 +1,6 @@
 // What the forms of a step write down, judged before it is written.
 import { api, byKey, run, say, shown, steps } from "./run.js";
-import { first, judge, number } from "./rules.js";
+import { first, judge, number, sameSerial } from "./rules.js";
 import { post, renew, state, write } from "./queue.js";
 import { card, inHand, refuse, render, show, showCurrent } from "./view.js";
 
@@ -18,6 +18,9 @@ document.addEventListener("submit", (event) => {
 
 // Why a value is outside its window, in words; empty when it is inside.
 function outside(reading, value) {
+  if (reading.key === "serial" && run.serial && !sameSerial(value, run.serial)) {
+    return say("refuse.plate", { value, serial: run.serial });
+  }
   const way = judge(reading, value);
   if (!way) return "";
   const limit = way === "under" ? reading.low : reading.high;
@@ -36,13 +39,14 @@ export function writeReading(form, button = null) {
   if (value === null || value === "") return refuse(`${reading.label}: ?`);
   const why = outside(reading, value);
   box.classList.toggle("wrong", why !== "" && !reading.awaited);
-  offerDeviation(box, typed, why !== "");
+  offerDeviation(box, typed, why !== "" && !reading.awaited);
   advise(box, reading.key, value);
   const entry = { step: inHand().key, reading: reading.key, value, unit: reading.unit };
   if (why && !reading.awaited) return refuse(why);
   write({ kind: why ? "watch" : "reading", ...entry });
-  if (why) return refuse(why);
-  onward();
+  // Outside its window and waited for: the air is asked for next, the clock says the rest.
+  if (why) form.elements.value.value = "";
+  onward(form.elements.value);
 }
 
 function offerDeviation(box, typed, wanted) {
@@ -53,9 +57,9 @@ function offerDeviation(box, typed, wanted) {
 }
 
 // To the next field that is still empty, else to the proofs.
-function onward() {
+function onward(from) {
   const fields = [...card().querySelectorAll(".reading-box:not([hidden]) .reading-form input[name=value]")];
-  const next = fields.find((i) => i.value === "") ?? card().querySelector("[data-done] button, [data-done] input[type=checkbox]");
+  const next = fields.find((i) => i.value === "" && i !== from) ?? card().querySelector("[data-done] button, [data-done] input[type=checkbox]");
   next?.focus();
 }
 

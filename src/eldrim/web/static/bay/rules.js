@@ -52,6 +52,12 @@ export function judge(reading, value) {
   return "";
 }
 
+// Whether what was read off a plate, or scanned from its label, ends with the serial of the card.
+export function sameSerial(read, serial) {
+  const [said, card] = [read, serial].map((t) => t.toUpperCase().replace(/[^\p{L}\p{N}]/gu, ""));
+  return said !== "" && said.endsWith(card);
+}
+
 // The step that has to be done before this one; undefined when it can be done now.
 export function first(steps, step, now) {
   return steps.find((s) => (s.place < step.place || step.after.includes(s.key)) && !now.done.has(s.key));
