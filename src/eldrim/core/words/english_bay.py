@@ -121,6 +121,7 @@ BAY: dict[str, str] = {
     "scan.stop": "Stop looking",
     "scan.other": "This is no label for here: {text}",
     "bay.goes_back": "back at step {n}",
+    "bay.kept_here": "This run is kept on this tablet; it goes on without the link.",
     "bay.help": "Keys",
     "stage.closed": "closed",
     "stage.open_coil": "coil off",

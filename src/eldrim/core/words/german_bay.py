@@ -121,6 +121,7 @@ BAY: dict[str, str] = {
     "scan.stop": "Nicht weiter suchen",
     "scan.other": "Dieses Etikett gehört nicht hierher: {text}",
     "bay.goes_back": "zurück bei Schritt {n}",
+    "bay.kept_here": "Dieser Lauf liegt auf diesem Gerät; er geht auch ohne Verbindung weiter.",
     "bay.help": "Tasten",
     "stage.closed": "zu",
     "stage.open_coil": "Spule ab",

@@ -19,6 +19,7 @@ async function keepPage() {
   const own = loaded.filter((u) => u.origin === location.origin && /^\/(static|images)\//.test(u.pathname)).map((u) => u.pathname);
   const icon = document.querySelector("link[rel=icon]").href;
   const later = [...document.querySelectorAll("link[data-later]")].map((l) => l.href);
-  await Promise.all([location.pathname, icon, ...own, ...later].map((a) => fetch(a).catch(() => {})));
+  await Promise.all([location.pathname, icon, ...own, ...later].map((a) => fetch(a)));
+  document.getElementById("kept").hidden = false;
 }
 if ("serviceWorker" in navigator) keepPage().catch(() => {});
