@@ -13,8 +13,10 @@ send();
 
 // Kept at once, not only at the next visit: the page and all it is made of.
 async function keepPage() {
+  const taken = new Promise((go) => { navigator.serviceWorker.addEventListener("controllerchange", go, { once: true }); });
   await navigator.serviceWorker.register("/sw.js");
-  await navigator.serviceWorker.ready;
+  // Only what is asked for through the worker is kept, so it must have taken the page first.
+  if (!navigator.serviceWorker.controller) await taken;
   const loaded = performance.getEntriesByType("resource").map((r) => new URL(r.name));
   const own = loaded.filter((u) => u.origin === location.origin && /^\/(static|images)\//.test(u.pathname)).map((u) => u.pathname);
   const icon = document.querySelector("link[rel=icon]").href;
