@@ -18,7 +18,7 @@ from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
-from eldrim.store import accounts, crib, library, runs
+from eldrim.store import accounts, crib, library, people, runs
 from eldrim.store.tables import UnitRow, UserRow
 
 HERE = Path(__file__).parent
@@ -64,7 +64,7 @@ def load(session: Session) -> bool:
     for name, display, role in PEOPLE:
         accounts.add_user(session, name, display, role, PASSWORD)
     session.flush()
-    accounts.set_pin(session, "lead", PIN)
+    people.set_pin(session, "lead", PIN)
     for engine in demo_engines():
         library.save_sheet(session, engine, "trainer")
     crib.save(session, demo_crib(), "trainer", "Counted at the yearly check")

@@ -24,9 +24,24 @@ _NOBODY = _hasher.hash(secrets.token_hex(8))
 
 def add_user(session: Session, name: str, display: str, role: str, password: str) -> None:
     """Add an account."""
-    session.add(
-        UserRow(name=name, display=display, role=role, password_hash=_hasher.hash(password))
-    )
+    session.add(UserRow(name=name, display=display, role=role, password_hash=hashed(password)))
+
+
+def hashed(secret: str) -> str:
+    """What is kept of a password or a PIN."""
+    return _hasher.hash(secret)
+
+
+def has_password(session: Session, name: str, password: str, address: str) -> bool:
+    """Whether this is the person's password. A wrong one counts as a failed sign-in.
+
+    Raises :class:`ThrottledError` after too many.
+    """
+    _throttle(session, name, address)
+    if _matches(session.get_one(UserRow, name).password_hash, password):
+        return True
+    session.add_all([AttemptRow(who=f"name {name}"), AttemptRow(who=f"from {address}")])
+    return False
 
 
 def sign_in(session: Session, name: str, password: str, address: str) -> tuple[str, str] | None:
@@ -38,7 +53,8 @@ def sign_in(session: Session, name: str, password: str, address: str) -> tuple[s
     name = name.strip().lower()[:40]
     _throttle(session, name, address)
     user = session.get(UserRow, name)
-    if not _matches(user.password_hash if user else _NOBODY, password) or user is None:
+    here = user is not None and user.left_on is None
+    if not _matches(user.password_hash if user else _NOBODY, password) or not here:
         session.add_all([AttemptRow(who=f"name {name}"), AttemptRow(who=f"from {address}")])
         return None
     session.execute(delete(AttemptRow).where(AttemptRow.who == f"name {name}"))
@@ -46,7 +62,7 @@ def sign_in(session: Session, name: str, password: str, address: str) -> tuple[s
     token, csrf = secrets.token_urlsafe(32), secrets.token_urlsafe(32)
     session.add(
         SessionRow(
-            token_hash=_digest(token),
+            token_hash=digest(token),
             user_name=name,
             csrf=csrf,
             expires=datetime.now(UTC) + LIFETIME,
@@ -68,14 +84,11 @@ class Person:
 def leads(session: Session) -> list[tuple[str, str]]:
     """The leads who have a PIN: name and how they are called."""
     rows = session.scalars(
-        select(UserRow).where(UserRow.role == "lead", UserRow.pin_hash.is_not(None))
+        select(UserRow).where(
+            UserRow.role == "lead", UserRow.pin_hash.is_not(None), UserRow.left_on.is_(None)
+        )
     )
     return [(r.name, r.display) for r in rows]
-
-
-def set_pin(session: Session, name: str, pin: str) -> None:
-    """Give a person another PIN."""
-    session.get_one(UserRow, name).pin_hash = _hasher.hash(pin)
 
 
 def is_lead(session: Session, name: str, pin: str, address: str) -> bool:
@@ -85,7 +98,8 @@ def is_lead(session: Session, name: str, pin: str, address: str) -> bool:
     """
     _throttle(session, f"pin {name}", address)
     user = session.get(UserRow, name)
-    stored = user.pin_hash if user and user.role == "lead" and user.pin_hash else _NOBODY
+    here = user is not None and user.role == "lead" and user.left_on is None
+    stored = user.pin_hash if user and here and user.pin_hash else _NOBODY
     if _matches(stored, pin):
         return True
     session.add_all([AttemptRow(who=f"name pin {name}"[:120]), AttemptRow(who=f"from {address}")])
@@ -94,7 +108,7 @@ def is_lead(session: Session, name: str, pin: str, address: str) -> bool:
 
 def session_of(session: Session, token: str) -> Person | None:
     """The person of a live session, by its cookie's token."""
-    row = session.get(SessionRow, _digest(token))
+    row = session.get(SessionRow, digest(token))
     if row is None or row.expires <= datetime.now(UTC):
         return None
     return Person(row.user_name, row.user.display, row.user.role, row.csrf)
@@ -102,7 +116,7 @@ def session_of(session: Session, token: str) -> Person | None:
 
 def sign_out(session: Session, token: str) -> None:
     """End a session."""
-    session.execute(delete(SessionRow).where(SessionRow.token_hash == _digest(token)))
+    session.execute(delete(SessionRow).where(SessionRow.token_hash == digest(token)))
 
 
 def _throttle(session: Session, name: str, address: str) -> None:
@@ -122,5 +136,6 @@ def _matches(stored: str, password: str) -> bool:
         return False
 
 
-def _digest(token: str) -> str:
+def digest(token: str) -> str:
+    """What is kept of a session's token."""
     return hashlib.sha256(token.encode()).hexdigest()

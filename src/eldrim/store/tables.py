@@ -41,6 +41,7 @@ class UserRow(Base):
     role: Mapped[str] = mapped_column(String(20))
     password_hash: Mapped[str]
     pin_hash: Mapped[str | None]
+    left_on: Mapped[datetime | None]
 
 
 class SessionRow(Base):

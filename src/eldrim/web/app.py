@@ -30,6 +30,7 @@ from eldrim.web.figures.variants import router as variants
 from eldrim.web.figures.words import router as words
 from eldrim.web.floor.routes import router as floor
 from eldrim.web.log.routes import router as log
+from eldrim.web.people.routes import router as people
 from eldrim.web.procedures.editing import router as editing
 from eldrim.web.procedures.photos import router as photos
 from eldrim.web.procedures.routes import router as procedures
@@ -43,7 +44,7 @@ from eldrim.web.units.routes import router as units
 
 AREAS = (
     account, teardown, capture, engines, figures, variants, words, crib, touched, procedures,
-    editing, photos, rules, bay, floor, log, units, takein, devices, search, sums, api,
+    editing, photos, rules, bay, floor, log, units, people, takein, devices, search, sums, api,
 )  # fmt: skip
 TITLES = {
     403: "Not yours to do",

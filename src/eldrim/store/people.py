@@ -1,0 +1,99 @@
+"""Who works here: added and let go by a lead; a password and a PIN are each person's own."""
+
+import re
+from collections.abc import Sequence
+from datetime import UTC, datetime
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.run.entries import Role
+from eldrim.store import accounts
+from eldrim.store.errors import ConflictError, NotFoundError
+from eldrim.store.tables import SessionRow, UserRow
+
+LEAST_PASSWORD = 10
+PIN = re.compile(r"\d{4,12}")
+NAME = re.compile(r"[a-z][a-z0-9.-]{1,39}")
+
+
+def everybody(session: Session) -> Sequence[UserRow]:
+    """All people, those who left last."""
+    order = (UserRow.left_on.is_not(None), UserRow.role, UserRow.display)
+    return session.scalars(select(UserRow).order_by(*order)).all()
+
+
+def person(session: Session, name: str) -> UserRow:
+    """One person by the name they sign in with."""
+    row = session.get(UserRow, name)
+    if row is None:
+        raise NotFoundError(f"Nobody signs in as '{name}'.")
+    return row
+
+
+def add(session: Session, name: str, display: str, role: str, password: str) -> None:
+    """Add a person; every problem is named, and nothing is kept then."""
+    name, display = name.strip().lower(), display.strip()
+    problems = _bad_password(password)
+    if not NAME.fullmatch(name):
+        fix = "a letter first, then letters, digits, points or dashes; two to forty of them"
+        problems.append(Problem("name", f"'{name}' cannot be signed in with", fix))
+    elif session.get(UserRow, name) is not None:
+        problems.append(Problem("name", f"'{name}' is taken", "take another one"))
+    if not display:
+        problems.append(Problem("display", "the person has no name", "say what they are called"))
+    if role not in set(Role):
+        problems.append(Problem("role", f"there is no role '{role}'", "choose one of the list"))
+    if problems:
+        raise ProblemsError(problems)
+    accounts.add_user(session, name, display, role, password)
+
+
+def set_password(session: Session, name: str, password: str, keep: str = "") -> None:
+    """Give a person another password; they are signed out everywhere but at the token ``keep``."""
+    problems = _bad_password(password)
+    if problems:
+        raise ProblemsError(problems)
+    person(session, name).password_hash = accounts.hashed(password)
+    _sign_out_all(session, name, keep)
+
+
+def set_pin(session: Session, name: str, pin: str) -> None:
+    """Give a lead another PIN."""
+    row = person(session, name)
+    if row.role != Role.LEAD.value:
+        raise ProblemsError([Problem("pin", "only a lead releases by PIN", "leave it empty")])
+    if not PIN.fullmatch(pin) or len(set(pin)) == 1:
+        fix = "four to twelve digits, not all the same"
+        raise ProblemsError([Problem("pin", "this is no PIN", fix)])
+    row.pin_hash = accounts.hashed(pin)
+
+
+def leave(session: Session, name: str) -> None:
+    """Let a person go: signed out everywhere, what they wrote stays. The last lead cannot."""
+    row = person(session, name)
+    others = select(func.count()).where(
+        UserRow.role == Role.LEAD.value, UserRow.left_on.is_(None), UserRow.name != name
+    )
+    if row.role == Role.LEAD.value and not session.scalar(others):
+        raise ConflictError("This is the last lead; nobody could release or accept any more.")
+    row.left_on = datetime.now(UTC)
+    _sign_out_all(session, name)
+
+
+def come_back(session: Session, name: str) -> None:
+    """Take a person in again, with the password they had."""
+    person(session, name).left_on = None
+
+
+def _sign_out_all(session: Session, name: str, keep: str = "") -> None:
+    others = delete(SessionRow).where(SessionRow.user_name == name)
+    session.execute(others.where(SessionRow.token_hash != accounts.digest(keep)))
+
+
+def _bad_password(password: str) -> list[Problem]:
+    if len(password) >= LEAST_PASSWORD:
+        return []
+    fix = f"take {LEAST_PASSWORD} characters or more"
+    return [Problem("password", "the password is too short", fix)]

@@ -1,0 +1,1 @@
+"""People: who works here, and each one's own password and PIN."""

@@ -1,0 +1,90 @@
+"""A lead sees everybody, adds and lets go; anyone changes their own password, a lead their PIN."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Form, Request
+from fastapi.responses import RedirectResponse, Response
+
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.run.entries import Role
+from eldrim.store import accounts, people
+from eldrim.store.accounts import Person
+from eldrim.store.errors import ConflictError, ThrottledError
+from eldrim.web.context import COOKIE, Db, SignedIn, Writer, only, render
+
+router = APIRouter(include_in_schema=False)
+Short = Annotated[str, Form(max_length=80)]
+Secret = Annotated[str, Form(max_length=200)]
+Lead = Annotated[Person, Depends(only(Role.LEAD))]
+
+
+@router.get("/people")
+def index(request: Request, db: Db, signed_in: SignedIn) -> Response:
+    """Everybody, for a lead; oneself, for the others."""
+    return _page(request, db, signed_in)
+
+
+def _page(
+    request: Request, db: Db, signed_in: Person, *, said: str = "", problems: tuple[str, ...] = (),
+    typed: dict[str, str] | None = None,
+) -> Response:  # fmt: skip
+    all_of_us = people.everybody(db) if signed_in.role == Role.LEAD.value else []
+    return render(
+        request, "people/index.html.jinja", status=422 if problems else 200, people=all_of_us,
+        roles=list(Role), said=said, problems=problems, typed=typed or {},
+        me=people.person(db, signed_in.name),
+    )  # fmt: skip
+
+
+@router.post("/people")
+def add(
+    request: Request, db: Db, lead: Lead, name: Short = "", display: Short = "",
+    role: Short = "", password: Secret = "",
+) -> Response:  # fmt: skip
+    """Add a person; what was typed stays when something is wrong, but for the password."""
+    try:
+        people.add(db, name, display, role, password)
+    except ProblemsError as error:
+        typed = {"name": name, "display": display, "role": role}
+        found = tuple(f"{p.message}: {p.fix}" for p in error.problems)
+        return _page(request, db, lead, problems=found, typed=typed)
+    return RedirectResponse("/people", 303)
+
+
+@router.post("/people/me")
+def change_mine(
+    request: Request, db: Db, me: Writer, current: Secret = "", password: Secret = "",
+    pin: Annotated[str, Form(max_length=12)] = "",
+) -> Response:  # fmt: skip
+    """Change one's own password, or PIN, or both; the password one has is asked for first."""
+    address = request.client.host if request.client else ""
+    try:
+        # The failed try is kept, so this is an answer and no error that undoes it.
+        if not accounts.has_password(db, me.name, current, address):
+            return _page(request, db, me, problems=("This is not your password.",))
+    except ThrottledError as error:
+        return _page(request, db, me, problems=(str(error),))
+    if not password and not pin:
+        raise ProblemsError([Problem("password", "nothing was entered", "enter what is new")])
+    if pin:
+        people.set_pin(db, me.name, pin)
+    if password:
+        people.set_password(db, me.name, password, keep=request.cookies.get(COOKIE, ""))
+    changed = " and ".join(w for w, new in (("Password", password), ("PIN", pin)) if new)
+    return _page(request, db, me, said=f"{changed} changed.")
+
+
+@router.post("/people/{name}/password")
+def reset_password(db: Db, lead: Lead, name: str, password: Secret = "") -> Response:
+    """A lead gives a person who forgot theirs another password; they are signed out."""
+    if name == lead.name:
+        raise ConflictError("Your own password is changed below, with the one you have.")
+    people.set_password(db, name, password)
+    return RedirectResponse("/people", 303)
+
+
+@router.post("/people/{name}/left")
+def left(db: Db, _: Lead, name: str, back: Annotated[bool, Form()] = False) -> Response:
+    """Let a person go, or take them in again."""
+    (people.come_back if back else people.leave)(db, name)
+    return RedirectResponse("/people", 303)
