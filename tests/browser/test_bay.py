@@ -158,7 +158,7 @@ def test_two_tablets_on_one_run_settle_what_both_did(person: People) -> None:
     other.context.set_offline(True)
     write_reading(other, "codes", "none")
     other.locator("[data-confirm]").click()
-    do_step(one)
+    do_step(one, {"codes": "P0303"})
     expect(one.locator("#sent")).to_have_text("All sent")
     other.context.set_offline(False)
     told = other.locator("#refusals")
@@ -166,8 +166,14 @@ def test_two_tablets_on_one_run_settle_what_both_did(person: People) -> None:
     expect(told).to_contain_text("already done")
     told.get_by_role("button", name="Let it go").click()
     expect(told).to_be_empty()
+    for page in (one, other):
+        expect(page.locator("#conflicts")).to_contain_text("Which holds?", timeout=12000)
+    one.get_by_role("button", name="Codes found: P0303").click()
+    for page in (one, other):
+        expect(page.locator("#conflicts")).to_be_hidden(timeout=12000)
     kept = [e["entry"] for e in entries(one) if e["entry"]["step"] == "ready/codes"]
     assert [e["kind"] for e in kept].count("done") == 1
+    assert [e["value"] for e in kept if e["kind"] == "reading"] == ["P0303", "none", "P0303"]
 
 
 def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:

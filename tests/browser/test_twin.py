@@ -12,7 +12,7 @@ from eldrim.core.errors import RunError
 from eldrim.core.procedure.compile import plan as compiled
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
+from eldrim.core.run.entries import NOTHING, Entry, EntryKind, Recorded, Role
 from eldrim.core.run.holes import stages, waits_on
 from eldrim.core.run.state import SIGNING, RunState, admit, after, fold, judge, same_serial
 from eldrim.core.run.stops import CANNOT, DIFFERS, STOPS
@@ -29,7 +29,7 @@ START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
 TWIN = """async ([steps, entries, judged, plates]) => {
   const rules = await import("/static/bay/rules.js");
   const now = rules.opened({ done: [], released: [], values: {}, watched: {}, stops: [],
-                             deviations: [], differs: [], signed: false });
+                             deviations: [], differs: [], conflicts: {}, signed: false });
   for (const entry of entries) rules.lay(now, entry);
   const hot = rules.waiting(steps.find((s) => s.key === "ready/temperature"), now);
   return { state: rules.closed(now), current: rules.current(steps, now).key,
@@ -73,6 +73,9 @@ class Wanderer:
             made["kind"] = K.SIGN
         if made["kind"] is K.WATCH or (made.get("reading") == "temperature" and lead):
             made |= self._hot()
+        if made["kind"] in (K.READING, K.DEVIATION):
+            had = self.state.values.get((step.key, made.get("reading", "")))
+            made["names"] = self.dice.choice([None, NOTHING, had.entry.id if had else NOTHING])
         if made["kind"] in (K.ACCEPT, K.RESUME):
             among = self.state.open_deviations if made["kind"] is K.ACCEPT else self.state.stops
             made["names"] = self.dice.choice([*among, self._id()])
@@ -135,6 +138,8 @@ def essence(state: dict[str, Any]) -> dict[str, Any]:
                    for k, v in state["values"].items()},
         "watched": {k: [(s["value"], datetime.fromisoformat(s["at"])) for s in seen]
                     for k, seen in state["watched"].items()},
+        "conflicts": {k: [(v["id"], v["value"], v["kind"], v["why"]) for v in both]
+                      for k, both in state["conflicts"].items()},
         "signed": state["signed"],
     }  # fmt: skip
 
@@ -165,6 +170,7 @@ def test_tablet_and_core_fold_every_run_alike(page: Page) -> None:
     """Sixty wandering runs: state, order, stages and waiting are the same on both sides."""
     met: set[EntryKind] = set()
     lacks: set[object] = set()
+    conflicts = 0
     for seed in range(60):
         wanderer = Wanderer(seed)
         wanderer.wander(40 + 12 * seed)
@@ -175,9 +181,11 @@ def test_tablet_and_core_fold_every_run_alike(page: Page) -> None:
             for what in ("current", "first", "stages"):
                 assert says[what] == core[what], (seed, what)
             same_waiting(says["waiting"], core["waiting"])
+            conflicts += bool(core["state"]["conflicts"])
             lacks.add(core["waiting"] and core["waiting"]["lacks"])
     assert met >= set(K) - {K.SIGN}, "the wandering met every kind of entry"
     assert {None, "", "second", "air"} <= lacks, "and every way of waiting"
+    assert conflicts, "and values that two tablets wrote"
 
 
 def same_waiting(tablet: dict[str, Any] | None, core: dict[str, Any] | None) -> None:

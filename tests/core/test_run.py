@@ -8,7 +8,7 @@ import pytest
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.compile import plan
 from eldrim.core.procedure.edits import Edit, apply_edits
-from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
+from eldrim.core.run.entries import NOTHING, Entry, EntryKind, Recorded, Role
 from eldrim.core.run.holes import stages, waits_on
 from eldrim.core.run.state import SIGNING, RunState, admit, after, fold, judge, same_serial
 from eldrim.core.run.stops import STOPS, stops_at
@@ -245,3 +245,32 @@ def test_a_hole_may_be_taken_before_another_where_nothing_forbids() -> None:
     assert waits_on(made, state, torques[-1]) == ""
     seats = next(s for s in made.steps if s.key.startswith("fit/coil/"))
     assert waits_on(made, state, seats)
+
+
+def test_two_values_written_without_knowing_of_each_other_wait_for_a_word() -> None:
+    """Both are kept; nothing is signed until a person says which holds."""
+    at = {"step": "ready/codes", "reading": "codes"}
+    one = entry(K.READING, **at, value="none", names=NOTHING)
+    other = entry(K.READING, **at, value="P0306", names=NOTHING)
+    state = put(put(RunState(), one), other)
+    [both] = state.conflicts.values()
+    assert [r.entry.value for r in both] == ["none", "P0306"]
+    signing = put(walk(), one)
+    signing = put(signing, other)
+    with pytest.raises(RunError, match="two values"):
+        put(signing, entry(K.SIGN, SIGNING))
+    settled = put(state, entry(K.READING, **at, value="none", names=other.id))
+    assert settled.conflicts == {}
+    assert settled.values["ready/codes", "codes"].entry.value == "none"
+
+
+def test_a_correction_and_the_same_value_twice_are_no_conflict() -> None:
+    """A correction names what it corrects; two who read alike agree."""
+    at = {"step": "ready/codes", "reading": "codes"}
+    one = entry(K.READING, **at, value="none", names=NOTHING)
+    for after_it in (
+        entry(K.READING, **at, value="P0306", names=one.id),
+        entry(K.READING, **at, value="none", names=NOTHING),
+        entry(K.READING, **at, value="P0306"),
+    ):
+        assert put(put(RunState(), one), after_it).conflicts == {}

@@ -36,13 +36,19 @@ class EntryKind(StrEnum):
     SIGN = "sign"
 
 
+# Named by a value that is the first at its place, as far as its tablet knew.
+NOTHING = UUID(int=0)
+
+
 class Entry(Frozen):
     """One thing written down. ``id`` is made by the client, so that sending twice is harmless.
 
     ``step`` and ``reading`` say where; ``value`` what; ``names`` is the entry that an acceptance,
-    a resumption or a correction speaks of; ``checks`` are the proofs ticked when a step is done;
-    ``photo`` is the digest of a photo; ``made`` is when it was written on the tablet. A ``watch``
-    is a value read while one waits for it to come inside its window: it judges nothing yet.
+    a resumption or a correction speaks of: a value names the one it stands for, :data:`NOTHING`
+    where the tablet knew of none, and says nothing where the writer saw the newest. ``checks`` are
+    the proofs ticked when a step is done; ``photo`` is the digest of a photo; ``made`` is when it
+    was written on the tablet. A ``watch`` is a value read while one waits for it to come inside
+    its window: it judges nothing yet.
     """
 
     id: UUID

@@ -25,7 +25,9 @@ class RunState:
     """What holds after some entries. ``values`` is keyed by step and reading, the latest wins.
 
     ``watched`` is what was read while waiting, in order; ``stops`` are the open ones, ``marks``
-    every stop and whatever differed, open or not; ``first`` is when the first entry was written.
+    every stop and whatever differed, open or not; ``conflicts`` are values two tablets wrote
+    without knowing of each other, until a person says which holds; ``first`` is when the first
+    entry was written.
     """
 
     count: int = 0
@@ -38,6 +40,7 @@ class RunState:
     stops: dict[UUID, Recorded] = field(default_factory=dict)
     marks: tuple[Recorded, ...] = ()
     watched: dict[tuple[str, str], tuple[Recorded, ...]] = field(default_factory=dict)
+    conflicts: dict[tuple[str, str], tuple[Recorded, ...]] = field(default_factory=dict)
     signed: Recorded | None = None
 
     def current(self, plan: Plan) -> Step | None:
@@ -88,7 +91,22 @@ def _valued(state: RunState, recorded: Recorded) -> RunState:
     waiting = _without(state.open_deviations, replaced.entry.id if replaced else None)
     if recorded.entry.kind is K.DEVIATION:
         waiting[recorded.entry.id] = recorded
-    return replace(state, values={**state.values, key: recorded}, open_deviations=waiting)
+    return replace(state, values={**state.values, key: recorded}, open_deviations=waiting,
+                   conflicts=_conflicts(state, key, recorded))  # fmt: skip
+
+
+def _conflicts(
+    state: RunState, key: tuple[str, str], recorded: Recorded
+) -> dict[tuple[str, str], tuple[Recorded, ...]]:
+    """A value that does not name the one it stands for was written without knowing of it."""
+    entry, replaced = recorded.entry, state.values.get(key)
+    others = {k: v for k, v in state.conflicts.items() if k != key}
+    if replaced is None or entry.names in (None, replaced.entry.id):
+        return others
+    before = state.conflicts.get(key, (replaced,))
+    if all(r.entry.value == entry.value for r in before):
+        return others
+    return {**others, key: (*before, recorded)}
 
 
 def _watched(state: RunState, recorded: Recorded) -> RunState:
@@ -96,7 +114,9 @@ def _watched(state: RunState, recorded: Recorded) -> RunState:
     seen = (*state.watched.get(key, ()), recorded)
     # What was inside its window is so no longer.
     values = {k: v for k, v in state.values.items() if k != key}
-    return replace(state, values=values, watched={**state.watched, key: seen})
+    conflicts = {k: v for k, v in state.conflicts.items() if k != key}
+    return replace(state, values=values, conflicts=conflicts,
+                   watched={**state.watched, key: seen})  # fmt: skip
 
 
 def _left_out(state: RunState, recorded: Recorded) -> RunState:
@@ -290,6 +310,8 @@ def _admit_signing(plan: Plan, state: RunState) -> None:
     still_open = state.open_checks(plan)
     if still_open:
         raise _refusal("open", steps="; ".join(s.text for s in still_open))
+    if state.conflicts:
+        raise _refusal("conflicts", count=len(state.conflicts))
     if state.stops:
         raise _refusal("stops", count=len(state.stops))
     if state.open_deviations:

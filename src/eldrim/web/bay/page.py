@@ -135,6 +135,9 @@ def told(plan: Plan, state: RunState) -> dict[str, Any]:
         "watched": {f"{step}|{key}": [{"value": r.entry.value, "at": r.written.isoformat()}
                                       for r in seen]
                     for (step, key), seen in state.watched.items()},
+        "conflicts": {f"{step}|{key}": [{**_mark(plan, r), "reading": key, "kind": r.entry.kind,
+                                         "why": r.entry.reason} for r in both]
+                      for (step, key), both in state.conflicts.items()},
         "deviations": [_mark(plan, r) for r in state.open_deviations.values()],
         "stops": [_mark(plan, r) for r in state.stops.values()],
         "differs": [_mark(plan, r) for r in state.differs],

@@ -54,7 +54,11 @@ class Bay:
     @property
     def needs(self) -> int:
         """What waits for a lead, the most urgent first when sorted by it."""
-        return 4 * len(self.state.stops) + 2 * self.held + len(self.state.open_deviations)
+        return (
+            4 * (len(self.state.stops) + len(self.state.conflicts))
+            + 2 * self.held
+            + len(self.state.open_deviations)
+        )
 
 
 @router.get("/floor")

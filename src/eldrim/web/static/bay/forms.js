@@ -107,6 +107,7 @@ function openAtSigning(step) {
   const now = state();
   const open = steps.filter((s) => s !== step && !now.done.has(s.key)).map((s) => s.text);
   const stops = now.stops.map((s) => `${say("bay.stop")} (${byKey.get(s.step)?.text ?? ""})`);
+  if (Object.keys(now.conflicts).length) stops.push(say("bay.conflict"));
   if (now.deviations.length) stops.push(say("bay.must_accept", { count: now.deviations.length }));
   const every = [...open, ...stops];
   return every.length ? `${say("bay.open")}: ${every.join("; ")}` : "";

@@ -1,7 +1,7 @@
 // What is written goes into a queue kept on the tablet and is sent in order, each entry once, under
 // the id it was given here. The server decides; what it refuses is kept and shown.
 import { api, byKey, load, run, store } from "./run.js";
-import { closed, lay, opened } from "./rules.js";
+import { closed, lay, named, opened } from "./rules.js";
 import * as sound from "./sound.js";
 
 let server = run.state;
@@ -33,6 +33,7 @@ function mark(entry) {
 }
 
 export function write(entry) {
+  if (entry.kind === "reading" || entry.kind === "deviation") entry.names ??= named(state(), entry.step, entry.reading);
   entry.id = freshId();
   entry.made = new Date().toISOString();
   queue.push({ entry });

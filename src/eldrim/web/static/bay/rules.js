@@ -9,7 +9,7 @@ const LOG_STEP_MINUTES = 60000;
 // The state as the server tells it, made ready to be added to.
 export function opened(told) {
   return {
-    ...told, done: new Set(told.done), released: new Set(told.released), values: { ...told.values },
+    ...told, done: new Set(told.done), conflicts: { ...told.conflicts }, released: new Set(told.released), values: { ...told.values },
     watched: { ...told.watched }, stops: [...told.stops], deviations: [...told.deviations],
     differs: [...told.differs],
   };
@@ -24,11 +24,13 @@ export function lay(now, entry, mark = { id: entry.id, step: entry.step }) {
   if (entry.kind === "reading" || entry.kind === "deviation") {
     const replaced = now.values[key]?.id;
     now.deviations = now.deviations.filter((d) => d.id !== replaced);
-    now.values[key] = { id: entry.id, value: entry.value, by: mark.by ?? "", deviation: entry.kind === "deviation", accepted: false, unsent: true };
+    clash(now, key, entry, mark);
+    now.values[key] = { id: entry.id, value: entry.value, by: mark.by ?? "", deviation: entry.kind === "deviation", reason: entry.reason, accepted: false, unsent: true };
   }
   if (entry.kind === "watch") {
     now.watched[key] = [...(now.watched[key] ?? []), { value: entry.value, at: entry.made }];
     delete now.values[key];
+    delete now.conflicts[key];
   }
   if (["done", "skip", "sign"].includes(entry.kind)) now.done.add(entry.step);
   if (entry.kind === "release") now.released.add(entry.step);
@@ -43,6 +45,20 @@ export function lay(now, entry, mark = { id: entry.id, step: entry.step }) {
   if (entry.kind === "sign") now.signed = true;
   return now;
 }
+
+// A value that does not name the one it stands for was written without knowing of it.
+function clash(now, key, entry, mark) {
+  const replaced = now.values[key];
+  const before = now.conflicts[key] ?? (replaced && [{ ...replaced, kind: replaced.deviation ? "deviation" : "reading", why: replaced.reason }]);
+  delete now.conflicts[key];
+  if (!replaced || !entry.names || entry.names === replaced.id) return;
+  if (before.every((b) => b.value === entry.value)) return;
+  now.conflicts[key] = [...before, { ...mark, value: entry.value, kind: entry.kind, why: entry.reason }];
+}
+
+// What a new value names: the one it stands for, or nothing as far as this tablet knows.
+const NOTHING = "00000000-0000-0000-0000-000000000000";
+export const named = (now, step, reading) => now.values[`${step}|${reading}`]?.id ?? NOTHING;
 
 // How a value stands to its window: "under", "over" or "" (inside, or nothing to be judged).
 export function judge(reading, value) {

@@ -52,6 +52,7 @@ export function render() {
   renderFoot();
   renderRefused();
   renderOpen(now);
+  renderConflicts(now);
   renderTray(now, step, show);
   renderWaiting(now, step);
 }
@@ -173,4 +174,25 @@ function renderOpen(now) {
     accept.setAttribute("aria-label", `${say("bay.accept")}: ${d.text}`);
     return el("div", "", line, accept);
   }));
+}
+
+// Two tablets wrote different values: a person says which holds, and that is written down.
+function renderConflicts(now) {
+  const place = document.getElementById("conflicts");
+  place.hidden = Object.keys(now.conflicts).length === 0;
+  place.replaceChildren(...Object.entries(now.conflicts).map(([key, both]) => {
+    const [step, reading] = key.split("|");
+    const asked = byKey.get(step).readings.find((r) => r.key === reading);
+    const picks = both.map((one) => {
+      const pick = button("pick", `${shown(one.value)} ${asked.unit} ${one.by}`.trim(), () => settle(step, asked, one));
+      pick.setAttribute("aria-label", `${asked.label}: ${shown(one.value)} ${asked.unit}`);
+      return pick;
+    });
+    return el("div", "conflict", el("p", "", el("b", "", say("bay.conflict")), ` ${byKey.get(step).text}, ${asked.label}:`), el("div", "picks", ...picks));
+  }));
+}
+
+function settle(step, reading, one) {
+  const outside = one.kind === "deviation" ? { kind: "deviation", reason: one.why } : { kind: "reading" };
+  write({ ...outside, step, reading: reading.key, value: one.value, unit: reading.unit });
 }
