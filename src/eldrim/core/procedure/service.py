@@ -230,18 +230,18 @@ def _read_plug(ctx: Context, hole: str) -> Step:
             "tools": ("wire gauge", "plug tray"),
             "figures": (gap,) if gap else (),
             "readings": (
-                Reading(
-                    key="condition",
-                    label=say("label.condition"),
-                    kind="choice",
-                    choices=CONDITIONS,
-                    shown=shown(CONDITIONS),
-                ),
+                _condition(CONDITIONS),
                 Reading(key="gap_found", label=say("label.gap_found"), kind="number", unit=unit),
             ),
             "after": (f"remove/plug/{hole}",),
         }
     )
+
+
+def _condition(choices: tuple[str, ...]) -> Reading:
+    """What is seen of a part, picked from its list."""
+    return Reading(key="condition", label=say("label.condition"), kind="choice",
+                   choices=choices, shown=shown(choices))  # fmt: skip
 
 
 def _read_coil(ctx: Context, hole: str) -> Step:
@@ -250,15 +250,7 @@ def _read_coil(ctx: Context, hole: str) -> Step:
         update={
             "text": say("read_coil", hole=hole),
             "detail": say("read_coil.detail"),
-            "readings": (
-                Reading(
-                    key="condition",
-                    label=say("label.condition"),
-                    kind="choice",
-                    choices=COIL_CONDITIONS,
-                    shown=shown(COIL_CONDITIONS),
-                ),
-            ),
+            "readings": (_condition(COIL_CONDITIONS),),
             "after": (f"remove/coil/{hole}",),
         }
     )

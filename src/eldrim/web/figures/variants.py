@@ -14,6 +14,7 @@ from eldrim.core.errors import Problem, ProblemsError
 from eldrim.store import library
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, Trainer
+from eldrim.web.typed import whole_number, year
 
 router = APIRouter(include_in_schema=False)
 Short = Annotated[str, Form(max_length=120)]
@@ -36,13 +37,13 @@ def state(
 ) -> Response:
     """State a variant, or a new one that starts as another is."""
     sheet = _current(db, engine_id, revision, key)
-    years = (_number("years", year_from), _number("years", year_to))
+    years = (year("years", year_from), year("years", year_to))
     if (years[0] is None) != (years[1] is None):
         raise ProblemsError([Problem("years", "one end is missing", "say first and last year")])
     try:
         made = Variant.model_validate(
-            {"name": name, "serial_from": _number("serial", serial_from),
-             "serial_to": _number("serial", serial_to),
+            {"name": name, "serial_from": whole_number("serial", serial_from),
+             "serial_to": whole_number("serial", serial_to),
              "letters": tuple(w.strip() for w in letters.split(",") if w.strip()),
              "years": None if years[0] is None else years}
         )  # fmt: skip
@@ -77,11 +78,3 @@ def _current(db: Db, engine_id: str, revision: int, key: str) -> Engine:
     if sheet.variants.get(key) != was.variants.get(key):
         raise ConflictError("Somebody else changed this variant meanwhile. Load the page again.")
     return sheet
-
-
-def _number(name: str, text: str) -> int | None:
-    if not text.strip():
-        return None
-    if not text.strip().isdigit():
-        raise ProblemsError([Problem(name, f"'{text}' is no number", "digits only")])
-    return int(text)

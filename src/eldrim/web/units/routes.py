@@ -18,6 +18,7 @@ from eldrim.store import library, runs
 from eldrim.store.tables import UnitRow
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import today
+from eldrim.web.typed import year as typed_year
 
 router = APIRouter(include_in_schema=False)
 Short = Annotated[str, Form(max_length=120)]
@@ -95,7 +96,10 @@ def save(
     variant: Short = "",
 ) -> Response:
     """Keep a unit. Its plate picks the variant; where it leaves a choice, a person is asked."""
-    sheet, plate = library.sheet(db, engine), _plate(serial, letters, year)
+    sheet, plate = (
+        library.sheet(db, engine),
+        Plate(serial.strip(), letters.strip(), typed_year("year", year)),
+    )
     if not name.strip() or meter not in METERS:
         raise ProblemsError([Problem("name", "the unit has no name or no meter", "say both")])
     found = candidates(sheet, plate)
@@ -115,9 +119,3 @@ def save(
 
 def _free(db: Db, name: str) -> str:
     return free_key(name, tuple(u.id for u in library.units(db)))
-
-
-def _plate(serial: str, letters: str, year: str) -> Plate:
-    if year.strip() and not (year.strip().isdigit() and 1900 <= int(year) <= 2100):
-        raise ProblemsError([Problem("year", f"'{year}' is no year", "write it as 2019")])
-    return Plate(serial.strip(), letters.strip(), int(year) if year.strip() else None)
