@@ -77,7 +77,7 @@ def test_a_whole_run_by_keyboard_alone(person: People) -> None:
     page.keyboard.press("Space")
     page.keyboard.press("Space")
     page.wait_for_url(re.compile("/log/"))
-    expect(page.locator(".row-facts")).to_contain_text("by technician")
+    expect(page.locator(".row-facts")).to_contain_text("by Tam Okely")
 
 
 def test_a_whole_run_by_touch_on_a_phone(person: People) -> None:

@@ -39,7 +39,7 @@ TWIN = """async ([steps, entries, judged, plates]) => {
     plates: plates.map(([read, serial]) => rules.sameSerial(read, serial)),
     judged: judged.map(([reading, value]) => rules.judge(reading, value)),
     waiting: hot && { lacks: hot.lacks, cold: hot.cold, ready: hot.ready ?? null,
-                      until: hot.until ?? null } };
+                      again: hot.again ?? null, until: hot.until ?? null } };
 }"""
 
 
@@ -125,7 +125,8 @@ def core_says(plan: Plan, state: RunState) -> dict[str, Any]:
         "first": {s.key: waits_on(plan, state, s).removeprefix("first: ") for s in plan.steps},
         "stages": stages(plan, state),
         "waiting": found and {"lacks": found.lacks, "cold": found.cold,
-                              "ready": found.ready, "until": found.until},
+                              "ready": found.ready,
+                              "again": found.again if found.lacks else None, "until": found.until},
     }  # fmt: skip
 
 
@@ -194,7 +195,7 @@ def same_waiting(tablet: dict[str, Any] | None, core: dict[str, Any] | None) -> 
     if tablet is None or core is None:
         return
     assert (tablet["lacks"], tablet["cold"]) == (core["lacks"], core["cold"])
-    for key in ("ready", "until"):
+    for key in ("ready", "until", "again"):
         assert (tablet[key] is None) == (core[key] is None)
         if core[key] is not None:
             assert tablet[key] / 1000 == pytest.approx(core[key].timestamp(), abs=4)

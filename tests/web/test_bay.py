@@ -128,7 +128,7 @@ def test_a_hold_point_is_released_by_the_lead_s_pin_on_this_screen(client: TestC
                        headers=head).status_code == 409  # fmt: skip
     assert client.post(address, json={**asked, "pin": "2468"}, headers=head).status_code == 200
     assert bay.state()["released"] == [step]
-    assert "lead</td>" in client.get(f"/log/{bay.run}").text
+    assert "Berit Vance</td>" in client.get(f"/log/{bay.run}").text
     for _ in range(8):
         client.post(address, json={**asked, "pin": "0000"}, headers=head)
     assert client.post(address, json={**asked, "pin": "2468"}, headers=head).status_code == 429
@@ -233,3 +233,27 @@ def test_what_ifs_live_in_the_address(client: TestClient) -> None:
     assert client.get("/engines/marlet-34-v6?c=77").status_code == 200
     turbo = client.get("/engines/corvane-20-turbo-four?c=4&variant=early").text
     assert "serial to 4199" in turbo
+
+
+def test_a_hot_head_is_kept_and_waited_for_where_no_script_runs(bay: Bay) -> None:
+    """The refusal offers to wait; the page then says when, and when to read again."""
+    hot = bay.write("reading", "ready/temperature", reading="temperature", value="80").text
+    assert "Keep it and wait" in hot
+    page = bay.write("watch", "ready/temperature", reading="temperature", value="80").text
+    assert "two readings tell when to start" in page
+    page = bay.write("watch", "ready/temperature", reading="temperature", value="70").text
+    assert "Read the air too" in page
+    page = bay.write("reading", "ready/temperature", reading="air", value="20").text
+    assert "it is at 40 °C then" in page
+    drawn = bay.client.get(f"/api/v1/runs/{bay.run}/cooling?step=ready/temperature").json()
+    assert "start at" in drawn["drawing"]
+    nothing = bay.client.get(f"/api/v1/runs/{bay.run}/cooling?step=ready/battery").json()
+    assert nothing == {"drawing": ""}
+
+
+def test_a_scanned_label_brings_up_its_unit(bay: Bay) -> None:
+    """What is no label of a unit says so."""
+    page = bay.client.get("/bay?label=ELDRIM UNIT tug-14 2231").text
+    assert "Tug 14" in page
+    assert "Tug 15" not in page
+    assert "is not the label of a unit" in bay.client.get("/bay?label=MILK 1 L").text

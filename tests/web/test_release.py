@@ -86,7 +86,7 @@ def test_where_the_house_wants_it_another_person_approves_first(
     approved = client.post(f"/procedures/{draft}/approve", data={"csrf": lead, "version": "2"})
     assert approved.status_code == 200
     csrf = sign_in(client, "trainer")
-    assert "Approved by lead" in client.get(f"/procedures/{draft}").text
+    assert "Approved by Berit Vance" in client.get(f"/procedures/{draft}").text
     done = client.post(f"/procedures/{draft}/release", data={**form, "csrf": csrf, "version": "2"})
     assert done.status_code == 200
 
@@ -107,7 +107,7 @@ def test_a_withdrawn_edition_starts_no_run_and_tells_those_that_go_on(
     lead = sign_in(client, "lead")
     assert client.post(f"/editions/{key}/withdraw", data={"csrf": lead}).status_code == 422
     told = client.post(f"/editions/{key}/withdraw", data={"csrf": lead, "reason": "wrong plug"})
-    assert "Withdrawn by lead" in told.text
+    assert "Withdrawn by Berit Vance" in told.text
     again = client.post(f"/editions/{key}/withdraw", data={"csrf": lead, "reason": "wrong plug"})
     assert again.status_code == 409
     csrf = sign_in(client, "technician")

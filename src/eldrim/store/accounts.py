@@ -81,6 +81,11 @@ class Person:
     csrf: str
 
 
+def called(session: Session) -> dict[str, str]:
+    """How everybody is called, by the name they sign in with."""
+    return {r.name: r.display for r in session.scalars(select(UserRow))}
+
+
 def leads(session: Session) -> list[tuple[str, str]]:
     """The leads who have a PIN: name and how they are called."""
     rows = session.scalars(

@@ -68,6 +68,8 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
     app.state.engine, app.state.sessions = engine, sessions(engine)
     # When each run's tablet was last heard, and what it had unsent: for the floor, not for keeps.
     app.state.tablets_heard = {}
+    # How people are called, by the name they sign in with; names are only ever added.
+    app.state.called = {}
     app.state.standins = standins
     app.state.hub = Hub(standins.urls if standins else urls_from_environment())
     for router in AREAS:

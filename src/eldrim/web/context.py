@@ -6,7 +6,8 @@ from typing import Annotated, Any
 
 from fastapi import Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse
-from jinja2 import Environment, PackageLoader, StrictUndefined, select_autoescape
+from jinja2 import Environment, PackageLoader, StrictUndefined, pass_context, select_autoescape
+from jinja2.runtime import Context
 from markupsafe import Markup
 from sqlalchemy.orm import Session
 
@@ -37,6 +38,15 @@ templates.filters.update(
     number=filters.number,
     day=filters.day,
 )
+
+
+@pass_context
+def who(page: Context, name: str) -> str:
+    """How a person is called who signs in as ``name``."""
+    return str(page["request"].app.state.called.get(name, name))
+
+
+templates.filters["who"] = who
 templates.globals.update(new_id=filters.new_id, say=say, spoken=spoken)
 
 
@@ -60,6 +70,8 @@ def current(request: Request, db: Db) -> Person:
     if row is None:
         raise SignInNeededError
     request.state.signed_in = row
+    if row.name not in request.app.state.called:
+        request.app.state.called.update(accounts.called(db))
     return row
 
 

@@ -1,6 +1,6 @@
 """A run as it is read afterwards: step by step, each reading against its window, who did what."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from statistics import median
@@ -44,8 +44,12 @@ class Line:
     left_out: bool = False
 
 
-def report(plan: Plan, entries: list[Recorded]) -> tuple[Line, ...]:
-    """The whole run, in the order of its edition."""
+def report(
+    plan: Plan, entries: list[Recorded], called: Mapping[str, str] | None = None
+) -> tuple[Line, ...]:
+    """The whole run, in the order of its edition; ``called`` is how people are called by name."""
+    if called:
+        entries = [e.model_copy(update={"by": called.get(e.by, e.by)}) for e in entries]
     state = fold(entries)
     return tuple(_line(step, entries, state) for step in plan.steps)
 

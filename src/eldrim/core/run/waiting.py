@@ -10,6 +10,8 @@ from eldrim.core.procedure.model import AIR, Reading, Step
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.state import RunState
 
+# Long enough for a head to fall by more than a thermometer's error.
+READ_AGAIN = timedelta(minutes=10)
 Lacks = Literal["", "second", "air", "never"]
 
 
@@ -30,6 +32,11 @@ class Waiting:
     ready: datetime | None = None
     until: datetime | None = None
     curve: Cooling | None = None
+
+    @property
+    def again(self) -> datetime:
+        """When to read again, where it cannot be said yet when to start."""
+        return self.seen[-1][0] + READ_AGAIN
 
 
 def waiting(step: Step, state: RunState) -> Waiting | None:

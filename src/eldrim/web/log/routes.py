@@ -13,11 +13,11 @@ from eldrim.core.run.state import RunState, fold, judge
 from eldrim.core.words import say
 from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet
-from eldrim.store import library, runs
+from eldrim.store import accounts, library, runs
 from eldrim.store.tables import RunRow
 from eldrim.web.bay.page import damaged, marks
 from eldrim.web.context import Db, SignedIn, render
-from eldrim.web.filters import when
+from eldrim.web.filters import SHOP_ZONE, when
 
 router = APIRouter(include_in_schema=False)
 
@@ -60,7 +60,7 @@ def run_file(
     plan = library.plan_of(row.edition)
     name = f"run-{row.unit_id}-{row.at:%Y%m%d}.{form}"
     if form == "pdf":
-        return _file(_paper(row, plan, entries), "application/pdf", name)
+        return _file(_paper(row, plan, entries, accounts.called(db)), "application/pdf", name)
     if form == "csv":
         with speaking(plan.job.language):
             return _file(run_csv(plan, entries).encode(), "text/csv; charset=utf-8", name)
@@ -70,7 +70,7 @@ def run_file(
     return _file(run_json(plan, entries, about).encode(), "application/json", name)
 
 
-def _paper(row: RunRow, plan: Plan, entries: list[Recorded]) -> bytes:
+def _paper(row: RunRow, plan: Plan, entries: list[Recorded], called: dict[str, str]) -> bytes:
     state = fold(entries)
     with speaking(plan.job.language):
         facts = {
@@ -78,11 +78,11 @@ def _paper(row: RunRow, plan: Plan, entries: list[Recorded]) -> bytes:
             say("doc.engine"): f"{plan.engine_name}, {plan.variant_name}",
             say("doc.edition"): f"{row.edition.number}, {say('doc.sheet')} "
             f"{say('doc.revision', number=plan.revision)}",
-            say("bay.sign"): f"{when(row.signed_at)}, {state.signed.by}"
+            say("bay.sign"): f"{when(row.signed_at)}, {called[state.signed.by]}"
             if row.signed_at and state.signed else say("bay.open"),
         }  # fmt: skip
         points = [s.text for s in state.open_checks(plan)] if not state.signed else []
-        return run_sheet.pdf(plan, entries, facts, damaged(plan, state), points)
+        return run_sheet.pdf(plan, entries, facts, damaged(plan, state), points, called, SHOP_ZONE)
 
 
 def _file(data: bytes, kind: str, name: str) -> Response:

@@ -2,9 +2,9 @@
 // first, whether a value is inside its window. A twin of the core's fold; the two are held side by
 // side by tests/browser/test_twin.py. Nothing here touches the page.
 
-export const LEAST_FALL = 1;
-export const READ_AGAIN_MINUTES = 10;
-const LOG_STEP_MINUTES = 60000;
+const LEAST_FALL = 1;
+const READ_AGAIN_MINUTES = 10;
+const MINUTE = 60000;
 
 // The state as the server tells it, made ready to be added to.
 export function opened(told) {
@@ -99,7 +99,7 @@ export function waiting(step, now) {
   if (found.cold) return found;
   const from = seen.reduce((a, b) => (b.value >= a.value ? b : a));
   const [start, end] = [Date.parse(from.at), Date.parse(last.at)];
-  const again = end + READ_AGAIN_MINUTES * LOG_STEP_MINUTES;
+  const again = end + READ_AGAIN_MINUTES * MINUTE;
   if (from.value - last.value < LEAST_FALL || end <= start) return { ...found, lacks: "second", again };
   if (air === null) return { ...found, lacks: "air", again };
   if (air >= reading.high || air >= last.value) return { ...found, lacks: "never", again };

@@ -13,6 +13,9 @@ export function say(name, slots = {}) {
   return (words[name] || name).replace(/\{(\w+)\}/g, (_, k) => slots[k] ?? "");
 }
 
+// How a person is called who signs in by this name.
+export const who = (name) => run.called[name] ?? name ?? "";
+
 // A value as the language of the run writes it.
 export function shown(value) {
   return typeof value === "number" ? String(Number(value.toFixed(3))).replace(".", mark).replace("-", "−") : String(value ?? "");

@@ -1,5 +1,5 @@
 // What is on the screen: the step in hand, what is open, how far the run is.
-import { byKey, button, cards, el, run, say, shown, steps, words } from "./run.js";
+import { byKey, button, cards, el, run, say, shown, steps, who, words } from "./run.js";
 import { current, first, judge } from "./rules.js";
 import { forget, isLinked, refusals, state, told, unsent, write } from "./queue.js";
 import { renderTray } from "./tray.js";
@@ -67,7 +67,7 @@ function renderReading(step, reading, now) {
   const picked = picks.find((b) => b.value === String(had.value));
   picks.forEach((b) => b.setAttribute("aria-pressed", String(b === picked)));
   const value = picked ? picked.innerText : `${shown(had.value)} ${reading.unit}`;
-  const from = had.unsent ? ` · ${say("bay.unsent", { count: 1 })}` : ` ${had.by}`;
+  const from = had.unsent ? ` · ${say("bay.unsent", { count: 1 })}` : ` ${who(had.by)}`;
   const accepted = had.deviation ? ` · ${say(had.accepted ? "bay.accepted" : "bay.to_accept")}` : "";
   line.replaceChildren(`${say("bay.written")}: `, el("b", "", value.trim()), from, accepted);
   const big = box.querySelector(".btn-big");
@@ -168,7 +168,7 @@ function renderOpen(now) {
   place.hidden = now.deviations.length === 0;
   place.replaceChildren(...now.deviations.map((d) => {
     const value = d.value == null ? "" : `, ${shown(d.value)} ${d.unit ?? ""}`;
-    const line = el("p", "", el("b", "", `${say("bay.for_lead")}: `), `${d.text}${value}: ${d.reason} ${d.by}`);
+    const line = el("p", "", el("b", "", `${say("bay.for_lead")}: `), `${d.text}${value}: ${d.reason} ${who(d.by)}`);
     if (run.role !== "lead") return line;
     const accept = button("btn-big", say("bay.accept"), () => write({ kind: "accept", step: "", names: d.id }));
     accept.setAttribute("aria-label", `${say("bay.accept")}: ${d.text}`);
@@ -184,7 +184,7 @@ function renderConflicts(now) {
     const [step, reading] = key.split("|");
     const asked = byKey.get(step).readings.find((r) => r.key === reading);
     const picks = both.map((one) => {
-      const pick = button("pick", `${shown(one.value)} ${asked.unit} ${one.by}`.trim(), () => settle(step, asked, one));
+      const pick = button("pick", `${shown(one.value)} ${asked.unit} ${who(one.by)}`.trim(), () => settle(step, asked, one));
       pick.setAttribute("aria-label", `${asked.label}: ${shown(one.value)} ${asked.unit}`);
       return pick;
     });
