@@ -4,19 +4,25 @@ import re
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from eldrim.demo.process import DemoProcess
 from tests.browser.hands import FLAGS
 
 
 @pytest.fixture(scope="session")
-def chromium() -> Iterator[Browser]:
+def play() -> Iterator[Playwright]:
+    """What drives browsers; there can be one at a time."""
+    with sync_playwright() as found:
+        yield found
+
+
+@pytest.fixture(scope="session")
+def chromium(play: Playwright) -> Iterator[Browser]:
     """Debian's Chromium, headless."""
-    with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        yield browser
-        browser.close()
+    browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    yield browser
+    browser.close()
 
 
 @pytest.fixture

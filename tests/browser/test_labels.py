@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 import segno
-from playwright.sync_api import Browser, expect, sync_playwright
+from playwright.sync_api import Playwright, expect
 
 from eldrim.demo.process import DemoProcess
 from tests.browser.conftest import People
@@ -32,18 +32,17 @@ def camera_shows(text: str, path: Path) -> None:
 
 
 @pytest.fixture
-def before_camera(demo: DemoProcess, tmp_path: Path) -> Iterator[People]:
+def before_camera(play: Playwright, demo: DemoProcess, tmp_path: Path) -> Iterator[People]:
     """People whose browser has a camera; it shows what the test puts into ``label.y4m``."""
     film = tmp_path / "label.y4m"
     camera_shows("ELDRIM UNIT tug-14 2231", film)
     flags = [*FLAGS, "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream",
              f"--use-file-for-fake-video-capture={film}"]  # fmt: skip
-    with sync_playwright() as play:
-        browser: Browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
-        people = People(browser, demo)
-        yield people
-        people.close()
-        browser.close()
+    browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
+    people = People(browser, demo)
+    yield people
+    people.close()
+    browser.close()
 
 
 def test_a_label_before_the_camera_finds_the_unit_and_confirms_it(
