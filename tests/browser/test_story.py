@@ -113,7 +113,7 @@ def _read_the_log(technician: Page, lead: Page) -> None:
     deviations = technician.locator("#deviations")
     expect(deviations).to_contain_text("31 N·m")
     expect(deviations).to_contain_text("Tool clicked late")
-    expect(deviations).to_contain_text("lead,")
+    expect(deviations).to_contain_text("Berit Vance,")
     row = technician.locator(".tray-table tbody tr", has_text="1.05")
     expect(row).to_have_count(2)
     # The lead's own page of the run goes to the log by itself once it is signed.
