@@ -10,6 +10,7 @@ from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 ENVIRONMENT = "ELDRIM_DATABASE_URL"
+CONNECTIONS = 40
 
 
 def connect(url: str) -> Engine:
@@ -17,8 +18,9 @@ def connect(url: str) -> Engine:
     return create_engine(
         make_url(url).set(drivername="postgresql+psycopg"),
         pool_pre_ping=True,
-        pool_size=10,
-        max_overflow=20,
+        # Kept open: one over the size would be made and closed again at every request.
+        pool_size=CONNECTIONS,
+        max_overflow=10,
         connect_args={"connect_timeout": 5},
     )
 

@@ -43,8 +43,8 @@ from eldrim.web.takein.routes import router as takein
 from eldrim.web.units.routes import router as units
 
 AREAS = (
-    account, teardown, capture, engines, figures, variants, words, crib, touched, procedures,
-    editing, photos, rules, bay, floor, log, units, people, takein, devices, search, sums, api,
+    api, account, teardown, capture, engines, figures, variants, words, crib, touched, procedures,
+    editing, photos, rules, bay, floor, log, units, people, takein, devices, search, sums,
 )  # fmt: skip
 TITLES = {
     403: "Not yours to do",
