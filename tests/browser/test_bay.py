@@ -188,6 +188,7 @@ def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:
     page.locator("[data-confirm]").click()
     expect(card(page).get_by_role("alert")).to_contain_text("Stop")
     card(page).get_by_text("Something differs").click()
+    card(page).locator("[data-entry=differs]").get_by_label("Note").fill("M5 instead of M6")
     card(page).get_by_role("button", name="Other fastener or size").click()
     acts.get_by_role("button", name="The well is dry").click()
     expect(acts).to_have_count(0)
@@ -196,10 +197,13 @@ def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:
     page.goto(page.url.replace("/bay/runs/", "/log/").split("?")[0])
     expect(page.locator("main")).to_contain_text("Oil in the well")
     expect(page.locator("main")).to_contain_text("cover gasket")
+    expect(page.locator("main")).to_contain_text("Other fastener or size: M5 instead of M6")
     trainer = person("trainer")
     trainer.goto("/procedures")
     trainer.get_by_role("link", name=FRONT).first.click()
-    expect(trainer.locator("li[id='clean/coils'] .bays-say")).to_contain_text("Oil in the well")
+    said = trainer.locator("li[id='clean/coils'] .bays-say")
+    expect(said).to_contain_text("Oil in the well")
+    expect(said).to_contain_text("M5 instead of M6")
 
 
 def test_a_lead_releases_a_hold_point_here_and_from_the_floor(person: People) -> None:
@@ -293,6 +297,10 @@ def test_no_bay_page_has_a_serious_accessibility_fault(person: People) -> None:
     page = person("technician")
     start_run(page, "Tug 14", FRONT)
     assert faults(page) == []
+    ahead(page, "ready/temperature")
+    write_reading(page, "temperature", "88")
+    expect(card(page).locator("[data-waiting]")).to_be_visible()
+    assert faults(page) == []
     ahead(page, "clean/coils")
     card(page).get_by_text("Stop: something is wrong").click()
     card(page).get_by_role("button", name="Oil in the well").click()
@@ -301,6 +309,9 @@ def test_no_bay_page_has_a_serious_accessibility_fault(person: People) -> None:
     ahead_page = page.url.split("?")[0]
     page.goto(f"{ahead_page}?step=torque/plug/2")
     assert faults(page) == []
-    for address in ("/floor", "/devices"):
+    for address in ("/floor", "/devices", "/people", "/bay?label=ELDRIM UNIT tug-14 2231"):
         page.goto(address)
         assert faults(page) == []
+    lead = person("lead")
+    lead.goto("/people")
+    assert faults(lead) == []

@@ -132,3 +132,11 @@ def test_the_newest_run_of_a_job_sets_what_is_due() -> None:
     assert found[0].overdue(date(2026, 4, 2))
     assert not found[0].overdue(date(2026, 4, 1))
     assert not found[-1].overdue(date(2030, 1, 1))
+
+
+def test_a_note_is_read_with_its_reason_everywhere() -> None:
+    """On the run sheet, and to the trainer."""
+    noted = wrote(K.DIFFERS, "remove/plug/2", reason="other_size", note="18 mm hex")
+    assert line([noted], "remove/plug/2").marks == ("Other fastener or size: 18 mm hex",)
+    told = feedback([("Tug 14", PLAN, [noted])])["remove/plug/2"]
+    assert told.said[0].words == "Other fastener or size: 18 mm hex"

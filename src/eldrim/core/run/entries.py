@@ -46,9 +46,9 @@ class Entry(Frozen):
     ``step`` and ``reading`` say where; ``value`` what; ``names`` is the entry that an acceptance,
     a resumption or a correction speaks of: a value names the one it stands for, :data:`NOTHING`
     where the tablet knew of none, and says nothing where the writer saw the newest. ``checks`` are
-    the proofs ticked when a step is done; ``photo`` is the digest of a photo; ``made`` is when it
-    was written on the tablet. A ``watch`` is a value read while one waits for it to come inside
-    its window: it judges nothing yet.
+    the proofs ticked when a step is done; ``note`` is what was typed beside a reason of a list,
+    ``photo`` the digest of a photo; ``made`` is when it was written on the tablet. A ``watch`` is a
+    value read while one waits for it to come inside its window: it judges nothing yet.
     """
 
     id: UUID
@@ -61,6 +61,7 @@ class Entry(Frozen):
     names: UUID | None = None
     checks: tuple[str, ...] = ()
     photo: str = ""
+    note: Reason = ""
     made: datetime | None = None
 
 

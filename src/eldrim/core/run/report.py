@@ -9,7 +9,7 @@ from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.state import RunState, fold, judge
-from eldrim.core.run.stops import BY_KEY, reason_words
+from eldrim.core.run.stops import BY_KEY, reason_of
 from eldrim.core.words import say
 
 K = EntryKind
@@ -102,13 +102,13 @@ def _mark(recorded: Recorded, entries: list[Recorded]) -> str:
                         and e.entry.names == entry.id), None)  # fmt: skip
         stop = BY_KEY[entry.reason]
         end = f"{stop.clear} ({cleared.by})" if cleared else say("bay.open")
-        return f"{stop.name}: {end}"
+        return f"{reason_of(entry)}: {end}"
     if entry.kind is K.RELEASE:
         return f"{say('doc.hold')}: {recorded.by}"
     if entry.kind is K.WATCH:
         return say("watched", value=f"{_shown(entry.value)} {entry.unit}".strip())
     if entry.kind in (K.DIFFERS, K.SKIP):
-        return reason_words(entry.reason)
+        return reason_of(entry)
     return ""
 
 
@@ -184,7 +184,7 @@ def feedback(runs: Iterable[tuple[str, Plan, list[Recorded]]]) -> dict[str, Feed
 def _told(recorded: Recorded) -> str:
     entry = recorded.entry
     if entry.kind is K.STOP:
-        return BY_KEY[entry.reason].name
+        return reason_of(entry)
     if entry.kind is K.DEVIATION:
         return f"{_shown(entry.value)} {entry.unit}: {entry.reason}".strip()
-    return reason_words(entry.reason) if entry.kind in (K.DIFFERS, K.SKIP) else ""
+    return reason_of(entry) if entry.kind in (K.DIFFERS, K.SKIP) else ""

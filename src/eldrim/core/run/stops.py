@@ -8,6 +8,7 @@ the parts list (handbook §12 to §14).
 from dataclasses import dataclass
 
 from eldrim.core.procedure.model import Phase, Step
+from eldrim.core.run.entries import Entry, EntryKind
 from eldrim.core.words import say
 
 
@@ -24,6 +25,11 @@ class Stop:
     def name(self) -> str:
         """What it is called on the button."""
         return say(f"stop.{self.key}")
+
+    @property
+    def pair(self) -> tuple[str, str]:
+        """What is kept, and how it reads, like a reason of a list."""
+        return self.key, self.name
 
     @property
     def steps(self) -> tuple[str, ...]:
@@ -73,3 +79,10 @@ def reasons(kind: str) -> tuple[tuple[str, str], ...]:
 def reason_words(reason: str) -> str:
     """A reason of a short list as it reads; anything else as it was typed."""
     return say(f"cannot.{reason}") or say(f"differs.{reason}") or reason
+
+
+def reason_of(entry: Entry) -> str:
+    """Why an entry was made, as it reads: the stop or the reason of a list, and the note."""
+    stop = BY_KEY.get(entry.reason) if entry.kind is EntryKind.STOP else None
+    words = stop.name if stop else reason_words(entry.reason)
+    return ": ".join(filter(None, (words, entry.note)))

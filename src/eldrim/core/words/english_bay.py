@@ -22,6 +22,7 @@ BAY: dict[str, str] = {
     "bay.stop": "Stop: something is wrong",
     "bay.why": "Why?",
     "bay.photo": "Photo",
+    "bay.note": "Note, if need be",
     "bay.unsent": "{count} not sent yet",
     "bay.sent": "All sent",
     "bay.offline": "No link. Go on; it is kept here and sent later.",

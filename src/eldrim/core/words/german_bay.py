@@ -22,6 +22,7 @@ BAY: dict[str, str] = {
     "bay.stop": "Halt: etwas stimmt nicht",
     "bay.why": "Warum?",
     "bay.photo": "Foto",
+    "bay.note": "Notiz, wenn nötig",
     "bay.unsent": "{count} noch nicht gesendet",
     "bay.sent": "Alles gesendet",
     "bay.offline": "Keine Verbindung. Weitermachen; es wird hier behalten und später gesendet.",

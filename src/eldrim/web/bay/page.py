@@ -16,7 +16,7 @@ from eldrim.core.quantity import convert
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.holes import stage_after
 from eldrim.core.run.state import SIGNING, RunState
-from eldrim.core.run.stops import BY_KEY, Stop, reason_words, stops_at
+from eldrim.core.run.stops import BY_KEY, Stop, reason_of, stops_at
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import say
 from eldrim.drawing import cooling_curve, engine_plan, figure, photo, well_section
@@ -161,7 +161,7 @@ def _mark(plan: Plan, recorded: Recorded) -> dict[str, Any]:
     return {"id": str(entry.id), "step": entry.step, "text": text, "by": recorded.by,
             "value": entry.value, "unit": entry.unit, "photo": entry.photo,
             "stop": stop.key if stop else "",
-            "reason": stop.name if stop else reason_words(entry.reason)}  # fmt: skip
+            "reason": reason_of(entry)}  # fmt: skip
 
 
 def advice_at(

@@ -118,6 +118,7 @@ def write(
     reading: Short = "",
     value: Short = "",
     reason: Short = "",
+    note: Short = "",
     names: Annotated[UUID | None, Form()] = None,
     checks: Annotated[list[str], Form()] = [],  # noqa: B006
 ) -> Response:
@@ -129,7 +130,8 @@ def write(
         with speaking(plan.job.language):
             typed = _typed(asked, value)
         entry = Entry(
-            id=id, kind=kind, step=step, reading=reading, reason=reason, names=names,
+            id=id, kind=kind, step=step, reading=reading, reason=reason, note=note,
+            names=names,
             value=typed, unit=asked.unit if asked else "", checks=tuple(checks),
         )  # fmt: skip
         runs.add(db, key, entry, signed_in.name, Role(signed_in.role))

@@ -10,6 +10,7 @@ from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.state import RunState, fold, judge
+from eldrim.core.run.stops import reason_of
 from eldrim.core.words import say
 from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet
@@ -45,6 +46,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         others=_others(plan, state),
         deviations=[e for e in entries if e.entry.kind in (EntryKind.DEVIATION, EntryKind.SKIP)],
         entries=entries,
+        reason_of=reason_of,
         marks=marks(plan, state),
         parts=damaged(plan, state),
         steps={s.key: s for s in plan.steps},

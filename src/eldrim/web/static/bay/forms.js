@@ -65,6 +65,8 @@ function onward(from) {
 
 async function writeMarked(form, kind, button) {
   const entry = { kind, step: inHand().key, reason: button.value, shown: button.innerText.trim() };
+  const note = form.elements.note?.value.trim();
+  if (note) entry.note = note;
   if (kind === "deviation") {
     const reading = inHand().readings.find((r) => r.key === form.elements.reading.value);
     const typed = form.elements.value.value;
@@ -76,6 +78,7 @@ async function writeMarked(form, kind, button) {
   const file = form.elements.photo?.files?.[0];
   if (file) entry.photo_data = await smaller(file);
   write(entry);
+  form.reset();
   form.closest("details")?.removeAttribute("open");
   if (kind === "skip") showCurrent();
 }

@@ -29,7 +29,7 @@ export function state() {
 }
 
 function mark(entry) {
-  return { id: entry.id, step: entry.step, text: byKey.get(entry.step)?.text ?? "", value: entry.value, unit: entry.unit, reason: entry.shown || entry.reason, by: "" };
+  return { id: entry.id, step: entry.step, text: byKey.get(entry.step)?.text ?? "", value: entry.value, unit: entry.unit, reason: [entry.shown || entry.reason, entry.note].filter(Boolean).join(": "), by: "" };
 }
 
 export function write(entry) {
