@@ -6,7 +6,15 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
-from tests.browser.hands import ahead, card, do_step, faults, start_run, write_reading
+from tests.browser.hands import (
+    ahead,
+    card,
+    do_step,
+    faults,
+    start_run,
+    step_now,
+    write_reading,
+)
 
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 
@@ -169,7 +177,33 @@ def test_the_bay_by_keyboard_on_a_phone(person: People) -> None:
         "all => all.filter(e => e.offsetHeight && e.offsetHeight < 56).map(e => e.outerHTML)",
     )
     assert small == []
+    for opened in card(page).locator(".not-so summary").all():
+        opened.click()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 360, "nor with lists open"
+    here = step_now(page)
+    draw_finger(page, 300, 100)
+    ahead_of_it = step_now(page)
+    assert ahead_of_it != here
+    draw_finger(page, 100, 300)
+    assert step_now(page) == here
+    draw_finger(page, 200, 160)
+    assert step_now(page) == here, "too short to mean it"
     do_step(page)
+
+
+def draw_finger(page: Page, start: int, end: int) -> None:
+    """Draw a finger across the screen."""
+    page.evaluate(
+        """([start, end]) => {
+          const at = (x) => new Touch({ identifier: 1, target: document.body, clientX: x,
+                                        clientY: 300 });
+          const tell = (name, on, x) => document.body.dispatchEvent(new TouchEvent(name, {
+            bubbles: true, touches: on ? [at(x)] : [], changedTouches: [at(x)] }));
+          tell("touchstart", true, start);
+          tell("touchend", false, end);
+        }""",
+        [start, end],
+    )
 
 
 PAGES = ["/engines", "/engines/marlet-34-v6", "/engines/marlet-34-v6?c=5&work=coil&work=plug",
