@@ -112,7 +112,7 @@ def _follow(
     paces = {step.key: _pace(step) for step in procedure.steps}
     at = datetime.now(UTC) - timedelta(minutes=sum(paces.values()))
     for step in procedure.steps:
-        for reading in step.readings:
+        for reading in (r for r in step.readings if r.required or r.key in DUE):
             known = {**DUE, "serial": serial}
             value = known.get(reading.key) or _value(step, reading, wear, meter)
             _add(session, run, EntryKind.READING, step.key, reading=reading.key, value=value,

@@ -150,8 +150,10 @@ def _invalid(request: Request, error: Exception) -> Response:
     return failure(request, 422, "; ".join(lines))
 
 
-def _database(request: Request, _: Exception) -> Response:
-    if answers(request.app.state.engine):
+def _database(request: Request, error: Exception) -> Response:
+    # A connection that broke says so, also where the server is up again by now.
+    broke = isinstance(error, DBAPIError) and error.connection_invalidated
+    if not broke and answers(request.app.state.engine):
         return failure(request, 500, "Nothing was saved. Try again; if it stays, tell the lead.")
     said = "Nothing was saved just now. Wait a moment and send it again."
     return failure(request, 503, said)

@@ -302,6 +302,7 @@ ABOUT: dict[str, str] = {
     "doc.engine": "engine",
     "doc.variant": "variant",
     "doc.edition": "edition",
+    "doc.signed": "signed",
     "doc.edition_of": "edition {number}",
     "doc.sheet": "sheet",
     "doc.revision": "revision {number}",

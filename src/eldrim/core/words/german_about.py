@@ -296,6 +296,7 @@ ABOUT: dict[str, str] = {
     "doc.engine": "Motor",
     "doc.variant": "Variante",
     "doc.edition": "Ausgabe",
+    "doc.signed": "unterschrieben",
     "doc.edition_of": "Ausgabe {number}",
     "doc.sheet": "Blatt",
     "doc.revision": "Revision {number}",

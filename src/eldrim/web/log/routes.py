@@ -80,7 +80,7 @@ def _paper(row: RunRow, plan: Plan, entries: list[Recorded], called: dict[str, s
             say("doc.engine"): f"{plan.engine_name}, {plan.variant_name}",
             say("doc.edition"): f"{row.edition.number}, {say('doc.sheet')} "
             f"{say('doc.revision', number=plan.revision)}",
-            say("bay.sign"): f"{when(row.signed_at)}, {called[state.signed.by]}"
+            say("doc.signed"): f"{when(row.signed_at)}, {called[state.signed.by]}"
             if row.signed_at and state.signed else say("bay.open"),
         }  # fmt: skip
         points = [s.text for s in state.open_checks(plan)] if not state.signed else []
