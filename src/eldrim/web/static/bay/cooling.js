@@ -1,5 +1,5 @@
 // Too hot to start: the readings of the step say when it will not be, and the time runs down.
-import { api, cards, clock, el, say, shown, steps } from "./run.js";
+import { api, cards, clock, say, shown, steps } from "./run.js";
 import { waiting } from "./rules.js";
 import { isLinked, state, unsent } from "./queue.js";
 import * as sound from "./sound.js";

@@ -2,7 +2,7 @@
 import { api, byKey, run, say, shown, steps } from "./run.js";
 import { first, judge, number, sameSerial } from "./rules.js";
 import { post, renew, state, write } from "./queue.js";
-import { card, inHand, refuse, render, show, showCurrent } from "./view.js";
+import { card, inHand, refuse, showCurrent } from "./view.js";
 
 document.addEventListener("submit", (event) => {
   const form = event.target;

@@ -39,6 +39,14 @@ export function button(className, text, act) {
   return made;
 }
 
+// Put anew into a place only when what it shows has changed: a focus inside it stays.
+export function fill(place, of, make) {
+  const said = JSON.stringify(of);
+  if (place.dataset.of === said) return;
+  place.dataset.of = said;
+  place.replaceChildren(...make());
+}
+
 const shelf = (name) => `eldrim:${name}:${run.run}`;
 export function load(name, otherwise) {
   try { return JSON.parse(localStorage.getItem(shelf(name))) ?? otherwise; } catch { return otherwise; }

@@ -1,6 +1,6 @@
 // The holes as the engine has them: how far each is, and what is next at it. Tapped, that step is
 // taken in hand.
-import { el, run, say, steps } from "./run.js";
+import { el, fill, run, say, steps } from "./run.js";
 import { first, stage } from "./rules.js";
 
 // A column narrower than this holds no words.
@@ -11,13 +11,11 @@ const numbers = [...new Set(steps.filter((s) => s.hole).map((s) => s.hole))]
 export function renderTray(now, here, show) {
   const place = document.getElementById("tray");
   place.hidden = numbers.length === 0;
-  place.querySelector(".tray-holes")?.remove();
-  const row = el("div", "tray-holes");
+  const row = place.querySelector(".tray-holes") ?? place.appendChild(el("div", "tray-holes"));
   const columns = Math.max(...numbers.map((h) => (run.tray[h] || [1])[0]));
   const wide = window.innerWidth / columns > LEAST_COLUMN;
-  if (wide) row.style.gridTemplateColumns = `repeat(${columns}, minmax(0, 1fr))`;
-  for (const hole of numbers) row.append(drawHole(hole, now, here, show, wide));
-  place.append(row);
+  row.style.gridTemplateColumns = wide ? `repeat(${columns}, minmax(0, 1fr))` : "";
+  fill(row, [[...now.done], here.hole, wide], () => numbers.map((hole) => drawHole(hole, now, here, show, wide)));
 }
 
 function drawHole(hole, now, here, show, wide) {

@@ -1,5 +1,5 @@
 // What is on the screen: the step in hand, what is open, how far the run is.
-import { byKey, button, cards, el, run, say, shown, steps, who, words } from "./run.js";
+import { byKey, button, cards, el, fill, run, say, shown, steps, who, words } from "./run.js";
 import { current, first, judge } from "./rules.js";
 import { forget, isLinked, refusals, state, told, unsent, write } from "./queue.js";
 import { renderTray } from "./tray.js";
@@ -88,7 +88,7 @@ function renderStops(step, now) {
   const place = card().querySelector("[data-stop-open]");
   const open = now.stops.filter((s) => s.step === step.key);
   place.hidden = open.length === 0;
-  place.replaceChildren(...open.map((stop) => {
+  fill(place, open, () => open.map((stop) => {
     const acts = [];
     for (let n = 1; words[`stop.${stop.stop}.${n}`]; n += 1) acts.push(el("li", "", words[`stop.${stop.stop}.${n}`]));
     const clear = button("btn-big", `${say("bay.clear")}: ${words[`stop.${stop.stop}.clear`]}`,
@@ -141,7 +141,8 @@ function renderPlace(now) {
   const link = document.getElementById("link");
   link.hidden = isLinked();
   link.textContent = say("bay.offline");
-  document.getElementById("notices").replaceChildren(...told().notices.map((n) => el("p", "looking notice", n)));
+  const { notices } = told();
+  fill(document.getElementById("notices"), notices, () => notices.map((n) => el("p", "looking notice", n)));
 }
 
 function renderFoot() {
@@ -155,7 +156,7 @@ function renderFoot() {
 }
 
 function renderRefused() {
-  document.getElementById("refusals").replaceChildren(...refusals().map((item) => {
+  fill(document.getElementById("refusals"), refusals(), () => refusals().map((item) => {
     const { step, value, unit } = item.entry;
     const what = `${byKey.get(step)?.text ?? ""} ${shown(value)} ${unit ?? ""}`.trim();
     return el("p", "refusal", el("b", "", `${say("bay.refused")}: `), `${what}. ${item.why} `,
@@ -166,7 +167,7 @@ function renderRefused() {
 function renderOpen(now) {
   const place = document.getElementById("open");
   place.hidden = now.deviations.length === 0;
-  place.replaceChildren(...now.deviations.map((d) => {
+  fill(place, now.deviations, () => now.deviations.map((d) => {
     const value = d.value == null ? "" : `, ${shown(d.value)} ${d.unit ?? ""}`;
     const line = el("p", "", el("b", "", `${say("bay.for_lead")}: `), `${d.text}${value}: ${d.reason} ${who(d.by)}`);
     if (run.role !== "lead") return line;
@@ -180,7 +181,7 @@ function renderOpen(now) {
 function renderConflicts(now) {
   const place = document.getElementById("conflicts");
   place.hidden = Object.keys(now.conflicts).length === 0;
-  place.replaceChildren(...Object.entries(now.conflicts).map(([key, both]) => {
+  fill(place, now.conflicts, () => Object.entries(now.conflicts).map(([key, both]) => {
     const [step, reading] = key.split("|");
     const asked = byKey.get(step).readings.find((r) => r.key === reading);
     const picks = both.map((one) => {
