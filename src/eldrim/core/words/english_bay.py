@@ -204,6 +204,7 @@ BAY: dict[str, str] = {
     "part.well_seal": "well seal",
     "label.serial": "Serial on the plate",
     "bay.devices": "Devices of this tablet",
+    "bay.listening": "listening: {devices}",
     "bay.adapter_read": "Read from the adapter",
     "bay.adapter_clear": "Clear by the adapter",
     "device.wrench": "Torque wrench",

@@ -203,6 +203,7 @@ BAY: dict[str, str] = {
     "part.well_seal": "Schachtdichtung",
     "label.serial": "Seriennummer am Schild",
     "bay.devices": "Geräte dieses Tablets",
+    "bay.listening": "hört zu: {devices}",
     "bay.adapter_read": "Vom Adapter lesen",
     "bay.adapter_clear": "Mit dem Adapter löschen",
     "device.wrench": "Drehmomentschlüssel",

@@ -28,7 +28,7 @@ router = APIRouter(include_in_schema=False)
 Key = Annotated[UUID, Form()]
 Short = Annotated[str, Form(max_length=400)]
 # The words the tablet says by itself.
-SPOKEN = ("bay.", "stage.", "stop.", "wait.", "scan.", "refuse.plate")
+SPOKEN = ("bay.", "stage.", "stop.", "wait.", "scan.", "device.", "refuse.plate")
 
 
 @router.get("/bay")

@@ -27,14 +27,23 @@ let stream = null;
 function listen() {
   stream?.close();
   stream = null;
+  listening([]);
   const taken = JSON.parse(localStorage.getItem("eldrim:devices") || "[]");
   document.querySelectorAll("[data-take]").forEach((box) => { box.checked = taken.includes(box.dataset.take); });
   if (!taken.length || !window.EventSource) return;
   stream = new EventSource(`/api/v1/devices/stream?take=${taken.join(",")}`);
+  stream.addEventListener("open", () => listening(taken));
+  stream.addEventListener("error", () => listening([]));
   stream.addEventListener("reading", (event) => fromDevice(JSON.parse(event.data)));
   stream.addEventListener("peak", (event) => peaking(JSON.parse(event.data)));
   // Another tablet took it: it is theirs now.
   stream.addEventListener("gone", (event) => take(taken.filter((d) => d !== JSON.parse(event.data))));
+}
+
+// From when on a device is heard, and when no longer.
+function listening(taken) {
+  const place = document.querySelector("[data-listening]");
+  if (place) place.textContent = taken.length ? say("bay.listening", { devices: taken.map((d) => say(`device.${d}`)).join(", ") }) : "";
 }
 
 function take(devices) {
