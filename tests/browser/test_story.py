@@ -114,6 +114,7 @@ def _accept_the_deviation(page: Page) -> None:
     expect(page.locator(".deviations")).to_contain_text("Torque plug 5")
     page.get_by_role("button", name="Accept").click()
     expect(page.locator("#open")).to_be_hidden()
+    expect(page.locator("#sent")).to_have_text("All sent")
 
 
 def _read_the_log(technician: Page, lead: Page) -> None:
