@@ -40,7 +40,7 @@ def has_password(session: Session, name: str, password: str, address: str) -> bo
     _throttle(session, name, address)
     if _matches(session.get_one(UserRow, name).password_hash, password):
         return True
-    session.add_all([AttemptRow(who=f"name {name}"), AttemptRow(who=f"from {address}")])
+    _failed(session, name, address)
     return False
 
 
@@ -55,7 +55,7 @@ def sign_in(session: Session, name: str, password: str, address: str) -> tuple[s
     user = session.get(UserRow, name)
     here = user is not None and user.left_on is None
     if not _matches(user.password_hash if user else _NOBODY, password) or not here:
-        session.add_all([AttemptRow(who=f"name {name}"), AttemptRow(who=f"from {address}")])
+        _failed(session, name, address)
         return None
     session.execute(delete(AttemptRow).where(AttemptRow.who == f"name {name}"))
     session.execute(delete(SessionRow).where(SessionRow.expires < datetime.now(UTC)))
@@ -107,7 +107,7 @@ def is_lead(session: Session, name: str, pin: str, address: str) -> bool:
     stored = user.pin_hash if user and here and user.pin_hash else _NOBODY
     if _matches(stored, pin):
         return True
-    session.add_all([AttemptRow(who=f"name pin {name}"[:120]), AttemptRow(who=f"from {address}")])
+    _failed(session, f"pin {name}", address)
     return False
 
 
@@ -122,6 +122,10 @@ def session_of(session: Session, token: str) -> Person | None:
 def sign_out(session: Session, token: str) -> None:
     """End a session."""
     session.execute(delete(SessionRow).where(SessionRow.token_hash == digest(token)))
+
+
+def _failed(session: Session, name: str, address: str) -> None:
+    session.add_all([AttemptRow(who=f"name {name}"[:120]), AttemptRow(who=f"from {address}")])
 
 
 def _throttle(session: Session, name: str, address: str) -> None:
