@@ -1,13 +1,26 @@
 """Chromium, and hands for it."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import cache
 
 import pytest
-from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    Page,
+    Playwright,
+    StorageState,
+    expect,
+    sync_playwright,
+)
 
 from eldrim.demo.process import DemoProcess
 from tests.browser.hands import FLAGS
+
+# How long something may take before it counts as not happening: a busy machine stalls for seconds.
+PATIENCE = 30_000
+expect.set_options(timeout=PATIENCE)
 
 
 @pytest.fixture(scope="session")
@@ -25,10 +38,33 @@ def chromium(play: Playwright) -> Iterator[Browser]:
     browser.close()
 
 
+@pytest.fixture(scope="session")
+def signed_in(chromium: Browser, demo: DemoProcess) -> Callable[[str], StorageState]:
+    """Signs each demo person in once; what their browser keeps of it."""
+
+    @cache
+    def sign_in(name: str) -> StorageState:
+        context = chromium.new_context(base_url=demo.address)
+        context.set_default_timeout(PATIENCE)
+        page = context.new_page()
+        page.goto("/sign-in")
+        page.fill("#name", name)
+        page.fill("#password", "eldrim-demo")
+        page.press("#password", "Enter")
+        page.wait_for_url(lambda url: not url.endswith("/sign-in"))
+        kept = context.storage_state()
+        context.close()
+        return kept
+
+    return sign_in
+
+
 @pytest.fixture
-def person(chromium: Browser, demo: DemoProcess) -> Iterator["People"]:
+def person(
+    chromium: Browser, demo: DemoProcess, signed_in: Callable[[str], StorageState]
+) -> Iterator["People"]:
     """Opens a browser window for a demo person; any error in a page fails the test."""
-    people = People(chromium, demo)
+    people = People(chromium, demo, signed_in)
     yield people
     people.close()
 
@@ -36,33 +72,31 @@ def person(chromium: Browser, demo: DemoProcess) -> Iterator["People"]:
 class People:
     """Windows of several people at once."""
 
-    def __init__(self, browser: Browser, demo: DemoProcess) -> None:
+    def __init__(
+        self, browser: Browser, demo: DemoProcess, signed_in: Callable[[str], StorageState]
+    ) -> None:
         """Nobody yet."""
-        self.browser, self.demo = browser, demo
+        self.browser, self.demo, self.signed_in = browser, demo, signed_in
         self.errors: list[str] = []
         # What a test brings about on purpose, by a part of the message.
         self.expected: list[str] = []
-        self.contexts = []
+        self.contexts: list[BrowserContext] = []
 
     def __call__(
         self, name: str, width: int = 1280, height: int = 800, touch: bool = False
     ) -> Page:
-        """Sign in as ``name`` on a screen of this size."""
+        """A window of ``name``, signed in, on a screen of this size."""
         context = self.browser.new_context(
             base_url=self.demo.address,
             viewport={"width": width, "height": height},
             has_touch=touch,
+            storage_state=self.signed_in(name),
         )
-        context.set_default_timeout(8000)
+        context.set_default_timeout(PATIENCE)
+        self.contexts.append(context)
         page = context.new_page()
         page.on("pageerror", lambda error: self.errors.append(str(error)))
         page.on("console", self._listen)
-        page.goto("/sign-in")
-        page.fill("#name", name)
-        page.fill("#password", "eldrim-demo")
-        page.press("#password", "Enter")
-        page.wait_for_url(lambda url: not url.endswith("/sign-in"))
-        self.contexts.append(context)
         return page
 
     def _listen(self, message) -> None:  # type: ignore[no-untyped-def]

@@ -13,12 +13,12 @@ from eldrim.store.database import connect, sessions
 from tests.conftest import WORKER
 
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("kill")]
-ROUNDS = 3
+ROUNDS = 2
 
 
-@pytest.fixture
+@pytest.fixture(scope="module")
 def doomed() -> Iterator[DemoProcess]:
-    """A demo of this test's own, to be killed."""
+    """A demo of these tests' own, to be killed."""
     process = DemoProcess(ROOT / "var" / f"kill-{WORKER}")
     process.start("--fresh")
     yield process
@@ -30,7 +30,7 @@ class Tablet:
 
     def __init__(self, address: str) -> None:
         """Sign in and start a run on tug 14."""
-        self.client = httpx.Client(base_url=address, follow_redirects=True, timeout=10)
+        self.client = httpx.Client(base_url=address, follow_redirects=True, timeout=30)
         self.client.post("/sign-in", data={"name": "technician", "password": "eldrim-demo"})
         page = self.client.get("/bay").text
         self.csrf = page.split('data-csrf="')[1].split('"')[0]

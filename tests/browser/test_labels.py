@@ -1,12 +1,12 @@
 """Too hot to start, and labels: what the bay counts down, and what its camera reads."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
 import segno
-from playwright.sync_api import Playwright, expect
+from playwright.sync_api import Playwright, StorageState, expect
 
 from eldrim.demo.process import DemoProcess
 from tests.browser.conftest import People
@@ -32,14 +32,17 @@ def camera_shows(text: str, path: Path) -> None:
 
 
 @pytest.fixture
-def before_camera(play: Playwright, demo: DemoProcess, tmp_path: Path) -> Iterator[People]:
+def before_camera(
+    play: Playwright, demo: DemoProcess, tmp_path: Path,
+    signed_in: Callable[[str], StorageState],
+) -> Iterator[People]:  # fmt: skip
     """People whose browser has a camera; it shows what the test puts into ``label.y4m``."""
     film = tmp_path / "label.y4m"
     camera_shows("ELDRIM UNIT tug-14 2231", film)
     flags = [*FLAGS, "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream",
              f"--use-file-for-fake-video-capture={film}"]  # fmt: skip
     browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
-    people = People(browser, demo)
+    people = People(browser, demo, signed_in)
     yield people
     people.close()
     browser.close()

@@ -70,7 +70,7 @@ def _reword_and_release(page: Page) -> None:
     expect(page.locator("h1")).to_have_text("Plug and coil, holes 2 and 5")
     step = page.locator("li[id='remove/plenum']")
     expect(step).to_contain_text("two persons lift")
-    step.get_by_role("button", name="Change this step").click()
+    step.locator(".edit-step > summary").click()
     step.locator("input[name=text]").first.fill("Lift the plenum straight up, two of you")
     step.locator("textarea[name=note]").fill("Rest it on the bench mat")
     step.get_by_role("button", name="Keep").click()

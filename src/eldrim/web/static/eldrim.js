@@ -139,16 +139,11 @@ document.addEventListener("htmx:configRequest", (event) => {
 
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("editing", () => ({
-    open: false,
-    // A refused move opens the step it was asked for, where another place can be chosen; so does
-    // what was typed and not kept.
+    // What was typed and not kept opens the step it is at; a refused move takes the eye there.
     init() {
-      if (this.$el.querySelector(".brought-back")) this.open = true;
+      if (this.$el.querySelector(".brought-back")) this.$el.querySelector(".edit-step").open = true;
       const refused = this.$el.querySelector(".refused");
-      if (!refused) return;
-      this.open = true;
-      setTimeout(() => { refused.focus(); refused.scrollIntoView({ block: "center" }); });
+      if (refused) setTimeout(() => { refused.focus(); refused.scrollIntoView({ block: "center" }); });
     },
-    toggle() { this.open = !this.open; },
   }));
 });
