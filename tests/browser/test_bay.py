@@ -21,7 +21,7 @@ from tests.browser.hands import (
     write_reading,
 )
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("bay")]
+pytestmark = pytest.mark.browser
 FRONT = "Plug and coil, holes 2, 4 and 6"
 
 

@@ -8,7 +8,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import People
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 STEP = "li[id='ready/battery']"
 
 

@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import People
 from tests.browser.hands import card
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 ENGINE = "/engines/corvane-20-turbo-four"
 SHEET = f"{ENGINE}/figures"
 JOB = f"{ENGINE}?c=1&work=coil&work=plug"

@@ -12,11 +12,11 @@ from eldrim.store.cluster import ROOT
 from eldrim.store.database import connect, sessions
 from tests.conftest import WORKER
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("kill")]
+pytestmark = pytest.mark.browser
 ROUNDS = 2
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def doomed() -> Iterator[DemoProcess]:
     """A demo of these tests' own, to be killed."""
     process = DemoProcess(ROOT / "var" / f"kill-{WORKER}")

@@ -12,7 +12,7 @@ from eldrim.demo.process import DemoProcess
 from tests.browser.conftest import People
 from tests.browser.hands import FLAGS, ahead, card, do_step, start_run, step_now, write_reading
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("labels")]
+pytestmark = pytest.mark.browser
 FRONT = "Plug and coil, holes 2, 4 and 6"
 SIDE = 480
 

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import People
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 REAR = "/engines/marlet-34-v6?c=3&c=5&work=coil&work=plug"
 
 

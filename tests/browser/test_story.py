@@ -16,7 +16,7 @@ from tests.browser.hands import (
     write_reading,
 )
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def choose(page: Page, hole: str) -> None:

@@ -14,22 +14,34 @@ from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import NOTHING, Entry, EntryKind, Recorded, Role
 from eldrim.core.run.holes import stages, waits_on
-from eldrim.core.run.state import SIGNING, RunState, admit, after, fold, judge, same_serial
+from eldrim.core.run.state import (
+    SIGNING,
+    RunState,
+    admit,
+    after,
+    at_limit,
+    fold,
+    judge,
+    same_serial,
+)
 from eldrim.core.run.stops import CANNOT, DIFFERS, STOPS
 from eldrim.core.run.waiting import waiting
 from eldrim.web.bay.page import outline, told
 from tests.browser.conftest import People
 from tests.builders import job, tug
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("planner")]
+pytestmark = pytest.mark.browser
 K = EntryKind
 PLAN = apply_edits(compiled(tug(), job(2, 4)), {"remove/plug/2": Edit(hold=True)})
+# Nothing can be added after these.
+LAST = {K.SIGN, K.END}
 START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
 
 TWIN = """async ([steps, entries, judged, plates]) => {
   const rules = await import("/static/bay/rules.js");
   const now = rules.opened({ done: [], released: [], values: {}, watched: {}, stops: [],
-                             deviations: [], differs: [], conflicts: {}, signed: false });
+                             deviations: [], differs: [], conflicts: {}, closings: {},
+                             signed: false });
   for (const entry of entries) rules.lay(now, entry);
   const hot = rules.waiting(steps.find((s) => s.key === "ready/temperature"), now);
   return { state: rules.closed(now), current: rules.current(steps, now).key,
@@ -38,6 +50,7 @@ TWIN = """async ([steps, entries, judged, plates]) => {
       [s.hole, rules.stage(steps, s.hole, now)])),
     plates: plates.map(([read, serial]) => rules.sameSerial(read, serial)),
     judged: judged.map(([reading, value]) => rules.judge(reading, value)),
+    limits: judged.map(([reading, value]) => rules.atLimit(reading, value)),
     waiting: hot && { lacks: hot.lacks, cold: hot.cold, ready: hot.ready ?? null,
                       again: hot.again ?? null, until: hot.until ?? null } };
 }"""
@@ -67,7 +80,7 @@ class Wanderer:
         now = self.state.current(PLAN) or PLAN.steps[-1]
         step = now if self.dice.random() < 0.8 else self.dice.choice(PLAN.steps)
         lead = self.dice.random() < 0.3
-        kinds = [K.READING] * 6 + [K.DONE] * 5 + [k for k in K if k is not K.SIGN]
+        kinds = [K.READING] * 6 + [K.DONE] * 5 + [k for k in K if k not in LAST]
         made = {"kind": self.dice.choice(kinds), "step": step.key, **self._about(step)}
         if step.key == SIGNING and not self.state.open_checks(PLAN):
             made["kind"] = K.SIGN
@@ -76,6 +89,8 @@ class Wanderer:
         if made["kind"] in (K.READING, K.DEVIATION):
             had = self.state.values.get((step.key, made.get("reading", "")))
             made["names"] = self.dice.choice([None, NOTHING, had.entry.id if had else NOTHING])
+        if made["kind"] is K.REOPEN:
+            made["names"] = self.state.closings.get(step.key, NOTHING)
         if made["kind"] in (K.ACCEPT, K.RESUME):
             among = self.state.open_deviations if made["kind"] is K.ACCEPT else self.state.stops
             made["names"] = self.dice.choice([*among, self._id()])
@@ -141,15 +156,19 @@ def essence(state: dict[str, Any]) -> dict[str, Any]:
                     for k, seen in state["watched"].items()},
         "conflicts": {k: [(v["id"], v["value"], v["kind"], v["why"]) for v in both]
                       for k, both in state["conflicts"].items()},
-        "signed": state["signed"],
+        "closings": state["closings"], "signed": state["signed"],
     }  # fmt: skip
 
 
 def judgements() -> list[tuple[Reading, float]]:
-    """Every limit of the plan, a hair under, on, and a hair over it."""
-    limits = {(r, edge) for s in PLAN.steps for r in s.readings for edge in (r.low, r.high)
-              if edge is not None}  # fmt: skip
-    return [(r, edge + by) for r, edge in sorted(limits, key=str) for by in (-0.001, 0, 0.001)]
+    """Every limit of the plan, on it, a hair and half a gauge's step under and over it."""
+    readings = {r for s in PLAN.steps for r in s.readings}
+    gap = next(r for r in readings if r.resolution)
+    # A window narrower than the gauge's step, and one that is a single value.
+    readings |= {gap.model_copy(update={"low": 1.0, "high": high}) for high in (1.0, 1.04)}
+    limits = {(r, edge) for r in readings for edge in (r.low, r.high) if edge is not None}
+    steps = (-0.03, -0.025, -0.02, -0.001, 0, 0.001, 0.02, 0.025, 0.03)
+    return [(r, edge + by) for r, edge in sorted(limits, key=str) for by in steps]
 
 
 def ask(page: Page, entries: list[Recorded]) -> dict[str, Any]:
@@ -184,7 +203,7 @@ def test_tablet_and_core_fold_every_run_alike(page: Page) -> None:
             same_waiting(says["waiting"], core["waiting"])
             conflicts += bool(core["state"]["conflicts"])
             lacks.add(core["waiting"] and core["waiting"]["lacks"])
-    assert met >= set(K) - {K.SIGN}, "the wandering met every kind of entry"
+    assert met >= set(K) - LAST, "the wandering met every kind of entry"
     assert {None, "", "second", "air"} <= lacks, "and every way of waiting"
     assert conflicts, "and values that two tablets wrote"
 
@@ -208,5 +227,8 @@ def test_a_limit_and_a_plate_are_judged_alike(page: Page) -> None:
     expected = [next((w for part, w in words.items() if part in v), "") for v in verdicts]
     says = ask(page, [])
     assert says["judged"] == expected
+    at_limits = [at_limit(r, value) for r, value in judgements()]
+    assert says["limits"] == at_limits
+    assert {True, False} == set(at_limits)
     assert says["plates"] == [same_serial(read, serial) for read, serial in PLATES]
     assert {"under", "over", ""} == set(expected)

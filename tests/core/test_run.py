@@ -8,9 +8,19 @@ import pytest
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.compile import plan
 from eldrim.core.procedure.edits import Edit, apply_edits
+from eldrim.core.procedure.service import torque_reading
 from eldrim.core.run.entries import NOTHING, Entry, EntryKind, Recorded, Role
 from eldrim.core.run.holes import stages, waits_on
-from eldrim.core.run.state import SIGNING, RunState, admit, after, fold, judge, same_serial
+from eldrim.core.run.state import (
+    SIGNING,
+    RunState,
+    admit,
+    after,
+    at_limit,
+    fold,
+    judge,
+    same_serial,
+)
 from eldrim.core.run.stops import STOPS, stops_at
 from tests.builders import engine, job, tug
 
@@ -185,6 +195,95 @@ def test_a_stop_bars_its_step_and_the_signing_until_it_is_cleared() -> None:
         put(state, entry(K.RESUME, "start/plug/1", names=uuid4()))
     state = put(state, entry(K.RESUME, "start/plug/1", names=stop.id))
     assert "start/plug/1" in put(state, done).done
+
+
+def test_a_step_closed_by_mistake_is_opened_again() -> None:
+    """By naming what closed it; whatever comes after waits for it again, what was read stays."""
+    state = walk("torque/plug/1")
+    closing = state.closings["start/plug/1"]
+    reopen = entry(K.REOPEN, "start/plug/1", names=closing)
+    opened = put(state, reopen)
+    assert "start/plug/1" not in opened.done
+    assert ("start/plug/1", "free_turns") in opened.values
+    torque = entry(K.READING, "torque/plug/1", reading="torque", value=24.0)
+    with pytest.raises(RunError, match="first: Start plug 1"):
+        put(put(opened, torque), entry(K.DONE, "torque/plug/1"))
+    with pytest.raises(RunError, match="not closed"):
+        put(opened, reopen)
+    again = put(opened, entry(K.DONE, "start/plug/1", checks=("by_hand",)))
+    with pytest.raises(RunError, match="closed by somebody else"):
+        put(again, reopen)
+
+
+def test_what_was_left_out_may_be_done_after_all() -> None:
+    """The tool turns up: the deviation is gone once the step is open again."""
+    state = put(RunState(), entry(K.SKIP, "ready/unit", reason="tool"))
+    assert state.open_deviations
+    state = put(state, entry(K.REOPEN, "ready/unit", names=state.closings["ready/unit"]))
+    assert not state.open_deviations
+    assert state.current(PLAN) == PLAN.steps[0]
+
+
+def test_only_a_lead_ends_a_run_unfinished() -> None:
+    """With a reason of the list; what is open stays open, and nothing comes after."""
+    state = walk("start/plug/1")
+    end = entry(K.END, reason="repair", note="helicoil")
+    with pytest.raises(RunError, match="only a lead ends"):
+        put(state, end)
+    with pytest.raises(RunError, match="why it ends"):
+        put(state, entry(K.END, reason="tired"), Role.LEAD)
+    ended = put(state, end, Role.LEAD)
+    assert ended.unfinished
+    assert ended.open_checks(PLAN)
+    with pytest.raises(RunError, match="nothing can be added"):
+        put(ended, entry(K.DONE, "start/plug/1", checks=("by_hand",)))
+    assert not put(walk(), entry(K.SIGN, SIGNING)).unfinished
+
+
+GAP = next(s for s in plan(tug(), job(2)).steps if s.key == "gap/plug/2").readings[0]
+
+
+@pytest.mark.parametrize(
+    ("low", "high", "value", "verdict"),
+    [
+        (1.0, 1.1, 1.05, "in"),
+        (1.0, 1.1, 1.03, "in"),
+        (1.0, 1.1, 1.02, "at limit"),
+        (1.0, 1.1, 1.1, "at limit"),
+        (1.0, 1.1, 1.12, "at limit"),
+        (1.0, 1.1, 1.13, "out"),
+        (1.0, 1.1, 0.97, "out"),
+        # One value, or less room than a step of the gauge: near it is as good as it gets.
+        (0.787, 0.787, 0.8, "in"),
+        (0.787, 0.787, 0.75, "out"),
+        (1.0, 1.04, 1.02, "in"),
+        (1.0, 1.04, 1.05, "at limit"),
+    ],
+)
+def test_the_gauge_s_step_limits_the_verdict(
+    low: float, high: float, value: float, verdict: str
+) -> None:
+    """Closer to a limit than half a step of the gauge is neither in nor out."""
+    asked = GAP.model_copy(update={"low": low, "high": high})
+    assert asked.resolution == 0.05
+    found = "out" if judge(asked, value) else "at limit" if at_limit(asked, value) else "in"
+    assert found == verdict
+
+
+def test_with_an_adapter_the_torque_is_judged_as_the_wrench_shows_it() -> None:
+    """Set less, shown less: the limits go along with the setting."""
+    step = next(s for s in plan(tug(), job(2)).steps if s.key == "torque/plug/2")
+    figure = step.figures[0]
+    assert figure.setting is not None
+    dial = figure.setting.model_copy(update={"factor": 0.8, "value": 14.0})
+    plain, through = (
+        torque_reading(figure),
+        torque_reading(figure.model_copy(update={"setting": dial})),
+    )
+    assert (plain.low, plain.high) == (15, 20)
+    assert (through.low, through.high) == (12, 16)
+    assert through.label != plain.label
+    assert not judge(through, 14.0)
 
 
 def test_what_differs_is_said_from_the_list_and_closes_nothing() -> None:

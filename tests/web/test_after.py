@@ -49,13 +49,16 @@ def test_the_floor_puts_first_what_needs_a_hand(bay: Bay) -> None:
     bay.write("stop", "clean/coils", reason="oil_in_well")
     bay.run = first
     bay.write("deviation", "ready/battery", reading="volts", value="11.8", reason="stays so")
-    bay.client.get(f"/api/v1/runs/{first}/state?unsent=3")
+    bay.client.get(f"/api/v1/runs/{first}/state?tablet=t1&unsent=3")
     floor = bay.client.get("/floor", headers={"hx-request": "true"}).text
     assert floor.startswith('<div id="bays"')
     assert floor.index("Tug 15") < floor.index("Tug 14"), "a stop is more urgent"
     assert "Oil in the well" in floor
     assert "3 unsent" in floor
-    assert "tablet heard" in floor
+    bay.client.get(f"/api/v1/runs/{first}/state?tablet=t1&unsent=0&refused=1")
+    floor = bay.client.get("/floor", headers={"hx-request": "true"}).text
+    assert "tablet heard, nothing unsent" in floor
+    assert "1 refused" in floor
     assert 'value="accept"' not in floor, "only a lead accepts"
     bay.csrf = sign_in(bay.client, "lead")
     form = bay.client.get("/floor").text.split('value="accept"')[1]

@@ -18,7 +18,7 @@ from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
-from eldrim.store import accounts, crib, library, people, runs
+from eldrim.store import accounts, bays, crib, library, people, runs
 from eldrim.store.tables import UnitRow, UserRow
 
 HERE = Path(__file__).parent
@@ -43,6 +43,7 @@ UNITS = (
     ("boat-2", "Rescue boat 2", "sulair-750-triple", "all", "SU-77", "seasons"),
     ("launch-1", "Rescue launch 1", "fendrake-50-marine-v8", "all", "FD-208", "hours"),
 )
+BAYS = ("Bay 1", "Bay 2", "Bay 3", "Hangar door")
 DUE = {"next_due": "2027-05-20", "next_meter": 2900.0, "recheck": "2026-12-18"}
 _SPACE = UUID("6f1d6c3e-0b2c-4e55-9b51-1d6a3c1fe0aa")
 
@@ -65,6 +66,8 @@ def load(session: Session) -> bool:
         accounts.add_user(session, name, display, role, PASSWORD)
     session.flush()
     people.set_pin(session, "lead", PIN)
+    for bay in BAYS:
+        bays.add(session, bay)
     for engine in demo_engines():
         library.save_sheet(session, engine, "trainer")
     crib.save(session, demo_crib(), "trainer", "Counted at the yearly check")
@@ -89,7 +92,7 @@ def _history(session: Session) -> None:
     released = apply_edits(plan(engine, job, crib=crib.in_force(session)), edits)
     edition = library.release(session, key, released, "trainer", "First edition, front bank")
     for index, (unit, wear) in enumerate((("tug-15", 0.02), ("tug-21", 0.05))):
-        run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician")
+        run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician", BAYS[index])
         _follow(session, run.id, released, wear, 1840 + 610 * index, run.unit.serial)
 
 

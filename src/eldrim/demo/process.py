@@ -10,6 +10,9 @@ from urllib.request import urlopen
 
 from eldrim.store.cluster import Cluster, reachable_home
 
+# A busy machine takes its time to make a database.
+PATIENCE_SECONDS = 180
+
 
 class DemoProcess:
     """Starts ``bin/demo``'s program on a free port with a database folder of its own."""
@@ -35,7 +38,7 @@ class DemoProcess:
         self.process = subprocess.Popen(
             [*command, "--port", str(self.port), *options], stdout=subprocess.DEVNULL
         )
-        for _ in range(600):
+        for _ in range(PATIENCE_SECONDS * 10):
             if self.process.poll() is not None:
                 raise RuntimeError(f"the demo ended with code {self.process.returncode}")
             try:
@@ -43,7 +46,7 @@ class DemoProcess:
                     return
             except (URLError, OSError):
                 time.sleep(0.1)
-        raise RuntimeError("the demo did not become healthy in a minute")
+        raise RuntimeError(f"the demo did not become healthy in {PATIENCE_SECONDS} s")
 
     def kill(self) -> None:
         """End the server as a power cut would, leaving the database running."""

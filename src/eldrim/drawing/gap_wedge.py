@@ -31,7 +31,8 @@ def draw(low: float, high: float, aim: float, reading: float | None, resolution:
         el("path", d=f"M{at(aim):.1f} {FLOOR}V{thick(aim):.1f}", class_="aim"),
         text(at(aim), 162, say("draw.aim", figure=_mm(aim)), class_="mid tiny aim-name"),
         _reading(reading, resolution, at, thick) if reading is not None else "",
-        class_="gap-wedge", data_scale=f"{first:g} {last:g} {LEFT:g} {RIGHT:g} {WIDTH:g} 0.01",
+        class_="gap-wedge", data_unit="mm",
+        data_scale=f"{first:g} {last:g} {LEFT:g} {RIGHT:g} {WIDTH:g} 0.01",
         viewBox=f"0 0 {WIDTH:g} 170", role="img", aria_label=said,
     )  # fmt: skip
 

@@ -45,7 +45,7 @@ def rule(dial: Setting, low: float, high: float, wanted: float) -> str:
         _aim(at(wanted)), _mark(dial, at),
         text(LEFT, 18, say("draw.spec", figure=said), class_="tiny"),
         text(RIGHT, 18, say("draw.aim", figure=aimed), class_="end tiny aim-name"),
-        class_="torque-rule",
+        class_="torque-rule", data_unit=dial.unit,
         data_scale=f"{first:g} {last:g} {LEFT:g} {RIGHT:g} {WIDTH:g} {dial.graduation:g}",
         viewBox=f"0 0 {WIDTH:g} 112", role="img",
         aria_label=f"Set {dial.text}, within {format_number(dial.tolerance * 100, 1)} percent "

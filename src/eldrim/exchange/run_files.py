@@ -9,7 +9,7 @@ from eldrim.core.run.report import report
 from eldrim.exchange.procedure_files import csv_text
 
 COLUMNS = ("number", "step", "phase", "text", "by", "at", "reading", "value", "unit", "window",
-           "outside", "reason", "accepted by", "marks")  # fmt: skip
+           "verdict", "reason", "accepted by", "marks")  # fmt: skip
 
 
 def run_json(plan: Plan, entries: list[Recorded], about: dict[str, Any]) -> str:
@@ -29,7 +29,7 @@ def run_csv(plan: Plan, entries: list[Recorded]) -> str:
                 line.at.isoformat() if line.at else ""]  # fmt: skip
         marks = "; ".join(line.marks)
         for v in line.values:
-            rows.append([*head, v.label, v.value, v.unit, v.window, "yes" if v.outside else "",
+            rows.append([*head, v.label, v.value, v.unit, v.window, v.verdict,
                          v.reason, v.accepted, marks])  # fmt: skip
         if not line.values:
             rows.append([*head, "", "", "", "", "", "", "", marks])

@@ -12,6 +12,7 @@ from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.due import Signed
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
+from eldrim.core.run.history import Past
 from eldrim.core.run.state import SIGNING, RunState, admit, after, fold
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.library import edition, plan_of, unit
@@ -19,7 +20,9 @@ from eldrim.store.releases import withdrawal
 from eldrim.store.tables import EditionRow, EntryRow, RunRow
 
 
-def start(session: Session, key: UUID, edition_id: UUID, unit_id: str, by: str) -> RunRow:
+def start(
+    session: Session, key: UUID, edition_id: UUID, unit_id: str, by: str, bay: str = ""
+) -> RunRow:
     """Start a run of an edition on a unit; the same ``key`` again returns the same run.
 
     Raises :class:`ConflictError` when the edition is for another engine or variant than the
@@ -36,7 +39,7 @@ def start(session: Session, key: UUID, edition_id: UUID, unit_id: str, by: str) 
         raise ConflictError(f"This edition was withdrawn: {gone.reason}. No run starts on it.")
     session.execute(
         insert(RunRow)
-        .values(id=key, edition_id=edition_id, unit_id=unit_id, by=by)
+        .values(id=key, edition_id=edition_id, unit_id=unit_id, by=by, bay=bay)
         .on_conflict_do_nothing()
     )
     return run(session, key)
@@ -97,8 +100,9 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     kept = EntryRow(id=entry.id, run_id=key, body=body, by=by, role=role.value)
     session.add(kept)
     session.info[WROTE] = True
-    if entry.kind is EntryKind.SIGN:
+    if entry.kind in (EntryKind.SIGN, EntryKind.END):
         row.signed_at = session.scalar(select(func.clock_timestamp()))
+        row.unfinished = entry.kind is EntryKind.END
     session.flush()
     return after(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
 
@@ -111,10 +115,13 @@ def recent(session: Session, *, signed: bool, page: int = 1, size: int = 50) -> 
 
 
 def signed(session: Session, unit: str | None = None) -> list[Signed]:
-    """The newest signed run of each edition on each unit, with its state; of one unit or of all."""
+    """The newest signed run of each edition on each unit, with its state; of one unit or of all.
+
+    Those that a lead ended unfinished are left out: nothing is due by them.
+    """
     query = (
         select(RunRow)
-        .where(RunRow.signed_at.is_not(None))
+        .where(RunRow.signed_at.is_not(None), RunRow.unfinished.is_(False))
         .ext(distinct_on(RunRow.unit_id, RunRow.edition_id))
         .order_by(RunRow.unit_id, RunRow.edition_id, RunRow.signed_at.desc())
     )
@@ -160,6 +167,17 @@ def of_unit(session: Session, unit: str) -> Sequence[RunRow]:
     """All runs on a unit, newest first."""
     query = select(RunRow).where(RunRow.unit_id == unit).order_by(RunRow.at.desc(), RunRow.id)
     return session.scalars(query.limit(200)).all()
+
+
+def past(session: Session, unit: str, most: int = 6) -> list[Past]:
+    """The newest runs on a unit that were signed or ended, with their entries; newest first."""
+    query = select(RunRow).where(RunRow.unit_id == unit, RunRow.signed_at.is_not(None))
+    rows = session.scalars(query.order_by(RunRow.signed_at.desc(), RunRow.id).limit(most)).all()
+    found = []
+    for row in rows:
+        own = entries(session, row.id)
+        found.append(Past(row.id, row.signed_at or row.at, plan_of(row.edition), own, fold(own)))
+    return found
 
 
 def _recorded(row: EntryRow) -> Recorded:

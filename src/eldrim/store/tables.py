@@ -246,8 +246,15 @@ class UnitRow(Base):
     told_by: Mapped[str] = mapped_column(String(200), default="")
 
 
+class BayRow(Base):
+    """A place in the shop where units are worked on."""
+
+    __tablename__ = "bays"
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+
+
 class RunRow(Base):
-    """One execution of an edition on a unit."""
+    """One execution of an edition on a unit. ``unfinished``: a lead ended it with things open."""
 
     __tablename__ = "runs"
     id: Mapped[UUID] = mapped_column(primary_key=True)
@@ -256,6 +263,8 @@ class RunRow(Base):
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now(), index=True)
     signed_at: Mapped[datetime | None] = mapped_column(index=True)
+    bay: Mapped[str] = mapped_column(String(40), default="")
+    unfinished: Mapped[bool] = mapped_column(default=False)
     edition: Mapped[EditionRow] = relationship(lazy="joined")
     unit: Mapped[UnitRow] = relationship(lazy="joined")
 

@@ -29,6 +29,7 @@ from eldrim.web.figures.routes import router as figures
 from eldrim.web.figures.variants import router as variants
 from eldrim.web.figures.words import router as words
 from eldrim.web.floor.routes import router as floor
+from eldrim.web.floor.tablets import Tablets
 from eldrim.web.log.routes import router as log
 from eldrim.web.people.routes import router as people
 from eldrim.web.procedures.editing import router as editing
@@ -66,8 +67,7 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
         description="Spark-plug and ignition-coil procedures, computed from facts.",
     )  # fmt: skip
     app.state.engine, app.state.sessions = engine, sessions(engine)
-    # When each run's tablet was last heard, and what it had unsent: for the floor, not for keeps.
-    app.state.tablets_heard = {}
+    app.state.tablets = Tablets()
     # How people are called, by the name they sign in with; names are only ever added.
     app.state.called = {}
     app.state.standins = standins

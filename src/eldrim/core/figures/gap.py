@@ -12,6 +12,8 @@ from eldrim.core.words import say
 MOST_REVERSALS = 3
 MOST_MOVED_MM = 0.3
 STEP_MM = 0.05
+# What a set of gap wires is stepped by.
+GAUGE_STEP_MM = 0.05
 
 
 class Act(StrEnum):
@@ -57,7 +59,7 @@ class GapRange:
     low: float
     high: float
     aim: float
-    resolution: float = 0.05
+    resolution: float = GAUGE_STEP_MM
 
 
 def judge(reading: float, wanted: GapRange) -> Verdict:

@@ -72,7 +72,11 @@ AIR = "air"
 
 
 class Reading(Frozen):
-    """Something the technician enters. ``low`` and ``high`` are limits in ``unit``."""
+    """Something the technician enters. ``low``, ``high`` and ``resolution`` are in ``unit``.
+
+    ``resolution`` is the step of the gauge in hand: closer to a limit than half of it, a value is
+    *at the limit*, neither in nor out (handbook §8).
+    """
 
     key: str
     label: str
@@ -80,6 +84,7 @@ class Reading(Frozen):
     unit: str = ""
     low: float | None = None
     high: float | None = None
+    resolution: float = 0.0
     choices: tuple[str, ...] = ()
     shown: tuple[str, ...] = Field((), description="The choices as they are read, in order.")
     required: bool = True

@@ -4,6 +4,7 @@ from eldrim.core.engine import Target
 from eldrim.core.engine.joints import FASTENERS
 from eldrim.core.engine.model import Coil
 from eldrim.core.engine.parts import Joint
+from eldrim.core.figures.gap import GAUGE_STEP_MM
 from eldrim.core.procedure.cautions import Act, cautions
 from eldrim.core.procedure.context import Context, name_of
 from eldrim.core.procedure.model import Caution, Phase, Reading, Step, StepFigure
@@ -274,6 +275,7 @@ def _gap(ctx: Context, hole: str) -> Step:
             "readings": (
                 Reading(key="gap_left", label=say("label.gap_left"), kind="number", unit=gap.unit,
                         low=gap.min, high=gap.max,
+                        resolution=float(f"{convert(GAUGE_STEP_MM, 'mm', gap.unit):.4g}"),
                         why_limit=say("limit.gap_left")),
             ),
         }
@@ -415,10 +417,16 @@ def further(figure: StepFigure) -> str:
 
 
 def torque_reading(figure: StepFigure) -> Reading:
-    """A torque to enter, in the unit of the wrench, with the maker's limits."""
-    unit = figure.setting.unit if figure.setting else figure.unit
-    low, high = (round(convert(v, figure.unit, unit), 2) for v in (figure.min, figure.max))
+    """A torque to enter as the wrench shows it, with the maker's limits.
+
+    With an adapter the wrench shows another torque than the plug gets; the limits follow it.
+    """
+    dial = figure.setting
+    unit, factor = (dial.unit, dial.factor) if dial else (figure.unit, 1.0)
+    low, high = (round(convert(v, figure.unit, unit) * factor, 2)
+                 for v in (figure.min, figure.max))  # fmt: skip
+    label = say("label.torque" if factor == 1 else "label.torque_shown")
     return Reading(
-        key="torque", label=say("label.torque"), kind="number", unit=unit, low=low, high=high,
+        key="torque", label=label, kind="number", unit=unit, low=low, high=high,
         why_limit=say("limit.torque"),
     )  # fmt: skip

@@ -8,7 +8,7 @@ from statistics import median
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
 from eldrim.core.run.entries import EntryKind, Recorded
-from eldrim.core.run.state import RunState, fold, judge
+from eldrim.core.run.state import RunState, at_limit, fold, judge
 from eldrim.core.run.stops import BY_KEY, reason_of
 from eldrim.core.words import say
 
@@ -28,6 +28,14 @@ class Value:
     outside: bool = False
     reason: str = ""
     accepted: str = ""
+    at_limit: bool = False
+
+    @property
+    def verdict(self) -> str:
+        """How it stands to its window: outside, at limit or in; empty where it has none."""
+        if self.outside or self.at_limit:
+            return "outside" if self.outside else "at limit"
+        return "in" if self.window else ""
 
 
 @dataclass(frozen=True)
@@ -56,7 +64,8 @@ def report(
 
 def _line(step: Step, entries: list[Recorded], state: RunState) -> Line:
     mine = [e for e in entries if e.entry.step == step.key]
-    closing = next((e for e in mine if e.entry.kind in (K.DONE, K.SKIP, K.SIGN)), None)
+    closed_by = state.closings.get(step.key)
+    closing = next((e for e in mine if e.entry.id == closed_by), None)
     values = [_value(r, state.values.get((step.key, r.key)), state) for r in step.readings]
     return Line(
         key=step.key, text=step.text, phase=step.phase.value, by=closing.by if closing else "",
@@ -77,7 +86,7 @@ def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | N
     accepted = state.accepted.get(entry.id)
     return Value(reading.label, shown, reading.unit, window(reading),
                  bool(judge(reading, value)) or entry.kind is K.DEVIATION, entry.reason,
-                 accepted.by if accepted else "")  # fmt: skip
+                 accepted.by if accepted else "", at_limit(reading, value))  # fmt: skip
 
 
 def _shown(value: float | str | None) -> str:
@@ -103,6 +112,8 @@ def _mark(recorded: Recorded, entries: list[Recorded]) -> str:
         stop = BY_KEY[entry.reason]
         end = f"{stop.clear} ({cleared.by})" if cleared else say("bay.open")
         return f"{reason_of(entry)}: {end}"
+    if entry.kind is K.REOPEN:
+        return f"{say('bay.reopened')}: {recorded.by}"
     if entry.kind is K.RELEASE:
         return f"{say('doc.hold')}: {recorded.by}"
     if entry.kind is K.WATCH:

@@ -3,13 +3,14 @@
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
+from functools import cached_property
 from uuid import UUID
 
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.model import Plan, Reading, Step, segments
 from eldrim.core.quantity import format_number
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
-from eldrim.core.run.stops import DIFFERS, stops_at
+from eldrim.core.run.stops import DIFFERS, ENDS, stops_at
 from eldrim.core.words import say
 
 K = EntryKind
@@ -26,13 +27,14 @@ class RunState:
 
     ``watched`` is what was read while waiting, in order; ``stops`` are the open ones, ``marks``
     every stop and whatever differed, open or not; ``conflicts`` are values two tablets wrote
-    without knowing of each other, until a person says which holds; ``first`` is when the first
-    entry was written.
+    without knowing of each other, until a person says which holds; ``closings`` is the entry that
+    closed each step done; ``first`` is when the first entry was written; ``signed`` is the
+    signature, or the lead's word that it ends unfinished.
     """
 
     count: int = 0
     first: datetime | None = None
-    done: frozenset[str] = frozenset()
+    closings: dict[str, UUID] = field(default_factory=dict)
     values: dict[tuple[str, str], Recorded] = field(default_factory=dict)
     open_deviations: dict[UUID, Recorded] = field(default_factory=dict)
     accepted: dict[UUID, Recorded] = field(default_factory=dict)
@@ -42,6 +44,16 @@ class RunState:
     watched: dict[tuple[str, str], tuple[Recorded, ...]] = field(default_factory=dict)
     conflicts: dict[tuple[str, str], tuple[Recorded, ...]] = field(default_factory=dict)
     signed: Recorded | None = None
+
+    @property
+    def unfinished(self) -> bool:
+        """Whether a lead ended it with something open."""
+        return self.signed is not None and self.signed.entry.kind is K.END
+
+    @cached_property
+    def done(self) -> frozenset[str]:
+        """The keys of the steps that are closed."""
+        return frozenset(self.closings)
 
     def current(self, plan: Plan) -> Step | None:
         """The first step not done; None when all are."""
@@ -62,6 +74,8 @@ class RunState:
 
 
 SIGNING = "prove/sign"
+# Numbers this close are the same number.
+HAIR = 1e-9
 
 
 def fold(entries: Iterable[Recorded]) -> RunState:
@@ -78,7 +92,7 @@ def after(state: RunState, recorded: Recorded) -> RunState:
     first = min(filter(None, (state.first, recorded.written)))
     state = replace(state, count=state.count + 1, first=first)
     if kind in (K.DONE, K.SKIP, K.SIGN) and entry.step:
-        state = replace(state, done=state.done | {entry.step})
+        state = replace(state, closings={**state.closings, entry.step: entry.id})
     if kind in (K.STOP, K.DIFFERS):
         state = replace(state, marks=(*state.marks, recorded))
     change = CHANGES.get(kind)
@@ -142,6 +156,13 @@ def _resumed(state: RunState, recorded: Recorded) -> RunState:
     return replace(state, stops=_without(state.stops, recorded.entry.names))
 
 
+def _opened_again(state: RunState, recorded: Recorded) -> RunState:
+    step = recorded.entry.step
+    open_deviations = _without(state.open_deviations, state.closings.get(step))
+    closings = {k: v for k, v in state.closings.items() if k != step}
+    return replace(state, closings=closings, open_deviations=open_deviations)
+
+
 def _signed(state: RunState, recorded: Recorded) -> RunState:
     return replace(state, signed=recorded)
 
@@ -154,7 +175,7 @@ def _without(kept: dict[UUID, Recorded], key: UUID | None) -> dict[UUID, Recorde
 CHANGES: dict[EntryKind, Callable[[RunState, Recorded], RunState]] = {
     K.READING: _valued, K.DEVIATION: _valued, K.WATCH: _watched, K.SKIP: _left_out,
     K.ACCEPT: _accepted, K.RELEASE: _released, K.STOP: _stopped, K.RESUME: _resumed,
-    K.SIGN: _signed,
+    K.REOPEN: _opened_again, K.SIGN: _signed, K.END: _signed,
 }  # fmt: skip
 
 
@@ -169,6 +190,8 @@ def admit(plan: Plan, state: RunState, entry: Entry, role: Role, serial: str = "
         return _admit_acceptance(state, entry, role)
     if entry.kind is K.RESUME:
         return _admit_resumption(state, entry)
+    if entry.kind is K.END:
+        return _admit_end(entry, role)
     step = next((s for s in plan.steps if s.key == entry.step), None)
     if step is None:
         raise _refusal("no_step", step=entry.step)
@@ -178,6 +201,8 @@ def admit(plan: Plan, state: RunState, entry: Entry, role: Role, serial: str = "
         _admit_value(state, step, entry, serial)
     elif entry.kind in (K.STOP, K.DIFFERS):
         _admit_mark(step, entry)
+    elif entry.kind is K.REOPEN:
+        _admit_opening(state, step, entry)
     elif entry.kind is K.SIGN:
         _admit_signing(plan, state)
     else:
@@ -201,6 +226,13 @@ def _admit_release(step: Step, state: RunState, role: Role) -> None:
 def _admit_resumption(state: RunState, entry: Entry) -> None:
     if entry.names not in state.stops:
         raise _refusal("no_stop")
+
+
+def _admit_end(entry: Entry, role: Role) -> None:
+    if role is not Role.LEAD:
+        raise _refusal("lead_ends")
+    if entry.reason not in ENDS:
+        raise _refusal("end_why")
 
 
 def _admit_mark(step: Step, entry: Entry) -> None:
@@ -260,17 +292,39 @@ def judge(reading: Reading, value: float | str | None) -> str:
     """Return why a value is outside its window, in words; empty when it is inside."""
     if not isinstance(value, int | float) or isinstance(value, bool):
         return ""
-    if reading.low is not None and value < reading.low:
+    blur = reading.resolution / 2 + HAIR
+    if reading.low is not None and value < reading.low - blur:
         return _outside("bay.under", reading, value, reading.low)
-    if reading.high is not None and value > reading.high:
+    if reading.high is not None and value > reading.high + blur:
         return _outside("bay.over", reading, value, reading.high)
     return ""
+
+
+def at_limit(reading: Reading, value: float | str | None) -> bool:
+    """Whether the gauge cannot tell a value inside its window from one outside (handbook §8).
+
+    A window no wider than the gauge's step has no inside: near its middle is as good as it gets.
+    """
+    if not reading.resolution or not isinstance(value, int | float) or judge(reading, value):
+        return False
+    half, edges = reading.resolution / 2, [e for e in (reading.low, reading.high) if e is not None]
+    if len(edges) == 2 and edges[1] - edges[0] <= reading.resolution + HAIR:
+        return abs(value - sum(edges) / 2) > half + HAIR
+    return any(abs(value - edge) < half - HAIR for edge in edges)
 
 
 def _outside(words: str, reading: Reading, value: float, limit: float) -> str:
     said, edge = (f"{format_number(v, 3)} {reading.unit}".strip() for v in (value, limit))
     why = f": {reading.why_limit}" if reading.why_limit else ""
     return say(words, said=f"{reading.label} {said}", limit=edge, why=why)
+
+
+def _admit_opening(state: RunState, step: Step, entry: Entry) -> None:
+    """Closed by mistake, or done after all: whatever comes after it waits for it again."""
+    if step.key not in state.done:
+        raise _refusal("not_done", step=step.text)
+    if entry.names != state.closings[step.key]:
+        raise _refusal("closed_anew", step=step.text)
 
 
 def _admit_close(plan: Plan, state: RunState, step: Step, entry: Entry) -> None:

@@ -60,6 +60,7 @@ STOPS: tuple[Stop, ...] = (
 )  # fmt: skip
 BY_KEY = {s.key: s for s in STOPS}
 CANNOT = ("tool", "part", "stuck", "absent", "told")
+ENDS = ("repair", "called_back", "no_part", "other_sheet")
 DIFFERS = ("other_part", "already_off", "other_size", "other_order", "longer", "damaged")
 
 
@@ -70,15 +71,17 @@ def stops_at(step: Step) -> tuple[Stop, ...]:
     return tuple(s for s in STOPS if any(step.key.startswith(p) for p in s.at))
 
 
+LISTS = {"cannot": CANNOT, "differs": DIFFERS, "end": ENDS}
+
+
 def reasons(kind: str) -> tuple[tuple[str, str], ...]:
-    """The short list of reasons, ``cannot`` or ``differs``: what is kept, and how it reads."""
-    keys = CANNOT if kind == "cannot" else DIFFERS
-    return tuple((key, say(f"{kind}.{key}")) for key in keys)
+    """A short list of reasons, ``cannot``, ``differs`` or ``end``: what is kept, how it reads."""
+    return tuple((key, say(f"{kind}.{key}")) for key in LISTS[kind])
 
 
 def reason_words(reason: str) -> str:
     """A reason of a short list as it reads; anything else as it was typed."""
-    return say(f"cannot.{reason}") or say(f"differs.{reason}") or reason
+    return next(filter(None, (say(f"{kind}.{reason}") for kind in LISTS)), reason)
 
 
 def reason_of(entry: Entry) -> str:

@@ -108,6 +108,7 @@ ABOUT: dict[str, str] = {
     "label.gap_left": "Gap as left",
     "label.free_turns": "Free turns",
     "label.torque": "Torque",
+    "label.torque_shown": "Torque as the wrench shows it",
     "label.next_due": "Next due, day",
     "label.next_meter": "Next due, meter",
     "label.recheck": "Re-check, day",

@@ -104,6 +104,7 @@ ABOUT: dict[str, str] = {
     "label.gap_left": "Abstand belassen",
     "label.free_turns": "Freie Umdrehungen",
     "label.torque": "Drehmoment",
+    "label.torque_shown": "Drehmoment, wie der Schlüssel es zeigt",
     "label.next_due": "Nächster Termin, Tag",
     "label.next_meter": "Nächster Termin, Zähler",
     "label.recheck": "Nachprüfung, Tag",

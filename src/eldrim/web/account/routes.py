@@ -20,9 +20,15 @@ def home(signed_in: SignedIn) -> Response:
 
 
 @router.get("/sign-in")
-def form(request: Request) -> Response:
-    """Ask who it is."""
-    return render(request, "account/sign_in.html.jinja", name="", problem="")
+def form(request: Request, next: str = "") -> Response:
+    """Ask who it is; ``next`` is where they go on from there."""
+    return render(request, "account/sign_in.html.jinja", name="", problem="", next=_own(next))
+
+
+def _own(address: str) -> str:
+    """An address of ours without its host; empty for any other."""
+    ours = address.startswith("/") and not address.startswith(("//", "/\\"))
+    return address[:300] if ours else ""
 
 
 @router.post("/sign-in")
@@ -31,16 +37,17 @@ def sign_in(
     db: Db,
     name: Annotated[str, Form(max_length=80)] = "",
     password: Annotated[str, Form(max_length=200)] = "",
+    next: Annotated[str, Form(max_length=300)] = "",
 ) -> Response:
     """Start a session. The session cookie is SameSite=Strict, so no other site can post here."""
     address = request.client.host if request.client else "unknown"
     try:
         found = accounts.sign_in(db, name, password, address)
     except ThrottledError as error:
-        return _again(request, name, str(error), 429)
+        return _again(request, name, str(error), 429, next)
     if found is None:
-        return _again(request, name, "Name and password do not match.", 401)
-    answer = RedirectResponse("/", 303)
+        return _again(request, name, "Name and password do not match.", 401, next)
+    answer = RedirectResponse(_own(next) or "/", 303)
     answer.set_cookie(
         COOKIE,
         found[0],
@@ -61,5 +68,6 @@ def sign_out(request: Request, db: Db, _: Writer) -> Response:
     return answer
 
 
-def _again(request: Request, name: str, problem: str, status: int) -> Response:
-    return render(request, "account/sign_in.html.jinja", status=status, name=name, problem=problem)
+def _again(request: Request, name: str, problem: str, status: int, next: str) -> Response:
+    return render(request, "account/sign_in.html.jinja", status=status, name=name,
+                  problem=problem, next=_own(next))  # fmt: skip

@@ -1,10 +1,9 @@
 """The open interface: a plan from a document and a job; entries for a run; what there is."""
 
-from datetime import UTC, datetime
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Header, Query, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, Field
 
@@ -76,8 +75,17 @@ class Acknowledged(BaseModel):
 
 
 @router.post("/api/v1/runs/{key}/entries", response_model=Acknowledged)
-def add_entry(db: Db, signed_in: Writer, key: UUID, entry: Entry) -> Acknowledged:
-    """Write an entry down; sending the same one again is harmless."""
+def add_entry(
+    request: Request, db: Db, signed_in: Writer, key: UUID, entry: Entry,
+    x_tablet: Annotated[str, Header(max_length=40)] = "",
+    x_unsent: Annotated[int, Header(ge=0)] = 0,
+) -> Acknowledged:  # fmt: skip
+    """Write an entry down; sending the same one again is harmless.
+
+    A tablet says in ``x-tablet`` which it is and in ``x-unsent`` how many more it has to send.
+    """
+    if x_tablet:
+        request.app.state.tablets.hear(key, x_tablet, unsent=x_unsent)
     state = runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     now = state.current(library.plan_of(runs.run(db, key).edition))
     return Acknowledged(id=entry.id, step_now=now.key if now else None)
@@ -85,11 +93,15 @@ def add_entry(db: Db, signed_in: Writer, key: UUID, entry: Entry) -> Acknowledge
 
 @router.get("/api/v1/runs/{key}/state")
 def run_state(
-    request: Request, db: Db, _: SignedIn, key: UUID, unsent: int | None = None
-) -> dict[str, Any]:
-    """The state of a run, as the fold of its entries; a tablet says how many it has unsent."""
-    if unsent is not None:
-        request.app.state.tablets_heard[key] = (datetime.now(UTC), unsent)
+    request: Request, db: Db, _: SignedIn, key: UUID,
+    tablet: Annotated[str, Query(max_length=40)] = "", unsent: int = 0, refused: int = 0,
+) -> dict[str, Any]:  # fmt: skip
+    """The state of a run, as the fold of its entries.
+
+    A tablet says how many entries it has unsent, and how many were refused and not let go.
+    """
+    if tablet:
+        request.app.state.tablets.hear(key, tablet, unsent=unsent, refused=refused)
     return state_of(db, runs.run(db, key))
 
 

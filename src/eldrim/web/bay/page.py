@@ -11,14 +11,15 @@ from eldrim.core.engine import Engine
 from eldrim.core.figures.gap import GapRange, advise
 from eldrim.core.figures.sheet import plug_of
 from eldrim.core.language import speaking
-from eldrim.core.procedure.model import Plan, Step, segments
-from eldrim.core.quantity import convert
+from eldrim.core.procedure.model import Plan, Reading, Step, segments
+from eldrim.core.quantity import UNITS, Dimension, convert, format_number, working_unit
 from eldrim.core.run.entries import EntryKind, Recorded
+from eldrim.core.run.history import Past, compared, grown
 from eldrim.core.run.holes import stage_after
 from eldrim.core.run.state import SIGNING, RunState
 from eldrim.core.run.stops import BY_KEY, Stop, reason_of, stops_at
 from eldrim.core.run.waiting import waiting
-from eldrim.core.words import say
+from eldrim.core.words import say, tool
 from eldrim.drawing import cooling_curve, engine_plan, figure, photo, well_section
 from eldrim.store import library, releases, runs
 from eldrim.store.tables import EditionRow, RunRow
@@ -34,7 +35,7 @@ class Card:
     sections: tuple[tuple[str, str], ...]
     photos: tuple[str, ...]
     stops: tuple[Stop, ...]
-    change: str
+    then: str
     others: tuple[tuple[str, str], ...]
 
     @property
@@ -64,17 +65,25 @@ def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
 
 
 def _cards(plan: Plan) -> tuple[Card, ...]:
-    found, in_hand = [], ""
+    found = []
     for index, step in enumerate(plan.steps):
-        changed = step.setup if step.setup and step.setup != in_hand else ""
-        in_hand = step.setup or in_hand
         drawn = next((d for f in step.figures if (d := figure.draw(f))), "")
         sections = tuple((say(f"act.{s.act.name}"), well_section.draw(s))
                          for s in step.stacks if s.below > 0)  # fmt: skip
         photos = tuple(photo.draw(p, f"/images/{p.image}.jpg") for p in step.photos)
-        found.append(Card(index, step, drawn, sections, photos, stops_at(step), changed,
-                          _others(plan, step)))  # fmt: skip
+        found.append(Card(index, step, drawn, sections, photos, stops_at(step),
+                          _then(step, plan.steps[index + 1 : index + 2]), _others(plan, step))
+                     )  # fmt: skip
     return tuple(found)
+
+
+def _then(step: Step, after: tuple[Step, ...]) -> str:
+    """What the hand changes to for the next step; empty where it needs nothing."""
+    wanted = after[0].tools if after else ()
+    if not wanted:
+        return ""
+    same = wanted == step.tools
+    return say("bay.same_tool") if same else f"{say('bay.then')} {' + '.join(map(tool, wanted))}"
 
 
 def _others(plan: Plan, step: Step) -> tuple[tuple[str, str], ...]:
@@ -107,6 +116,23 @@ def _nearest(lines: list[float], value: float) -> int:
     return min(range(len(lines)), key=lambda i: abs(lines[i] - value)) + 1
 
 
+# What is measured in a bay; the tablet converts what is typed or sent in another unit.
+MEASURED = (Dimension.TORQUE, Dimension.LENGTH, Dimension.VOLTAGE, Dimension.TEMPERATURE)
+
+
+def units() -> dict[str, dict[str, Any]]:
+    """Every spelling of a unit measured in a bay: how it becomes the working unit of its kind."""
+    found = {}
+    for u in (u for u in UNITS if u.dimension in MEASURED):
+        base = working_unit(u.dimension).symbol
+        zero = convert(0.0, u.symbol, base)
+        about = {"measures": u.dimension.value, "offset": zero,
+                 "scale": convert(1.0, u.symbol, base) - zero,
+                 "places": max(u.decimals, 1)}  # fmt: skip
+        found |= dict.fromkeys(u.spellings, about)
+    return found
+
+
 def outline(plan: Plan) -> list[dict[str, Any]]:
     """What the tablet needs to know of each step to go on without the link."""
     places = {s.key: n for n, (_, steps) in enumerate(segments(plan)) for s in steps}
@@ -130,7 +156,9 @@ def state_of(db: Session, row: RunRow) -> dict[str, Any]:
 def told(plan: Plan, state: RunState) -> dict[str, Any]:
     """What static/bay/rules.js goes on from: the fold, with keys ``step|reading``."""
     return {
-        "seq": state.count, "done": sorted(state.done), "released": sorted(state.released),
+        "seq": state.count, "done": sorted(state.done),
+        "closings": {step: str(entry) for step, entry in state.closings.items()},
+        "released": sorted(state.released),
         "values": {f"{step}|{key}": _value(state, (step, key)) for step, key in state.values},
         "watched": {f"{step}|{key}": [{"value": r.entry.value, "at": r.written.isoformat()}
                                       for r in seen]
@@ -171,7 +199,7 @@ def advice_at(
     plan = library.plan_of(row.edition)
     asked = next((s for s in plan.steps if s.key == step), None)
     found = next((f for f in asked.figures if f.key == "plug-gap"), None) if asked else None
-    if found is None:
+    if asked is None or found is None:
         return ""
     before = [e.entry.value for e in runs.entries(db, row.id)
               if (e.entry.step, e.entry.reading) == (step, reading)]  # fmt: skip
@@ -183,7 +211,48 @@ def advice_at(
         done = advise(plug.construction, GapRange(low, high, aim),
                       tuple(convert(v, found.unit, "mm") for v in every),
                       used=reading == "gap_found", maker_allows=plug.adjustable)  # fmt: skip
-    return done.words
+        worn = _wear(db, row, asked, reading, value, found.max) if reading == "gap_found" else ""
+    return " ".join(filter(None, (done.words, worn)))
+
+
+def last_time(db: Session, row: RunRow) -> dict[tuple[str, str], str]:
+    """What the last run on the unit wrote where this one asks, in words, by step and reading."""
+    before = runs.past(db, row.unit_id, most=1)
+    if not before:
+        return {}
+    last, plan = before[0], library.plan_of(row.edition)
+    with speaking(plan.job.language):
+        return {
+            (s.key, r.key): _then_said(last, s.key, r)
+            for s in plan.steps for r in s.readings
+            if s.hole and compared(s.key, r.key) in last.state.values
+        }  # fmt: skip
+
+
+def _then_said(last: Past, step: str, reading: Reading) -> str:
+    key = compared(step, reading.key)
+    entry = last.state.values[key].entry
+    value: object = entry.value
+    if isinstance(value, int | float):
+        value = f"{format_number(value, 3)} {entry.unit}".strip()
+    elif reading.shown and value in reading.choices:
+        value = reading.shown[reading.choices.index(str(value))]
+    words = "bay.last" if key[1] == reading.key else "bay.last_left"
+    return say(words, value=value, day=f"{last.at:%Y-%m-%d}")
+
+
+def _wear(db: Session, row: RunRow, step: Step, reading: str, value: float, most: float) -> str:
+    """How the gap grew since the last run on this unit; empty where that cannot be said."""
+    asked = next(r for r in step.readings if r.key == reading)
+    before = runs.past(db, row.unit_id, most=1)
+    worn = (
+        grown(before[0], runs.state(db, row.id), step.key, asked, value, most) if before else None
+    )
+    if worn is None or worn.leaves_at is None:
+        return ""
+    return say("bay.wear", rate=format_number(worn.rate, 3), unit=row.unit.meter,
+               limit=f"{format_number(most, 3)} {asked.unit}",
+               at=format_number(worn.leaves_at, 0))  # fmt: skip
 
 
 def marks(plan: Plan, state: RunState) -> list[dict[str, Any]]:

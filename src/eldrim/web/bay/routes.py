@@ -7,20 +7,21 @@ from uuid import UUID
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
-from eldrim.core.errors import RunError
+from eldrim.core.errors import QuantityError, RunError
 from eldrim.core.language import DECIMAL, speaking
 from eldrim.core.procedure.model import Plan, Reading
-from eldrim.core.run.bags import bags
+from eldrim.core.quantity import convert, parse, working_unit
+from eldrim.core.run import bags as bagged
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.stops import reasons
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import TABLES, say
-from eldrim.drawing import plug_condition
+from eldrim.drawing import hole_stage, plug_condition
 from eldrim.printing.labels import unit_of
-from eldrim.store import accounts, library, runs
+from eldrim.store import accounts, bays, library, runs
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import RunRow, UnitRow
-from eldrim.web.bay.page import cards, outline, state_of, tray_of
+from eldrim.web.bay.page import cards, last_time, outline, state_of, tray_of, units
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import SHOP_ZONE
 
@@ -28,7 +29,10 @@ router = APIRouter(include_in_schema=False)
 Key = Annotated[UUID, Form()]
 Short = Annotated[str, Form(max_length=400)]
 # The words the tablet says by itself.
-SPOKEN = ("bay.", "stage.", "stop.", "wait.", "scan.", "device.", "refuse.plate")
+SPOKEN = (
+    "bay.", "stage.", "stop.", "wait.", "scan.", "device.", "refuse.plate", "refuse.done",
+    "refuse.empty", "refuse.figures", "refuse.not_number", "refuse.other_unit",
+)  # fmt: skip
 
 
 @router.get("/bay")
@@ -37,16 +41,16 @@ def index(request: Request, db: Db, _: SignedIn, label: str = "") -> Response:
     only = _labelled(db, label) if label else None
     going = [(r, runs.state(db, r.id), library.plan_of(r.edition))
              for r in runs.recent(db, signed=False) if only in (None, r.unit)]  # fmt: skip
-    units = [only] if only else library.units(db)
+    machines = [only] if only else library.units(db)
     editions = [(e, library.plan_of(e)) for e in library.newest_editions(db)]
     choices = {
         u.id: [(e, p) for e, p in editions if (p.engine, p.variant) == (u.engine_id, u.variant)]
-        for u in units
+        for u in machines
     }
     startable = [key for key, found in choices.items() if found]
     return render(
-        request, "bay/index.html.jinja", going=going, units=units, choices=choices,
-        startable=startable, only=only,
+        request, "bay/index.html.jinja", going=going, units=machines, choices=choices,
+        startable=startable, only=only, bays=bays.bays(db),
     )  # fmt: skip
 
 
@@ -59,9 +63,12 @@ def _labelled(db: Db, label: str) -> UnitRow:
 
 
 @router.post("/bay/runs")
-def start(db: Db, signed_in: Writer, run: Key, edition: Key, unit: Short) -> Response:
+def start(
+    db: Db, signed_in: Writer, run: Key, edition: Key, unit: Short,
+    bay: Annotated[str, Form(max_length=40)] = "",
+) -> Response:  # fmt: skip
     """Start a run; the run keeps this edition to its end."""
-    row = runs.start(db, run, edition, unit, signed_in.name)
+    row = runs.start(db, run, edition, unit, signed_in.name, bay)
     return RedirectResponse(f"/bay/runs/{row.id}", 303)
 
 
@@ -84,18 +91,19 @@ def _run(
     data = {"run": str(row.id), "steps": outline(plan), "state": state_of(db, row),
             "role": request.state.signed_in.role, "here": here.key,
             "tray": tray_of(library.sheet(db, plan.engine)), "zone": SHOP_ZONE.key,
+            "me": request.state.signed_in.name, "units": units(),
             "serial": row.unit.serial, "called": request.app.state.called,
             "decimal": DECIMAL[plan.job.language],
-            "bags": {b.off.key: b.back.key for b in bags(plan) if b.back}}  # fmt: skip
+            "bags": {b.off.key: b.back.key for b in bagged.bags(plan) if b.back}}  # fmt: skip
     with speaking(plan.job.language):
         return render(
             request, "bay/run.html.jinja", status=409 if refused else 200, run=row, plan=plan,
             cards=shown, picture=picture, here=here, data=_inline(data), refused=refused,
             words=_inline({k: w for k, w in TABLES[plan.job.language].items()
                            if k.startswith(SPOKEN)}),
-            values=state.values, waited=waiting(here, state),
+            values=state.values, last=last_time(db, row), waited=waiting(here, state),
             cannot=reasons("cannot"), differs=reasons("differs"),
-            look=plug_condition.draw, leads=accounts.leads(db),
+            look=plug_condition.draw, symbols=hole_stage.symbols(), leads=accounts.leads(db),
             adapter=bool(request.app.state.hub.adapter),
             devices=list(request.app.state.hub.urls),
         )  # fmt: skip
@@ -147,11 +155,11 @@ def write(
 @router.post("/bay/runs/{key}/lead")
 def from_the_floor(
     db: Db, signed_in: Writer, key: UUID, id: Key,
-    kind: Annotated[Literal["release", "accept"], Form()], step: Short = "",
-    names: Annotated[UUID | None, Form()] = None,
+    kind: Annotated[Literal["release", "accept", "end"], Form()], step: Short = "",
+    names: Annotated[UUID | None, Form()] = None, reason: Short = "", note: Short = "",
 ) -> Response:  # fmt: skip
-    """A lead releases a hold point or accepts a deviation from their own page."""
-    entry = Entry(id=id, kind=EntryKind(kind), step=step, names=names)
+    """A lead releases, accepts, or ends a run unfinished, from their own page."""
+    entry = Entry(id=id, kind=EntryKind(kind), step=step, names=names, reason=reason, note=note)
     runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     return RedirectResponse("/floor", 303)
 
@@ -169,7 +177,20 @@ def _typed(reading: Reading | None, value: str) -> float | str | None:
         return value.strip()
     try:
         return float(value.strip().replace(",", ".").replace("−", "-"))
-    except ValueError as error:
-        unit = reading.unit or say("refuse.figures")
-        said = say("refuse.not_number", label=reading.label, value=value, unit=unit)
+    except ValueError:
+        return _in_unit(reading, value)
+
+
+def _in_unit(reading: Reading, value: str) -> float:
+    """A number typed with its unit, in the unit asked for."""
+    wanted = reading.unit or say("refuse.figures")
+    try:
+        typed = parse(value)
+    except QuantityError as error:
+        said = say("refuse.not_number", label=reading.label, value=value, unit=wanted)
+        raise RunError(said) from error
+    try:
+        return round(convert(typed.mid, working_unit(typed.dimension).symbol, reading.unit), 4)
+    except QuantityError as error:
+        said = say("refuse.other_unit", label=reading.label, unit=typed.unit, wanted=wanted)
         raise RunError(said) from error

@@ -5,18 +5,24 @@ from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import Response
 
 from eldrim.core.procedure.model import Plan, Step
+from eldrim.core.run.due import due
+from eldrim.core.run.entries import Role
 from eldrim.core.run.holes import CLOSED, stages
 from eldrim.core.run.state import RunState
+from eldrim.core.run.stops import reasons
 from eldrim.core.run.waiting import Waiting, waiting
 from eldrim.core.words import say
+from eldrim.drawing import engine_plan
 from eldrim.store import library, runs
 from eldrim.store.tables import RunRow
 from eldrim.web.bay.page import told
 from eldrim.web.context import Db, SignedIn, render, swaps
+from eldrim.web.filters import today
+from eldrim.web.floor.tablets import Tablets
 
 router = APIRouter(include_in_schema=False)
 # A tablet asks every few seconds; longer silent, it has no link or is laid down.
@@ -27,7 +33,11 @@ LATE = 1.5
 
 @dataclass(frozen=True)
 class Bay:
-    """One run as the floor shows it. ``gone`` in minutes, ``silent`` in seconds."""
+    """One run as the floor shows it. ``gone`` in minutes, ``silent`` in seconds.
+
+    ``picture`` is the engine with the step in hand marked; ``silent`` is None until a tablet is
+    heard, and ``unsent`` and ``refused`` are what the tablets said last.
+    """
 
     run: RunRow
     plan: Plan
@@ -37,6 +47,8 @@ class Bay:
     gone: float
     silent: float | None
     unsent: int
+    refused: int
+    picture: str
     told: dict[str, Any]
     waiting: Waiting | None
     holes: dict[str, list[str]]
@@ -45,6 +57,11 @@ class Bay:
     def held(self) -> bool:
         """Whether the step in hand waits for a lead."""
         return bool(self.now and self.now.hold and self.now.key not in self.state.released)
+
+    @property
+    def quiet(self) -> bool:
+        """Whether no tablet is heard: what it holds unsent is not known then."""
+        return self.silent is None or self.silent > SILENT_SECONDS
 
     @property
     def late(self) -> bool:
@@ -64,23 +81,46 @@ class Bay:
 @router.get("/floor")
 def floor(request: Request, db: Db, _: SignedIn) -> Response:
     """All runs going on; what needs a hand stands first."""
-    heard = request.app.state.tablets_heard
-    bays = [_bay(db, row, heard) for row in runs.recent(db, signed=False)]
+    tablets: Tablets = request.app.state.tablets
+    bays = [_bay(db, row, tablets) for row in runs.recent(db, signed=False)]
     bays.sort(key=lambda b: (-b.needs, -b.late, b.run.at))
     template = "floor/bays" if swaps(request) else "floor/show"
-    return render(request, f"{template}.html.jinja", bays=bays)
+    overdue = [] if swaps(request) else [d for d in due(runs.signed(db)) if d.overdue(today())]
+    return render(request, f"{template}.html.jinja", bays=bays, overdue=overdue, today=today())
 
 
-def _bay(db: Db, row: RunRow, heard: dict[UUID, tuple[datetime, int]]) -> Bay:
+@router.get("/floor/end/{key}")
+def end(request: Request, db: Db, signed_in: SignedIn, key: UUID) -> Response:
+    """Ask a lead why a run ends unfinished, and show what stays open."""
+    if signed_in.role != Role.LEAD.value:
+        raise HTTPException(403, "Only a lead ends a run unfinished.")
+    row = runs.run(db, key)
+    plan, state = library.plan_of(row.edition), runs.state(db, key)
+    return render(
+        request, "floor/end.html.jinja", run=row, plan=plan, ends=reasons("end"),
+        still_open=state.open_checks(plan), stops=told(plan, state)["stops"],
+    )  # fmt: skip
+
+
+def _bay(db: Db, row: RunRow, tablets: Tablets) -> Bay:
     plan, state, now = library.plan_of(row.edition), runs.state(db, row.id), datetime.now(UTC)
-    at, unsent = heard.get(row.id, (None, 0))
     step = state.current(plan)
     return Bay(
         row, plan, state, step, len(state.done),
         (now - (state.first or row.at)).total_seconds() / 60,
-        (now - at).total_seconds() if at else None, unsent, told(plan, state),
+        tablets.silent(row.id), tablets.unsent(row.id), tablets.refused(row.id),
+        _picture(db, plan, step), told(plan, state),
         waiting(step, state) if step else None, _open_holes(plan, state),
     )  # fmt: skip
+
+
+def _picture(db: Db, plan: Plan, step: Step | None) -> str:
+    engine = library.sheet(db, plan.engine)
+    view = engine_plan.PlanView(
+        chosen=frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c)),
+        compact=True, here=(step.hole or step.part or "") if step else "",
+    )  # fmt: skip
+    return engine_plan.draw(engine, view)
 
 
 def _open_holes(plan: Plan, state: RunState) -> dict[str, list[str]]:

@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import EntryKind, Recorded
-from eldrim.core.run.state import RunState, fold, judge
+from eldrim.core.run.state import RunState, at_limit, fold, judge
 from eldrim.core.run.stops import reason_of
 from eldrim.core.words import say
 from eldrim.exchange.run_files import run_csv, run_json
@@ -47,6 +47,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         deviations=[e for e in entries if e.entry.kind in (EntryKind.DEVIATION, EntryKind.SKIP)],
         entries=entries,
         reason_of=reason_of,
+        still_open=state.open_checks(plan),
         marks=marks(plan, state),
         parts=damaged(plan, state),
         steps={s.key: s for s in plan.steps},
@@ -80,11 +81,18 @@ def _paper(row: RunRow, plan: Plan, entries: list[Recorded], called: dict[str, s
             say("doc.engine"): f"{plan.engine_name}, {plan.variant_name}",
             say("doc.edition"): f"{row.edition.number}, {say('doc.sheet')} "
             f"{say('doc.revision', number=plan.revision)}",
-            say("doc.signed"): f"{when(row.signed_at)}, {called[state.signed.by]}"
-            if row.signed_at and state.signed else say("bay.open"),
+            **({say("bay.place"): row.bay} if row.bay else {}),
+            say("bay.ended" if state.unfinished else "doc.signed"): _end(row, state, called),
         }  # fmt: skip
-        points = [s.text for s in state.open_checks(plan)] if not state.signed else []
+        points = [s.text for s in state.open_checks(plan)]
         return run_sheet.pdf(plan, entries, facts, damaged(plan, state), points, called, SHOP_ZONE)
+
+
+def _end(row: RunRow, state: RunState, called: dict[str, str]) -> str:
+    if row.signed_at is None or state.signed is None:
+        return say("bay.open")
+    why = f": {reason_of(state.signed.entry)}" if state.unfinished else ""
+    return f"{when(row.signed_at)}, {called[state.signed.by]}{why}"
 
 
 def _file(data: bytes, kind: str, name: str) -> Response:
@@ -113,5 +121,9 @@ def _others(plan: Plan, state: RunState) -> list[tuple[Step, Cell]]:
 
 def _cell(step: Step, reading: Reading, state: RunState) -> Cell:
     recorded = state.values.get((step.key, reading.key))
-    verdict = judge(reading, recorded.entry.value) if recorded else ""
-    return reading, recorded, verdict
+    value = recorded.entry.value if recorded else None
+    return (
+        reading,
+        recorded,
+        judge(reading, value) or ("at limit" if at_limit(reading, value) else ""),
+    )

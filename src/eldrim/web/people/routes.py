@@ -7,7 +7,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.run.entries import Role
-from eldrim.store import accounts, people
+from eldrim.store import accounts, bays, people
 from eldrim.store.accounts import Person
 from eldrim.store.errors import ConflictError, ThrottledError
 from eldrim.web.context import COOKIE, Db, SignedIn, Writer, only, render
@@ -32,7 +32,7 @@ def _page(
     return render(
         request, "people/index.html.jinja", status=422 if problems else 200, people=all_of_us,
         roles=list(Role), said=said, problems=problems, typed=typed or {},
-        me=people.person(db, signed_in.name),
+        me=people.person(db, signed_in.name), bays=bays.bays(db),
     )  # fmt: skip
 
 
@@ -48,6 +48,24 @@ def add(
         typed = {"name": name, "display": display, "role": role}
         found = tuple(f"{p.message}: {p.fix}" for p in error.problems)
         return _page(request, db, lead, problems=found, typed=typed)
+    return RedirectResponse("/people", 303)
+
+
+@router.post("/bays")
+def add_bay(request: Request, db: Db, lead: Lead, bay: Short = "") -> Response:
+    """Name a bay, so that a run can say where it is done."""
+    try:
+        bays.add(db, bay)
+    except ProblemsError as error:
+        found = tuple(f"{p.message}: {p.fix}" for p in error.problems)
+        return _page(request, db, lead, problems=found, typed={"bay": bay})
+    return RedirectResponse("/people", 303)
+
+
+@router.post("/bays/away")
+def remove_bay(db: Db, _: Lead, bay: Short) -> Response:
+    """Take a bay away; runs that were done there keep its name."""
+    bays.remove(db, bay)
     return RedirectResponse("/people", 303)
 
 

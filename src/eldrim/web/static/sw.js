@@ -3,6 +3,7 @@
 
 const CACHE = "eldrim-bay-1";
 const RUN = /^\/bay\/runs\/[0-9a-f-]{36}$/;
+const LIST = "/bay";
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
@@ -19,6 +20,11 @@ async function newest(request, key) {
   }
 }
 
+// Wherever else one wanted to go without the link: the list of what is kept here.
+async function list() {
+  return (await (await caches.open(CACHE)).match(LIST)) || Response.error();
+}
+
 // What never changes under its name.
 async function kept(request) {
   const cache = await caches.open(CACHE);
@@ -32,7 +38,8 @@ async function kept(request) {
 self.addEventListener("fetch", (event) => {
   const address = new URL(event.request.url);
   if (event.request.method !== "GET" || address.origin !== self.location.origin) return;
-  if (RUN.test(address.pathname)) event.respondWith(newest(event.request, address.pathname));
+  if (RUN.test(address.pathname) || (address.pathname === LIST && !address.search)) event.respondWith(newest(event.request, address.pathname));
   else if (address.pathname.startsWith("/images/")) event.respondWith(kept(event.request));
   else if (address.pathname.startsWith("/static/")) event.respondWith(newest(event.request, address.pathname));
+  else if (event.request.mode === "navigate") event.respondWith(fetch(event.request).catch(() => list()));
 });

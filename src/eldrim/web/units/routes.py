@@ -12,6 +12,7 @@ from eldrim.core.engine.variants import Plate, candidates, told
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
 from eldrim.core.run.due import due
+from eldrim.core.run.history import by_hole, marked
 from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
 from eldrim.store import library, runs
@@ -77,7 +78,9 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
     row = library.unit(db, key)
     sheet = library.sheet(db, row.engine_id)
     history = [(r, library.plan_of(r.edition)) for r in runs.of_unit(db, key)]
+    past = runs.past(db, key)
     return render(request, "units/show.html.jinja", unit=row, engine=sheet, history=history,
+                  past=past, holes=by_hole(past), marked=marked(past),
                   dues=due(runs.signed(db, key)), today=today(), meters=METERS)  # fmt: skip
 
 

@@ -2,25 +2,32 @@
 // lost, the value is typed.
 import { say } from "./run.js";
 import { post } from "./queue.js";
-import { card, refuse } from "./view.js";
+import { card, inHand, refuse } from "./view.js";
 import { writeReading } from "./forms.js";
 import * as sound from "./sound.js";
 
 const FIELDS = { torque: ["torque"], gap: ["gap_found", "gap_left"], volts: ["volts"], temperature: ["temperature"] };
 
-function fromDevice({ kind, value }) {
+// A device may measure in another unit than the step asks for: it is converted like a typed one.
+function said({ value, unit }, box) {
+  const asked = inHand().readings.find((r) => r.key === box.dataset.reading);
+  return asked?.unit === unit ? String(value) : `${value} ${unit}`;
+}
+
+function fromDevice({ kind, ...measured }) {
   const box = (FIELDS[kind] ?? []).map((k) => card().querySelector(`[data-reading="${k}"]`)).find(Boolean);
   const field = box?.querySelector("input[name=value]");
   if (!field) return;
-  field.value = String(value);
+  field.value = said(measured, box);
   box.classList.add("from-device");
   writeReading(field.form);
 }
 
 // While it is pulled, the value is shown and not yet written.
-function peaking({ kind, value }) {
-  const field = card().querySelector(`[data-reading="${kind}"] input[name=value]`);
-  if (field) field.value = String(value);
+function peaking({ kind, ...measured }) {
+  const box = card().querySelector(`[data-reading="${kind}"]`);
+  const field = box?.querySelector("input[name=value]");
+  if (field) field.value = said(measured, box);
 }
 
 let stream = null;

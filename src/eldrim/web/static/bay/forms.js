@@ -1,6 +1,7 @@
 // What the forms of a step write down, judged before it is written.
 import { api, byKey, run, say, shown, steps } from "./run.js";
-import { first, judge, number, sameSerial } from "./rules.js";
+import { converted, first, judge, number, sameSerial } from "./rules.js";
+import { keepPhoto } from "./photos.js";
 import { post, renew, state, write } from "./queue.js";
 import { card, inHand, refuse, showCurrent } from "./view.js";
 
@@ -30,20 +31,33 @@ function outside(reading, value) {
   });
 }
 
+// What was typed, as a value in the unit asked for; `note` keeps it as typed where that was another
+// one, `refused` says what is wrong with it.
+function understood(reading, typed) {
+  const { label, unit } = reading;
+  if (reading.kind !== "number") return typed.trim() ? { value: typed.trim() } : { refused: say("refuse.empty", { label }) };
+  const found = number(typed);
+  if (!found) return { refused: say("refuse.not_number", { label, value: typed, unit: unit || say("refuse.figures") }) };
+  if (!found.unit) return { value: found.value };
+  const value = converted(run.units, found.value, found.unit, unit);
+  if (value === null) return { refused: say("refuse.other_unit", { label, unit: found.unit, wanted: unit || say("refuse.figures") }) };
+  return value === found.value ? { value } : { value, note: typed.trim() };
+}
+
 export function writeReading(form, button = null) {
   const box = form.closest(".reading-box");
   const reading = inHand().readings.find((r) => r.key === form.elements.reading.value);
   const typed = button?.name === "value" ? button.value : form.elements.value.value;
-  const value = reading.kind === "number" ? number(typed) : typed.trim();
+  const { value, note, refused } = understood(reading, typed);
   card().querySelector("[data-why]").hidden = true;
-  if (value === null || value === "") return refuse(`${reading.label}: ?`);
+  if (refused) return refuse(refused);
   const why = outside(reading, value);
   box.classList.toggle("wrong", why !== "" && !reading.awaited);
   offerDeviation(box, typed, why !== "" && !reading.awaited);
   advise(box, reading.key, value);
-  const entry = { step: inHand().key, reading: reading.key, value, unit: reading.unit };
+  const entry = { step: inHand().key, reading: reading.key, value, unit: reading.unit, ...(note && { note }) };
   if (why && !reading.awaited) return refuse(why);
-  write({ kind: why ? "watch" : "reading", ...entry });
+  if (!write({ kind: why ? "watch" : "reading", ...entry })) return;
   // Outside its window and waited for: the air is asked for next, the clock says the rest.
   if (why) form.elements.value.value = "";
   onward(form.elements.value);
@@ -69,29 +83,21 @@ async function writeMarked(form, kind, button) {
   if (note) entry.note = note;
   if (kind === "deviation") {
     const reading = inHand().readings.find((r) => r.key === form.elements.reading.value);
-    const typed = form.elements.value.value;
-    Object.assign(entry, { reading: reading.key, value: reading.kind === "number" ? number(typed) : typed, unit: reading.unit });
+    Object.assign(entry, { reading: reading.key, value: understood(reading, form.elements.value.value).value, unit: reading.unit });
     form.hidden = true;
     form.closest(".reading-box").classList.remove("wrong");
     card().querySelector("[data-why]").hidden = true;
   }
   const file = form.elements.photo?.files?.[0];
-  if (file) entry.photo_data = await smaller(file);
-  write(entry);
+  try {
+    if (file) entry.photo_here = await keepPhoto(file);
+  } catch {
+    return refuse(say("bay.full"));
+  }
+  if (!write(entry)) return;
   form.reset();
   form.closest("details")?.removeAttribute("open");
   if (kind === "skip") showCurrent();
-}
-
-// A photo small enough to wait on the tablet until it can be sent.
-async function smaller(file) {
-  const image = await createImageBitmap(file);
-  const scale = Math.min(1, 1000 / Math.max(image.width, image.height));
-  const canvas = document.createElement("canvas");
-  canvas.width = Math.round(image.width * scale);
-  canvas.height = Math.round(image.height * scale);
-  canvas.getContext("2d").drawImage(image, 0, 0, canvas.width, canvas.height);
-  return canvas.toDataURL("image/jpeg", 0.8).split(",")[1];
 }
 
 function close(form, kind) {
@@ -101,8 +107,7 @@ function close(form, kind) {
   if (why) return refuse(why);
   const missing = openHere(step, checks);
   if (missing.length) return refuse(`${say("bay.open")}: ${missing.join("; ")}`);
-  write({ kind, step: step.key, checks });
-  if (kind === "done") showCurrent();
+  if (write({ kind, step: step.key, checks }) && kind === "done") showCurrent();
 }
 
 // At the signing everything still open is listed, not only what comes first.
@@ -118,6 +123,7 @@ function openAtSigning(step) {
 
 function openBefore(step) {
   const now = state();
+  if (now.done.has(step.key)) return say("refuse.done", { step: step.text });
   const before = first(steps, step, now);
   if (before) return `${say("bay.open")}: ${before.text}`;
   if (now.stops.some((s) => s.step === step.key)) return `${say("bay.open")}: ${say("bay.stop")}`;

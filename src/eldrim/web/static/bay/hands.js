@@ -1,8 +1,11 @@
 // Keys, a foot switch, taps: everything a gloved hand does that is not a form.
-import { card, look, render, showCurrent } from "./view.js";
+import { run } from "./run.js";
+import { converted } from "./rules.js";
+import { canClose, card, inHand, look, openAgain, render, showCurrent } from "./view.js";
 import * as sound from "./sound.js";
 
 function confirmStep() {
+  if (!canClose()) { showCurrent(); return; }
   const form = card().querySelector("[data-done]");
   const open = [...form.querySelectorAll("input[type=checkbox]")].find((box) => !box.checked);
   if (open) { open.checked = true; sound.ticked(); } else form.requestSubmit();
@@ -22,8 +25,9 @@ document.addEventListener("keydown", (event) => {
 });
 
 const TAPS = {
-  "[data-confirm]": () => card().querySelector("[data-done]").requestSubmit(),
-  "[data-back]": () => look(-1), "[data-on]": () => look(1), "[data-now]": showCurrent, "[data-sound]": turnSound,
+  "[data-confirm]": () => { if (canClose()) card().querySelector("[data-done]").requestSubmit(); else showCurrent(); },
+  "[data-reopen]": openAgain,
+  "[data-back]": () => look(-1), "[data-on]": () => look(1), "[data-sound]": turnSound,
 };
 
 document.addEventListener("click", (event) => {
@@ -39,7 +43,11 @@ function tapScale(scale, event) {
   const x = (event.clientX - box.left) / box.width * wide;
   const value = from + (x - left) / (right - left) * (to - from);
   const field = [...card().querySelectorAll(".reading-form input[inputmode=decimal]")].at(-1);
-  if (field) { field.value = String(Number((Math.round(value / grade) * grade).toFixed(3))); field.focus(); }
+  if (!field) return;
+  const asked = inHand().readings.find((r) => r.key === field.form.elements.reading.value);
+  const snapped = Number((Math.round(value / grade) * grade).toFixed(3));
+  field.value = String(converted(run.units, snapped, scale.dataset.unit, asked.unit) ?? snapped);
+  field.focus();
 }
 
 // A finger drawn across looks one step on or back; not on a drawing that is tapped or a field.

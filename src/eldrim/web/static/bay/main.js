@@ -1,13 +1,16 @@
 // A run on the tablet. Loaded first; the rest hangs on what each part is for.
-import { onChange, send } from "./queue.js";
-import { render } from "./view.js";
+import { run, say } from "./run.js";
+import { onChange, onFull, send } from "./queue.js";
+import { refuse, render } from "./view.js";
 import "./forms.js";
 import "./hands.js";
 import "./devices.js";
 import "./scan.js";
 
 onChange(render);
+onFull(() => refuse(say("bay.full")));
 document.body.classList.add("scripted");
+try { localStorage.setItem(`eldrim:title:${run.run}`, document.querySelector("[data-bay]").dataset.title); } catch { /* a full tablet says so when something is written */ }
 render();
 send();
 
@@ -21,7 +24,9 @@ async function keepPage() {
   const own = loaded.filter((u) => u.origin === location.origin && /^\/(static|images)\//.test(u.pathname)).map((u) => u.pathname);
   const icon = document.querySelector("link[rel=icon]").href;
   const later = [...document.querySelectorAll("link[data-later]")].map((l) => l.href);
-  await Promise.all([location.pathname, icon, ...own, ...later].map((a) => fetch(a)));
+  await Promise.all([location.pathname, "/bay", icon, ...own, ...later].map((a) => fetch(a)));
+  // So that the browser does not take the room for something else.
+  await navigator.storage?.persist?.();
   document.getElementById("kept").hidden = false;
 }
 if ("serviceWorker" in navigator) keepPage().catch(() => {});

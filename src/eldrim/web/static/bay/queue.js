@@ -1,30 +1,40 @@
 // What is written goes into a queue kept on the tablet and is sent in order, each entry once, under
 // the id it was given here. The server decides; what it refuses is kept and shown.
-import { api, byKey, load, run, store } from "./run.js";
+import { api, byKey, drop, keptNames, load, run, store } from "./run.js";
 import { closed, lay, named, opened } from "./rules.js";
+import { photoOf, withoutPhoto } from "./photos.js";
 import * as sound from "./sound.js";
 
 let server = run.state;
-const kept = load("state", null);
+const kept = load("state");
 if (kept && kept.seq > server.seq) server = kept;
-const queue = load("queue", []);
-const refused = load("refused", []);
-let linked = true;
+// Why nothing can be sent: "offline", "signed_out", or "" where it can.
+let barred = "";
 let sending = false;
 let token = document.body.dataset.csrf;
 let changed = () => {};
+let full = () => {};
+let count = 0;
+
+const listed = (kind) => keptNames(kind).map((name) => ({ name, ...load(name) })).filter((item) => item.entry);
+const queue = () => listed("queue");
 
 // `act` is called whenever what is known of the run has changed.
 export function onChange(act) { changed = act; }
-export const isLinked = () => linked;
-export const unsent = () => queue.length;
-export const refusals = () => refused;
+// `act` is called when something could not be written down, as the tablet is full.
+export function onFull(act) { full = act; }
+export const whyBarred = () => barred;
+export const isLinked = () => barred === "";
+export const unsent = () => queue().length;
+export const refusals = () => listed("refused");
 export const told = () => server;
+// Who wrote what waits first in the queue, where that is somebody else than who is signed in.
+export function writtenBy() { const first = queue()[0]; return first && first.by !== run.me ? first.by : ""; }
 
 // The run now: what the server last said, with what is not sent yet laid over it.
 export function state() {
   const now = opened(server);
-  for (const { entry } of queue) lay(now, entry, mark(entry));
+  for (const { entry } of queue()) lay(now, entry, mark(entry));
   return now;
 }
 
@@ -32,93 +42,142 @@ function mark(entry) {
   return { id: entry.id, step: entry.step, text: byKey.get(entry.step)?.text ?? "", value: entry.value, unit: entry.unit, reason: [entry.shown || entry.reason, entry.note].filter(Boolean).join(": "), by: "" };
 }
 
+// True once it is kept on the tablet; false where there is no room, and then nothing was written.
 export function write(entry) {
   if (entry.kind === "reading" || entry.kind === "deviation") entry.names ??= named(state(), entry.step, entry.reading);
-  entry.id = freshId();
+  entry.id ??= freshId();
   entry.made = new Date().toISOString();
-  queue.push({ entry });
-  store("queue", queue);
+  count += 1;
+  try {
+    store(`queue/${entry.made}-${String(count).padStart(6, "0")}-${entry.id.slice(0, 8)}`, { entry, by: run.me });
+  } catch {
+    full();
+    return false;
+  }
   sound.taken();
   changed();
   send();
+  return true;
 }
 
 export function forget(item) {
-  refused.splice(refused.indexOf(item), 1);
-  store("refused", refused);
+  drop(item.name);
   changed();
 }
 
-export async function post(address, body, kind = "application/json") {
-  const plain = kind === "application/json" ? JSON.stringify(body) : body;
-  const again = () => fetch(address, { method: "POST", body: plain, headers: { "content-type": kind, "x-csrf-token": token } });
+export async function post(address, body, headers = {}) {
+  const plain = body instanceof Blob ? body : JSON.stringify(body);
+  const type = body instanceof Blob ? body.type : "application/json";
+  const again = () => fetch(address, { method: "POST", body: plain, headers: { "content-type": type, "x-csrf-token": token, ...headers } });
   const answer = await again();
   if (answer.status !== 403) return answer;
-  // Signed in anew meanwhile: writes carry another token.
+  // Signed in anew meanwhile: writes carry another token. Somebody else is not who wrote this.
   const me = await fetch("/api/v1/me");
-  if (!me.ok) return answer;
-  const { csrf } = await me.json();
+  if (!me.ok) return me;
+  const { name, csrf } = await me.json();
   if (csrf === token) return answer;
+  if (name !== run.me) return new Response("{}", { status: 401 });
   token = csrf;
   return again();
 }
 
 async function sendOne(item) {
-  const { photo_data: photo, shown, ...entry } = item.entry;
-  if (!photo) return post(`${api}/entries`, entry);
-  const bytes = Uint8Array.from(atob(photo), (c) => c.charCodeAt(0));
-  const answer = await post("/api/v1/photos", bytes, "image/jpeg");
-  if (!answer.ok) return answer;
-  item.entry = { ...entry, shown, photo: (await answer.json()).photo };
-  store("queue", queue);
-  return sendOne(item);
+  const { shown, photo_here: here, ...entry } = item.entry;
+  const blob = here && await photoOf(here);
+  if (blob) {
+    const answer = await post("/api/v1/photos", blob);
+    if (!answer.ok) return answer;
+    entry.photo = (await answer.json()).photo;
+    store(item.name, { ...item, entry: { ...entry, shown } });
+    await withoutPhoto(here);
+  }
+  return post(`${api}/entries`, entry, { "x-tablet": tablet(), "x-unsent": String(unsent() - 1) });
 }
 
 // Statuses that say nothing of the entry itself: it waits and is sent again.
 const LATER = (status) => status >= 500 || [401, 403, 429].includes(status);
 
+// Sent in order. One window sends at a time where the browser can see to that; sent twice, an entry
+// is taken once.
 export async function send() {
   if (sending) return;
   sending = true;
-  let taken = false;
   try {
-    while (queue.length) {
-      const answer = await sendOne(queue[0]);
-      if (LATER(answer.status)) throw new Error(String(answer.status));
-      const [item] = queue.splice(0, 1);
-      if (answer.ok) { taken = true; keep(item.entry); }
-      else { refused.push({ entry: item.entry, why: (await answer.json()).error }); store("refused", refused); }
-      store("queue", queue);
-    }
-    linked = true;
-    if (taken) await renew();
-  } catch {
-    linked = false;
+    if (navigator.locks) await navigator.locks.request(`eldrim:send:${run.run}`, sendAll);
+    else await sendAll();
+  } catch (error) {
+    barred = error.message === "401" ? "signed_out" : "offline";
   } finally {
     sending = false;
     changed();
   }
 }
 
+async function sendAll() {
+  let taken = false;
+  for (let [item] = queue(); item && item.by === run.me; [item] = queue()) {
+    const answer = await sendOne(item);
+    if (LATER(answer.status)) throw new Error(String(answer.status));
+    if (answer.ok) { taken = true; keep(item.entry); }
+    else store(`refused/${item.entry.id}`, { entry: item.entry, why: await saidBy(answer) });
+    drop(item.name);
+  }
+  barred = "";
+  if (taken) await renew();
+}
+
+async function saidBy(answer) {
+  try { return (await answer.json()).error; } catch { return String(answer.status); }
+}
+
 // Acknowledged: laid into what the server said, so that nothing flickers until it says so itself.
 function keep(entry) {
   server = { ...closed(lay(opened(server), entry, mark(entry))), seq: server.seq + 1 };
-  store("state", server);
+  remember();
+}
+
+// A help after a reload; what is not sent is kept elsewhere, so a full tablet loses nothing by it.
+function remember() {
+  try { store("state", server); } catch { drop("state"); }
+}
+
+// This tablet among others on the same run.
+function tablet() {
+  const had = localStorage.getItem("eldrim:tablet");
+  if (had) return had;
+  const made = freshId().slice(0, 8);
+  localStorage.setItem("eldrim:tablet", made);
+  return made;
 }
 
 export async function renew() {
-  const answer = await fetch(`${api}/state?unsent=${queue.length}`);
+  const asked = new URLSearchParams({ tablet: tablet(), unsent: unsent(), refused: refusals().length });
+  const answer = await fetch(`${api}/state?${asked}`);
   if (!answer.ok) throw new Error(String(answer.status));
   server = await answer.json();
-  store("state", server);
-  linked = true;
-  if (server.signed && !queue.length) { location.assign(`/log/${run.run}`); return; }
+  remember();
+  barred = "";
+  if (server.signed && !unsent() && !refusals().length) { await leave(); return; }
   changed();
+}
+
+// Signed and all sent: what was kept of the run is no longer needed here.
+async function leave() {
+  drop("state");
+  drop("title");
+  if (window.caches) await caches.open("eldrim-bay-1").then((c) => c.delete(location.pathname));
+  location.assign(`/log/${run.run}`);
+}
+
+function renewQuietly() {
+  renew().catch((error) => { barred = error.message === "401" ? "signed_out" : "offline"; changed(); });
 }
 
 const RENEW_MS = 4000;
 window.addEventListener("online", send);
+// Another window on this tablet wrote or sent something.
+window.addEventListener("storage", (event) => { if (event.key?.endsWith(run.run)) changed(); });
 window.setInterval(() => {
-  if (queue.length) send();
-  else if (document.visibilityState === "visible") renew().catch(() => { linked = false; changed(); });
+  if (unsent() && !writtenBy()) send();
+  else if (document.visibilityState === "visible") renewQuietly();
 }, RENEW_MS);

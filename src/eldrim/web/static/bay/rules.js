@@ -5,11 +5,13 @@
 const LEAST_FALL = 1;
 const READ_AGAIN_MINUTES = 10;
 const MINUTE = 60000;
+// Numbers this close are the same number.
+const HAIR = 1e-9;
 
 // The state as the server tells it, made ready to be added to.
 export function opened(told) {
   return {
-    ...told, done: new Set(told.done), conflicts: { ...told.conflicts }, released: new Set(told.released), values: { ...told.values },
+    ...told, done: new Set(told.done), closings: { ...told.closings }, conflicts: { ...told.conflicts }, released: new Set(told.released), values: { ...told.values },
     watched: { ...told.watched }, stops: [...told.stops], deviations: [...told.deviations],
     differs: [...told.differs],
   };
@@ -32,7 +34,15 @@ export function lay(now, entry, mark = { id: entry.id, step: entry.step }) {
     delete now.values[key];
     delete now.conflicts[key];
   }
-  if (["done", "skip", "sign"].includes(entry.kind)) now.done.add(entry.step);
+  if (["done", "skip", "sign"].includes(entry.kind)) {
+    now.done.add(entry.step);
+    now.closings[entry.step] = entry.id;
+  }
+  if (entry.kind === "reopen") {
+    now.deviations = now.deviations.filter((d) => d.id !== now.closings[entry.step]);
+    now.done.delete(entry.step);
+    delete now.closings[entry.step];
+  }
   if (entry.kind === "release") now.released.add(entry.step);
   if (entry.kind === "deviation" || entry.kind === "skip") now.deviations.push(mark);
   if (entry.kind === "accept") {
@@ -42,7 +52,7 @@ export function lay(now, entry, mark = { id: entry.id, step: entry.step }) {
   if (entry.kind === "differs") now.differs.push(mark);
   if (entry.kind === "stop") now.stops.push({ ...mark, stop: entry.reason });
   if (entry.kind === "resume") now.stops = now.stops.filter((s) => s.id !== entry.names);
-  if (entry.kind === "sign") now.signed = true;
+  if (entry.kind === "sign" || entry.kind === "end") now.signed = true;
   return now;
 }
 
@@ -63,9 +73,32 @@ export const named = (now, step, reading) => now.values[`${step}|${reading}`]?.i
 // How a value stands to its window: "under", "over" or "" (inside, or nothing to be judged).
 export function judge(reading, value) {
   if (reading.kind !== "number" || typeof value !== "number") return "";
-  if (reading.low !== null && value < reading.low) return "under";
-  if (reading.high !== null && value > reading.high) return "over";
+  const blur = reading.resolution / 2 + HAIR;
+  if (reading.low !== null && value < reading.low - blur) return "under";
+  if (reading.high !== null && value > reading.high + blur) return "over";
   return "";
+}
+
+// Whether the gauge cannot tell a value inside its window from one outside. A window no wider than
+// the gauge's step has no inside: near its middle is as good as it gets.
+export function atLimit(reading, value) {
+  if (!reading.resolution || typeof value !== "number" || judge(reading, value)) return false;
+  const half = reading.resolution / 2;
+  const edges = [reading.low, reading.high].filter((e) => e !== null);
+  if (edges.length === 2 && edges[1] - edges[0] <= reading.resolution + HAIR) {
+    return Math.abs(value - (edges[0] + edges[1]) / 2) > half + HAIR;
+  }
+  return edges.some((e) => Math.abs(value - e) < half - HAIR);
+}
+
+// A value in another unit of the same kind; null where the two do not measure the same. `units` are
+// named by how they are spelled, signs and spaces left out.
+export function converted(units, value, from, to) {
+  const [a, b] = [from, to].map((u) => units[u.toLowerCase().replace(/[\s.·\-*⋅]/g, "")]);
+  if (from === to || (a && a === b)) return value;
+  if (!a || !b || a.measures !== b.measures) return null;
+  const places = 10 ** b.places;
+  return Math.round((value * a.scale + a.offset - b.offset) / b.scale * places) / places;
 }
 
 // Whether what was read off a plate, or scanned from its label, ends with the serial of the card.
@@ -109,8 +142,10 @@ export function waiting(step, now) {
   return { ...found, ready: at(reading.high), until };
 }
 
-// A typed number, with a point or a comma; null when it is none.
+// A typed number, with a point or a comma and maybe a unit: the number and the unit as typed. Null
+// when it is none.
 export function number(text) {
-  const plain = text.trim().replace(",", ".").replace("−", "-");
-  return plain === "" || Number.isNaN(Number(plain)) ? null : Number(plain);
+  const [, digits, unit] = /^([-−]?(?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(.*)$/.exec(text.trim()) ?? [];
+  if (!digits) return null;
+  return { value: Number(digits.replace(",", ".").replace("−", "-")), unit };
 }

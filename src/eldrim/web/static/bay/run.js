@@ -47,8 +47,18 @@ export function fill(place, of, make) {
   place.replaceChildren(...make());
 }
 
+// What the tablet keeps of this run. Each thing has a place of its own, so that two windows on one
+// run never overwrite each other. `store` raises where the tablet is full.
 const shelf = (name) => `eldrim:${name}:${run.run}`;
-export function load(name, otherwise) {
+export function load(name, otherwise = null) {
   try { return JSON.parse(localStorage.getItem(shelf(name))) ?? otherwise; } catch { return otherwise; }
 }
 export function store(name, value) { localStorage.setItem(shelf(name), JSON.stringify(value)); }
+export function drop(name) { localStorage.removeItem(shelf(name)); }
+
+// The names of what is kept under `kind`, in order.
+export function keptNames(kind) {
+  const end = `:${run.run}`;
+  const every = Object.keys(localStorage).filter((k) => k.startsWith(`eldrim:${kind}/`) && k.endsWith(end));
+  return every.map((k) => k.slice("eldrim:".length, -end.length)).sort();
+}

@@ -1,31 +1,46 @@
 // The holes as the engine has them: how far each is, and what is next at it. Tapped, that step is
 // taken in hand.
-import { el, fill, run, say, steps } from "./run.js";
+import { cards, el, fill, run, say, steps } from "./run.js";
 import { first, stage } from "./rules.js";
 
 // A column narrower than this holds no words.
 const LEAST_COLUMN = 110;
+const broad = window.matchMedia("(min-width: 1100px)");
 const numbers = [...new Set(steps.filter((s) => s.hole).map((s) => s.hole))]
   .sort((a, b) => parseInt(a, 10) - parseInt(b, 10) || (a < b ? -1 : 1));
 
 export function renderTray(now, here, show) {
   const place = document.getElementById("tray");
   place.hidden = numbers.length === 0;
+  // On a wide screen it has room beside what is written down.
+  if (broad.matches) cards.get(here.key).querySelector("[data-tray-place]").append(place);
+  else if (place.previousElementSibling?.id !== "open") document.getElementById("open").after(place);
   const row = place.querySelector(".tray-holes") ?? place.appendChild(el("div", "tray-holes"));
   const columns = Math.max(...numbers.map((h) => (run.tray[h] || [1])[0]));
-  const wide = window.innerWidth / columns > LEAST_COLUMN;
+  const wide = (broad.matches ? 0.5 : 1) * window.innerWidth / columns > LEAST_COLUMN;
   row.style.gridTemplateColumns = wide ? `repeat(${columns}, minmax(0, 1fr))` : "";
   fill(row, [[...now.done], here.hole, wide], () => numbers.map((hole) => drawHole(hole, now, here, show, wide)));
 }
 
+const SVG = "http://www.w3.org/2000/svg";
+function drawing(reached) {
+  const made = document.createElementNS(SVG, "svg");
+  const used = document.createElementNS(SVG, "use");
+  used.setAttribute("href", `#stage-${reached}`);
+  made.setAttribute("aria-hidden", "true");
+  made.append(used);
+  return made;
+}
+
 function drawHole(hole, now, here, show, wide) {
-  const made = el("button", "tray-hole", el("b", "", hole), el("span", "", say(`stage.${stage(steps, hole, now)}`)));
+  const reached = stage(steps, hole, now);
+  const made = el("button", "tray-hole", el("b", "", hole), drawing(reached), el("span", "", say(`stage.${reached}`)));
   made.type = "button";
   made.classList.toggle("here", here.hole === hole);
   const next = steps.find((s) => s.hole === hole && !now.done.has(s.key));
   if (next) {
     const before = first(steps, next, now);
-    made.append(el("small", "", before ? `${say("bay.open")}: ${before.text}` : next.text));
+    made.append(el("small", "", before ? say("bay.waits_for", { step: before.text }) : next.text));
     made.addEventListener("click", () => show(next.key));
   }
   const [column, line] = run.tray[hole] || [];

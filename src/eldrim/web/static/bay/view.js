@@ -1,7 +1,7 @@
 // What is on the screen: the step in hand, what is open, how far the run is.
 import { byKey, button, cards, el, fill, run, say, shown, steps, who, words } from "./run.js";
-import { current, first, judge } from "./rules.js";
-import { forget, isLinked, refusals, state, told, unsent, write } from "./queue.js";
+import { atLimit, current, first, judge } from "./rules.js";
+import { forget, refusals, state, told, unsent, whyBarred, write, writtenBy } from "./queue.js";
 import { renderTray } from "./tray.js";
 import { renderWaiting } from "./cooling.js";
 import * as sound from "./sound.js";
@@ -20,6 +20,10 @@ export function show(key) {
   if (field && field.value === "" && !window.matchMedia("(pointer: coarse)").matches) field.focus();
   else card().focus({ preventScroll: true });
   window.scrollTo({ top: 0, behavior: "instant" });
+}
+
+export function openAgain() {
+  write({ kind: "reopen", step: here, names: state().closings[here] });
 }
 
 export const showCurrent = () => show(current(steps, state()).key);
@@ -49,7 +53,7 @@ export function render() {
   renderPlan(step);
   renderPace(now);
   renderPlace(now);
-  renderFoot();
+  renderFoot(now, step);
   renderRefused();
   renderOpen(now);
   renderConflicts(now);
@@ -68,8 +72,9 @@ function renderReading(step, reading, now) {
   picks.forEach((b) => b.setAttribute("aria-pressed", String(b === picked)));
   const value = picked ? picked.innerText : `${shown(had.value)} ${reading.unit}`;
   const from = had.unsent ? ` · ${say("bay.unsent", { count: 1 })}` : ` ${who(had.by)}`;
+  const limit = atLimit(reading, had.value) ? ` · ${say("bay.limit")}` : "";
   const accepted = had.deviation ? ` · ${say(had.accepted ? "bay.accepted" : "bay.to_accept")}` : "";
-  line.replaceChildren(`${say("bay.written")}: `, el("b", "", value.trim()), from, accepted);
+  line.replaceChildren(`${say("bay.written")}: `, el("b", "", value.trim()), from, limit, accepted);
   const big = box.querySelector(".btn-big");
   if (big) big.textContent = say("bay.again");
 }
@@ -79,8 +84,10 @@ function renderOthers(step, now) {
   const reading = step.readings.filter((r) => r.kind === "number").at(-1);
   card().querySelectorAll("[data-other]").forEach((cell) => {
     const had = now.values[`${cell.dataset.other}|${reading.key}`];
+    const verdict = had ? judge(reading, had.value) || (atLimit(reading, had.value) ? "at_limit" : "") : "";
     cell.querySelector(".val").textContent = had ? shown(had.value) : "·";
-    cell.classList.toggle("off", Boolean(had) && judge(reading, had.value) !== "");
+    cell.querySelector("small").textContent = verdict && say(verdict === "at_limit" ? "bay.at_limit" : `bay.${verdict}_word`);
+    cell.classList.toggle("off", ["under", "over"].includes(verdict));
   });
 }
 
@@ -93,7 +100,8 @@ function renderStops(step, now) {
     for (let n = 1; words[`stop.${stop.stop}.${n}`]; n += 1) acts.push(el("li", "", words[`stop.${stop.stop}.${n}`]));
     const clear = button("btn-big", `${say("bay.clear")}: ${words[`stop.${stop.stop}.clear`]}`,
       () => write({ kind: "resume", step: step.key, names: stop.id }));
-    return el("div", "stop-acts", el("h2", "", words[`stop.${stop.stop}`]), el("ol", "", ...acts), clear);
+    const otherwise = el("p", "", say("bay.hand_over"));
+    return el("div", "stop-acts", el("h2", "", words[`stop.${stop.stop}`]), el("ol", "", ...acts), clear, otherwise);
   }));
 }
 
@@ -122,6 +130,7 @@ function renderPace(now) {
   document.querySelectorAll("[data-phase]").forEach((li) => {
     const inside = steps.filter((s) => s.phase === li.dataset.phase);
     const bar = li.querySelector("progress");
+    li.style.flexGrow = String(inside.reduce((sum, s) => sum + s.minutes, 0));
     bar.max = inside.length;
     bar.value = inside.filter((s) => now.done.has(s.key)).length;
     li.classList.toggle("here", inHand().phase === li.dataset.phase);
@@ -132,24 +141,56 @@ function renderPace(now) {
 function renderPlace(now) {
   const looking = document.getElementById("looking");
   const done = now.done.has(here);
-  looking.hidden = current(steps, now).key === here || (!first(steps, inHand(), now) && !done);
-  looking.querySelector("[data-ahead]").hidden = done;
-  looking.querySelector("[data-behind]").hidden = !done;
+  const before = first(steps, inHand(), now);
+  looking.hidden = current(steps, now).key === here || (!before && !done);
+  const ahead = looking.querySelector("[data-ahead]");
+  ahead.hidden = done;
+  ahead.textContent = before ? `${say("bay.ahead")} ${say("bay.waits_for", { step: before.text })}.` : "";
+  for (const part of looking.querySelectorAll("[data-behind], [data-reopen]")) part.hidden = !done;
   const sent = document.getElementById("sent");
   sent.textContent = unsent() ? say("bay.unsent", { count: unsent() }) : say("bay.sent");
   sent.classList.toggle("waiting", unsent() > 0);
-  const link = document.getElementById("link");
-  link.hidden = isLinked();
-  link.textContent = say("bay.offline");
+  renderLink();
   const { notices } = told();
   fill(document.getElementById("notices"), notices, () => notices.map((n) => el("p", "looking notice", n)));
 }
 
-function renderFoot() {
+// Why nothing is sent, and what to do about it.
+function renderLink() {
+  const place = document.getElementById("link");
+  const [barred, other] = [whyBarred(), writtenBy()];
+  place.hidden = !barred && !other;
+  fill(place, [barred, other], () => {
+    if (barred === "offline") return [say("bay.offline")];
+    const sign = el("a", "btn-line", say("bay.sign_in"));
+    sign.href = `/sign-in?next=${encodeURIComponent(location.pathname)}`;
+    return [barred ? say("bay.signed_out") : say("bay.other_person", { name: who(other) }), " ", sign];
+  });
+}
+
+// What the large button does here: close or sign this step, or go to the one that can be closed.
+export function canClose() {
+  const [now, step] = [state(), inHand()];
+  return signs() || (!now.done.has(step.key) && !first(steps, step, now));
+}
+
+const signs = () => card().querySelector("[data-done]").dataset.entry === "sign";
+
+// What was written last of what this step asks for, to be read once more before it is closed.
+function lastWritten(now, step) {
+  const asked = step.readings.filter((r) => r.kind === "number" && r.required).at(-1);
+  const had = asked && now.values[`${step.key}|${asked.key}`];
+  return had ? `${shown(had.value)} ${asked.unit}` : "";
+}
+
+function renderFoot(now, step) {
   const confirm = document.querySelector("[data-confirm]");
   confirm.hidden = false;
-  const sign = card().querySelector("[data-done]").dataset.entry === "sign";
-  confirm.replaceChildren(`${say(sign ? "bay.sign" : "bay.done")} `, el("kbd", "", "Space"));
+  const close = canClose();
+  const said = signs() ? "bay.sign" : close ? "bay.done" : "bay.to_now";
+  const value = close && !signs() ? lastWritten(now, step) : "";
+  confirm.classList.toggle("elsewhere", !close);
+  confirm.replaceChildren(...(value ? [el("span", "had", value), " "] : []), `${say(said)} `, el("kbd", "", "Space"));
   const switched = document.querySelector("[data-sound]");
   switched.querySelector("span").textContent = say(sound.loud ? "bay.on_word" : "bay.off_word");
   switched.setAttribute("aria-pressed", String(sound.loud));

@@ -1,0 +1,102 @@
+"""What was found and left at each hole of a unit, run by run; and what was marked."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from eldrim.core.figures.gap import Wear, wear
+from eldrim.core.procedure.model import Plan, Reading
+from eldrim.core.quantity import convert
+from eldrim.core.run.entries import Recorded
+from eldrim.core.run.report import Value, report
+from eldrim.core.run.state import RunState
+
+METER = ("ready/unit", "meter")
+
+
+@dataclass(frozen=True)
+class Past:
+    """One run on the unit: its edition's plan, its entries, and their fold."""
+
+    run: UUID
+    at: datetime
+    plan: Plan
+    entries: list[Recorded]
+    state: RunState
+
+    @property
+    def meter(self) -> float | None:
+        """What the meter read then."""
+        return number(self.state, METER)
+
+
+@dataclass(frozen=True)
+class Marked:
+    """A stop, a deviation, a step left out or whatever differed: at which step of which run."""
+
+    run: UUID
+    at: datetime
+    step: str
+    words: str
+
+
+def by_hole(runs: Iterable[Past]) -> dict[str, dict[UUID, tuple[Value, ...]]]:
+    """What was written down at each hole, by run; the holes in the order of their numbers."""
+    found: dict[str, dict[UUID, tuple[Value, ...]]] = {}
+    for past in runs:
+        for step, line in zip(past.plan.steps, report(past.plan, past.entries), strict=True):
+            if step.hole and line.values:
+                mine = found.setdefault(step.hole, {})
+                mine[past.run] = (*mine.get(past.run, ()), *line.values)
+    return dict(sorted(found.items(), key=lambda h: (int(h[0].rstrip("ab")), h[0])))
+
+
+def marked(runs: Iterable[Past]) -> tuple[Marked, ...]:
+    """Whatever was marked or written down outside its window, in the order of the runs."""
+    found = []
+    for past in runs:
+        for line in report(past.plan, past.entries):
+            outside = [
+                f"{v.label} {v.value} {v.unit}: {v.reason}" for v in line.values if v.outside
+            ]
+            found += [Marked(past.run, past.at, line.text, w) for w in (*line.marks, *outside)]
+    return tuple(found)
+
+
+# What a value is compared with from the last run, where that is another than the same reading.
+LEFT_THEN = {"gap_found": ("read/plug/", "gap/plug/", "gap_left")}
+
+
+def compared(step: str, reading: str) -> tuple[str, str]:
+    """Step and reading of the last run that a reading is compared with: a gap as it was left."""
+    start, other, key = LEFT_THEN.get(reading, ("", "", ""))
+    if start and step.startswith(start):
+        return other + step.removeprefix(start), key
+    return step, reading
+
+
+def number(state: RunState, key: tuple[str, str]) -> float | None:
+    """A number as it stands in a run; None where there is none."""
+    had = state.values.get(key)
+    value = had.entry.value if had else None
+    return float(value) if isinstance(value, int | float) else None
+
+
+def grown(
+    last: Past, state: RunState, step: str, reading: Reading, value: float, most: float
+) -> Wear | None:
+    """How a gap grew since it was left in the last run, in mm; None where that cannot be said.
+
+    ``value`` and ``most``, the upper limit, are in the unit of ``reading``.
+    """
+    key = compared(step, reading.key)
+    had, now = last.state.values.get(key), number(state, METER)
+    if had is None or now is None or last.meter is None or not reading.unit:
+        return None
+    left = number(last.state, key)
+    if left is None:
+        return None
+    before = convert(left, had.entry.unit or reading.unit, "mm")
+    found, limit = (convert(v, reading.unit, "mm") for v in (value, most))
+    return wear((last.meter, before), (now, found), limit)

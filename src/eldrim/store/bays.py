@@ -1,0 +1,31 @@
+"""The bays of the shop: where a run is done, so that a lead knows where to walk."""
+
+from collections.abc import Sequence
+
+from sqlalchemy import delete, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.store.tables import BayRow
+
+LONGEST = 40
+
+
+def bays(session: Session) -> Sequence[str]:
+    """Their names, in order."""
+    return session.scalars(select(BayRow.name).order_by(BayRow.name)).all()
+
+
+def add(session: Session, name: str) -> None:
+    """Add a bay; one that is there already stays. Raises :class:`ProblemsError` for no name."""
+    plain = " ".join(name.split())
+    if not plain or len(plain) > LONGEST:
+        fix = f"give it a name of at most {LONGEST} letters, as Bay 1"
+        raise ProblemsError([Problem("bay", f"'{plain[:60]}' is no name for a bay", fix)])
+    session.execute(insert(BayRow).values(name=plain).on_conflict_do_nothing())
+
+
+def remove(session: Session, name: str) -> None:
+    """Take a bay away; runs done there keep its name."""
+    session.execute(delete(BayRow).where(BayRow.name == name))

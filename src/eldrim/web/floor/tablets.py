@@ -1,0 +1,46 @@
+"""Which tablets are heard of on which run: for the floor, not for keeps."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from uuid import UUID
+
+# Forgotten after so many; the oldest go first.
+KEPT_RUNS = 500
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What a tablet said last: how many entries it has unsent, and how many were refused."""
+
+    at: datetime
+    unsent: int
+    refused: int
+
+
+class Tablets:
+    """What the tablets on the runs said last."""
+
+    def __init__(self) -> None:
+        """Nobody is heard yet."""
+        self._heard: dict[UUID, dict[str, Heard]] = {}
+
+    def hear(self, run: UUID, tablet: str, *, unsent: int, refused: int = 0) -> None:
+        """A tablet on a run says something."""
+        known = self._heard.pop(run, {})
+        known[tablet] = Heard(datetime.now(UTC), unsent, refused)
+        self._heard[run] = known
+        while len(self._heard) > KEPT_RUNS:
+            self._heard.pop(next(iter(self._heard)))
+
+    def silent(self, run: UUID) -> float | None:
+        """How long the tablet heard last on a run has been silent, in seconds; None without one."""
+        every = [h.at for h in self._heard.get(run, {}).values()]
+        return (datetime.now(UTC) - max(every)).total_seconds() if every else None
+
+    def unsent(self, run: UUID) -> int:
+        """How many entries the tablets on a run had unsent when they were heard last."""
+        return sum(h.unsent for h in self._heard.get(run, {}).values())
+
+    def refused(self, run: UUID) -> int:
+        """How many refused entries wait on the tablets of a run for a person to let them go."""
+        return sum(h.refused for h in self._heard.get(run, {}).values())
