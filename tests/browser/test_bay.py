@@ -185,6 +185,7 @@ def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:
     card(page).get_by_role("button", name="Oil in the well").click()
     acts = card(page).locator(".stop-acts")
     expect(acts.locator("li")).to_have_count(3)
+    expect(page.locator("#parts")).to_contain_text("cover gasket (Oil in the well")
     page.locator("[data-confirm]").click()
     expect(card(page).get_by_role("alert")).to_contain_text("Stop")
     card(page).get_by_text("Something differs").click()

@@ -26,6 +26,7 @@ from eldrim.core.run.state import (
 )
 from eldrim.core.run.stops import CANNOT, DIFFERS, STOPS
 from eldrim.core.run.waiting import waiting
+from eldrim.web import files
 from eldrim.web.bay.page import outline, told
 from tests.browser.conftest import People
 from tests.builders import job, tug
@@ -37,8 +38,8 @@ PLAN = apply_edits(compiled(tug(), job(2, 4)), {"remove/plug/2": Edit(hold=True)
 LAST = {K.SIGN, K.END}
 START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
 
-TWIN = """async ([steps, entries, judged, plates]) => {
-  const rules = await import("/static/bay/rules.js");
+TWIN = """async ([steps, entries, judged, plates, files]) => {
+  const rules = await import(files + "/bay/rules.js");
   const now = rules.opened({ done: [], released: [], values: {}, watched: {}, stops: [],
                              deviations: [], differs: [], conflicts: {}, closings: {},
                              signed: false });
@@ -175,7 +176,7 @@ def ask(page: Page, entries: list[Recorded]) -> dict[str, Any]:
     """What the tablet makes of these entries."""
     judged = [(r.model_dump(mode="json"), value) for r, value in judgements()]
     sent = [e.entry.model_dump(mode="json") for e in entries]
-    return page.evaluate(TWIN, [outline(PLAN), sent, judged, PLATES])
+    return page.evaluate(TWIN, [outline(PLAN), sent, judged, PLATES, files.address()])
 
 
 @pytest.fixture

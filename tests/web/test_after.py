@@ -7,12 +7,15 @@ from uuid import uuid4
 
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy import Engine
+from sqlalchemy import Engine, select
 
 from eldrim.devices.play import StandIns
 from eldrim.printing import labels
+from eldrim.store.tables import EntryRow, RunRow
+from eldrim.web import files
 from eldrim.web.app import make_app
 from tests.web.test_bay import Bay, bay, client
+from tests.web.test_release import Store
 from tests.web.test_web import sign_in
 
 __all__ = ["bay", "client"]
@@ -38,11 +41,7 @@ def test_a_signed_run_goes_out_as_paper_and_files(client: TestClient) -> None:
 def test_the_floor_puts_first_what_needs_a_hand(bay: Bay) -> None:
     """A stop before a deviation before a quiet run; a silent tablet is said to be silent."""
     first = bay.run
-    bay.run = str(uuid4())
-    page = bay.client.get("/bay").text.split("Tug 14")[-1]
-    edition = page.split('name="edition" value="')[1].split('"')[0]
-    begin = {"csrf": bay.csrf, "run": bay.run, "edition": edition, "unit": "tug-15"}
-    bay.client.post("/bay/runs", data=begin)
+    bay.start_on("tug-15")
     quiet = bay.client.get("/floor").text
     assert quiet.index("Tug 14") < quiet.index("Tug 15")
     assert "tablet silent" in quiet
@@ -137,7 +136,7 @@ def test_devices_are_played_and_asked_over_the_web(database: Engine) -> None:
         )
 
 
-@pytest.mark.parametrize("address", ["/sw.js", "/static/bay/main.js"])
+@pytest.mark.parametrize("address", ["/sw.js", f"{files.address()}/bay/main.js"])
 def test_the_tablet_s_helper_is_ours_and_from_here(client: TestClient, address: str) -> None:
     """Served by us, under the policy."""
     answer = client.get(address)
@@ -155,3 +154,95 @@ def test_the_run_page_s_data_cannot_break_out_of_it(bay: Bay) -> None:
     assert parsed["run"] == bay.run
     assert parsed["tray"]["1"] == [1, 1]
     assert parsed["tray"]["6"] == [3, 2]
+
+
+def test_a_lead_ends_a_run_unfinished_and_what_is_open_stays_open(bay: Bay) -> None:
+    """Only a lead, with a reason; told on the log and the unit; what was due is due still."""
+    bay.start_on("tug-15")
+    bay.write("stop", "clean/coils", reason="oil_in_well")
+    refused = bay.client.get(f"/floor/end/{bay.run}")
+    assert refused.status_code == 403
+    assert "20 May 2027" in bay.client.get("/units/tug-15").text
+    bay.csrf = sign_in(bay.client, "lead")
+    asked = bay.client.get(f"/floor/end/{bay.run}").text
+    assert "Oil in the well" in asked
+    assert "56 steps still open" in asked
+    form = {"csrf": bay.csrf, "id": str(uuid4()), "kind": "end", "note": "head comes off"}
+    assert "say from the list" in bay.client.post(f"/bay/runs/{bay.run}/lead", data=form).text
+    form |= {"reason": "repair"}
+    assert bay.client.post(f"/bay/runs/{bay.run}/lead", data=form).status_code == 200
+    assert bay.run not in bay.client.get("/floor").text
+    log = bay.client.get(f"/log/{bay.run}").text
+    assert "A repair comes first: head comes off" in log
+    assert "The unit is not proven" in log
+    unit = bay.client.get("/units/tug-15").text
+    assert "ended unfinished" in unit
+    assert "20 May 2027" in unit
+    assert "ended unfinished" in bay.client.get("/log").text
+    assert bay.client.get(f"/log/{bay.run}/run.pdf").content.startswith(b"%PDF")
+    late = bay.write("reading", "ready/unit", reading="meter", value="1")
+    assert "nothing can be added" in late.text
+
+
+def test_a_run_says_in_which_bay_it_is_done(bay: Bay) -> None:
+    """Bays are named and taken away by a lead; a run keeps the name."""
+    bay.csrf = sign_in(bay.client, "lead")
+    named = bay.client.post("/bays", data={"csrf": bay.csrf, "bay": "  Wash   bay "})
+    assert "Wash bay" in named.text
+    none = bay.client.post("/bays", data={"csrf": bay.csrf, "bay": " "})
+    assert none.status_code == 422
+    assert "no name for a bay" in none.text
+    assert "Wash bay" in bay.start_on("tug-14", bay="Wash bay").text
+    bay.client.post("/bays/away", data={"csrf": bay.csrf, "bay": "Wash bay"})
+    assert "Wash bay: " in bay.client.get("/floor").text
+    assert 'value="Wash bay"' not in bay.client.get("/bay").text
+
+
+def test_overdue_units_stand_on_the_floor(client: TestClient, store: Store) -> None:
+    """By the day set at the last signing; those that have time left do not."""
+    sign_in(client, "lead")
+    assert "Overdue" not in client.get("/floor").text
+    long_ago = {"step": "prove/sign", "reading": "next_due", "kind": "reading"}
+    with store.begin() as session:
+        signed = session.scalar(select(RunRow.id).where(RunRow.unit_id == "tug-15"))
+        body = {**long_ago, "id": str(uuid4()), "value": "2026-01-09"}
+        session.add(EntryRow(id=uuid4(), run_id=signed, body=body, by="lead", role="lead"))
+    floor = client.get("/floor").text
+    assert '9 Jan 2026 <b class="off">overdue</b>' in floor
+    assert "Tug 15" in floor
+    assert "Tug 21" not in floor
+
+
+def test_a_unit_shows_its_past_hole_by_hole(client: TestClient) -> None:
+    """Values of each signed run, with the meter then."""
+    sign_in(client, "lead")
+    page = client.get("/units/tug-15").text
+    assert "Hole by hole" in page
+    assert "1840 hours" in page
+    assert page.count("Gap as found") == 3
+
+
+def test_the_bay_compares_with_the_last_run_on_the_unit(client: TestClient) -> None:
+    """How the gap was left, and how fast it grew; a unit without a past says nothing."""
+    bay = Bay(client)
+    assert 'class="last"' not in client.get(f"/bay/runs/{bay.run}").text
+    bay.start_on("tug-15")
+    assert "Left at 1.0" in client.get(f"/bay/runs/{bay.run}").text
+    asked = {"step": "read/plug/2", "reading": "gap_found", "value": 1.09}
+    address = f"/api/v1/runs/{bay.run}/gap-advice"
+    assert "It grew" not in client.get(address, params=asked).json()["words"]
+    bay.write("reading", "ready/unit", reading="meter", value="2340")
+    words = client.get(address, params=asked).json()["words"]
+    assert "It grew by 0.0" in words
+    assert "in a thousand hours" in words
+
+
+def test_a_tablet_says_what_it_has_still_to_send(bay: Bay) -> None:
+    """With each entry; two tablets on one run are counted together."""
+    head = {"x-csrf-token": bay.csrf, "x-tablet": "one", "x-unsent": "4"}
+    entry = {"id": str(uuid4()), "kind": "reading", "step": "ready/codes", "reading": "codes",
+             "value": "none"}  # fmt: skip
+    address = f"/api/v1/runs/{bay.run}"
+    assert bay.client.post(f"{address}/entries", json=entry, headers=head).status_code == 200
+    bay.client.get(f"{address}/state?tablet=two&unsent=1")
+    assert "5 unsent" in bay.client.get("/floor").text

@@ -24,11 +24,16 @@ class Bay:
     def __init__(self, client: TestClient) -> None:
         """Sign in and start."""
         self.client, self.csrf = client, sign_in(client, "technician")
-        page = client.get("/bay").text.split("Tug 14")[-1]
+        self.run = ""
+        assert self.start_on("tug-14").status_code == 200
+
+    def start_on(self, unit: str, **more: str):  # type: ignore[no-untyped-def]
+        """Start another run, of the same edition, on this tug."""
+        page = self.client.get("/bay").text.split("Tug 14")[-1]
         edition = page.split('name="edition" value="')[1].split('"')[0]
         self.run = str(uuid4())
-        form = {"csrf": self.csrf, "run": self.run, "edition": edition, "unit": "tug-14"}
-        assert client.post("/bay/runs", data=form).status_code == 200
+        form = {"csrf": self.csrf, "run": self.run, "edition": edition, "unit": unit, **more}
+        return self.client.post("/bay/runs", data=form)
 
     def write(self, kind: str, step: str, **more: object):  # type: ignore[no-untyped-def]
         """Send one entry as the form does."""
@@ -257,3 +262,40 @@ def test_a_scanned_label_brings_up_its_unit(bay: Bay) -> None:
     assert "Tug 14" in page
     assert "Tug 15" not in page
     assert "is not the label of a unit" in bay.client.get("/bay?label=MILK 1 L").text
+
+
+def test_a_step_is_opened_again_by_naming_what_closed_it(bay: Bay) -> None:
+    """The tablet is told what closed each step; the log tells that it was opened."""
+    bay.write("skip", "ready/unit", reason="tool")
+    closing = bay.state()["closings"]["ready/unit"]
+    assert bay.write("reopen", "ready/unit", names=str(uuid4())).status_code == 409
+    assert bay.write("reopen", "ready/unit", names=closing).status_code == 200
+    state = bay.state()
+    assert state["done"] == []
+    assert state["deviations"] == []
+    assert "opened again later" in bay.client.get(f"/log/{bay.run}").text
+
+
+@pytest.mark.parametrize(
+    ("typed", "says"),
+    [
+        ("0,0413 in", "Written: <b>1.049 mm"),
+        ("1.05 mm", "Written: <b>1.05 mm"),
+        ("1.05 V", "V does not measure this; it is asked for in mm"),
+        ("1.05 spans", "is not a number in mm"),
+    ],
+)
+def test_a_value_may_be_typed_with_its_unit(bay: Bay, typed: str, says: str) -> None:
+    """Converted to the unit asked for; what measures something else is refused."""
+    assert says in bay.write("reading", "gap/plug/2", reading="gap_left", value=typed).text
+
+
+def test_signing_in_leads_back_to_where_one_was(bay: Bay) -> None:
+    """To an address of ours and to no other."""
+    who = {"name": "technician", "password": "eldrim-demo"}
+    here = f"/bay/runs/{bay.run}"
+    assert f'value="{here}"' in bay.client.get("/sign-in", params={"next": here}).text
+    for asked, led in [(here, here), ("//elsewhere.test", "/"), ("https://elsewhere.test", "/"),
+                       ("/\\elsewhere.test", "/")]:  # fmt: skip
+        answer = bay.client.post("/sign-in", data={**who, "next": asked}, follow_redirects=False)
+        assert answer.headers["location"] == led

@@ -1,7 +1,5 @@
 """The application: areas, files, headers, and friendly words for what goes wrong."""
 
-from pathlib import Path
-
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, RedirectResponse, Response
@@ -16,6 +14,7 @@ from eldrim.devices.hub import Hub, urls_from_environment
 from eldrim.devices.play import StandIns
 from eldrim.store.database import answers, sessions
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
+from eldrim.web import files
 from eldrim.web.account.routes import router as account
 from eldrim.web.api.routes import router as api
 from eldrim.web.bay.routes import router as bay
@@ -74,8 +73,7 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
     app.state.hub = Hub(standins.urls if standins else urls_from_environment())
     for router in AREAS:
         app.include_router(router)
-    static = Path(__file__).parent / "static"
-    app.mount("/static", StaticFiles(directory=static), name="static")
+    app.mount(files.address(), StaticFiles(directory=files.FOLDER), name="static")
     app.add_api_route("/sw.js", _worker, methods=["GET"], include_in_schema=False)
     app.add_api_route("/healthz", _health, methods=["GET"], include_in_schema=False)
     _handle_errors(app)
@@ -87,8 +85,9 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
 
 def _worker() -> FileResponse:
     """The tablet's helper; from the root, so that it may answer for every page."""
-    path = Path(__file__).parent / "static" / "sw.js"
-    return FileResponse(path, media_type="text/javascript", headers={"cache-control": "no-cache"})
+    return FileResponse(
+        files.FOLDER / "sw.js", media_type="text/javascript", headers={"cache-control": "no-cache"}
+    )
 
 
 def _health(request: Request) -> JSONResponse:

@@ -17,7 +17,7 @@ from eldrim.core.tools.crib import Crib
 from eldrim.core.words import say
 from eldrim.store import accounts, crib
 from eldrim.store.accounts import Person
-from eldrim.web import filters
+from eldrim.web import files, filters
 
 COOKIE = "eldrim_session"
 # The crib is one form of many cells; the size of a body is limited besides.
@@ -47,7 +47,7 @@ def who(page: Context, name: str) -> str:
 
 
 templates.filters["who"] = who
-templates.globals.update(new_id=filters.new_id, say=say, spoken=spoken)
+templates.globals.update(new_id=filters.new_id, say=say, spoken=spoken, static=files.address())
 
 
 class SignInNeededError(Exception):

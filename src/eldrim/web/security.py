@@ -40,8 +40,11 @@ class Headers:
                 said = {k for k, _ in message["headers"]}
                 extra = dict(HEADERS)
                 if b"cache-control" not in said:
+                    # Their address changes with them.
                     shared = scope["path"].startswith("/static/")
-                    extra["cache-control"] = "public, max-age=3600" if shared else "no-store"
+                    extra["cache-control"] = (
+                        "public, max-age=31536000, immutable" if shared else "no-store"
+                    )
                 message["headers"] = [
                     *message["headers"],
                     *((k.encode(), v.encode()) for k, v in extra.items()),

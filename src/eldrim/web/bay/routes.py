@@ -31,7 +31,7 @@ Short = Annotated[str, Form(max_length=400)]
 # The words the tablet says by itself.
 SPOKEN = (
     "bay.", "stage.", "stop.", "wait.", "scan.", "device.", "refuse.plate", "refuse.done",
-    "refuse.empty", "refuse.figures", "refuse.not_number", "refuse.other_unit",
+    "doc.parts", "refuse.empty", "refuse.figures", "refuse.not_number", "refuse.other_unit",
 )  # fmt: skip
 
 

@@ -39,7 +39,6 @@ self.addEventListener("fetch", (event) => {
   const address = new URL(event.request.url);
   if (event.request.method !== "GET" || address.origin !== self.location.origin) return;
   if (RUN.test(address.pathname) || (address.pathname === LIST && !address.search)) event.respondWith(newest(event.request, address.pathname));
-  else if (address.pathname.startsWith("/images/")) event.respondWith(kept(event.request));
-  else if (address.pathname.startsWith("/static/")) event.respondWith(newest(event.request, address.pathname));
+  else if (/^\/(images|static)\//.test(address.pathname)) event.respondWith(kept(event.request));
   else if (event.request.mode === "navigate") event.respondWith(fetch(event.request).catch(() => list()));
 });

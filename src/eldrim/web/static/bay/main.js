@@ -24,9 +24,20 @@ async function keepPage() {
   const own = loaded.filter((u) => u.origin === location.origin && /^\/(static|images)\//.test(u.pathname)).map((u) => u.pathname);
   const icon = document.querySelector("link[rel=icon]").href;
   const later = [...document.querySelectorAll("link[data-later]")].map((l) => l.href);
-  await Promise.all([location.pathname, "/bay", icon, ...own, ...later].map((a) => fetch(a)));
+  const shelf = await caches.open("eldrim-bay-1");
+  const wanted = [location.pathname, "/bay", icon, ...own, ...later];
+  await Promise.all(wanted.map(async (a) => { if (!(await shelf.match(a))) await fetch(a); }));
+  await forgetOld(shelf);
   // So that the browser does not take the room for something else.
   await navigator.storage?.persist?.();
   document.getElementById("kept").hidden = false;
+}
+// Scripts of older versions: some stay, for runs kept while they were the newest.
+const VERSIONS_KEPT = 3;
+async function forgetOld(shelf) {
+  const version = (request) => /^\/static\/[^/]+\//.exec(new URL(request.url).pathname)?.[0];
+  const all = await shelf.keys();
+  const gone = [...new Set(all.map(version).filter(Boolean))].slice(0, -VERSIONS_KEPT);
+  await Promise.all(all.filter((r) => gone.includes(version(r))).map((r) => shelf.delete(r)));
 }
 if ("serviceWorker" in navigator) keepPage().catch(() => {});

@@ -57,6 +57,7 @@ export function render() {
   renderRefused();
   renderOpen(now);
   renderConflicts(now);
+  renderParts(now);
   renderTray(now, step, show);
   renderWaiting(now, step);
 }
@@ -216,6 +217,16 @@ function renderOpen(now) {
     accept.setAttribute("aria-label", `${say("bay.accept")}: ${d.text}`);
     return el("div", "", line, accept);
   }));
+}
+
+// What was found damaged, or a stop asks for, beside the parts laid out.
+function renderParts(now) {
+  const place = document.getElementById("parts");
+  place.hidden = now.parts.length === 0;
+  fill(place, now.parts, () => [
+    el("p", "", el("b", "", say("doc.parts"))),
+    el("ul", "", ...now.parts.map((p) => el("li", "", el("b", "", p.name), ` (${p.why})`))),
+  ]);
 }
 
 // Two tablets wrote different values: a person says which holds, and that is written down.
