@@ -132,7 +132,7 @@ def _bay(browser: Browser, address: str, out: Path) -> None:
     page.goto(f"{run}?step=torque/plug/4")
     page.screenshot(path=out / "bay-step.png")
     page.goto(f"{run}?step=clean/coils")
-    card = page.locator(".step-card:not([hidden])")
+    card = page.locator(".step-card")
     card.get_by_text("Stop: something is wrong").click()
     card.get_by_role("button", name="Oil in the well").click()
     page.wait_for_selector(".stop-acts")

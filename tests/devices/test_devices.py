@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from eldrim.devices.adapter import Adapter, DeviceError
 from eldrim.devices.frames import code_bytes, code_text, cut, join
-from eldrim.devices.hub import Hub, Listener, Reading, read_line, urls_from_environment
+from eldrim.devices.hub import Hub, Listener, Notice, Reading, read_line, urls_from_environment
 from eldrim.devices.play import StandIns
 
 CLIENT = Path(__file__).with_name("obd_client.py")
@@ -76,12 +76,12 @@ def test_where_devices_are_comes_from_the_environment(monkeypatch: pytest.Monkey
     assert urls_from_environment() == {}
 
 
-def heard(listener: Listener, within: float = 5.0) -> Reading | str:
-    """The next final thing a tablet hears."""
+def heard(listener: Listener, within: float = 30.0) -> Reading | Notice:
+    """The next final thing a tablet hears, that a device is there aside."""
     end = time.monotonic() + within
     while time.monotonic() < end:
         said = listener.told.get(timeout=within)
-        if isinstance(said, str) or said.final:
+        if said.what != "here" if isinstance(said, Notice) else said.final:
             return said
     raise AssertionError("nothing was heard")
 
@@ -107,9 +107,10 @@ def test_a_pull_streams_its_peak_and_clicks_to_the_tablet_that_took_the_wrench(
     linked(hub, "gauge")
     played.play("wrench", "17.6 N·m")
     assert heard(mine) == Reading("wrench", "torque", 17.6, "N·m", True)
+    assert other.told.get_nowait() == Notice("gauge", "here")
     assert other.told.empty()
     hub.take(other, ["wrench"])
-    assert heard(mine) == "wrench"
+    assert heard(mine) == Notice("wrench", "taken")
     played.play("gauge", "1.05 mm")
     assert heard(other) == Reading("gauge", "gap", 1.05, "mm", True)
     hub.leave(other)
@@ -123,10 +124,10 @@ def test_a_lost_device_comes_back_by_itself(played: StandIns) -> None:
     linked(hub, "meter")
     played.play("meter", "off")
     played.play("meter", "12.1 V")
-    time.sleep(0.3)
+    assert heard(mine) == Notice("meter", "lost")
     assert mine.told.empty()
     played.play("meter", "on")
-    time.sleep(3)
+    assert mine.told.get(timeout=30) == Notice("meter", "here")
     played.play("meter", "12.6 V")
     assert heard(mine) == Reading("meter", "volts", 12.6, "V", True)
     hub.close()

@@ -5,6 +5,7 @@ import queue
 import re
 import threading
 from dataclasses import dataclass, field
+from typing import Literal
 
 import serial
 
@@ -32,6 +33,14 @@ class Reading:
     final: bool
 
 
+@dataclass(frozen=True)
+class Notice:
+    """What becomes of a device: heard, lost for now, or taken by another tablet."""
+
+    device: str
+    what: Literal["here", "lost", "taken"]
+
+
 def read_line(device: str, line: str) -> Reading | None:
     """What a line of a device says; None for what it does not understand."""
     found = LINE.match(line.strip())
@@ -45,9 +54,9 @@ class Listener:
     """One tablet: what it is told, and the devices it took."""
 
     name: str
-    told: "queue.Queue[Reading | str]" = field(default_factory=lambda: queue.Queue(200))
+    told: "queue.Queue[Reading | Notice]" = field(default_factory=lambda: queue.Queue(200))
 
-    def tell(self, what: "Reading | str") -> None:
+    def tell(self, what: "Reading | Notice") -> None:
         """Tell it something; a tablet that no longer listens is not waited for."""
         try:
             self.told.put_nowait(what)
@@ -65,7 +74,8 @@ class Hub:
         """``urls`` by device; threads start with the first tablet."""
         self.urls = {k: u for k, u in urls.items() if k in KINDS}
         self.adapter = urls.get("adapter", "")
-        self.present: dict[str, bool] = dict.fromkeys(self.urls, False)
+        # None until it was tried.
+        self.present: dict[str, bool | None] = dict.fromkeys(self.urls)
         self._owner: dict[str, Listener] = {}
         self._lock = threading.Lock()
         self._stop = threading.Event()
@@ -77,8 +87,9 @@ class Hub:
             for device in devices:
                 before = self._owner.get(device)
                 if before is not None and before is not listener:
-                    before.tell(device)
+                    before.tell(Notice(device, "taken"))
                 self._owner[device] = listener
+                self._tell_presence(device)
             if not self._threads and devices:
                 self._start()
 
@@ -102,16 +113,28 @@ class Hub:
         while not self._stop.is_set():
             try:
                 with serial.serial_for_url(url, timeout=1) as port:
-                    self.present[device] = True
                     self._read(device, port)
             except (serial.SerialException, OSError, ValueError):
-                self.present[device] = False
+                self._now(device, here=False)
                 self._stop.wait(AGAIN_SECONDS)
+
+    def _now(self, device: str, *, here: bool) -> None:
+        with self._lock:
+            if self.present[device] is not here:
+                self.present[device] = here
+                self._tell_presence(device)
+
+    def _tell_presence(self, device: str) -> None:
+        owner, here = self._owner.get(device), self.present[device]
+        if owner is not None and here is not None:
+            owner.tell(Notice(device, "here" if here else "lost"))
 
     def _read(self, device: str, port: serial.SerialBase) -> None:
         rest = b""
         while not self._stop.is_set():
             rest += port.read(1)
+            # Only now: a link may open and be closed again at once.
+            self._now(device, here=True)
             rest += port.read(port.in_waiting) if port.in_waiting else b""
             *lines, rest = rest.split(b"\n")
             for line in lines:

@@ -229,6 +229,7 @@ BAY: dict[str, str] = {
     "label.serial": "Serial on the plate",
     "bay.devices": "Devices of this tablet",
     "bay.listening": "listening: {devices}",
+    "bay.device_lost": "lost for now: {devices}; type instead",
     "bay.adapter_read": "Read from the adapter",
     "bay.adapter_clear": "Clear by the adapter",
     "device.wrench": "Torque wrench",

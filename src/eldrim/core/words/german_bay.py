@@ -228,6 +228,7 @@ BAY: dict[str, str] = {
     "label.serial": "Seriennummer am Schild",
     "bay.devices": "Geräte dieses Tablets",
     "bay.listening": "hört zu: {devices}",
+    "bay.device_lost": "gerade verloren: {devices}; stattdessen tippen",
     "bay.adapter_read": "Vom Adapter lesen",
     "bay.adapter_clear": "Mit dem Adapter löschen",
     "device.wrench": "Drehmomentschlüssel",

@@ -98,7 +98,8 @@ def _run(
     with speaking(plan.job.language):
         return render(
             request, "bay/run.html.jinja", status=409 if refused else 200, run=row, plan=plan,
-            cards=shown, picture=picture, here=here, data=_inline(data), refused=refused,
+            cards=shown, at=next(c for c in shown if c.step.key == here.key), picture=picture,
+            here=here, data=_inline(data), refused=refused,
             words=_inline({k: w for k, w in TABLES[plan.job.language].items()
                            if k.startswith(SPOKEN)}),
             values=state.values, last=last_time(db, row), waited=waiting(here, state),

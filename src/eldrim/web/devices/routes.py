@@ -11,7 +11,7 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response, Streamin
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.devices.adapter import Adapter, DeviceError
-from eldrim.devices.hub import Hub, Listener
+from eldrim.devices.hub import Hub, Listener, Notice
 from eldrim.devices.standins import KINDS
 from eldrim.web.context import SignedIn, Writer, render
 
@@ -70,8 +70,8 @@ async def _told(request: Request, hub: Hub, listener: Listener) -> AsyncIterator
                     quiet = 0.0
                     yield ": still here\n\n"
                 continue
-            if isinstance(said, str):
-                yield f"event: gone\ndata: {json.dumps(said)}\n\n"
+            if isinstance(said, Notice):
+                yield f"event: {said.what}\ndata: {json.dumps(said.device)}\n\n"
                 continue
             kind = "reading" if said.final else "peak"
             yield f"event: {kind}\ndata: {json.dumps(vars(said), ensure_ascii=False)}\n\n"

@@ -1,5 +1,5 @@
 // Too hot to start: the readings of the step say when it will not be, and the time runs down.
-import { api, cards, clock, say, shown, steps } from "./run.js";
+import { api, byKey, cardOf, clock, say, shown, steps } from "./run.js";
 import { waiting } from "./rules.js";
 import { isLinked, state, unsent } from "./queue.js";
 import * as sound from "./sound.js";
@@ -22,7 +22,7 @@ export function renderWaiting(now, here) {
 }
 
 function renderPanel(step, found, now) {
-  const card = cards.get(step.key);
+  const card = cardOf(step.key);
   const place = card.querySelector("[data-waiting]");
   if (!place) return;
   const curve = card.querySelector("[data-curve]");
@@ -78,6 +78,5 @@ async function draw(curve, step, found) {
 window.setInterval(() => {
   const now = state();
   if (!steps.some((s) => waiting(s, now))) return;
-  const shownNow = [...cards.values()].find((c) => !c.hidden);
-  renderWaiting(now, steps.find((s) => s.key === shownNow.dataset.step));
+  renderWaiting(now, byKey.get(document.querySelector(".step-card").dataset.step));
 }, 1000);

@@ -31,26 +31,34 @@ function peaking({ kind, ...measured }) {
 }
 
 let stream = null;
+// Device to whether it is heard; none here that was not heard of yet.
+const here = new Map();
 function listen() {
   stream?.close();
   stream = null;
-  listening([]);
+  here.clear();
+  renderHeard();
   const taken = JSON.parse(localStorage.getItem("eldrim:devices") || "[]");
   document.querySelectorAll("[data-take]").forEach((box) => { box.checked = taken.includes(box.dataset.take); });
   if (!taken.length || !window.EventSource) return;
   stream = new EventSource(`/api/v1/devices/stream?take=${taken.join(",")}`);
-  stream.addEventListener("open", () => listening(taken));
-  stream.addEventListener("error", () => listening([]));
+  stream.addEventListener("error", () => { here.clear(); renderHeard(); });
+  for (const what of ["here", "lost"]) {
+    stream.addEventListener(what, (event) => { here.set(JSON.parse(event.data), what === "here"); renderHeard(); });
+  }
   stream.addEventListener("reading", (event) => fromDevice(JSON.parse(event.data)));
   stream.addEventListener("peak", (event) => peaking(JSON.parse(event.data)));
   // Another tablet took it: it is theirs now.
-  stream.addEventListener("gone", (event) => take(taken.filter((d) => d !== JSON.parse(event.data))));
+  stream.addEventListener("taken", (event) => take(taken.filter((d) => d !== JSON.parse(event.data))));
 }
 
-// From when on a device is heard, and when no longer.
-function listening(taken) {
+// Which devices are heard, and which are lost for now.
+function renderHeard() {
   const place = document.querySelector("[data-listening]");
-  if (place) place.textContent = taken.length ? say("bay.listening", { devices: taken.map((d) => say(`device.${d}`)).join(", ") }) : "";
+  if (!place) return;
+  const named = (heard) => [...here].filter(([, is]) => is === heard).map(([d]) => say(`device.${d}`)).sort().join(", ");
+  const parts = [["bay.listening", named(true)], ["bay.device_lost", named(false)]];
+  place.textContent = parts.filter(([, devices]) => devices).map(([words, devices]) => say(words, { devices })).join(" · ");
 }
 
 function take(devices) {

@@ -1,5 +1,5 @@
 // A run on the tablet. Loaded first; the rest hangs on what each part is for.
-import { run, say } from "./run.js";
+import { photosOfCards, run, say } from "./run.js";
 import { onChange, onFull, send } from "./queue.js";
 import { refuse, render } from "./view.js";
 import "./forms.js";
@@ -21,11 +21,11 @@ async function keepPage() {
   // Only what is asked for through the worker is kept, so it must have taken the page first.
   if (!navigator.serviceWorker.controller) await taken;
   const loaded = performance.getEntriesByType("resource").map((r) => new URL(r.name));
-  const own = loaded.filter((u) => u.origin === location.origin && /^\/(static|images)\//.test(u.pathname)).map((u) => u.pathname);
+  const own = loaded.filter((u) => u.origin === location.origin && u.pathname.startsWith("/static/")).map((u) => u.pathname);
   const icon = document.querySelector("link[rel=icon]").href;
   const later = [...document.querySelectorAll("link[data-later]")].map((l) => l.href);
   const shelf = await caches.open("eldrim-bay-1");
-  const wanted = [location.pathname, "/bay", icon, ...own, ...later];
+  const wanted = [location.pathname, "/bay", icon, ...own, ...later, ...photosOfCards()];
   await Promise.all(wanted.map(async (a) => { if (!(await shelf.match(a))) await fetch(a); }));
   await forgetOld(shelf);
   // So that the browser does not take the room for something else.

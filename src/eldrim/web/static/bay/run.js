@@ -4,7 +4,17 @@ const read = (id) => JSON.parse(document.getElementById(id).textContent);
 export const run = read("run-data");
 export const steps = run.steps;
 export const byKey = new Map(steps.map((s) => [s.key, s]));
-export const cards = new Map([...document.querySelectorAll(".step-card")].map((c) => [c.dataset.step, c]));
+// The card of each step. All lie ready on the page; only the one looked at stands in it, as a page
+// of sixty steps is slow on an old tablet. A card put aside keeps what was typed on it.
+const place = document.getElementById("cards");
+const ready = new Map([...document.querySelectorAll("template[data-card]")].map((t) => [t.dataset.card, t.content.firstElementChild]));
+ready.set(place.firstElementChild.dataset.step, place.firstElementChild);
+export const cardOf = (key) => ready.get(key);
+export function bringCard(key) {
+  if (place.firstElementChild !== ready.get(key)) place.replaceChildren(ready.get(key));
+}
+// The photos on all of them, to be kept with the page.
+export const photosOfCards = () => [...ready.values()].flatMap((c) => [...c.querySelectorAll("image")].map((i) => i.getAttribute("href")));
 export const api = `/api/v1/runs/${run.run}`;
 export const words = read("run-words");
 const mark = run.decimal;

@@ -1,6 +1,6 @@
 // The holes as the engine has them: how far each is, and what is next at it. Tapped, that step is
 // taken in hand.
-import { cards, el, fill, run, say, steps } from "./run.js";
+import { cardOf, el, fill, run, say, steps } from "./run.js";
 import { first, stage } from "./rules.js";
 
 // A column narrower than this holds no words.
@@ -9,11 +9,12 @@ const broad = window.matchMedia("(min-width: 1100px)");
 const numbers = [...new Set(steps.filter((s) => s.hole).map((s) => s.hole))]
   .sort((a, b) => parseInt(a, 10) - parseInt(b, 10) || (a < b ? -1 : 1));
 
+const place = document.getElementById("tray");
+
 export function renderTray(now, here, show) {
-  const place = document.getElementById("tray");
   place.hidden = numbers.length === 0;
   // On a wide screen it has room beside what is written down.
-  if (broad.matches) cards.get(here.key).querySelector("[data-tray-place]").append(place);
+  if (broad.matches) cardOf(here.key).querySelector("[data-tray-place]").append(place);
   else if (place.previousElementSibling?.id !== "open") document.getElementById("open").after(place);
   const row = place.querySelector(".tray-holes") ?? place.appendChild(el("div", "tray-holes"));
   const columns = Math.max(...numbers.map((h) => (run.tray[h] || [1])[0]));

@@ -1,5 +1,5 @@
 // What is on the screen: the step in hand, what is open, how far the run is.
-import { byKey, button, cards, el, fill, run, say, shown, steps, who, words } from "./run.js";
+import { bringCard, byKey, button, cardOf, el, fill, run, say, shown, steps, who, words } from "./run.js";
 import { atLimit, current, first, judge } from "./rules.js";
 import { forget, refusals, state, told, unsent, whyBarred, write, writtenBy } from "./queue.js";
 import { renderTray } from "./tray.js";
@@ -10,7 +10,7 @@ const wanted = new URLSearchParams(location.search).get("step");
 let here = byKey.has(wanted) ? wanted : current(steps, state()).key;
 
 export const inHand = () => byKey.get(here);
-export const card = () => cards.get(here);
+export const card = () => cardOf(here);
 
 export function show(key) {
   here = key;
@@ -44,7 +44,7 @@ export function refuse(why) {
 export function render() {
   const now = state();
   const step = inHand();
-  for (const [key, at] of cards) at.hidden = key !== here;
+  bringCard(here);
   for (const reading of step.readings) renderReading(step, reading, now);
   renderOthers(step, now);
   const held = card().querySelector("[data-held]");
@@ -107,12 +107,13 @@ function renderStops(step, now) {
 }
 
 // One plan for all steps, brought to the one in hand.
+const plan = document.querySelector(".tray-plan svg");
+
 function renderPlan(step) {
   const place = card().querySelector("[data-plan-place]");
-  const plan = document.querySelector(".tray-plan svg, .here-plan svg");
-  if (plan && plan.parentElement !== place) place.append(plan);
-  plan?.querySelectorAll("[data-hole]").forEach((h) => h.classList.toggle("here", h.dataset.hole === step.hole));
-  plan?.querySelectorAll(".maybe-here").forEach((p) => p.classList.toggle("here-part", p.dataset.part === step.part));
+  if (plan.parentElement !== place) place.append(plan);
+  plan.querySelectorAll("[data-hole]").forEach((h) => h.classList.toggle("here", h.dataset.hole === step.hole));
+  plan.querySelectorAll(".maybe-here").forEach((p) => p.classList.toggle("here-part", p.dataset.part === step.part));
 }
 
 const minutes = (value) => `${Math.max(0, Math.round(value))} min`;
