@@ -111,14 +111,19 @@ def follow_until(page: Page, key: str, values: dict[str, str] | None = None) -> 
     raise AssertionError(f"never reached {key}")
 
 
-def faults(page: Page) -> list[str]:
+def faults(page: Page, *, bright: bool = False) -> list[str]:
     """Serious and critical accessibility faults of the page on the screen.
 
-    The script is put in by the tester, past the page's policy.
+    ``bright`` asks for the contrast that is read in bright light too (AAA). The script is put in by
+    the tester, past the page's policy.
     """
     page.evaluate((Path(__file__).parent / "vendor" / "axe.min.js").read_text())
     # Of a long table of cells the first rows tell for the others.
-    found = page.evaluate("""axe.run({ exclude: ["[data-cells] tr:nth-child(n+4)"] },
-        { resultTypes: ["violations"], preload: false })""")["violations"]
+    found = page.evaluate(
+        """(enabled) => axe.run({ exclude: ["[data-cells] tr:nth-child(n+4)"] },
+        { resultTypes: ["violations"], preload: false,
+          rules: { "color-contrast-enhanced": { enabled } } })""",
+        bright,
+    )["violations"]
     return [f"{v['id']}: {v['nodes'][0]['html']}" for v in found
             if v["impact"] in ("serious", "critical")]  # fmt: skip

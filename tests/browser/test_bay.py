@@ -303,19 +303,19 @@ def test_no_bay_page_has_a_serious_accessibility_fault(person: People) -> None:
     """A step with readings, one with a stop open, the floor, the devices."""
     page = person("technician")
     start_run(page, "Tug 14", FRONT)
-    assert faults(page) == []
+    assert faults(page, bright=True) == []
     ahead(page, "ready/temperature")
     write_reading(page, "temperature", "88")
     expect(card(page).locator("[data-waiting]")).to_be_visible()
-    assert faults(page) == []
+    assert faults(page, bright=True) == []
     ahead(page, "clean/coils")
     card(page).get_by_text("Stop: something is wrong").click()
     card(page).get_by_role("button", name="Oil in the well").click()
     expect(card(page).locator(".stop-acts")).to_be_visible()
-    assert faults(page) == []
+    assert faults(page, bright=True) == []
     ahead_page = page.url.split("?")[0]
     page.goto(f"{ahead_page}?step=torque/plug/2")
-    assert faults(page) == []
+    assert faults(page, bright=True) == []
     for address in ("/floor", "/devices", "/people", "/bay?label=ELDRIM UNIT tug-14 2231"):
         page.goto(address)
         assert faults(page) == []

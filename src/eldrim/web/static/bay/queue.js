@@ -14,7 +14,6 @@ let sending = false;
 let token = document.body.dataset.csrf;
 let changed = () => {};
 let full = () => {};
-let count = 0;
 
 const listed = (kind) => keptNames(kind).map((name) => ({ name, ...load(name) })).filter((item) => item.entry);
 const queue = () => listed("queue");
@@ -47,9 +46,8 @@ export function write(entry) {
   if (entry.kind === "reading" || entry.kind === "deviation") entry.names ??= named(state(), entry.step, entry.reading);
   entry.id ??= freshId();
   entry.made = new Date().toISOString();
-  count += 1;
   try {
-    store(`queue/${entry.made}-${String(count).padStart(6, "0")}-${entry.id.slice(0, 8)}`, { entry, by: run.me });
+    store(`queue/${place()}-${entry.id.slice(0, 8)}`, { entry, by: run.me });
   } catch {
     full();
     return false;
@@ -58,6 +56,13 @@ export function write(entry) {
   changed();
   send();
   return true;
+}
+
+// A place behind all that waits, also where the tablet's clock was put back meanwhile.
+function place() {
+  const last = keptNames("queue").at(-1);
+  const after = last ? Number(last.split(/[/-]/)[1]) + 1 : 0;
+  return String(Math.max(Date.now(), after)).padStart(15, "0");
 }
 
 export function forget(item) {
