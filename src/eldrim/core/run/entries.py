@@ -48,12 +48,11 @@ class Entry(Frozen):
     ``step`` and ``reading`` say where; ``value`` what; ``names`` is the entry that an acceptance,
     a resumption or a correction speaks of: a step is opened again by naming what closed it; a value
     names the one it stands for, :data:`NOTHING` where the tablet knew of none, and says nothing
-    where the writer saw the newest. ``checks`` are
-    the proofs ticked when a step is done; ``note`` is what was typed beside a reason of a list, or
-    a value as it was typed in another unit; ``photo`` the digest of a photo; ``made`` is when it
-    was written on the tablet. A ``watch`` is a value read while one waits for it to come inside its
-    window: it judges nothing yet. An ``end`` is a lead's word that the run goes no further, with
-    what is open still open.
+    where the writer saw the newest. ``checks`` are the proofs ticked when a step is done; ``note``
+    is what was typed beside a reason of a list, or a value as it was typed in another unit;
+    ``photo`` the digest of a photo; ``made`` is when it was written on the tablet. A ``watch`` is a
+    value read while one waits for it to come inside its window: it judges nothing yet. An ``end``
+    is a lead's word that the run goes no further, with what is open still open.
     """
 
     id: UUID

@@ -63,7 +63,7 @@ BAY: dict[str, str] = {
     "bay.open": "Still open",
     "bay.for_lead": "For the lead",
     "bay.proof": "Proof to give",
-    "refuse.signed": "this run is signed; nothing can be added",
+    "refuse.signed": "this run is signed or ended; nothing can be added",
     "refuse.no_step": "this edition has no step '{step}'",
     "refuse.lead_accepts": "only a lead accepts a deviation",
     "refuse.no_deviation": "there is no such open deviation",

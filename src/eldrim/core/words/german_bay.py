@@ -63,7 +63,7 @@ BAY: dict[str, str] = {
     "bay.open": "Noch offen",
     "bay.for_lead": "Für den Leiter",
     "bay.proof": "Nachweis",
-    "refuse.signed": "dieser Lauf ist unterschrieben; nichts kann dazukommen",
+    "refuse.signed": "dieser Lauf ist unterschrieben oder beendet; nichts kann dazukommen",
     "refuse.no_step": "diese Ausgabe hat keinen Schritt '{step}'",
     "refuse.lead_accepts": "nur ein Leiter nimmt eine Abweichung an",
     "refuse.no_deviation": "eine solche offene Abweichung gibt es nicht",
