@@ -118,14 +118,14 @@ def test_cells_go_up_and_down_by_keyboard(person: People) -> None:
     expect(page.locator("#extensions input[name$='/outside']").nth(1)).to_be_focused()
 
 
-@pytest.mark.parametrize("address", ["/engines", "/log", "/crib"])
-def test_one_key_opens_the_sums_from_anywhere(person: People, address: str) -> None:
+def test_one_key_opens_the_sums_from_anywhere(person: People) -> None:
     """Works as typed; the key types an equals sign in a field; Escape gives the page back."""
     page = person("technician")
-    page.goto(address)
-    page.keyboard.press("=")
     sums = page.locator("#sums")
-    expect(sums).to_be_visible()
+    for address in ("/crib", "/engines"):
+        page.goto(address)
+        page.keyboard.press("=")
+        expect(sums).to_be_visible()
     expect(sums).to_contain_text("18 lbf·ft = 24.4 N·m")
     sums.locator("input[name=value]").fill("20 Nm")
     expect(sums.locator(".sum-result")).to_contain_text("14.8 lbf·ft")

@@ -219,7 +219,7 @@ def test_a_unit_shows_its_past_hole_by_hole(client: TestClient) -> None:
     page = client.get("/units/tug-15").text
     assert "Hole by hole" in page
     assert "1840 hours" in page
-    assert page.count("Gap as found") == 3
+    assert page.count("plug: gap as found") == 3
 
 
 def test_the_bay_compares_with_the_last_run_on_the_unit(client: TestClient) -> None:

@@ -77,7 +77,8 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
     app.add_api_route("/sw.js", _worker, methods=["GET"], include_in_schema=False)
     app.add_api_route("/healthz", _health, methods=["GET"], include_in_schema=False)
     _handle_errors(app)
-    app.add_middleware(GZipMiddleware, minimum_size=800)
+    # Level 5 is within a few percent of the best, at a third of its time.
+    app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(BodyLimit)
     app.add_middleware(Headers)
     return app

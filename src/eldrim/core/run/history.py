@@ -1,12 +1,12 @@
 """What was found and left at each hole of a unit, run by run; and what was marked."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
 
 from eldrim.core.figures.gap import Wear, wear
-from eldrim.core.procedure.model import Plan, Reading
+from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import convert
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.report import Value, report
@@ -48,8 +48,14 @@ def by_hole(runs: Iterable[Past]) -> dict[str, dict[UUID, tuple[Value, ...]]]:
         for step, line in zip(past.plan.steps, report(past.plan, past.entries), strict=True):
             if step.hole and line.values:
                 mine = found.setdefault(step.hole, {})
-                mine[past.run] = (*mine.get(past.run, ()), *line.values)
+                named = (_of(step, v) for v in line.values)
+                mine[past.run] = (*mine.get(past.run, ()), *named)
     return dict(sorted(found.items(), key=lambda h: (int(h[0].rstrip("ab")), h[0])))
+
+
+def _of(step: Step, value: Value) -> Value:
+    """The value with what it was read of: plug and coil are both looked over."""
+    return replace(value, label=f"{step.object.split()[0]}: {value.label.lower()}")
 
 
 def marked(runs: Iterable[Past]) -> tuple[Marked, ...]:

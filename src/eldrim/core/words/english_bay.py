@@ -238,7 +238,7 @@ BAY: dict[str, str] = {
     "device.thermometer": "Infrared thermometer",
     "bay.under": "{said} is under {limit}{why}",
     "bay.over": "{said} is over {limit}{why}",
-    "bay.must_accept": "Cannot be signed: {count} for the lead to accept",
+    "bay.must_accept": "{count} for the lead to accept",
     "bay.accept": "Accept",
     "bay.accepted": "accepted by the lead",
     "bay.to_accept": "the lead has yet to accept",

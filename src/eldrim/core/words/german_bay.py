@@ -237,7 +237,7 @@ BAY: dict[str, str] = {
     "device.thermometer": "Infrarotthermometer",
     "bay.under": "{said} liegt unter {limit}{why}",
     "bay.over": "{said} liegt über {limit}{why}",
-    "bay.must_accept": "Kann nicht unterschrieben werden: {count} muss der Leiter annehmen",
+    "bay.must_accept": "{count} muss der Leiter annehmen",
     "bay.accept": "Annehmen",
     "bay.accepted": "vom Leiter angenommen",
     "bay.to_accept": "der Leiter muss noch annehmen",

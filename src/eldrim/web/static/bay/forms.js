@@ -68,6 +68,8 @@ function offerDeviation(box, typed, wanted) {
   if (!form) return;
   form.hidden = !wanted;
   form.elements.value.value = typed;
+  // The reasons to pick from, clear of the foot of the page.
+  if (wanted) requestAnimationFrame(() => form.scrollIntoView({ block: "center" }));
 }
 
 // To the next field that is still empty, else to the proofs.

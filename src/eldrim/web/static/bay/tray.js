@@ -9,19 +9,31 @@ const broad = window.matchMedia("(min-width: 1100px)");
 const numbers = [...new Set(steps.filter((s) => s.hole).map((s) => s.hole))]
   .sort((a, b) => parseInt(a, 10) - parseInt(b, 10) || (a < b ? -1 : 1));
 
-const place = document.getElementById("tray");
+const tray = document.getElementById("tray");
 
 export function renderTray(now, here, show) {
-  place.hidden = numbers.length === 0;
+  tray.hidden = numbers.length === 0;
   // On a wide screen it has room beside what is written down.
-  if (broad.matches) cardOf(here.key).querySelector("[data-tray-place]").append(place);
-  else if (place.previousElementSibling?.id !== "open") document.getElementById("open").after(place);
-  const row = place.querySelector(".tray-holes") ?? place.appendChild(el("div", "tray-holes"));
-  const columns = Math.max(...numbers.map((h) => (run.tray[h] || [1])[0]));
+  if (broad.matches) cardOf(here.key).querySelector("[data-tray-place]").append(tray);
+  else if (tray.previousElementSibling?.id !== "open") document.getElementById("open").after(tray);
+  const row = tray.querySelector(".tray-holes") ?? tray.appendChild(el("div", "tray-holes"));
+  const columns = Math.max(...Object.values(run.tray).map(([column]) => column));
   const wide = (broad.matches ? 0.5 : 1) * window.innerWidth / columns > LEAST_COLUMN;
   row.style.gridTemplateColumns = wide ? `repeat(${columns}, minmax(0, 1fr))` : "";
-  fill(row, [[...now.done], here.hole, wide], () => numbers.map((hole) => drawHole(hole, now, here, show, wide)));
+  fill(row, [[...now.done], here.hole, wide], () => [
+    ...numbers.map((hole) => drawHole(hole, now, here, show, wide)), ...(wide ? others.map(drawOther) : []),
+  ]);
 }
+
+// A hole this job leaves closed: there, so that the tray is the engine.
+const others = Object.keys(run.tray).filter((hole) => !numbers.includes(hole));
+function drawOther(hole) {
+  const made = el("div", "tray-ghost", hole);
+  place(made, hole);
+  return made;
+}
+
+function place(made, hole) { [made.style.gridColumn, made.style.gridRow] = run.tray[hole]; }
 
 const SVG = "http://www.w3.org/2000/svg";
 function drawing(reached) {
@@ -44,7 +56,6 @@ function drawHole(hole, now, here, show, wide) {
     made.append(el("small", "", before ? say("bay.waits_for", { step: before.text }) : next.text));
     made.addEventListener("click", () => show(next.key));
   }
-  const [column, line] = run.tray[hole] || [];
-  if (column && wide) { made.style.gridColumn = column; made.style.gridRow = line; }
+  if (wide && run.tray[hole]) place(made, hole);
   return made;
 }
