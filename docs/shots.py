@@ -5,12 +5,12 @@ import re
 from pathlib import Path
 
 from playwright.sync_api import Browser, Page, sync_playwright
+from tests.browser import hands
 
 from eldrim.demo.process import DemoProcess
 
-FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-         "--disable-background-networking", "--disable-component-update",
-         "--disable-sync"]  # fmt: skip
+# Until what was written is sent and told again.
+SETTLED_MS = 1500
 DESK = {"width": 1280, "height": 800}
 TABLET = {"width": 820, "height": 1180}
 PHONE = {"width": 360, "height": 740}
@@ -26,7 +26,7 @@ def main() -> None:
     demo.start("--fresh")
     try:
         with sync_playwright() as play:
-            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=hands.FLAGS)
             _desk(browser, demo.address, options.out)
             _bay(browser, demo.address, options.out)
             browser.close()
@@ -126,25 +126,43 @@ def _figures(page: Page, out: Path) -> None:
 def _bay(browser: Browser, address: str, out: Path) -> None:
     page = sign_in(browser, address, "technician", TABLET)
     page.goto("/bay")
-    page.locator("button:has-text('Plug and coil')").first.click()
-    page.wait_for_url(re.compile("/bay/runs/"))
-    run = page.url.split("?")[0]
-    page.goto(f"{run}?step=torque/plug/4")
-    page.screenshot(path=out / "bay-step.png")
-    page.goto(f"{run}?step=clean/coils")
-    card = page.locator(".step-card")
+    page.get_by_label("Bay 2").check()
+    hands.start_run(page, "Tug 14", "Plug and coil, holes 2, 4 and 6")
+    hands.ahead(page, "clean/coils")
+    card = hands.card(page)
     card.get_by_text("Stop: something is wrong").click()
     card.get_by_role("button", name="Oil in the well").click()
-    page.wait_for_selector(".stop-acts")
+    page.wait_for_selector("#parts li")
     page.screenshot(path=out / "stop.png")
+    page.get_by_role("button", name="Clear: The well is dry").click()
+    page.wait_for_selector(".stop-acts", state="detached")
+    hands.ahead(page, "torque/plug/4")
+    hands.write_reading(page, "torque", "17.6")
+    page.wait_for_timeout(SETTLED_MS)
+    page.screenshot(path=out / "bay-step.png")
     page.set_viewport_size(PHONE)
-    page.goto(f"{run}?step=torque/plug/4")
     page.screenshot(path=out / "bay-step-phone.png")
-    page.close()
+    _another_bay(browser, address)
     lead = sign_in(browser, address, "lead", DESK)
     lead.goto("/floor")
     lead.screenshot(path=out / "floor.png")
     lead.close()
+    page.close()
+
+
+def _another_bay(browser: Browser, address: str) -> None:
+    """A bay that needs a hand: a value for the lead."""
+    page = sign_in(browser, address, "technician", TABLET)
+    page.goto("/bay")
+    page.get_by_label("Hangar door").check()
+    hands.start_run(page, "Belt loader 9", "Plug, holes 1, 2, 3 and 4")
+    hands.ahead(page, "torque/plug/4", {"gap_found": "0.82", "gap_left": "0.7", "torque": "27.5"})
+    hands.write_reading(page, "torque", "33")
+    card = hands.card(page)
+    card.get_by_role("button", name="Tool clicked late").click()
+    page.wait_for_selector("#open:not([hidden])")
+    page.wait_for_timeout(SETTLED_MS)
+    page.close()
 
 
 if __name__ == "__main__":

@@ -245,6 +245,27 @@ def test_a_lead_releases_a_hold_point_here_and_from_the_floor(person: People) ->
     )
 
 
+def test_a_lead_accepts_a_deviation_on_the_technician_s_screen(person: People) -> None:
+    """By PIN, as the lead's own word; a wrong one is told and changes nothing."""
+    page = person("technician")
+    person.expected.append("403")
+    start_run(page, "Tug 14", FRONT)
+    page.goto(page.url.split("?")[0] + "?step=ready/battery")
+    write_reading(page, "volts", "11.9")
+    card(page).get_by_role("button", name="Measured twice, stays so").click()
+    waiting = page.locator("#open")
+    waiting.get_by_text("A lead accepts it here by PIN").click()
+    for pin in ("9999", PIN):
+        waiting.get_by_label("PIN", exact=True).fill(pin)
+        waiting.get_by_role("button", name="Accept").click()
+        if pin != PIN:
+            expect(card(page).get_by_role("alert")).to_contain_text("not the lead's PIN")
+            expect(waiting).to_contain_text("11.9 V")
+    expect(waiting).to_be_hidden()
+    accepted = [e for e in entries(page) if e["entry"]["kind"] == "accept"]
+    assert [(e["by"], e["role"]) for e in accepted] == [("lead", "lead")]
+
+
 def test_a_torque_is_streamed_from_the_wrench_into_the_step(
     person: People, demo: DemoProcess
 ) -> None:

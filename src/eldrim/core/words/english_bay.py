@@ -240,6 +240,7 @@ BAY: dict[str, str] = {
     "bay.over": "{said} is over {limit}{why}",
     "bay.must_accept": "{count} for the lead to accept",
     "bay.accept": "Accept",
+    "bay.accept_here": "A lead accepts it here by PIN",
     "bay.accepted": "accepted by the lead",
     "bay.to_accept": "the lead has yet to accept",
     "bay.bags": "Labels for the bags",

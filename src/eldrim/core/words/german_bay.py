@@ -239,6 +239,7 @@ BAY: dict[str, str] = {
     "bay.over": "{said} liegt über {limit}{why}",
     "bay.must_accept": "{count} muss der Leiter annehmen",
     "bay.accept": "Annehmen",
+    "bay.accept_here": "Ein Leiter nimmt es hier mit PIN an",
     "bay.accepted": "vom Leiter angenommen",
     "bay.to_accept": "der Leiter muss noch annehmen",
     "bay.bags": "Schilder für die Tüten",

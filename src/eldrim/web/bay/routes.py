@@ -91,7 +91,7 @@ def _run(
     data = {"run": str(row.id), "steps": outline(plan), "state": state_of(db, row),
             "role": request.state.signed_in.role, "here": here.key,
             "tray": tray_of(library.sheet(db, plan.engine)), "zone": SHOP_ZONE.key,
-            "me": request.state.signed_in.name, "units": units(),
+            "leads": accounts.leads(db), "me": request.state.signed_in.name, "units": units(),
             "serial": row.unit.serial, "called": request.app.state.called,
             "decimal": DECIMAL[plan.job.language],
             "bags": {b.off.key: b.back.key for b in bagged.bags(plan) if b.back}}  # fmt: skip

@@ -143,9 +143,10 @@ function openHere(step, checks) {
   return missing;
 }
 
-// A lead's PIN releases on this screen; it is never kept, so it needs the link.
+// A lead's PIN releases or accepts on this screen; it is never kept, so it needs the link.
 async function byLead(form) {
-  const entry = { id: freshId(), kind: "release", step: inHand().key };
+  const { names } = form.dataset;
+  const entry = { id: freshId(), ...(names ? { kind: "accept", names } : { kind: "release", step: inHand().key }) };
   const asked = { entry, lead: form.elements.lead.value, pin: form.elements.pin.value };
   form.elements.pin.value = "";
   try {

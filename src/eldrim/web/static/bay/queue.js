@@ -6,8 +6,12 @@ import { photoOf, withoutPhoto } from "./photos.js";
 import * as sound from "./sound.js";
 
 let server = run.state;
-const kept = load("state");
-if (kept && kept.seq > server.seq) server = kept;
+// What this or another window on this tablet was told last, where that is more.
+function takeNewer() {
+  const kept = load("state");
+  if (kept && kept.seq > server.seq) server = kept;
+}
+takeNewer();
 // Why nothing can be sent: "offline", "signed_out", or "" where it can.
 let barred = "";
 let sending = false;
@@ -181,7 +185,11 @@ function renewQuietly() {
 const RENEW_MS = 4000;
 window.addEventListener("online", send);
 // Another window on this tablet wrote or sent something.
-window.addEventListener("storage", (event) => { if (event.key?.endsWith(run.run)) changed(); });
+window.addEventListener("storage", (event) => {
+  if (!event.key?.endsWith(run.run)) return;
+  takeNewer();
+  changed();
+});
 window.setInterval(() => {
   if (unsent() && !writtenBy()) send();
   else if (document.visibilityState === "visible") renewQuietly();

@@ -213,7 +213,7 @@ function renderOpen(now) {
   fill(place, now.deviations, () => now.deviations.map((d) => {
     const value = d.value == null ? "" : `, ${shown(d.value)} ${d.unit ?? ""}`;
     const line = el("p", "", el("b", "", `${say("bay.for_lead")}: `), `${d.text}${value}: ${d.reason} ${who(d.by)}`);
-    if (run.role !== "lead") return line;
+    if (run.role !== "lead") return el("div", "", line, acceptHere(d));
     const accept = button("btn-big", say("bay.accept"), () => write({ kind: "accept", step: "", names: d.id }));
     accept.setAttribute("aria-label", `${say("bay.accept")}: ${d.text}`);
     return el("div", "", line, accept);
@@ -228,6 +228,16 @@ function renderParts(now) {
     el("p", "", el("b", "", say("doc.parts"))),
     el("ul", "", ...now.parts.map((p) => el("li", "", el("b", "", p.name), ` (${p.why})`))),
   ]);
+}
+
+// A lead standing by accepts on this screen, by PIN.
+function acceptHere(deviation) {
+  const lead = el("select", "form-select", ...run.leads.map(([name, called]) => new Option(called, name)));
+  lead.name = "lead";
+  const pin = Object.assign(el("input", ""), { type: "password", name: "pin", inputMode: "numeric", maxLength: 12, autocomplete: "off" });
+  const form = el("form", "pin-form", el("label", "", say("bay.lead"), lead), el("label", "", say("bay.pin"), pin), el("button", "btn-big", say("bay.accept")));
+  Object.assign(form.dataset, { pin: "", names: deviation.id });
+  return el("details", "accept-here", el("summary", "", say("bay.accept_here")), form);
 }
 
 // Two tablets wrote different values: a person says which holds, and that is written down.
