@@ -117,6 +117,22 @@ def test_a_pull_streams_its_peak_and_clicks_to_the_tablet_that_took_the_wrench(
     hub.close()
 
 
+def test_an_older_wish_that_comes_late_takes_nothing(played: StandIns) -> None:
+    """The window asked again meanwhile: its newer listener keeps what it took, and is not told."""
+    hub = Hub(played.urls)
+    older, newer = Listener("one", "window", 1), Listener("one", "window", 2)
+    hub.take(newer, ["wrench"])
+    hub.take(older, ["wrench"])
+    linked(hub, "wrench")
+    played.play("wrench", "17.6 N·m")
+    assert heard(newer) == Reading("wrench", "torque", 17.6, "N·m", True)
+    assert older.told.empty()
+    third = Listener("one", "window", 3)
+    hub.take(third, ["wrench"])
+    assert newer.told.empty(), "its own window took it"
+    hub.close()
+
+
 def test_a_lost_device_comes_back_by_itself(played: StandIns) -> None:
     """Nothing waits for it meanwhile."""
     hub, mine = Hub(played.urls), Listener("one")

@@ -13,6 +13,8 @@ import serial
 KINDS = {"wrench": "torque", "gauge": "gap", "meter": "volts", "thermometer": "temperature"}
 LINE = re.compile(r"^(PEAK|CLICK|READ) (-?\d+(?:\.\d+)?) (\S+)$")
 AGAIN_SECONDS = 2.0
+# Windows whose last wish is remembered; the oldest go first.
+KEPT_ASKERS = 500
 
 
 def urls_from_environment() -> dict[str, str]:
@@ -51,9 +53,11 @@ def read_line(device: str, line: str) -> Reading | None:
 
 @dataclass
 class Listener:
-    """One tablet: what it is told, and the devices it took."""
+    """One tablet: what it is told. ``asker`` is its window, ``turn`` counts what that wished."""
 
     name: str
+    asker: str = ""
+    turn: int = 0
     told: "queue.Queue[Reading | Notice]" = field(default_factory=lambda: queue.Queue(200))
 
     def tell(self, what: "Reading | Notice") -> None:
@@ -77,21 +81,40 @@ class Hub:
         # None until it was tried.
         self.present: dict[str, bool | None] = dict.fromkeys(self.urls)
         self._owner: dict[str, Listener] = {}
+        self._turns: dict[str, int] = {}
         self._lock = threading.Lock()
         self._stop = threading.Event()
         self._threads: list[threading.Thread] = []
 
     def take(self, listener: Listener, devices: list[str]) -> None:
-        """Give devices to a tablet; the one that had them is told that they are gone."""
+        """Give devices to a tablet; the one that had them is told that they are gone.
+
+        A window that asked again meanwhile gets nothing by its older wish.
+        """
         with self._lock:
+            if self._turns.get(listener.asker, 0) > listener.turn:
+                return
+            self._remember(listener)
             for device in devices:
                 before = self._owner.get(device)
-                if before is not None and before is not listener:
+                if before is not None and not self._same(before, listener):
                     before.tell(Notice(device, "taken"))
                 self._owner[device] = listener
                 self._tell_presence(device)
             if not self._threads and devices:
                 self._start()
+
+    def _remember(self, listener: Listener) -> None:
+        if not listener.asker:
+            return
+        self._turns.pop(listener.asker, None)
+        self._turns[listener.asker] = listener.turn
+        while len(self._turns) > KEPT_ASKERS:
+            self._turns.pop(next(iter(self._turns)))
+
+    @staticmethod
+    def _same(one: Listener, other: Listener) -> bool:
+        return one is other or (one.asker != "" and one.asker == other.asker)
 
     def leave(self, listener: Listener) -> None:
         """A tablet went away."""

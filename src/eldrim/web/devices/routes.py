@@ -6,7 +6,7 @@ import queue
 from collections.abc import AsyncIterator
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response, StreamingResponse
 
 from eldrim.core.errors import Problem, ProblemsError
@@ -46,10 +46,16 @@ def play(
 
 
 @router.get("/api/v1/devices/stream")
-async def stream(request: Request, signed_in: SignedIn, take: str = "") -> Response:
-    """What the devices say that this tablet took, as it is said (server-sent events)."""
+async def stream(
+    request: Request, signed_in: SignedIn, take: str = "",
+    asker: Annotated[str, Query(max_length=40)] = "", turn: int = 0,
+) -> Response:  # fmt: skip
+    """What the devices say that this tablet took, as it is said (server-sent events).
+
+    A window that asks again counts its ``turn`` up, so that the older wish, come late, is nothing.
+    """
     hub: Hub = request.app.state.hub
-    listener = Listener(signed_in.name)
+    listener = Listener(signed_in.name, asker, turn)
     hub.take(listener, [d for d in take.split(",") if d in hub.urls])
     headers = {"cache-control": "no-store", "x-accel-buffering": "no"}
     return StreamingResponse(_told(request, hub, listener), media_type="text/event-stream",

@@ -30,6 +30,9 @@ function peaking({ kind, ...measured }) {
   if (field) field.value = said(measured, box);
 }
 
+// Asked anew, an older wish of this window that comes late to the server must not win.
+const asker = freshId().slice(0, 8);
+let turn = 0;
 let stream = null;
 // Device to whether it is heard; none here that was not heard of yet.
 const here = new Map();
@@ -41,7 +44,8 @@ function listen() {
   const taken = JSON.parse(localStorage.getItem("eldrim:devices") || "[]");
   document.querySelectorAll("[data-take]").forEach((box) => { box.checked = taken.includes(box.dataset.take); });
   if (!taken.length || !window.EventSource) return;
-  stream = new EventSource(`/api/v1/devices/stream?take=${taken.join(",")}`);
+  turn += 1;
+  stream = new EventSource(`/api/v1/devices/stream?take=${taken.join(",")}&asker=${asker}&turn=${turn}`);
   stream.addEventListener("error", () => { here.clear(); renderHeard(); });
   for (const what of ["here", "lost"]) {
     stream.addEventListener(what, (event) => { here.set(JSON.parse(event.data), what === "here"); renderHeard(); });

@@ -232,6 +232,9 @@ function renderParts(now) {
 
 // A lead standing by accepts on this screen, by PIN.
 function acceptHere(deviation) {
+  // What is being typed stays when the list is put anew.
+  const had = document.querySelector(`#open form[data-names="${deviation.id}"]`);
+  if (had) return had.closest("details");
   const lead = el("select", "form-select", ...run.leads.map(([name, called]) => new Option(called, name)));
   lead.name = "lead";
   const pin = Object.assign(el("input", ""), { type: "password", name: "pin", inputMode: "numeric", maxLength: 12, autocomplete: "off" });
