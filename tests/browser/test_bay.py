@@ -255,6 +255,7 @@ def test_a_lead_accepts_a_deviation_on_the_technician_s_screen(person: People) -
     card(page).get_by_role("button", name="Measured twice, stays so").click()
     waiting = page.locator("#open")
     waiting.get_by_text("A lead accepts it here by PIN").click()
+    expect(page.locator("#sent")).to_have_text("All sent")
     for pin in ("9999", PIN):
         waiting.get_by_label("PIN", exact=True).fill(pin)
         waiting.get_by_role("button", name="Accept").click()

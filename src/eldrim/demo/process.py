@@ -4,14 +4,17 @@ import socket
 import subprocess
 import sys
 import time
+from contextlib import suppress
 from pathlib import Path
 from urllib.error import URLError
 from urllib.request import urlopen
+from zlib import crc32
 
 from eldrim.store.cluster import Cluster, reachable_home
 
 # A busy machine takes its time to make a database.
 PATIENCE_SECONDS = 180
+FIRST_PORT = 20_000
 
 
 class DemoProcess:
@@ -19,7 +22,7 @@ class DemoProcess:
 
     def __init__(self, home: Path) -> None:
         """``home`` is the database folder, made when missing."""
-        self.home, self.port = home, _free_port()
+        self.home, self.port = home, _free_port(home)
         self.process: subprocess.Popen[bytes] | None = None
 
     @property
@@ -62,7 +65,14 @@ class DemoProcess:
         self.cluster.destroy()
 
 
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+def _free_port(home: Path) -> int:
+    """A free port from a place of this folder's own on, below those that connections go out from.
+
+    So two started at once never take the same one, nor does a connection while one is restarted.
+    """
+    first = FIRST_PORT + crc32(str(home).encode()) % 10_000
+    for port in range(first, first + 100):
+        with socket.socket() as probe, suppress(OSError):
+            probe.bind(("127.0.0.1", port))
+            return port
+    raise RuntimeError(f"no port is free from {first} on")

@@ -37,12 +37,12 @@ export function writtenBy() { const first = queue()[0]; return first && first.by
 // The run now: what the server last said, with what is not sent yet laid over it.
 export function state() {
   const now = opened(server);
-  for (const { entry } of queue()) lay(now, entry, mark(entry));
+  for (const { entry, by } of queue()) lay(now, entry, mark(entry, by));
   return now;
 }
 
-function mark(entry) {
-  return { id: entry.id, step: entry.step, text: byKey.get(entry.step)?.text ?? "", value: entry.value, unit: entry.unit, reason: [entry.shown || entry.reason, entry.note].filter(Boolean).join(": "), by: "" };
+function mark(entry, by) {
+  return { id: entry.id, step: entry.step, text: byKey.get(entry.step)?.text ?? "", value: entry.value, unit: entry.unit, reason: [entry.shown || entry.reason, entry.note].filter(Boolean).join(": "), by };
 }
 
 // True once it is kept on the tablet; false where there is no room, and then nothing was written.
@@ -141,7 +141,7 @@ async function saidBy(answer) {
 
 // Acknowledged: laid into what the server said, so that nothing flickers until it says so itself.
 function keep(entry) {
-  server = { ...closed(lay(opened(server), entry, mark(entry))), seq: server.seq + 1 };
+  server = { ...closed(lay(opened(server), entry, mark(entry, run.me))), seq: server.seq + 1 };
   remember();
 }
 

@@ -210,7 +210,8 @@ function renderRefused() {
 function renderOpen(now) {
   const place = document.getElementById("open");
   place.hidden = now.deviations.length === 0;
-  fill(place, now.deviations, () => now.deviations.map((d) => {
+  // Told again by the server it reads the same: nothing moves under a finger.
+  fill(place, now.deviations.map((d) => [d.id, d.text, d.value, d.reason, d.by]), () => now.deviations.map((d) => {
     const value = d.value == null ? "" : `, ${shown(d.value)} ${d.unit ?? ""}`;
     const line = el("p", "", el("b", "", `${say("bay.for_lead")}: `), `${d.text}${value}: ${d.reason} ${who(d.by)}`);
     if (run.role !== "lead") return el("div", "", line, acceptHere(d));
