@@ -56,8 +56,13 @@ class Technician:
         """Write so many readings; ``stubborn`` sends each again until it is taken."""
         for n in range(count):
             key = uuid4()
-            entry = {"id": str(key), "kind": "reading", "step": "ready/unit", "reading": "meter",
-                     "value": float(n)}  # fmt: skip
+            entry = {
+                "id": str(key),
+                "kind": "reading",
+                "step": "ready/unit",
+                "reading": "meter",
+                "value": float(n),
+            }
             while not await self._send(entry):
                 if not stubborn:
                     break
@@ -69,9 +74,8 @@ class Technician:
         begun = time.perf_counter()
         try:
             answer = await self.client.post(
-                f"/api/v1/runs/{self.run}/entries", json=entry,
-                headers={"x-csrf-token": self.token},
-            )  # fmt: skip
+                f"/api/v1/runs/{self.run}/entries", json=entry, headers={"x-csrf-token": self.token}
+            )
         except httpx.HTTPError as error:
             self.errors[type(error).__name__] += 1
             return False
@@ -85,10 +89,11 @@ class Technician:
 async def _people(address: str) -> list[Technician]:
     limits = httpx.Limits(max_connections=1, max_keepalive_connections=1)
     made = [
-        Technician(httpx.AsyncClient(base_url=address, timeout=60, limits=limits,
-                                     follow_redirects=True))
+        Technician(
+            httpx.AsyncClient(base_url=address, timeout=60, limits=limits, follow_redirects=True)
+        )
         for _ in range(PEOPLE)
-    ]  # fmt: skip
+    ]
     for person in made:
         await person.start()
     return made
@@ -115,8 +120,16 @@ async def load(demo: DemoProcess) -> None:
 
 def _row(name: str, times: list[float], took: float, errors: int) -> None:
     cuts = quantiles(times, n=100)
-    print(ROW.format(name, len(times), f"{len(times) / took:.0f}", f"{cuts[49] * 1000:.1f}",
-                     f"{cuts[94] * 1000:.1f}", errors))  # fmt: skip
+    print(
+        ROW.format(
+            name,
+            len(times),
+            f"{len(times) / took:.0f}",
+            f"{cuts[49] * 1000:.1f}",
+            f"{cuts[94] * 1000:.1f}",
+            errors,
+        )
+    )
 
 
 def _bare(url: str, count: int, run: UUID) -> tuple[list[float], float]:
@@ -130,8 +143,9 @@ def _bare(url: str, count: int, run: UUID) -> tuple[list[float], float]:
             one = time.perf_counter()
             link.execute(
                 "INSERT INTO entries (id, run_id, body, by, role) VALUES (%s, %s, %s, 'bench', "
-                "'technician')", (uuid4(), run, body),
-            )  # fmt: skip
+                "'technician')",
+                (uuid4(), run, body),
+            )
             times.append(time.perf_counter() - one)
         return times, time.perf_counter() - begun
 
@@ -152,14 +166,16 @@ async def kill(demo: DemoProcess) -> None:
     acknowledged = [k for p in people for k in p.acknowledged]
     engine = connect(demo.cluster.url())
     with sessions(engine)() as session:
-        kept = list(session.scalars(
-            select(EntryRow.id).where(EntryRow.run_id.in_([p.run for p in people]))
-        ))  # fmt: skip
+        kept = list(
+            session.scalars(select(EntryRow.id).where(EntryRow.run_id.in_([p.run for p in people])))
+        )
     engine.dispose()
     lost, doubled = set(acknowledged) - set(kept), len(kept) - len(set(kept))
     errors = sum((p.errors for p in people), Counter())
-    print(f"kills {KILLS}, acknowledged {len(acknowledged)}, kept {len(kept)}, lost {len(lost)}, "
-          f"doubled {doubled}, refused or broken off on the way {dict(errors)}")  # fmt: skip
+    print(
+        f"kills {KILLS}, acknowledged {len(acknowledged)}, kept {len(kept)}, lost {len(lost)}, "
+        f"doubled {doubled}, refused or broken off on the way {dict(errors)}"
+    )
     await _close(people)
     if lost or doubled or len(acknowledged) != PEOPLE * EACH:
         sys.exit(1)

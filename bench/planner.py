@@ -19,15 +19,29 @@ ROW = "{:26} {:>6} {:>10} {:>10} {:>10} {:>8} {:>12} {:>12} {:>8}"
 
 def main() -> None:
     """Print one row an engine."""
-    print(ROW.format("engine", "parts", "plan ms", "choice ms", "CP-SAT ms", "ratio", "our cost",
-                     "CP-SAT cost", "proven"))  # fmt: skip
+    print(
+        ROW.format(
+            "engine",
+            "parts",
+            "plan ms",
+            "choice ms",
+            "CP-SAT ms",
+            "ratio",
+            "our cost",
+            "CP-SAT cost",
+            "proven",
+        )
+    )
     for engine in [*demo_engines(), *map(synthetic.engine, SIZES)]:
         print(_row(engine), flush=True)
 
 
 def _row(engine: Engine) -> str:
-    asked = Job(cylinders=tuple(engine.cylinders), work=(carrier(engine), Work.PLUG),
-                variant=next(iter(engine.variants)))  # fmt: skip
+    asked = Job(
+        cylinders=tuple(engine.cylinders),
+        work=(carrier(engine), Work.PLUG),
+        variant=next(iter(engine.variants)),
+    )
     job = settle(asked, engine)
     whole, made = _timed(lambda: plan(engine, job))
     choice, found = _timed(lambda: solve(build(engine, job, DEFAULT_RULES)))
@@ -37,10 +51,16 @@ def _row(engine: Engine) -> str:
     verdict = "yes" if made.proven_optimal else f"≤{gap:.1f} min"
     worse = cost is not None and found.cost > cost
     return ROW.format(
-        engine.id, len(engine.parts), f"{whole:.1f}", f"{choice:.1f}", f"{other:.1f}",
-        f"{choice / other:.2f}", f"{found.cost}{' WORSE' if worse else ''}",
-        f"{cost}{'' if proven else ' (time)'}", verdict,
-    )  # fmt: skip
+        engine.id,
+        len(engine.parts),
+        f"{whole:.1f}",
+        f"{choice:.1f}",
+        f"{other:.1f}",
+        f"{choice / other:.2f}",
+        f"{found.cost}{' WORSE' if worse else ''}",
+        f"{cost}{'' if proven else ' (time)'}",
+        verdict,
+    )
 
 
 def _timed(work: Callable[[], Any], least: int = 3) -> tuple[float, Any]:

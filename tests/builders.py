@@ -25,12 +25,20 @@ def document(holes: int = 3, **changes: Any) -> dict[str, Any]:
     """An inline engine with everything in the open, as a plain document."""
     wells = {"depth": "60 mm", "bore": "24 mm", "tilt": "0°", "room_above": "300 mm"}
     base: dict[str, Any] = {
-        "format": "eldrim.engine/1", "id": "test-engine", "make": "Tarn", "name": "inline",
+        "format": "eldrim.engine/1",
+        "id": "test-engine",
+        "make": "Tarn",
+        "name": "inline",
         "revision": 1,
         "layout": {
-            "shape": "inline", "mounting": "along", "plan": [600, 300],
-            "block": [50, 80, 500, 140], "timing_end": "left", "stand": "bottom",
-            "head": "aluminium", "system": "12 V",
+            "shape": "inline",
+            "mounting": "along",
+            "plan": [600, 300],
+            "block": [50, 80, 500, 140],
+            "timing_end": "left",
+            "stand": "bottom",
+            "head": "aluminium",
+            "system": "12 V",
         },
         "banks": {"only": {"name": "Only bank"}},
         "cylinders": {
@@ -44,13 +52,24 @@ def document(holes: int = 3, **changes: Any) -> dict[str, Any]:
             "plug-torque": [{"value": "20 to 28 N·m", "source": "wm", "page": "3"}],
             "plug-gap": [{"value": "0.7 to 0.8 mm", "source": "wm", "page": "4"}],
         },
-        "plugs": [{
-            "part_number": "T-14", "thread": "M14×1.25", "reach": "19 mm", "seat": "gasket",
-            "hex": "16 mm", "construction": "nickel", "plating": "nickel", "heat_range": "5",
-            "resistor": True, "gap_supplied": "0.75 mm", "source": "wm", "page": "2",
-        }],
+        "plugs": [
+            {
+                "part_number": "T-14",
+                "thread": "M14×1.25",
+                "reach": "19 mm",
+                "seat": "gasket",
+                "hex": "16 mm",
+                "construction": "nickel",
+                "plating": "nickel",
+                "heat_range": "5",
+                "resistor": True,
+                "gap_supplied": "0.75 mm",
+                "source": "wm",
+                "page": "2",
+            }
+        ],
         "coils": [{"part_number": "C-1", "joints": {"connector": {"kind": "connector_press"}}}],
-    }  # fmt: skip
+    }
     return {**base, **changes}
 
 

@@ -14,8 +14,19 @@ from tests.builders import document
 
 TUG = str(ENGINES / "marlet-34-v6.engine.yaml")
 MOVE = {"part", "way", "why"}
-STEP = {"key", "phase", "verb", "object", "cylinder", "tools", "figures", "cautions", "checks",
-        "minutes", "because"}  # fmt: skip
+STEP = {
+    "key",
+    "phase",
+    "verb",
+    "object",
+    "cylinder",
+    "tools",
+    "figures",
+    "cautions",
+    "checks",
+    "minutes",
+    "because",
+}
 FIGURE = {"value", "unit", "min", "max", "aim", "source"}
 WHOLE = {"moves", "steps", "tools", "parts", "minutes", "tool_changes", "proven_optimal"}
 
@@ -118,8 +129,9 @@ def test_quick_sums_work_at_the_prompt() -> None:
 def test_a_plan_can_be_asked_with_a_crib(tmp_path: Path) -> None:
     """What it lacks is named with what to get."""
     crib = tmp_path / "crib.csv"
-    crib.write_text("kind,drive,size,length,outside,depth,insert\n"
-                    "sockets,3/8,16 mm,62 mm,22 mm,52 mm,rubber\n")  # fmt: skip
+    crib.write_text(
+        "kind,drive,size,length,outside,depth,insert\nsockets,3/8,16 mm,62 mm,22 mm,52 mm,rubber\n"
+    )
     done = run("plan", TUG, "--cylinders", "2", "--crib", str(crib))
     assert done.exit_code == 0
     assert "to get:" in done.stdout

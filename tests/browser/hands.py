@@ -5,14 +5,33 @@ from pathlib import Path
 
 from playwright.sync_api import Locator, Page, expect
 
-FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-         "--disable-background-networking", "--disable-component-update",
-         "--disable-sync"]  # fmt: skip
-TYPICAL = {"meter": "1234", "codes": "none", "volts": "12.6", "temperature": "21",
-           "gap_found": "1.18", "gap_left": "1,05", "free_turns": "6",
-           "torque": "17.5"}  # fmt: skip
-SERIALS = {"Tug 14": "2231", "Tug 15": "2248", "Tug 21": "2390", "Belt loader 9": "4417",
-           "Bowser 3": "DM42G-310"}  # fmt: skip
+FLAGS = [
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+TYPICAL = {
+    "meter": "1234",
+    "codes": "none",
+    "volts": "12.6",
+    "temperature": "21",
+    "gap_found": "1.18",
+    "gap_left": "1,05",
+    "free_turns": "6",
+    "torque": "17.5",
+}
+SERIALS = {
+    "Tug 14": "2231",
+    "Tug 15": "2248",
+    "Tug 21": "2390",
+    "Belt loader 9": "4417",
+    "Bowser 3": "DM42G-310",
+}
 
 
 def start_run(page: Page, unit: str, words: str) -> str:
@@ -125,5 +144,8 @@ def faults(page: Page, *, bright: bool = False) -> list[str]:
           rules: { "color-contrast-enhanced": { enabled } } })""",
         bright,
     )["violations"]
-    return [f"{v['id']}: {v['nodes'][0]['html']}" for v in found
-            if v["impact"] in ("serious", "critical")]  # fmt: skip
+    return [
+        f"{v['id']}: {v['nodes'][0]['html']}"
+        for v in found
+        if v["impact"] in ("serious", "critical")
+    ]

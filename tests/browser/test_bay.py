@@ -48,8 +48,10 @@ def by_keys(page: Page, unit: str) -> None:
     for box in card(page).locator("[data-reading]:not([hidden])").all():
         key = box.get_attribute("data-reading") or ""
         if not box.locator("[data-kept]").is_visible() and key not in (
-            "next_due", "next_meter", "recheck"
-        ):  # fmt: skip
+            "next_due",
+            "next_meter",
+            "recheck",
+        ):
             field = (
                 box.locator(".pick[name=value]").first if key == "condition" else typed(page, key)
             )
@@ -134,9 +136,11 @@ def test_without_the_link_nothing_is_lost_or_doubled(person: People) -> None:
     kept = [e["entry"] for e in entries(page)][before:]
     told = [(e["kind"], e["step"], e.get("value")) for e in kept]
     assert told == [
-        ("reading", "ready/codes", "P0303"), ("done", "ready/codes", None),
-        ("reading", "ready/battery", 12.7), ("done", "ready/battery", None),
-    ]  # fmt: skip
+        ("reading", "ready/codes", "P0303"),
+        ("done", "ready/codes", None),
+        ("reading", "ready/battery", 12.7),
+        ("done", "ready/battery", None),
+    ]
     assert len({e["id"] for e in kept}) == 4
 
 

@@ -42,13 +42,17 @@ class Tablet:
 
     def send(self, key: UUID, value: float) -> bool:
         """Send one reading; True when the server acknowledged it."""
-        entry = {"id": str(key), "kind": "reading", "step": "ready/unit", "reading": "meter",
-                 "value": value}  # fmt: skip
+        entry = {
+            "id": str(key),
+            "kind": "reading",
+            "step": "ready/unit",
+            "reading": "meter",
+            "value": value,
+        }
         try:
             answer = self.client.post(
-                f"/api/v1/runs/{self.run}/entries", json=entry,
-                headers={"x-csrf-token": self.csrf},
-            )  # fmt: skip
+                f"/api/v1/runs/{self.run}/entries", json=entry, headers={"x-csrf-token": self.csrf}
+            )
         except httpx.HTTPError:
             return False
         if answer.status_code == 200:

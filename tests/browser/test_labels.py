@@ -33,14 +33,17 @@ def camera_shows(text: str, path: Path) -> None:
 
 @pytest.fixture
 def before_camera(
-    play: Playwright, demo: DemoProcess, tmp_path: Path,
-    signed_in: Callable[[str], StorageState],
-) -> Iterator[People]:  # fmt: skip
+    play: Playwright, demo: DemoProcess, tmp_path: Path, signed_in: Callable[[str], StorageState]
+) -> Iterator[People]:
     """People whose browser has a camera; it shows what the test puts into ``label.y4m``."""
     film = tmp_path / "label.y4m"
     camera_shows("ELDRIM UNIT tug-14 2231", film)
-    flags = [*FLAGS, "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream",
-             f"--use-file-for-fake-video-capture={film}"]  # fmt: skip
+    flags = [
+        *FLAGS,
+        "--use-fake-device-for-media-stream",
+        "--use-fake-ui-for-media-stream",
+        f"--use-file-for-fake-video-capture={film}",
+    ]
     browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
     people = People(browser, demo, signed_in)
     yield people

@@ -6,15 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
-from tests.browser.hands import (
-    ahead,
-    card,
-    do_step,
-    faults,
-    start_run,
-    step_now,
-    write_reading,
-)
+from tests.browser.hands import ahead, card, do_step, faults, start_run, step_now, write_reading
 
 pytestmark = pytest.mark.browser
 
@@ -207,11 +199,27 @@ def draw_finger(page: Page, start: int, end: int) -> None:
     )
 
 
-PAGES = ["/engines", "/engines/marlet-34-v6", "/engines/marlet-34-v6?c=5&work=coil&work=plug",
-         "/procedures", "/bay", "/log", "/api", "/crib", "/rules", "/sums?sum=cooling",
-         "/engines/marlet-34-v6/figures", "/engines/sulair-750-triple/figures",
-         "/engines/new", "/search?q=plenum", "/changed-underneath",
-         "/units", "/units/tug-15", "/take-in", "/engines/marlet-34-v6/words/de"]  # fmt: skip
+PAGES = [
+    "/engines",
+    "/engines/marlet-34-v6",
+    "/engines/marlet-34-v6?c=5&work=coil&work=plug",
+    "/procedures",
+    "/bay",
+    "/log",
+    "/api",
+    "/crib",
+    "/rules",
+    "/sums?sum=cooling",
+    "/engines/marlet-34-v6/figures",
+    "/engines/sulair-750-triple/figures",
+    "/engines/new",
+    "/search?q=plenum",
+    "/changed-underneath",
+    "/units",
+    "/units/tug-15",
+    "/take-in",
+    "/engines/marlet-34-v6/words/de",
+]
 
 
 def test_no_page_has_a_serious_accessibility_fault(person: People) -> None:

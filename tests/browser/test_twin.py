@@ -96,9 +96,9 @@ class Wanderer:
             among = self.state.open_deviations if made["kind"] is K.ACCEPT else self.state.stops
             made["names"] = self.dice.choice([*among, self._id()])
         self.minute += self.dice.choice((0.5, 3, 12))
-        return Entry.model_validate({
-            "id": self._id(), "made": START + timedelta(minutes=self.minute), **made,
-        }), Role.LEAD if lead else Role.TECHNICIAN  # fmt: skip
+        return Entry.model_validate(
+            {"id": self._id(), "made": START + timedelta(minutes=self.minute), **made}
+        ), Role.LEAD if lead else Role.TECHNICIAN
 
     def _about(self, step: Step) -> dict[str, Any]:
         said: dict[str, Any] = {"checks": tuple(c.key for c in step.checks)}
@@ -121,15 +121,26 @@ class Wanderer:
         before = self.state.watched.get(("ready/temperature", "temperature"), ())
         last = float(before[-1].entry.value or 0) if before else 90.0
         value = round(last - self.dice.choice((0.4, 4, 9, -6)), 1)
-        return {"kind": K.WATCH, "step": "ready/temperature", "reading": "temperature",
-                "value": value, "unit": "°C"}  # fmt: skip
+        return {
+            "kind": K.WATCH,
+            "step": "ready/temperature",
+            "reading": "temperature",
+            "value": value,
+            "unit": "°C",
+        }
 
     def _id(self) -> UUID:
         return UUID(int=self.dice.getrandbits(128), version=4)
 
 
-PLATES = [["ELDRIM UNIT tug-14 22-31", "2231"], ["br57 0871", "BR57-0871"], ["2248", "2231"],
-          ["--", "2231"], ["", ""], ["größe 7", "GRÖßE-7"]]  # fmt: skip
+PLATES = [
+    ["ELDRIM UNIT tug-14 22-31", "2231"],
+    ["br57 0871", "BR57-0871"],
+    ["2248", "2231"],
+    ["--", "2231"],
+    ["", ""],
+    ["größe 7", "GRÖßE-7"],
+]
 
 
 def core_says(plan: Plan, state: RunState) -> dict[str, Any]:
@@ -137,13 +148,19 @@ def core_says(plan: Plan, state: RunState) -> dict[str, Any]:
     found = waiting(next(s for s in plan.steps if s.key == "ready/temperature"), state)
     now = state.current(plan) or plan.steps[-1]
     return {
-        "state": told(plan, state), "current": now.key,
+        "state": told(plan, state),
+        "current": now.key,
         "first": {s.key: waits_on(plan, state, s).removeprefix("first: ") for s in plan.steps},
         "stages": stages(plan, state),
-        "waiting": found and {"lacks": found.lacks, "cold": found.cold,
-                              "ready": found.ready,
-                              "again": found.again if found.lacks else None, "until": found.until},
-    }  # fmt: skip
+        "waiting": found
+        and {
+            "lacks": found.lacks,
+            "cold": found.cold,
+            "ready": found.ready,
+            "again": found.again if found.lacks else None,
+            "until": found.until,
+        },
+    }
 
 
 def essence(state: dict[str, Any]) -> dict[str, Any]:
@@ -151,14 +168,21 @@ def essence(state: dict[str, Any]) -> dict[str, Any]:
     return {
         **{k: sorted(state[k]) for k in ("done", "released")},
         **{k: [m["id"] for m in state[k]] for k in ("stops", "deviations", "differs")},
-        "values": {k: [v[x] for x in ("id", "value", "deviation", "accepted")]
-                   for k, v in state["values"].items()},
-        "watched": {k: [(s["value"], datetime.fromisoformat(s["at"])) for s in seen]
-                    for k, seen in state["watched"].items()},
-        "conflicts": {k: [(v["id"], v["value"], v["kind"], v["why"]) for v in both]
-                      for k, both in state["conflicts"].items()},
-        "closings": state["closings"], "signed": state["signed"],
-    }  # fmt: skip
+        "values": {
+            k: [v[x] for x in ("id", "value", "deviation", "accepted")]
+            for k, v in state["values"].items()
+        },
+        "watched": {
+            k: [(s["value"], datetime.fromisoformat(s["at"])) for s in seen]
+            for k, seen in state["watched"].items()
+        },
+        "conflicts": {
+            k: [(v["id"], v["value"], v["kind"], v["why"]) for v in both]
+            for k, both in state["conflicts"].items()
+        },
+        "closings": state["closings"],
+        "signed": state["signed"],
+    }
 
 
 def judgements() -> list[tuple[Reading, float]]:

@@ -141,24 +141,35 @@ def obstructed(draw: st.DrawFn) -> Engine:
     for name in draw(st.lists(st.sampled_from(NAMES), min_size=1, max_size=5, unique=True)):
         extra = {}
         if draw(st.booleans()):
-            extra["shift"] = {"kind": "loosen_and_shift", "out": f"{draw(MINUTES)} min",
-                              "back": "1 min"}  # fmt: skip
+            extra["shift"] = {
+                "kind": "loosen_and_shift",
+                "out": f"{draw(MINUTES)} min",
+                "back": "1 min",
+            }
         parts[name] = part(draw(MINUTES), 1, **extra)
     spots = ["hole/1", "hole/2", "hole/3/plug", *parts, *(f"{p}/remove" for p in parts)]
     listed = []
     for _ in range(draw(st.integers(1, 7))):
         by = draw(st.sampled_from(sorted(parts)))
-        of = [s for s in draw(st.lists(st.sampled_from(spots), min_size=1, max_size=3, unique=True))
-              if s.split("/")[0] != by]  # fmt: skip
+        of = [
+            s
+            for s in draw(st.lists(st.sampled_from(spots), min_size=1, max_size=3, unique=True))
+            if s.split("/")[0] != by
+        ]
         rounds = {}
         if draw(st.booleans()):
-            rounds["r"] = {"kind": "wobble", "out": f"{draw(MINUTES)} min", "back": "1 min",
-                           "good_for_torque": draw(st.booleans()),
-                           "needs": draw(st.sampled_from([(), (sorted(parts)[0],)]))}  # fmt: skip
+            rounds["r"] = {
+                "kind": "wobble",
+                "out": f"{draw(MINUTES)} min",
+                "back": "1 min",
+                "good_for_torque": draw(st.booleans()),
+                "needs": draw(st.sampled_from([(), (sorted(parts)[0],)])),
+            }
         if of:
             cleared = draw(st.sampled_from([(), ("remove",)]))
-            listed.append({"part": by, "of": of, "kind": "hides", "rounds": rounds,
-                           "cleared_by": cleared})  # fmt: skip
+            listed.append(
+                {"part": by, "of": of, "kind": "hides", "rounds": rounds, "cleared_by": cleared}
+            )
     return engine(parts=parts, hindrances=listed)
 
 

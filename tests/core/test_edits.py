@@ -26,14 +26,21 @@ KEYS = [s.key for s in FRONT.steps]
 
 edits = st.dictionaries(
     st.sampled_from(KEYS),
-    st.builds(Edit, text=st.sampled_from(["", "Said otherwise"]), note=st.sampled_from(["", "n"]),
-              left_out=st.sampled_from(["", "not on this unit"]), hold=st.booleans()),
+    st.builds(
+        Edit,
+        text=st.sampled_from(["", "Said otherwise"]),
+        note=st.sampled_from(["", "n"]),
+        left_out=st.sampled_from(["", "not on this unit"]),
+        hold=st.booleans(),
+    ),
     max_size=8,
-)  # fmt: skip
+)
 own = st.lists(st.sampled_from(KEYS), max_size=4).map(
-    lambda places: {f"{OWN}{i}": Edit(own=OwnStep(text="Look at the hose", after=p))
-                    for i, p in enumerate(places)}
-)  # fmt: skip
+    lambda places: {
+        f"{OWN}{i}": Edit(own=OwnStep(text="Look at the hose", after=p))
+        for i, p in enumerate(places)
+    }
+)
 
 
 @given(edits, own, st.sampled_from(sorted(PLANS)))

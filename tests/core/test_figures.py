@@ -103,9 +103,7 @@ def test_wear_gives_a_rate_and_the_meter_where_it_ends() -> None:
     assert grown.leaves_at is None
 
 
-@given(
-    st.floats(50, 110), st.floats(0.005, 0.08), st.floats(5, 40), st.floats(-10, 30)
-)  # fmt: skip
+@given(st.floats(50, 110), st.floats(0.005, 0.08), st.floats(5, 40), st.floats(-10, 30))
 def test_cooling_gives_back_newton_s_law(
     first: float, constant: float, minutes: float, air: float
 ) -> None:
@@ -122,9 +120,13 @@ def test_cooling_gives_back_newton_s_law(
 
 @pytest.mark.parametrize(
     ("readings", "place"),
-    [((80, 80, 10, 20, 40), "second"), ((80, 60, 0, 20, 40), "minutes"),
-     ((80, 60, 10, 45, 40), "limit"), ((80, 60, 10, 70, 80), "air")],
-)  # fmt: skip
+    [
+        ((80, 80, 10, 20, 40), "second"),
+        ((80, 60, 0, 20, 40), "minutes"),
+        ((80, 60, 10, 45, 40), "limit"),
+        ((80, 60, 10, 70, 80), "air"),
+    ],
+)
 def test_readings_that_tell_nothing_are_refused(
     readings: tuple[float, float, float, float, float], place: str
 ) -> None:
@@ -143,13 +145,21 @@ def test_idling_goes_by_the_air() -> None:
 @pytest.mark.parametrize(
     ("volts", "system", "running", "verdict"),
     [
-        (12.6, 12, False, "charged"), (12.5, 12, False, "charged"), (12.4, 12, False, "low"),
-        (12.1, 12, False, "poor"), (11.7, 12, False, "flat"), (13.6, 12, False, "surface charge"),
-        (25.2, 24, False, "charged"), (6.2, 6, False, "low"), (14.2, 12, True, "charging well"),
-        (14.5, 12, True, "charging well"), (14.9, 12, True, "overcharging"),
-        (13.1, 12, True, "not keeping up"), (28.4, 24, True, "charging well"),
+        (12.6, 12, False, "charged"),
+        (12.5, 12, False, "charged"),
+        (12.4, 12, False, "low"),
+        (12.1, 12, False, "poor"),
+        (11.7, 12, False, "flat"),
+        (13.6, 12, False, "surface charge"),
+        (25.2, 24, False, "charged"),
+        (6.2, 6, False, "low"),
+        (14.2, 12, True, "charging well"),
+        (14.5, 12, True, "charging well"),
+        (14.9, 12, True, "overcharging"),
+        (13.1, 12, True, "not keeping up"),
+        (28.4, 24, True, "charging well"),
     ],
-)  # fmt: skip
+)
 def test_the_battery_s_verdict_goes_by_its_system(
     volts: float, system: float, running: bool, verdict: str
 ) -> None:

@@ -18,14 +18,17 @@ START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
 def past(meter: float | None, *written: tuple[str, str, float], **marks: str) -> Past:
     """A run in which these readings were written, and what was marked at steps."""
     said = [("ready/unit", "meter", meter)] if meter is not None else []
-    made = [{"kind": "reading", "step": s, "reading": r, "value": v, "unit": "mm"}
-            for s, r, v in [*said, *written]]  # fmt: skip
+    made = [
+        {"kind": "reading", "step": s, "reading": r, "value": v, "unit": "mm"}
+        for s, r, v in [*said, *written]
+    ]
     made += [{"kind": "differs", "step": "clean/coils", "reason": r} for r in marks.values()]
     entries = [
-        Recorded(entry=Entry.model_validate({"id": uuid4(), **m}), by="x", role=Role.TECHNICIAN,
-                 at=START)
+        Recorded(
+            entry=Entry.model_validate({"id": uuid4(), **m}), by="x", role=Role.TECHNICIAN, at=START
+        )
         for m in made
-    ]  # fmt: skip
+    ]
     return Past(uuid4(), START, PLAN, entries, fold(entries))
 
 
@@ -44,8 +47,9 @@ def test_what_was_marked_is_told_with_its_run() -> None:
     """In the order of the runs."""
     runs = [past(1600, what="longer"), past(1000, what="damaged")]
     assert [(m.run, m.words) for m in marked(runs)] == [
-        (runs[0].run, "Took much longer"), (runs[1].run, "Part is damaged"),
-    ]  # fmt: skip
+        (runs[0].run, "Took much longer"),
+        (runs[1].run, "Part is damaged"),
+    ]
 
 
 def test_a_gap_is_compared_with_how_it_was_left() -> None:

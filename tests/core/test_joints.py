@@ -16,8 +16,10 @@ def with_joint(**joint: Any) -> Plan:
     """The plan of an engine whose one cover is held by one joint."""
     cover = {**part(3, 3), "joints": {"it": joint}}
     hindrance = [{"part": "cover", "of": ["hole/1"], "kind": "hides"}]
-    figures = {**document()["figures"],
-               "cover-bolt": [{"value": "8 to 10 N·m", "source": "wm", "page": "7"}]}  # fmt: skip
+    figures = {
+        **document()["figures"],
+        "cover-bolt": [{"value": "8 to 10 N·m", "source": "wm", "page": "7"}],
+    }
     return plan(engine(parts={"cover": cover}, hindrances=hindrance, figures=figures), job(1))
 
 

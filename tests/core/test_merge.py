@@ -8,9 +8,13 @@ from eldrim.core.procedure.merge import FIELDS, merge
 
 words = st.sampled_from(["", "Turn it away", "Mind the hose"])
 edits = st.builds(
-    Edit, text=words, note=words, left_out=words, hold=st.booleans(),
+    Edit,
+    text=words,
+    note=words,
+    left_out=words,
+    hold=st.booleans(),
     cautions=st.lists(words.filter(bool), max_size=2, unique=True).map(tuple),
-)  # fmt: skip
+)
 
 
 @given(edits, edits, edits)

@@ -93,13 +93,16 @@ def test_an_impossible_move_names_the_hindrance() -> None:
 
 @pytest.mark.parametrize(
     ("key", "follows", "words"),
-    [("ready/isolate", "ready/unit", "fixed"), ("torque/plug/1", "gap/plug/1", "fixed"),
-     ("plug-opening/plenum", "release/loom/clips", "fixed"),
-     ("release/sound-cover/posts", "fit/plenum", "among the steps of uncover"),
-     ("release/throttle-body/connector", "remove/plenum", "comes before"),
-     ("release/loom/clips", "nowhere", "not there"),
-     ("release/plenum/bolts", "remove/plenum", "comes before")],
-)  # fmt: skip
+    [
+        ("ready/isolate", "ready/unit", "fixed"),
+        ("torque/plug/1", "gap/plug/1", "fixed"),
+        ("plug-opening/plenum", "release/loom/clips", "fixed"),
+        ("release/sound-cover/posts", "fit/plenum", "among the steps of uncover"),
+        ("release/throttle-body/connector", "remove/plenum", "comes before"),
+        ("release/loom/clips", "nowhere", "not there"),
+        ("release/plenum/bolts", "remove/plenum", "comes before"),
+    ],
+)
 def test_what_is_refused(key: str, follows: str, words: str) -> None:
     """Fixed places, other phases, an opening left open, a part's own order."""
     assert words in put(WHOLE, STEPS, key, follows)[1]
@@ -129,8 +132,12 @@ def test_one_earlier_and_one_later_take_each_other_back() -> None:
     if keys(up) != KEYS:
         down = put(WHOLE, up, KEYS[here], neighbour(up, KEYS[here], later=True))[0]
         assert keys(down) == KEYS
-    first = edits([("release/rear-stays/bolts", KEYS[KEYS.index("release/sound-cover/posts") - 1]),
-                   (key, "release/rear-stays/bolts")])  # fmt: skip
+    first = edits(
+        [
+            ("release/rear-stays/bolts", KEYS[KEYS.index("release/sound-cover/posts") - 1]),
+            (key, "release/rear-stays/bolts"),
+        ]
+    )
     done = apply_edits(WHOLE, first)
     assert done.moves[0].part == "rear-stays"
     assert [m.number for m in done.moves] == list(range(1, len(done.moves) + 1))

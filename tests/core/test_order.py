@@ -62,8 +62,9 @@ def test_tasks_that_wait_for_each_other_are_reported() -> None:
 
 def test_past_its_limit_the_search_still_answers_and_says_so() -> None:
     """A greedy end is never passed off as proven."""
-    listed = [Task(str(i), f"tool {i % 7}", frozenset({str(i - 9)} if i > 8 else ()))
-              for i in range(60)]  # fmt: skip
+    listed = [
+        Task(str(i), f"tool {i % 7}", frozenset({str(i - 9)} if i > 8 else ())) for i in range(60)
+    ]
     found = sequence(listed, state_limit=0)
     assert sorted(found.order, key=int) == [str(i) for i in range(60)]
     assert not found.proven

@@ -29,9 +29,17 @@ ENGINES = {e.id: e for e in demo_engines()}
 
 def ask(made: Engine, *cylinders: int, **more: object) -> Plan:
     """Plug and coil or lead on some cylinders, or all."""
-    return plan(made, Job.model_validate({
-        "cylinders": cylinders or tuple(made.cylinders), "work": (carrier(made), Work.PLUG),
-        "variant": next(iter(made.variants)), **more}))  # fmt: skip
+    return plan(
+        made,
+        Job.model_validate(
+            {
+                "cylinders": cylinders or tuple(made.cylinders),
+                "work": (carrier(made), Work.PLUG),
+                "variant": next(iter(made.variants)),
+                **more,
+            }
+        ),
+    )
 
 
 @pytest.mark.parametrize("key", sorted(ENGINES))
@@ -65,8 +73,9 @@ def test_the_turbo_s_duct_is_shifted_rather_than_removed() -> None:
     assert "intake-duct" not in {p for p, _ in moved(ask(turbo, 1, 2, 3))}
     without = ask(turbo, 4, forbid=("intake-duct/shift",))
     assert "locking extension 100 mm, ⅜ in" in without.tools
-    neither = ask(turbo, 4, forbid=("intake-duct/shift",),
-                  without_tools=("locking extension 100 mm ⅜ in",))  # fmt: skip
+    neither = ask(
+        turbo, 4, forbid=("intake-duct/shift",), without_tools=("locking extension 100 mm ⅜ in",)
+    )
     assert ("intake-duct", "remove") in moved(neither)
 
 

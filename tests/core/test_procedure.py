@@ -259,9 +259,14 @@ JOBS = st.sets(st.integers(1, 6), min_size=1).map(lambda numbers: job(*numbers))
 
 
 @settings(max_examples=25, deadline=None)
-@given(JOBS, st.dictionaries(st.sampled_from([s.key for s in EVERYTHING.steps]),
-                             st.builds(Edit, text=st.text(max_size=20), note=st.text(max_size=20)),
-                             max_size=6))  # fmt: skip
+@given(
+    JOBS,
+    st.dictionaries(
+        st.sampled_from([s.key for s in EVERYTHING.steps]),
+        st.builds(Edit, text=st.text(max_size=20), note=st.text(max_size=20)),
+        max_size=6,
+    ),
+)
 def test_any_edit_survives_any_recompile_or_is_shown_as_lost(asked: Job, edits: dict) -> None:  # type: ignore[type-arg]
     """Nothing a trainer wrote disappears."""
     computed = plan(tug(), asked)

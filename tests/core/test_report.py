@@ -94,9 +94,11 @@ def test_what_the_bays_say_is_gathered_by_step() -> None:
     """The middle of the times, every mark with its unit; what is as planned is quiet."""
     runs = []
     for unit, minutes in (("Tug 14", 9.0), ("Tug 15", 11.0), ("Tug 21", 10.0)):
-        entries = [wrote(K.READING, "ready/unit", reading="meter", value=1.0),
-                   wrote(K.DONE, "ready/unit", minutes),
-                   wrote(K.DONE, "ready/codes", minutes + 2)]  # fmt: skip
+        entries = [
+            wrote(K.READING, "ready/unit", reading="meter", value=1.0),
+            wrote(K.DONE, "ready/unit", minutes),
+            wrote(K.DONE, "ready/codes", minutes + 2),
+        ]
         runs.append((unit, PLAN, entries))
     runs[0][2].append(wrote(K.DIFFERS, "ready/codes", reason="damaged"))
     said = feedback(runs)
@@ -116,13 +118,15 @@ def signed(unit: str, day: int, job_name: str = "Plugs", **values: object) -> Si
 
 def test_the_newest_run_of_a_job_sets_what_is_due() -> None:
     """Soonest first; a meter alone comes last; another job is another thing."""
-    found = due([
-        signed("tug", 1, **{NEXT_DATE: "2026-06-01", NEXT_METER: 500.0}),
-        signed("tug", 9, **{NEXT_DATE: "2027-06-01", RECHECK: "2026-04-01"}),
-        signed("boat", 2, **{NEXT_METER: 900.0}),
-        signed("tug", 3, "Coils", **{NEXT_DATE: "2026-12-01"}),
-        signed("sweeper", 4),
-    ])  # fmt: skip
+    found = due(
+        [
+            signed("tug", 1, **{NEXT_DATE: "2026-06-01", NEXT_METER: 500.0}),
+            signed("tug", 9, **{NEXT_DATE: "2027-06-01", RECHECK: "2026-04-01"}),
+            signed("boat", 2, **{NEXT_METER: 900.0}),
+            signed("tug", 3, "Coils", **{NEXT_DATE: "2026-12-01"}),
+            signed("sweeper", 4),
+        ]
+    )
     assert [(d.unit, d.what, d.on, d.meter) for d in found] == [
         ("tug", "Re-check: Plugs", date(2026, 4, 1), None),
         ("tug", "Coils", date(2026, 12, 1), None),

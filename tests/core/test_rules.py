@@ -18,11 +18,21 @@ SCHOOLS = [(t.key, s.key) for t in TOPICS for s in t.schools[1:] if not s.refuse
 def everything() -> list[tuple[object, object]]:
     """Jobs that between them touch every topic."""
     plug = {**document()["plugs"][0], "plating": "bare", "index": "strap towards the exhaust"}
-    coil = [{"part_number": "C-1", "joints": {
-        "bolt": {"kind": "bolt", "head": "hex", "size": "10 mm"},
-        "connector": {"kind": "connector_press"}}}]  # fmt: skip
-    cover = {**part(), "kind": "cover", "needed_to_run": False, "joints": {
-        "screws": {"kind": "screw", "head": "cross", "size": "6 mm", "count": 2}}}  # fmt: skip
+    coil = [
+        {
+            "part_number": "C-1",
+            "joints": {
+                "bolt": {"kind": "bolt", "head": "hex", "size": "10 mm"},
+                "connector": {"kind": "connector_press"},
+            },
+        }
+    ]
+    cover = {
+        **part(),
+        "kind": "cover",
+        "needed_to_run": False,
+        "joints": {"screws": {"kind": "screw", "head": "cross", "size": "6 mm", "count": 2}},
+    }
     feel = {"r": {"kind": "by_feel", "out": "0 min", "back": "0 min"}}
     banks = {"left": {"name": "Left"}, "right": {"name": "Right"}}
     cylinders = document(4)["cylinders"]
@@ -31,22 +41,25 @@ def everything() -> list[tuple[object, object]]:
     for number in (1, 2):
         cylinders[number] = {**cylinders[number], "bank": "left"}
     cylinders[2]["wells"] = [{**cylinders[2]["wells"][0], "sight": "felt"}]
-    figures = {**document()["figures"],
-               "warm-window": [{"value": "35 to 45 °C", "source": "wm", "page": "9"}]}  # fmt: skip
+    figures = {
+        **document()["figures"],
+        "warm-window": [{"value": "35 to 45 °C", "source": "wm", "page": "9"}],
+    }
     made = engine(
-        4, plugs=[plug], coils=coil, banks=banks, cylinders=cylinders, figures=figures,
+        4,
+        plugs=[plug],
+        coils=coil,
+        banks=banks,
+        cylinders=cylinders,
+        figures=figures,
         parts={"cover": cover, "duct": part(4, 4)},
         hindrances=[
             {"part": "cover", "of": ["hole/1"], "kind": "hides"},
             {"part": "duct", "of": ["hole/2"], "kind": "blocks_tool", "rounds": feel},
         ],
-    )  # fmt: skip
+    )
     leads = next(e for e in demo_engines() if e.id == "ostler-16-flat-four")
-    return [
-        (made, job(1, 2, 3)),
-        (leads, job(1, 2, work=(Work.PLUG, Work.LEAD))),
-        (tug(), job(2)),
-    ]
+    return [(made, job(1, 2, 3)), (leads, job(1, 2, work=(Work.PLUG, Work.LEAD))), (tug(), job(2))]
 
 
 JOBS = everything()

@@ -89,8 +89,10 @@ def test_a_value_outside_its_window_is_refused_with_the_reason() -> None:
 def test_an_open_deviation_blocks_the_signature_until_it_is_corrected() -> None:
     """Measured again and in the window: the deviation is replaced, both stay in the entries."""
     state = walk("torque/plug/1")
-    state = put(state, entry(K.DEVIATION, "torque/plug/1", reading="torque", value=31.0,
-                             reason="clicked late"))  # fmt: skip
+    state = put(
+        state,
+        entry(K.DEVIATION, "torque/plug/1", reading="torque", value=31.0, reason="clicked late"),
+    )
     assert state.open_deviations
     state = put(state, entry(K.READING, "torque/plug/1", reading="torque", value=24.0))
     assert not state.open_deviations
@@ -321,13 +323,21 @@ def test_the_holes_say_how_far_they_are() -> None:
     assert stages(made, state) == {"2": "closed", "4": "closed"}
     gone_through = []
     for step in made.steps:
-        recorded = Recorded(entry=entry(K.DONE, step.key), by="x", role=Role.TECHNICIAN,
-                            at=datetime.now(UTC))  # fmt: skip
+        recorded = Recorded(
+            entry=entry(K.DONE, step.key), by="x", role=Role.TECHNICIAN, at=datetime.now(UTC)
+        )
         state = after(state, recorded)
         gone_through.append(stages(made, state)["4"])
     assert list(dict.fromkeys(gone_through)) == [
-        "closed", "open_coil", "open", "read", "fitted", "torqued", "coil_on", "connected",
-    ]  # fmt: skip
+        "closed",
+        "open_coil",
+        "open",
+        "read",
+        "fitted",
+        "torqued",
+        "coil_on",
+        "connected",
+    ]
 
 
 def test_a_hole_may_be_taken_before_another_where_nothing_forbids() -> None:
@@ -338,8 +348,9 @@ def test_a_hole_may_be_taken_before_another_where_nothing_forbids() -> None:
     for step in made.steps:
         if step is torques[0]:
             break
-        recorded = Recorded(entry=entry(K.DONE, step.key), by="x", role=Role.TECHNICIAN,
-                            at=datetime.now(UTC))  # fmt: skip
+        recorded = Recorded(
+            entry=entry(K.DONE, step.key), by="x", role=Role.TECHNICIAN, at=datetime.now(UTC)
+        )
         state = after(state, recorded)
     assert waits_on(made, state, torques[-1]) == ""
     seats = next(s for s in made.steps if s.key.startswith("fit/coil/"))

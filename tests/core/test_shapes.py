@@ -74,17 +74,23 @@ def test_gas_fuel_and_marine_bring_their_own() -> None:
 def test_a_conical_seat_has_no_ring_to_look_for() -> None:
     """Only a gasket seat leaves one behind."""
     conical = [{**document()["plugs"][0], "seat": "conical"}]
-    for made, expected in ((plan(engine(plugs=conical), job(1)), False),
-                           (plan(engine(), job(1)), True)):  # fmt: skip
+    for made, expected in (
+        (plan(engine(plugs=conical), job(1)), False),
+        (plan(engine(), job(1)), True),
+    ):
         pulled = next(s for s in made.steps if s.key == "remove/plug/1")
         assert ("ring" in {c.key for c in pulled.checks}) is expected
 
 
 @pytest.mark.parametrize(
     ("construction", "says"),
-    [("fine_wire", "never lever"), ("nickel", "ground strap"), ("multi_ground", "Not adjustable"),
-     ("surface_gap", "Look for damage")],
-)  # fmt: skip
+    [
+        ("fine_wire", "never lever"),
+        ("nickel", "ground strap"),
+        ("multi_ground", "Not adjustable"),
+        ("surface_gap", "Look for damage"),
+    ],
+)
 def test_the_gap_is_treated_as_the_construction_allows(construction: str, says: str) -> None:
     """A fine tip is never levered."""
     plugs = [{**document()["plugs"][0], "construction": construction}]
@@ -105,16 +111,21 @@ def test_a_felt_well_takes_longer_and_goes_first() -> None:
 def test_variants_have_their_own_plugs_figures_and_parts() -> None:
     """What is stated for one does not leak into another."""
     base = document()
-    plugs = [{**base["plugs"][0], "variants": ["early"]},
-             {**base["plugs"][0], "part_number": "T-15", "variants": ["late"]}]  # fmt: skip
-    gaps = [{"value": "0.7 mm", "source": "wm", "page": "4", "variants": ["early"]},
-            {"value": "0.6 mm", "source": "wm", "page": "9", "variants": ["late"]}]  # fmt: skip
+    plugs = [
+        {**base["plugs"][0], "variants": ["early"]},
+        {**base["plugs"][0], "part_number": "T-15", "variants": ["late"]},
+    ]
+    gaps = [
+        {"value": "0.7 mm", "source": "wm", "page": "4", "variants": ["early"]},
+        {"value": "0.6 mm", "source": "wm", "page": "9", "variants": ["late"]},
+    ]
     made = engine(
         variants={"early": {"name": "to 99"}, "late": {"name": "100 on"}},
-        plugs=plugs, figures={**base["figures"], "plug-gap": gaps},
+        plugs=plugs,
+        figures={**base["figures"], "plug-gap": gaps},
         parts={"pipe": {**part(), "variants": ["late"]}},
         hindrances=[{"part": "pipe", "of": ["hole/1"], "kind": "hides", "variants": ["late"]}],
-    )  # fmt: skip
+    )
     early, late = (plan(made, job(1, variant=v)) for v in ("early", "late"))
     assert [m.part for m in early.moves] == []
     assert [m.part for m in late.moves] == ["pipe"]

@@ -101,8 +101,10 @@ def test_without_figure_or_band_the_plug_is_turned_by_angle() -> None:
 
 def test_a_figure_for_greased_threads_is_used_as_it_is() -> None:
     """The reduction is for figures that mean dry threads; the two do not contradict."""
-    both = [{**PLAIN, "value": "20 to 28 N·m"},
-            {**PLAIN, "value": "15 to 20 N·m", "lubricated": True}]  # fmt: skip
+    both = [
+        {**PLAIN, "value": "20 to 28 N·m"},
+        {**PLAIN, "value": "15 to 20 N·m", "lubricated": True},
+    ]
     sheet = stating(plug_torque=both)
     dry = shown(plan(sheet, job(1)))
     greased = shown(plan(sheet, job(1), DEFAULT_RULES.using(thread_compound="always")))
@@ -148,8 +150,7 @@ def test_a_plug_described_for_one_variant_leaves_the_others_theirs() -> None:
     new = two.plugs[0].model_copy(update={"part_number": "T-15"})
     made = put_plug(two, "b", new)
     assert check(made) == []
-    assert [(p.part_number, p.variants) for p in made.plugs] == [("T-14", ("a",)),
-                                                                 ("T-15", ("b",))]  # fmt: skip
+    assert [(p.part_number, p.variants) for p in made.plugs] == [("T-14", ("a",)), ("T-15", ("b",))]
     alone = put_plug(engine(), "all", new)
     assert [(p.part_number, p.variants) for p in alone.plugs] == [("T-15", ())]
 
@@ -174,19 +175,30 @@ def test_the_spec_sheet_lists_every_fastener_once_with_what_it_holds() -> None:
     assert rows["interval"].wanted
 
 
-OFFERED = {"thread": "M14x1.25", "reach": "19 mm", "seat": "gasket", "hex": "16 mm",
-           "heat_range": "5", "resistor": True, "gap_supplied": "0.75 mm"}  # fmt: skip
+OFFERED = {
+    "thread": "M14x1.25",
+    "reach": "19 mm",
+    "seat": "gasket",
+    "hex": "16 mm",
+    "heat_range": "5",
+    "resistor": True,
+    "gap_supplied": "0.75 mm",
+}
 
 
 @pytest.mark.parametrize(
     ("changes", "differs"),
     [
-        ({}, set()), ({"gap_supplied": "1.1 mm"}, set()), ({"reach": "26.5 mm"}, {"reach"}),
+        ({}, set()),
+        ({"gap_supplied": "1.1 mm"}, set()),
+        ({"reach": "26.5 mm"}, {"reach"}),
         ({"thread": "M12×1.25", "hex": "14 mm"}, {"thread", "hex"}),
-        ({"seat": "conical"}, {"seat"}), ({"heat_range": "6"}, {"heat range"}),
-        ({"resistor": False}, {"resistor"}), ({"reach": "3/4 in"}, set()),
+        ({"seat": "conical"}, {"seat"}),
+        ({"heat_range": "6"}, {"heat range"}),
+        ({"resistor": False}, {"resistor"}),
+        ({"reach": "3/4 in"}, set()),
     ],
-)  # fmt: skip
+)
 def test_another_plug_is_the_same_only_by_every_property(
     changes: dict[str, Any], differs: set[str]
 ) -> None:
@@ -210,15 +222,19 @@ def test_every_sum_works_with_its_own_examples(key: str) -> None:
 @pytest.mark.parametrize(
     ("key", "given", "field"),
     [
-        ("torque", {"value": "18 mm"}, "value"), ("length", {"value": "x"}, "value"),
-        ("setting", {"unit": "stone"}, "unit"), ("setting", {"adapter": "400 mm"}, "adapter"),
-        ("gap", {"readings": "0.8 wide"}, "readings"), ("gap", {"construction": "gold"},
-                                                        "construction"),
-        ("wear", {"meter_found": "10000"}, "meter_found"), ("cooling", {"second": "90"}, "second"),
-        ("battery", {"system": "48"}, "system"), ("arc", {"radius": "3"}, "radius"),
+        ("torque", {"value": "18 mm"}, "value"),
+        ("length", {"value": "x"}, "value"),
+        ("setting", {"unit": "stone"}, "unit"),
+        ("setting", {"adapter": "400 mm"}, "adapter"),
+        ("gap", {"readings": "0.8 wide"}, "readings"),
+        ("gap", {"construction": "gold"}, "construction"),
+        ("wear", {"meter_found": "10000"}, "meter_found"),
+        ("cooling", {"second": "90"}, "second"),
+        ("battery", {"system": "48"}, "system"),
+        ("arc", {"radius": "3"}, "radius"),
         ("nothing", {}, "nothing"),
     ],
-)  # fmt: skip
+)
 def test_a_fault_in_a_sum_names_its_field(key: str, given: dict[str, str], field: str) -> None:
     """And what to write instead."""
     with pytest.raises(ProblemsError) as caught:
@@ -233,17 +249,22 @@ def test_a_fault_in_a_sum_names_its_field(key: str, given: dict[str, str], field
         ("torque", {"value": "18 lbf·ft"}, ("N·m", 24.4)),
         ("torque", {"value": "20"}, ("lbf·ft", 14.75)),
         ("length", {"value": "5/8 in"}, ("mm", 15.875)),
-        ("setting", {"torque": "20 N·m", "adapter": "40 mm", "graduation": "0.1"},
-         ("setting", 17.8)),
+        (
+            "setting",
+            {"torque": "20 N·m", "adapter": "40 mm", "graduation": "0.1"},
+            ("setting", 17.8),
+        ),
         ("setting", {"torque": "20 N·m", "adapter": "40 mm", "angle": "90°"}, ("setting", 20.0)),
         ("arc", {"diameter": "140", "angle": "10"}, ("arc", 12.217)),
-        ("cooling", {}, ("wait", 41.4)), ("idle", {"air": "41 °F"}, ("minutes", 2.0)),
-        ("wear", {}, ("leaves_at", 120000.0)), ("battery", {"volts": "12,1"}, ("verdict", "poor")),
+        ("cooling", {}, ("wait", 41.4)),
+        ("idle", {"air": "41 °F"}, ("minutes", 2.0)),
+        ("wear", {}, ("leaves_at", 120000.0)),
+        ("battery", {"volts": "12,1"}, ("verdict", "poor")),
         ("fit", {"head": "10 mm", "socket": "3/8 in", "what": "bolt or nut"}, ("fits", False)),
-        ("angle", {"seat": "conical"}, ("high", 22.5)), ("gap", {"readings": "0.75"},
-                                                         ("act", "fit")),
+        ("angle", {"seat": "conical"}, ("high", 22.5)),
+        ("gap", {"readings": "0.75"}, ("act", "fit")),
     ],
-)  # fmt: skip
+)
 def test_known_sums_come_out(key: str, given: dict[str, str], value: tuple[str, Any]) -> None:
     """Worked by hand beside."""
     name, wanted = value

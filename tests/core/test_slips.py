@@ -32,12 +32,19 @@ def _fixed(key: str, volts: float = 12) -> Band:
     return band
 
 
-M14, M12, M14C = _plug("M14×1.25", "gasket"), _plug("M12×1.25", "gasket"), _plug(
-    "M14×1.25", "conical")  # fmt: skip
+M14, M12, M14C = (
+    _plug("M14×1.25", "gasket"),
+    _plug("M12×1.25", "gasket"),
+    _plug("M14×1.25", "conical"),
+)
 M18, M10, M8 = _plug("M18×1.5", "gasket"), _plug("M10×1.0", "gasket"), _plug("M8×1.0", "gasket")
 IRON = _plug("M14×1.25", "gasket", "iron")
-COIL, M6, M8B, SCREW = _bolt("10 mm", True), _bolt("10 mm"), _bolt("13 mm"), _bolt(
-    "6 mm", head="slot")  # fmt: skip
+COIL, M6, M8B, SCREW = (
+    _bolt("10 mm", True),
+    _bolt("10 mm"),
+    _bolt("13 mm"),
+    _bolt("6 mm", head="slot"),
+)
 FREE, BLOWN = plug_gap("natural"), plug_gap("forced")
 WORK, REST, LOAD, IDLE = map(_fixed, ("work-temperature", "battery-rest", "charging", "idle-speed"))
 TURN, REST24 = _fixed("plug-angle"), _fixed("battery-rest", 24)

@@ -27,8 +27,18 @@ from eldrim.core.tools.toolbox import Toolbox
 from eldrim.demo.load import demo_crib
 from tests.builders import job, tug
 
-PLUG = Demand("plug", Head.HEX, parse("16 mm"), "3/8", plug=True, height=50, below=118,
-              surround=10, bore=26, hard=True)  # fmt: skip
+PLUG = Demand(
+    "plug",
+    Head.HEX,
+    parse("16 mm"),
+    "3/8",
+    plug=True,
+    height=50,
+    below=118,
+    surround=10,
+    bore=26,
+    hard=True,
+)
 BOLT = Demand("bolt", Head.HEX, parse("10 mm"), "1/4")
 STRAIGHT = STANDARD_CRIB.without(tuple(r.name for r in STANDARD_CRIB.reducers))
 EIGHT = Window(7, 9, 8)
@@ -56,14 +66,20 @@ def short(
 @pytest.mark.parametrize(
     ("head", "across", "plug", "fits"),
     [
-        ("16 mm", "16 mm", True, True), ("16 mm", "5/8 in", True, True),
-        ("5/8 in", "16 mm", True, True), ("14 mm", "9/16 in", True, True),
-        ("20.8 mm", "13/16 in", True, True), ("13/16 in", "20.8 mm", True, True),
-        ("10 mm", "3/8 in", False, False), ("3/8 in", "10 mm", False, False),
-        ("16 mm", "5/8 in", False, False), ("13 mm", "1/2 in", False, False),
-        ("11 mm", "7/16 in", False, True), ("10 mm", "11 mm", False, False),
+        ("16 mm", "16 mm", True, True),
+        ("16 mm", "5/8 in", True, True),
+        ("5/8 in", "16 mm", True, True),
+        ("14 mm", "9/16 in", True, True),
+        ("20.8 mm", "13/16 in", True, True),
+        ("13/16 in", "20.8 mm", True, True),
+        ("10 mm", "3/8 in", False, False),
+        ("3/8 in", "10 mm", False, False),
+        ("16 mm", "5/8 in", False, False),
+        ("13 mm", "1/2 in", False, False),
+        ("11 mm", "7/16 in", False, True),
+        ("10 mm", "11 mm", False, False),
     ],
-)  # fmt: skip
+)
 def test_mm_and_inch_interchange_as_the_trade_knows(
     head: str, across: str, plug: bool, fits: bool
 ) -> None:
@@ -83,11 +99,14 @@ def test_a_twelve_point_head_needs_its_socket() -> None:
 
 
 wells = st.builds(
-    lambda depth, bore, room, around: replace(PLUG, below=depth, bore=bore, room=room,
-                                              surround=around),
-    st.integers(10, 260).map(float), st.integers(20, 34).map(float),
-    st.none() | st.integers(20, 300).map(float), st.integers(0, 40).map(float),
-)  # fmt: skip
+    lambda depth, bore, room, around: replace(
+        PLUG, below=depth, bore=bore, room=room, surround=around
+    ),
+    st.integers(10, 260).map(float),
+    st.integers(20, 34).map(float),
+    st.none() | st.integers(20, 300).map(float),
+    st.integers(0, 40).map(float),
+)
 
 
 @given(wells, st.sampled_from([Act.LOOSE, Act.RUN, Act.TORQUE]))
@@ -131,10 +150,17 @@ def _all_lengths(demand: Demand) -> set[int]:
 
 
 def _lengths(demand: Demand, grips: list[Handle]) -> set[int]:
-    fits = [s for s in STANDARD_CRIB.sockets
-            if s.drive == "3/8" and s.head is Head.HEX and not s.offset and s.points == 6
-            and fit(demand.size, Head.HEX, s, plug=True).fits and s.depth.mid >= demand.height
-            and s.outside.mid + 1 <= (demand.bore or 99)]  # fmt: skip
+    fits = [
+        s
+        for s in STANDARD_CRIB.sockets
+        if s.drive == "3/8"
+        and s.head is Head.HEX
+        and not s.offset
+        and s.points == 6
+        and fit(demand.size, Head.HEX, s, plug=True).fits
+        and s.depth.mid >= demand.height
+        and s.outside.mid + 1 <= (demand.bore or 99)
+    ]
     rods: list[Extension] = [e for e in STANDARD_CRIB.extensions if e.drive == "3/8"]
     found = set()
     for tool in fits:
@@ -148,8 +174,7 @@ def _lengths(demand: Demand, grips: list[Handle]) -> set[int]:
                 for rod in ordered:
                     wide = wide or (top < 0 and rod.outside.mid + 1 > (demand.bore or 99))
                     top += rod.length.mid
-                room = demand.room is None or any(
-                    top + h.head.mid <= demand.room for h in grips)  # fmt: skip
+                room = demand.room is None or any(top + h.head.mid <= demand.room for h in grips)
                 if not wide and top >= demand.surround + HANDLE_CLEARANCE and room:
                     found.add(1 + size)
     return found
@@ -206,8 +231,12 @@ def test_height_of_what_leans_is_by_its_cosine() -> None:
 def test_a_crow_s_foot_goes_where_no_socket_has_room_and_corrects_the_setting() -> None:
     """Set T·L/(L + E): the longer lever needs less on the scale."""
     nut = Demand("nut", Head.HEX, parse("13 mm"), "3/8", room=20.0)
-    assert "too high" in short(nut, Act.TORQUE, TWENTY, STANDARD_CRIB.without(
-        tuple(s.name for s in STANDARD_CRIB.sockets if s.offset)))  # fmt: skip
+    assert "too high" in short(
+        nut,
+        Act.TORQUE,
+        TWENTY,
+        STANDARD_CRIB.without(tuple(s.name for s in STANDARD_CRIB.sockets if s.offset)),
+    )
     found = best(nut, Act.TORQUE, TWENTY)
     assert found.stack.pieces[0].name == "crow's foot 13 mm, ⅜ in"
     assert found.setting is not None
@@ -239,12 +268,26 @@ def test_a_shortage_names_the_cheapest_thing_that_would_do() -> None:
 
 def test_a_wrench_that_is_overdue_comes_last() -> None:
     """It may be the only one, and is then an open point; it is never preferred."""
-    crib = STANDARD_CRIB.model_copy(update={"wrenches": (
-        *STANDARD_CRIB.wrenches,
-        Wrench.model_validate({"id": "fine", "drive": "1/4", "full_scale": 20, "graduation": 0.1,
-                               "tolerance": 0.02, "length": "220 mm", "head": "26 mm",
-                               "mark": "no. 2", "due": "2026-01-31"}),
-    )})  # fmt: skip
+    crib = STANDARD_CRIB.model_copy(
+        update={
+            "wrenches": (
+                *STANDARD_CRIB.wrenches,
+                Wrench.model_validate(
+                    {
+                        "id": "fine",
+                        "drive": "1/4",
+                        "full_scale": 20,
+                        "graduation": 0.1,
+                        "tolerance": 0.02,
+                        "length": "220 mm",
+                        "head": "26 mm",
+                        "mark": "no. 2",
+                        "due": "2026-01-31",
+                    }
+                ),
+            )
+        }
+    )
     before = best(BOLT, Act.TORQUE, EIGHT, crib.on(date(2026, 1, 1)))
     after = best(BOLT, Act.TORQUE, EIGHT, crib.on(date(2026, 3, 1)))
     assert "no. 2" in before.stack.handle
@@ -275,8 +318,12 @@ def test_the_fewest_tools_beat_the_best_of_each_alone() -> None:
     """Chosen together they need no more pieces than each act's own best put side by side."""
     kit = Kit(tug(), "late", DEFAULT_RULES, STANDARD_CRIB)
     joints = [j for p in tug().parts.values() for j in p.joints.values() if j.size]
-    asked = (*(q for j in joints for q in kit.acts(j)), (PLUG, Act.LOOSE, None),
-             (PLUG, Act.RUN, None), (PLUG, Act.TORQUE, TWENTY))  # fmt: skip
+    asked = (
+        *(q for j in joints for q in kit.acts(j)),
+        (PLUG, Act.LOOSE, None),
+        (PLUG, Act.RUN, None),
+        (PLUG, Act.TORQUE, TWENTY),
+    )
     box = Toolbox(kit, asked)
     together = {i for q in asked if (f := box.of(q)) for i in f.stack.ids}
     alone = {i for q in asked for i in best(q[0], q[1], q[2]).stack.ids}
@@ -287,8 +334,9 @@ def test_without_its_socket_a_way_is_not_chosen_or_the_shortage_is_named() -> No
     """The planner and the tool choice agree."""
     whole = tug_plan(STANDARD_CRIB, 5)
     assert not [i for i in whole.roll if i.missing]
-    less = STANDARD_CRIB.without(("socket 12 mm, ⅜ in", "deep socket 12 mm, ⅜ in",
-                                  "socket 12 mm, ¼ in"))  # fmt: skip
+    less = STANDARD_CRIB.without(
+        ("socket 12 mm, ⅜ in", "deep socket 12 mm, ⅜ in", "socket 12 mm, ¼ in")
+    )
     made = tug_plan(less, 5)
     assert "rear-stays" in {m.part for m in whole.moves}
     changed = {(m.part, m.way) for m in made.moves} != {(m.part, m.way) for m in whole.moves}

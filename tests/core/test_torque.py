@@ -25,8 +25,15 @@ QUARTER, THREE_EIGHTHS, HALF = WRENCHES
 
 def a_wrench(**changes: object) -> Wrench:
     """A wrench said in a few words."""
-    plain = {"id": "w", "drive": "3/8", "unit": "N·m", "full_scale": 50, "graduation": 0.5,
-             "length": "320 mm", "head": "36 mm"}  # fmt: skip
+    plain = {
+        "id": "w",
+        "drive": "3/8",
+        "unit": "N·m",
+        "full_scale": 50,
+        "graduation": 0.5,
+        "length": "320 mm",
+        "head": "36 mm",
+    }
     return Wrench.model_validate({**plain, **changes})
 
 
@@ -112,8 +119,10 @@ def test_the_best_wrench_is_chosen_and_the_others_are_told_why() -> None:
     assert best is QUARTER
     assert dial.text == "8 N·m"
     said = against(STANDARD_CRIB, wanted, dial)
-    assert said == (f"{THREE_EIGHTHS.name}: not trusted below 10 N·m",
-                    f"{HALF.name}: not trusted below 40 N·m")  # fmt: skip
+    assert said == (
+        f"{THREE_EIGHTHS.name}: not trusted below 10 N·m",
+        f"{HALF.name}: not trusted below 40 N·m",
+    )
 
 
 def test_the_aim_follows_the_school() -> None:

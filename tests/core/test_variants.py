@@ -27,11 +27,13 @@ SPLIT = {
 
 def split() -> Engine:
     """An engine with three variants."""
-    figures = {"plug-torque": [{"value": "20 to 28 N·m", "source": "wm", "page": "3"}],
-               "plug-gap": [{"value": "0.7 mm", "source": "wm", "page": "3",
-                             "variants": ["early", "late"]},
-                            {"value": "0.5 mm", "source": "wm", "page": "9",
-                             "variants": ["gas"]}]}  # fmt: skip
+    figures = {
+        "plug-torque": [{"value": "20 to 28 N·m", "source": "wm", "page": "3"}],
+        "plug-gap": [
+            {"value": "0.7 mm", "source": "wm", "page": "3", "variants": ["early", "late"]},
+            {"value": "0.5 mm", "source": "wm", "page": "9", "variants": ["gas"]},
+        ],
+    }
     return engine(variants=SPLIT, figures=figures)
 
 

@@ -59,8 +59,9 @@ def test_the_engines_differ_and_use_every_mechanism() -> None:
     assert len({(shapes(e), len(e.cylinders)) for e in ENGINES.values()}) == len(ENGINES) == 8
     ways = {w.kind for e in ENGINES.values() for p in e.parts.values() for w in p.ways.values()}
     assert {w.value for w in ways} == {"remove", "swing_aside", "unclip", "loosen_and_shift"}
-    rounds = {r.kind.value for e in ENGINES.values() for h in e.hindrances
-              for r in h.rounds.values()}  # fmt: skip
+    rounds = {
+        r.kind.value for e in ENGINES.values() for h in e.hindrances for r in h.rounds.values()
+    }
     assert {"by_feel", "in_pieces", "wobble", "short_socket"} <= rounds
     kinds = {h.kind.value for e in ENGINES.values() for h in e.hindrances}
     assert {"hides", "blocks_tool", "blocks_exit", "holds_short", "carries_fastener"} <= kinds

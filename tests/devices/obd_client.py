@@ -12,8 +12,12 @@ for name in ("COOLANT_TEMP", "RPM", "CONTROL_MODULE_VOLTAGE"):
     answer = link.query(obd.commands[name], force=True)
     said[name] = None if answer.is_null() else round(float(answer.value.magnitude), 2)
 said["codes"] = [code for code, _ in link.query(obd.commands.GET_DTC).value or ()]
-frozen = link.query(obd.commands.DTC_FREEZE_DTC if hasattr(obd.commands, "DTC_FREEZE_DTC")
-                    else obd.commands.FREEZE_DTC, force=True)  # fmt: skip
+frozen = link.query(
+    obd.commands.DTC_FREEZE_DTC
+    if hasattr(obd.commands, "DTC_FREEZE_DTC")
+    else obd.commands.FREEZE_DTC,
+    force=True,
+)
 said["freeze"] = None if frozen.is_null() else list(frozen.value)
 if "clear" in sys.argv:
     link.query(obd.commands.CLEAR_DTC, force=True)

@@ -19,8 +19,10 @@ from eldrim.devices.play import StandIns
 CLIENT = Path(__file__).with_name("obd_client.py")
 codes = st.builds(
     lambda letter, first, rest: f"{letter}{first}{rest:03X}",
-    st.sampled_from("PCBU"), st.integers(0, 3), st.integers(0, 0xFFF),
-)  # fmt: skip
+    st.sampled_from("PCBU"),
+    st.integers(0, 3),
+    st.integers(0, 0xFFF),
+)
 
 
 @pytest.fixture
@@ -181,8 +183,11 @@ def test_an_independent_client_reads_and_clears_codes(played: StandIns) -> None:
     played.play("adapter", "codes P0303 P0353 P0171")
     said = subprocess.run(
         [sys.executable, str(CLIENT), played.urls["adapter"], "clear"],
-        capture_output=True, text=True, timeout=60, check=True,
-    )  # fmt: skip
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=True,
+    )
     found = json.loads(said.stdout.strip().splitlines()[-1])
     assert found["connected"] is True
     assert found["protocol"] == "6"

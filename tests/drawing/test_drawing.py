@@ -81,8 +81,13 @@ def test_the_torque_rule_is_to_scale() -> None:
     assert "set 17.5 N·m" in "".join(ElementTree.fromstring(svg).itertext())
 
 
-@given(st.dictionaries(st.text("abcdef", min_size=1, max_size=2),
-                       st.tuples(st.floats(0, 780), st.floats(0, 560)), max_size=14))  # fmt: skip
+@given(
+    st.dictionaries(
+        st.text("abcdef", min_size=1, max_size=2),
+        st.tuples(st.floats(0, 780), st.floats(0, 560)),
+        max_size=14,
+    )
+)
 def test_balloons_do_not_overlap(anchors: dict[str, tuple[float, float]]) -> None:
     """However the anchors lie, numbers stay readable and on the frame."""
     frame = (-23.0, -23.0, 826.0, 606.0)

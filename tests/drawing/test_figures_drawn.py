@@ -31,8 +31,18 @@ from eldrim.drawing import (
 from eldrim.drawing.well_section import SCALE
 from tests.builders import job, tug
 
-WELL = Demand("plug", Head.HEX, parse("16 mm"), "3/8", plug=True, height=50, below=118,
-              surround=10, bore=26, hard=True)  # fmt: skip
+WELL = Demand(
+    "plug",
+    Head.HEX,
+    parse("16 mm"),
+    "3/8",
+    plug=True,
+    height=50,
+    below=118,
+    surround=10,
+    bore=26,
+    hard=True,
+)
 
 
 def shapes(svg: str, kind: str) -> list[ET.Element]:
@@ -91,8 +101,9 @@ def test_the_wedge_shows_where_a_reading_lies() -> None:
     """Left of the range, in it, right of it."""
     for reading, side in ((0.6, -1), (0.75, 0), (0.95, 1)):
         svg = gap_wedge.draw(0.7, 0.8, 0.75, reading, 0.05)
-        limits = sorted(float(re.findall(r"M([\d.]+)", e.get("d") or "")[0])
-                        for e in shapes(svg, "limit"))  # fmt: skip
+        limits = sorted(
+            float(re.findall(r"M([\d.]+)", e.get("d") or "")[0]) for e in shapes(svg, "limit")
+        )
         x = float(re.findall(r"M([\d.]+)", shapes(svg, "mark")[0].get("d") or "")[0])
         assert (x > limits[1]) - (x < limits[0]) == side
 
@@ -101,8 +112,10 @@ def test_the_cooling_curve_meets_its_limit_at_the_minute_told() -> None:
     """The mark stands where curve and limit cross."""
     found = cooling(82, 70, 10, 18, 40)
     svg = cooling_curve.draw(found)
-    points = [tuple(map(float, p.split())) for p in re.findall(
-        r"[ML]([\d.]+ [\d.]+)", shapes(svg, "curve")[0].get("d") or "")]  # fmt: skip
+    points = [
+        tuple(map(float, p.split()))
+        for p in re.findall(r"[ML]([\d.]+ [\d.]+)", shapes(svg, "curve")[0].get("d") or "")
+    ]
     x, y = map(float, re.findall(r"[\d.]+", shapes(svg, "ready")[0].get("d") or "")[:2])
     near = min(points, key=lambda p: abs(p[0] - x))
     assert near[1] == pytest.approx(y, abs=6)
@@ -134,10 +147,11 @@ def test_every_tool_of_the_catalogue_can_be_drawn(tool) -> None:  # type: ignore
     [
         plug_figure.draw(tug().plugs[0]),
         plug_figure.draw(tug().plugs[0].model_copy(update={"seat": "conical"})),
-        turn_dial.draw(180, 240), turn_dial.draw(22.5, 22.5),
+        turn_dial.draw(180, 240),
+        turn_dial.draw(22.5, 22.5),
         gap_wedge.draw(0.7, 0.8, 0.75, None, 0.05),
     ],
-)  # fmt: skip
+)
 def test_drawings_say_in_words_what_they_show(svg: str) -> None:
     """For who cannot see them."""
     root = ET.fromstring(svg)

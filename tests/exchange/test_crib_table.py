@@ -22,9 +22,11 @@ def test_out_and_in_again_is_the_same(chosen: list[Tool], count: int) -> None:
 
 def test_a_spreadsheet_s_way_of_writing_is_understood() -> None:
     """Semicolons, a byte order mark, decimal commas, a percent sign, no key."""
-    text = "\ufeffKind;Drive;Size;Length;Outside;Full scale;Graduation;Tolerance;Head;Due\n" \
-           "sockets;3/8;16 mm;62 mm;22,5 mm;;;;;\n" \
-           "wrenches;3/8;;320 mm;;50;0,5;3 %;36 mm;2027-03-01\n;;;;;;;;;\n"  # fmt: skip
+    text = (
+        "\ufeffKind;Drive;Size;Length;Outside;Full scale;Graduation;Tolerance;Head;Due\n"
+        "sockets;3/8;16 mm;62 mm;22,5 mm;;;;;\n"
+        "wrenches;3/8;;320 mm;;50;0,5;3 %;36 mm;2027-03-01\n;;;;;;;;;\n"
+    )
     crib = read_csv(text.encode())
     assert crib.sockets[0].outside.mid == 22.5
     assert crib.sockets[0].id
@@ -55,11 +57,13 @@ def test_a_fault_is_named_by_row_and_column(row: str, place: str, says: str) -> 
 @pytest.mark.parametrize(
     ("data", "says"),
     [
-        (b"size,length\n1,2\n", "no column 'kind'"), (b"kind,colour\n", "column 'colour'"),
-        (b"kind\n\xff\n", "not UTF-8"), (b"kind\n" + b"sockets\n" * 60_000, "over 400 kB"),
+        (b"size,length\n1,2\n", "no column 'kind'"),
+        (b"kind,colour\n", "column 'colour'"),
+        (b"kind\n\xff\n", "not UTF-8"),
+        (b"kind\n" + b"sockets\n" * 60_000, "over 400 kB"),
         (b"kind\n" + b"sockets\n" * 2_000, "2000 rows"),
     ],
-)  # fmt: skip
+)
 def test_what_is_no_crib_is_refused(data: bytes, says: str) -> None:
     """With what to do instead."""
     with pytest.raises(ProblemsError, match=says):

@@ -78,10 +78,13 @@ def test_bytes_that_are_no_text_and_files_too_large_are_refused() -> None:
 
 def test_a_loop_of_hindrances_is_found_on_reading() -> None:
     """A cylinder no plan opens is a problem of the file, with the chain."""
-    made = document(parts={"a": part(), "b": part()}, hindrances=[
-        {"part": "a", "of": ["hole/1", "b"], "kind": "hides"},
-        {"part": "b", "of": ["a"], "kind": "hides"},
-    ])  # fmt: skip
+    made = document(
+        parts={"a": part(), "b": part()},
+        hindrances=[
+            {"part": "a", "of": ["hole/1", "b"], "kind": "hides"},
+            {"part": "b", "of": ["a"], "kind": "hides"},
+        ],
+    )
     found = problems(made)
     assert "loop" in found["hindrances"]
     assert "a → b → a" in found["hindrances"] or "b → a → b" in found["hindrances"]
@@ -106,12 +109,16 @@ def test_any_engine_survives_being_written_and_read(made: Engine) -> None:
 
 
 @settings(max_examples=80, deadline=None)
-@given(st.recursive(
-    st.none() | st.booleans() | st.integers(-5, 5) | st.text(max_size=6),
-    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=6), inner,
-                                                                max_size=3),
-    max_leaves=8,
-), st.sampled_from(sorted(document())))  # fmt: skip
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.integers(-5, 5) | st.text(max_size=6),
+        lambda inner: (
+            st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=6), inner, max_size=3)
+        ),
+        max_leaves=8,
+    ),
+    st.sampled_from(sorted(document())),
+)
 def test_nonsense_in_any_field_is_a_list_of_problems_never_a_crash(value: Any, field: str) -> None:
     """Every problem has a place and words."""
     assert all(p.message for p in _all_problems({**document(), field: value}))

@@ -15,8 +15,10 @@ from eldrim.demo.load import demo_crib, demo_engines
 from eldrim.exchange import procedure_files as files
 from tests.builders import job, tug
 
-EDITS = {"torque/plug/2": Edit(text="Mine", hold=True),
-         "own/x": Edit(own=OwnStep(text="=cmd()", after="torque/plug/2"))}  # fmt: skip
+EDITS = {
+    "torque/plug/2": Edit(text="Mine", hold=True),
+    "own/x": Edit(own=OwnStep(text="=cmd()", after="torque/plug/2")),
+}
 MADE = apply_edits(plan(tug(), job(2, 4)), EDITS)
 
 
@@ -24,8 +26,9 @@ MADE = apply_edits(plan(tug(), job(2, 4)), EDITS)
 def test_json_loses_nothing(engine) -> None:  # type: ignore[no-untyped-def]
     """Export, import: the same; and it keeps to its schema."""
     variant = next(iter(engine.variants))
-    asked = Job(cylinders=tuple(engine.cylinders), work=(carrier(engine), Work.PLUG),
-                variant=variant)  # fmt: skip
+    asked = Job(
+        cylinders=tuple(engine.cylinders), work=(carrier(engine), Work.PLUG), variant=variant
+    )
     made = plan(engine, asked, crib=demo_crib())
     whole = files.ProcedureFile(job=made.job, edits=EDITS, plan=made)
     text = files.write_json(whole)

@@ -65,8 +65,9 @@ def test_every_page_says_what_it_is_of(tmp_path: Path) -> None:
     """Engine, edition, revision, and that the maker's manual comes first."""
     paper = tmp_path / "sheet.pdf"
     paper.write_bytes(job_sheet.pdf(sheet(), tug(), "edition 1", "released by trainer", {}))
-    text = subprocess.run(["pdftotext", "-layout", str(paper), "-"], capture_output=True,
-                          text=True, check=True).stdout  # fmt: skip
+    text = subprocess.run(
+        ["pdftotext", "-layout", str(paper), "-"], capture_output=True, text=True, check=True
+    ).stdout
     pages = text.split("\f")[:-1]
     assert len(pages) > 2
     for number, page in enumerate(pages, 1):

@@ -46,19 +46,21 @@ ACTS: dict[str, Act] = {
     "rules": _rules,
     "crib": lambda s, _: crib.save(s, crib.in_force(s), "t", "counted"),
     "depart": lambda s, r: library.save_departure(
-        s, r.procedure_id, "retrieval", Departure(school="hose", reason="no grip"), None),
+        s, r.procedure_id, "retrieval", Departure(school="hose", reason="no grip"), None
+    ),
     "withdraw": lambda s, r: releases.withdraw(s, r.id, "t", "wrong"),
     "release": lambda s, r: library.release(s, r.procedure_id, library.plan_of(r), "t", "again"),
     "overwrite": lambda s, r: s.execute(text("UPDATE editions SET document = '{}'")),
     "reword": lambda s, r: setattr(r, "reason", "another"),
     "remove": lambda s, r: s.delete(r),
-}  # fmt: skip
+}
 
 
 def raw(session: Session, key: UUID) -> tuple[str, ...]:
     """An edition as its bytes stand in the database."""
-    query = text("SELECT document::text, edits::text, reason, by, at::text FROM editions "
-                 "WHERE id = :key")  # fmt: skip
+    query = text(
+        "SELECT document::text, edits::text, reason, by, at::text FROM editions WHERE id = :key"
+    )
     return tuple(session.execute(query, {"key": key}).one())
 
 

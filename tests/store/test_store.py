@@ -28,8 +28,14 @@ Store = sessionmaker[Session]
 
 def reading(value: float = 2000.0, **more: object) -> Entry:
     """A meter reading with a fresh id."""
-    plain = {"id": uuid4(), "kind": "reading", "step": "ready/unit", "reading": "meter",
-             "value": value, **more}  # fmt: skip
+    plain = {
+        "id": uuid4(),
+        "kind": "reading",
+        "step": "ready/unit",
+        "reading": "meter",
+        "value": value,
+        **more,
+    }
     return Entry.model_validate(plain)
 
 
@@ -124,8 +130,16 @@ def test_starting_twice_with_one_id_is_one_run(store: Store) -> None:
 def test_a_run_on_the_wrong_engine_is_refused(store: Store) -> None:
     """Spec of another engine: impossible."""
     with store.begin() as session:
-        session.add(UnitRow(id="x", name="Sweeper 3", engine_id="other", variant="late",
-                            serial="1", meter="hours"))  # fmt: skip
+        session.add(
+            UnitRow(
+                id="x",
+                name="Sweeper 3",
+                engine_id="other",
+                variant="late",
+                serial="1",
+                meter="hours",
+            )
+        )
     edition = begin(store).edition_id
     with pytest.raises(ConflictError, match="another engine"), store.begin() as session:
         runs.start(session, uuid4(), edition, "x", "technician")
@@ -140,8 +154,9 @@ def test_the_demo_s_history_is_signed_and_folds(store: Store) -> None:
             state = fold(runs.entries(session, run.id))
             assert state.signed is not None
             assert state.current(library.plan_of(run.edition)) is None
-            assert all(e.entry.kind is not EntryKind.DEVIATION
-                       for e in runs.entries(session, run.id))  # fmt: skip
+            assert all(
+                e.entry.kind is not EntryKind.DEVIATION for e in runs.entries(session, run.id)
+            )
 
 
 def test_the_second_of_two_edits_is_told_and_overwrites_nothing(store: Store) -> None:

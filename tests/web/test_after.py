@@ -83,15 +83,22 @@ def test_a_photo_of_what_differs_reaches_the_trainer(bay: Bay) -> None:
 
     head = {"x-csrf-token": bay.csrf, "content-type": "image/jpeg"}
     kept = bay.client.post("/api/v1/photos", content=picture(), headers=head).json()["photo"]
-    entry = {"id": str(uuid4()), "kind": "differs", "step": "clean/coils", "reason": "damaged",
-             "photo": kept}  # fmt: skip
-    answer = bay.client.post(f"/api/v1/runs/{bay.run}/entries", json=entry,
-                             headers={"x-csrf-token": bay.csrf})  # fmt: skip
+    entry = {
+        "id": str(uuid4()),
+        "kind": "differs",
+        "step": "clean/coils",
+        "reason": "damaged",
+        "photo": kept,
+    }
+    answer = bay.client.post(
+        f"/api/v1/runs/{bay.run}/entries", json=entry, headers={"x-csrf-token": bay.csrf}
+    )
     assert answer.status_code == 200
     state = bay.state()
     assert state["differs"][0]["photo"] == kept
-    assert state["parts"] == [{"name": "coils", "why": "Part is damaged: Clean round coils 2, 4 "
-                                                       "and 6"}]  # fmt: skip
+    assert state["parts"] == [
+        {"name": "coils", "why": "Part is damaged: Clean round coils 2, 4 and 6"}
+    ]
     assert f"/images/{kept}.jpg" in bay.client.get(f"/log/{bay.run}").text
     bad = bay.client.post("/api/v1/photos", content=b"nothing", headers=head)
     assert bad.status_code == 422
@@ -104,8 +111,9 @@ def test_the_gap_adviser_answers_in_the_bay(bay: Bay) -> None:
         address, params={"step": "gap/plug/2", "reading": "gap_left", "value": 1.3}
     )
     assert "Return it" in far.json()["words"]
-    fine = bay.client.get(address, params={"step": "gap/plug/2", "reading": "gap_left",
-                                           "value": 1.05})  # fmt: skip
+    fine = bay.client.get(
+        address, params={"step": "gap/plug/2", "reading": "gap_left", "value": 1.05}
+    )
     assert "fit it" in fine.json()["words"]
     none = bay.client.get(address, params={"step": "ready/unit", "reading": "meter", "value": 1})
     assert none.json() == {"words": ""}
@@ -240,8 +248,13 @@ def test_the_bay_compares_with_the_last_run_on_the_unit(client: TestClient) -> N
 def test_a_tablet_says_what_it_has_still_to_send(bay: Bay) -> None:
     """With each entry; two tablets on one run are counted together."""
     head = {"x-csrf-token": bay.csrf, "x-tablet": "one", "x-unsent": "4"}
-    entry = {"id": str(uuid4()), "kind": "reading", "step": "ready/codes", "reading": "codes",
-             "value": "none"}  # fmt: skip
+    entry = {
+        "id": str(uuid4()),
+        "kind": "reading",
+        "step": "ready/codes",
+        "reading": "codes",
+        "value": "none",
+    }
     address = f"/api/v1/runs/{bay.run}"
     assert bay.client.post(f"{address}/entries", json=entry, headers=head).status_code == 200
     bay.client.get(f"{address}/state?tablet=two&unsent=1")

@@ -61,10 +61,13 @@ def test_the_first_step_is_on_the_screen(bay: Bay) -> None:
 
 def test_a_reading_is_kept_and_a_later_one_stands_beside_it(bay: Bay) -> None:
     """A correction is a new entry; a comma is a point."""
-    assert "Written: <b>1840.5" in bay.write("reading", "ready/unit", reading="meter",
-                                             value="1840,5").text  # fmt: skip
-    assert "Written: <b>1841" in bay.write("reading", "ready/unit", reading="meter",
-                                           value="1841").text  # fmt: skip
+    assert (
+        "Written: <b>1840.5"
+        in bay.write("reading", "ready/unit", reading="meter", value="1840,5").text
+    )
+    assert (
+        "Written: <b>1841" in bay.write("reading", "ready/unit", reading="meter", value="1841").text
+    )
     log = bay.client.get(f"/log/{bay.run}").text
     assert "All 2 entries" in log
 
@@ -98,8 +101,13 @@ def test_a_step_is_not_done_with_a_check_open_nor_before_its_time(bay: Bay) -> N
 
 def test_a_technician_cannot_accept_a_deviation_and_a_lead_can(bay: Bay) -> None:
     """By role, checked by the server."""
-    bay.write("deviation", "ready/battery", reading="volts", value="11.8",
-              reason="Measured twice, stays so")  # fmt: skip
+    bay.write(
+        "deviation",
+        "ready/battery",
+        reading="volts",
+        value="11.8",
+        reason="Measured twice, stays so",
+    )
     [open_one] = bay.state()["deviations"]
     assert open_one["reason"] == "Measured twice, stays so"
     assert "only a lead" in bay.write("accept", "", names=open_one["id"]).text
@@ -126,11 +134,17 @@ def test_a_hold_point_is_released_by_the_lead_s_pin_on_this_screen(client: TestC
     address, head = f"/api/v1/runs/{bay.run}/by-lead", {"x-csrf-token": bay.csrf}
     wrong = client.post(address, json={**asked, "pin": "1111"}, headers=head)
     assert wrong.status_code == 403
-    assert client.post(address, json={**asked, "lead": "trainer", "pin": "2468"},
-                       headers=head).status_code == 403  # fmt: skip
+    assert (
+        client.post(
+            address, json={**asked, "lead": "trainer", "pin": "2468"}, headers=head
+        ).status_code
+        == 403
+    )
     more = {**asked["entry"], "kind": "skip", "reason": "told"}
-    assert client.post(address, json={**asked, "entry": more, "pin": "2468"},
-                       headers=head).status_code == 409  # fmt: skip
+    assert (
+        client.post(address, json={**asked, "entry": more, "pin": "2468"}, headers=head).status_code
+        == 409
+    )
     assert client.post(address, json={**asked, "pin": "2468"}, headers=head).status_code == 200
     assert bay.state()["released"] == [step]
     assert "Berit Vance</td>" in client.get(f"/log/{bay.run}").text
@@ -165,10 +179,14 @@ def test_a_signed_run_leads_to_the_log(client: TestClient) -> None:
     signed = client.get("/log").text.split('href="/log/')[1].split('"')[0]
     answer = client.get(f"/bay/runs/{signed}", follow_redirects=False)
     assert answer.headers["location"] == f"/log/{signed}"
-    entry = {"id": str(uuid4()), "kind": "reading", "step": "ready/unit", "reading": "meter",
-             "value": 1.0}  # fmt: skip
-    late = client.post(f"/api/v1/runs/{signed}/entries", json=entry,
-                       headers={"x-csrf-token": csrf})  # fmt: skip
+    entry = {
+        "id": str(uuid4()),
+        "kind": "reading",
+        "step": "ready/unit",
+        "reading": "meter",
+        "value": 1.0,
+    }
+    late = client.post(f"/api/v1/runs/{signed}/entries", json=entry, headers={"x-csrf-token": csrf})
     assert late.status_code == 409
     assert "this run is signed" in late.json()["error"]
 
@@ -194,8 +212,9 @@ def test_a_release_needs_its_reason(client: TestClient) -> None:
     """Nothing is released without one."""
     token = sign_in(client, "trainer")
     key = client.get("/procedures").text.split('href="/procedures/')[1].split('"')[0]
-    answer = client.post(f"/procedures/{key}/release",
-                         data={"csrf": token, "version": "2", "reason": " "})  # fmt: skip
+    answer = client.post(
+        f"/procedures/{key}/release", data={"csrf": token, "version": "2", "reason": " "}
+    )
     assert answer.status_code == 422
     assert "say why" in answer.text
 
@@ -295,7 +314,11 @@ def test_signing_in_leads_back_to_where_one_was(bay: Bay) -> None:
     who = {"name": "technician", "password": "eldrim-demo"}
     here = f"/bay/runs/{bay.run}"
     assert f'value="{here}"' in bay.client.get("/sign-in", params={"next": here}).text
-    for asked, led in [(here, here), ("//elsewhere.test", "/"), ("https://elsewhere.test", "/"),
-                       ("/\\elsewhere.test", "/")]:  # fmt: skip
+    for asked, led in [
+        (here, here),
+        ("//elsewhere.test", "/"),
+        ("https://elsewhere.test", "/"),
+        ("/\\elsewhere.test", "/"),
+    ]:
         answer = bay.client.post("/sign-in", data={**who, "next": asked}, follow_redirects=False)
         assert answer.headers["location"] == led

@@ -29,8 +29,15 @@ def client(database: Engine) -> Iterator[TestClient]:
 
 def stating(csrf: str, **more: str) -> dict[str, str]:
     """A figure as the form sends it."""
-    plain = {"csrf": csrf, "revision": "8", "variant": "late", "key": "coil-bolt",
-             "value": "8 to 10 N·m", "source": "fleet", "page": "51"}  # fmt: skip
+    plain = {
+        "csrf": csrf,
+        "revision": "8",
+        "variant": "late",
+        "key": "coil-bolt",
+        "value": "8 to 10 N·m",
+        "source": "fleet",
+        "page": "51",
+    }
     return {**plain, **more}
 
 
@@ -69,9 +76,13 @@ def test_a_figure_out_of_band_can_be_confirmed_with_a_reason(
 def test_what_is_typed_is_looked_at_on_the_way(client: TestClient) -> None:
     """In band, held, or not understood."""
     csrf = sign_in(client, "trainer")
-    for typed, said in (("7-9 Nm", "Reads as 7 to 9 N·m"), ("15-20 Nm", "this engine&#39;s plug"),
-                        ("8 mm", "a torque is wanted"), ("9 to 7 Nm", "runs backwards"),
-                        ("", "")):  # fmt: skip
+    for typed, said in (
+        ("7-9 Nm", "Reads as 7 to 9 N·m"),
+        ("15-20 Nm", "this engine&#39;s plug"),
+        ("8 mm", "a torque is wanted"),
+        ("9 to 7 Nm", "runs backwards"),
+        ("", ""),
+    ):
         form = {"csrf": csrf, "key": "coil-bolt", "variant": "late", "value": typed}
         answer = client.post(f"{TUG}/look", data=form)
         assert answer.status_code == 200
@@ -145,9 +156,17 @@ def test_only_a_trainer_states_figures_or_changes_the_crib(client: TestClient) -
 def test_another_plug_is_compared_by_every_property(client: TestClient) -> None:
     """Or refused with the field."""
     csrf = sign_in(client, "trainer")
-    same = {"csrf": csrf, "variant": "late", "thread": "M12x1.25", "reach": "26.5 mm",
-            "seat": "gasket", "hex": "16 mm", "heat_range": "6", "resistor": "yes",
-            "gap_supplied": "0.8 mm"}  # fmt: skip
+    same = {
+        "csrf": csrf,
+        "variant": "late",
+        "thread": "M12x1.25",
+        "reach": "26.5 mm",
+        "seat": "gasket",
+        "hex": "16 mm",
+        "heat_range": "6",
+        "resistor": "yes",
+        "gap_supplied": "0.8 mm",
+    }
     answer = client.post(f"{TUG}/plug", data=same)
     assert "The same plug by every property" in answer.text
     assert "set otherwise" in answer.text
@@ -161,11 +180,26 @@ def test_the_plug_is_described_on_the_sheet(
 ) -> None:
     """With its lengths looked at like any figure."""
     csrf = sign_in(client, "trainer")
-    plug = {"csrf": csrf, "revision": "8", "variant": "late", "part_number": "MP-12L-IR7",
-            "thread": "M12×1.25", "reach": "26.5 mm", "seat": "gasket", "hex": "16 mm",
-            "points": "6", "height": "50 mm", "construction": "fine_wire", "plating": "nickel",
-            "heat_range": "7", "resistor": "yes", "gap_supplied": "1.05 mm", "adjustable": "no",
-            "source": "wm", "page": "6-11"}  # fmt: skip
+    plug = {
+        "csrf": csrf,
+        "revision": "8",
+        "variant": "late",
+        "part_number": "MP-12L-IR7",
+        "thread": "M12×1.25",
+        "reach": "26.5 mm",
+        "seat": "gasket",
+        "hex": "16 mm",
+        "points": "6",
+        "height": "50 mm",
+        "construction": "fine_wire",
+        "plating": "nickel",
+        "heat_range": "7",
+        "resistor": "yes",
+        "gap_supplied": "1.05 mm",
+        "adjustable": "no",
+        "source": "wm",
+        "page": "6-11",
+    }
     slip = client.post(f"{TUG}/plug-identity", data={**plug, "reach": "2.65 mm"})
     assert slip.status_code == 422
     assert "26.5 mm (a digit lost: times 10)" in slip.text
@@ -179,8 +213,9 @@ def test_the_plug_is_described_on_the_sheet(
 
 def crib_form(csrf: str, rows: list[dict[str, str]], **more: str) -> dict[str, str]:
     """The whole table as the page sends it."""
-    cells = {f"{r['kind']}-{n}/{c}": v for n, r in enumerate(rows) for c, v in r.items()
-             if c != "kind"}  # fmt: skip
+    cells = {
+        f"{r['kind']}-{n}/{c}": v for n, r in enumerate(rows) for c, v in r.items() if c != "kind"
+    }
     return {"csrf": csrf, "version": "2", "reason": "counted", **cells, **more}
 
 
@@ -192,8 +227,12 @@ def test_the_crib_is_saved_whole_as_a_version(
     with store.begin() as session:
         rows = to_rows(crib_store.in_force(session))
     first = f"{rows[0]['kind']}-0"
-    new = {"extensions-new/drive": "3/8", "extensions-new/length": "200 mm",
-           "extensions-new/outside": "17 mm", "extensions-new/type": "locking"}  # fmt: skip
+    new = {
+        "extensions-new/drive": "3/8",
+        "extensions-new/length": "200 mm",
+        "extensions-new/outside": "17 mm",
+        "extensions-new/type": "locking",
+    }
     form = crib_form(csrf, rows, **{f"{first}/gone": "yes", "sockets-1/count": "3"}, **new)
     assert client.post("/crib", data=form).status_code == 200
     with store.begin() as session:
@@ -254,8 +293,9 @@ def test_an_overdue_wrench_bars_a_release_until_it_is_accepted(
     with store.begin() as session:
         now = crib_store.in_force(session)
         late = [w.model_copy(update={"due": date(2020, 1, 31)}) for w in now.wrenches]
-        aged = type(now).model_validate({**now.model_dump(mode="json"), "wrenches": [
-            w.model_dump(mode="json") for w in late]})  # fmt: skip
+        aged = type(now).model_validate(
+            {**now.model_dump(mode="json"), "wrenches": [w.model_dump(mode="json") for w in late]}
+        )
         crib_store.save(session, aged, "trainer", "a long winter")
         sheet = library.sheet(session, "marlet-34-v6")
         job = Job(cylinders=(2,), work=(Work.COIL, Work.PLUG), variant="late")
@@ -266,8 +306,9 @@ def test_an_overdue_wrench_bars_a_release_until_it_is_accepted(
     refused = client.post(f"/procedures/{key}/release", data=form)
     assert refused.status_code == 422
     assert "calibration ran out" in refused.text
-    done = client.post(f"/procedures/{key}/release",
-                       data={**form, "accepted": "checked against the bench"})  # fmt: skip
+    done = client.post(
+        f"/procedures/{key}/release", data={**form, "accepted": "checked against the bench"}
+    )
     assert done.status_code == 200
     assert "accepted: checked against the bench" in done.text
 

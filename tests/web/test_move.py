@@ -68,8 +68,7 @@ def test_an_impossible_move_names_the_hindrance_and_keeps_nothing(
 ) -> None:
     """A cover that lies over a fastener is not taken off after it."""
     csrf = sign_in(client, "trainer")
-    ask = {"csrf": csrf, "step": "remove/rear-stays", "way": "after",
-           "follows": "remove/plenum"}  # fmt: skip
+    ask = {"csrf": csrf, "step": "remove/rear-stays", "way": "after", "follows": "remove/plenum"}
     page = client.post(f"/procedures/{draft}/move", data=ask)
     assert page.status_code == 200
     assert client.get(str(page.url)).text.count("It stays here.") == 1, "may be loaded again"

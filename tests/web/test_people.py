@@ -24,8 +24,9 @@ def add(client: TestClient, **changes: str):  # type: ignore[no-untyped-def]
 
 def enter(client: TestClient, name: str, password: str) -> int:
     """Try to sign in; the status that says whether it worked."""
-    tried = client.post("/sign-in", data={"name": name, "password": password},
-                        follow_redirects=False)  # fmt: skip
+    tried = client.post(
+        "/sign-in", data={"name": name, "password": password}, follow_redirects=False
+    )
     return tried.status_code
 
 
@@ -86,12 +87,13 @@ def test_ones_own_password_is_asked_for_first_and_wrong_ones_are_counted(
     change = {"csrf": csrf, "password": "another long one"}
     refused = client.post("/people/me", data={**change, "current": "guess"})
     assert "not your password" in refused.text
-    assert "too short" in client.post(
-        "/people/me", data={**change, "current": PASSWORD, "password": "short"}
-    ).text  # fmt: skip
-    assert "Password changed" in client.post(
-        "/people/me", data={**change, "current": PASSWORD}
-    ).text  # fmt: skip
+    assert (
+        "too short"
+        in client.post("/people/me", data={**change, "current": PASSWORD, "password": "short"}).text
+    )
+    assert (
+        "Password changed" in client.post("/people/me", data={**change, "current": PASSWORD}).text
+    )
     assert client.get("/people").status_code == 200
     assert other.get("/bay", follow_redirects=False).status_code == 303
     for _ in range(8):

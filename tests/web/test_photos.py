@@ -43,8 +43,16 @@ def test_a_photo_is_put_on_marked_released_and_printed(
     assert b"somebody" not in kept.content
     with Image.open(io.BytesIO(kept.content)) as shown:
         assert shown.size == (1600, 800)
-    mark = {"csrf": csrf, "step": STEP, "base": base, "index": "0", "kind": "arrow", "x": "25",
-            "y": "75", "words": "Serial is here"}  # fmt: skip
+    mark = {
+        "csrf": csrf,
+        "step": STEP,
+        "base": base,
+        "index": "0",
+        "kind": "arrow",
+        "x": "25",
+        "y": "75",
+        "words": "Serial is here",
+    }
     page = client.post(f"/procedures/{draft}/marks", data=mark).text
     assert "Serial is here" in page
     assert "L400 600" in page, "the tip is a quarter across 1600 and three quarters down 800"

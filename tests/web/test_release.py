@@ -43,8 +43,13 @@ def test_an_own_step_a_hold_point_and_a_step_left_out_are_released(
 ) -> None:
     """In the draft, on the edition, and put back again."""
     csrf = sign_in(client, "trainer")
-    own = {"csrf": csrf, "after": "torque/plug/2", "text": "Wipe the well mouth",
-           "proof": "Mouth dry", "minutes": "0.5"}  # fmt: skip
+    own = {
+        "csrf": csrf,
+        "after": "torque/plug/2",
+        "text": "Wipe the well mouth",
+        "proof": "Mouth dry",
+        "minutes": "0.5",
+    }
     page = client.post(f"/procedures/{draft}/own", data=own).text
     assert 'id="own/wipe-the-well-mouth"' in page
     assert "Mouth dry" in page
@@ -57,8 +62,9 @@ def test_an_own_step_a_hold_point_and_a_step_left_out_are_released(
     never = {"csrf": csrf, "base": "{}", "left_out": "no time"}
     refused = client.post(f"/procedures/{draft}/steps/prove/tools", data=never)
     assert "never left out" in refused.text
-    released = client.post(f"/procedures/{draft}/release",
-                           data={"csrf": csrf, "version": "4", "reason": "first"}).text  # fmt: skip
+    released = client.post(
+        f"/procedures/{draft}/release", data={"csrf": csrf, "version": "4", "reason": "first"}
+    ).text
     assert "Left out:" in released
     assert "Wipe the well mouth" in released
     assert "hold point" in released
@@ -102,8 +108,10 @@ def test_a_withdrawn_edition_starts_no_run_and_tells_those_that_go_on(
     run, csrf = uuid4(), sign_in(client, "technician")
     begin = {"csrf": csrf, "run": str(run), "edition": str(key), "unit": "tug-14"}
     assert client.post("/bay/runs", data=begin).status_code == 200
-    assert client.post(f"/editions/{key}/withdraw",
-                       data={"csrf": csrf, "reason": "x"}).status_code == 403  # fmt: skip
+    assert (
+        client.post(f"/editions/{key}/withdraw", data={"csrf": csrf, "reason": "x"}).status_code
+        == 403
+    )
     lead = sign_in(client, "lead")
     assert client.post(f"/editions/{key}/withdraw", data={"csrf": lead}).status_code == 422
     told = client.post(f"/editions/{key}/withdraw", data={"csrf": lead, "reason": "wrong plug"})
@@ -172,11 +180,15 @@ def library_version(store: Store, procedure: UUID) -> str:
 
 @pytest.mark.parametrize(
     ("form", "kind", "starts"),
-    [("procedure.json", "application/json", b"{"), ("procedure.md", "text/markdown", b"# "),
-     ("procedure.steps.csv", "text/csv", b"number,"), ("procedure.tools.csv", "text/csv", b"n"),
-     ("procedure.parts.csv", "text/csv", b"quantity"),
-     ("job-sheet.pdf", "application/pdf", b"%PDF")],
-)  # fmt: skip
+    [
+        ("procedure.json", "application/json", b"{"),
+        ("procedure.md", "text/markdown", b"# "),
+        ("procedure.steps.csv", "text/csv", b"number,"),
+        ("procedure.tools.csv", "text/csv", b"n"),
+        ("procedure.parts.csv", "text/csv", b"quantity"),
+        ("job-sheet.pdf", "application/pdf", b"%PDF"),
+    ],
+)
 def test_an_edition_goes_out_in_open_formats(
     client: TestClient, store: Store, form: str, kind: str, starts: bytes
 ) -> None:

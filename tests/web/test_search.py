@@ -26,13 +26,17 @@ def client(database: Engine) -> Iterator[TestClient]:
 @pytest.mark.parametrize(
     ("typed", "kind", "title"),
     [
-        ("marlet", "engine", "Marlet 3.4 vee six, across"), ("plen", "part", "Intake plenum"),
-        ("MP-12L", "part number", "MP-12L-IR6"), ("MG-340-11", "part", "Intake plenum"),
-        ("marlet coil bolt", "figure", "coil bolt"), ("tug 14", "unit", "Tug 14"),
-        ("2231", "unit", "Tug 14"), ("torque plug 4", "step", "Torque plug 4"),
+        ("marlet", "engine", "Marlet 3.4 vee six, across"),
+        ("plen", "part", "Intake plenum"),
+        ("MP-12L", "part number", "MP-12L-IR6"),
+        ("MG-340-11", "part", "Intake plenum"),
+        ("marlet coil bolt", "figure", "coil bolt"),
+        ("tug 14", "unit", "Tug 14"),
+        ("2231", "unit", "Tug 14"),
+        ("torque plug 4", "step", "Torque plug 4"),
         ("dunmarl plug", "procedure", "Plug, holes 4, 5 and 6"),
     ],
-)  # fmt: skip
+)
 def test_what_is_begun_is_found(store: Store, typed: str, kind: str, title: str) -> None:
     """The last word need not be finished."""
     with store.begin() as session:
@@ -57,8 +61,12 @@ def test_a_changed_sheet_is_found_by_its_new_words(store: Store) -> None:
         library.save_sheet(session, put_figure(sheet, "coil-bolt", figure, 0), "trainer")
     with store.begin() as session:
         assert [f.title for f in search.find(session, "zebraw")] == ["coil bolt"]
-        again = put_figure(library.sheet(session, "marlet-34-v6"), "coil-bolt",
-                           figure.model_copy(update={"note": ""}), 0)  # fmt: skip
+        again = put_figure(
+            library.sheet(session, "marlet-34-v6"),
+            "coil-bolt",
+            figure.model_copy(update={"note": ""}),
+            0,
+        )
         library.save_sheet(session, again, "trainer")
         assert search.find(session, "zebraw") == []
 

@@ -47,8 +47,14 @@ def test_a_variant_is_stated_from_another_and_taken_away(client: TestClient, sto
     revision = 1
     with store() as session:
         revision = library.sheet(session, TURBO).revision
-    form = {"csrf": csrf, "revision": str(revision), "name": "serial 6000 on", "like": "late",
-            "serial_from": "6000", "letters": "CT, CU"}  # fmt: skip
+    form = {
+        "csrf": csrf,
+        "revision": str(revision),
+        "name": "serial 6000 on",
+        "like": "late",
+        "serial_from": "6000",
+        "letters": "CT, CU",
+    }
     assert "serial 6000 on" in client.post(f"/engines/{TURBO}/variants", data=form).text
     with store() as session:
         sheet = library.sheet(session, TURBO)
@@ -73,8 +79,11 @@ def test_what_was_set_at_signing_is_due_and_goes_out_as_a_calendar(client: TestC
     assert "2900 hours" in page
     events = Calendar.from_ical(client.get("/due.ics").content).walk("VEVENT")
     found = {(str(e["summary"]).split(":")[0], e.decoded("dtstart")) for e in events}
-    assert found == {(unit, day) for unit in ("Tug 15", "Tug 21")
-                     for day in (date(2027, 5, 20), date(2026, 12, 18))}  # fmt: skip
+    assert found == {
+        (unit, day)
+        for unit in ("Tug 15", "Tug 21")
+        for day in (date(2027, 5, 20), date(2026, 12, 18))
+    }
     assert len({str(e["uid"]) for e in events}) == 4
     assert all(isinstance(e.decoded("dtstamp"), datetime) for e in events)
     assert "Re-check" in client.get("/units/tug-15").text

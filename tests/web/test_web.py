@@ -157,8 +157,9 @@ def test_a_conflict_shows_both_and_loses_neither(client: TestClient) -> None:
     assert "hold point" in page.split('id="ready/codes"')[0]
     other = {"csrf": token, "base": "{}", "note": "Nobody else is here"}
     assert client.post(f"/procedures/{key}/steps/ready/codes", data=other).status_code == 200
-    stale = client.post(f"/procedures/{key}/release", data={"csrf": token, "version": "2",
-                                                            "reason": "x"})  # fmt: skip
+    stale = client.post(
+        f"/procedures/{key}/release", data={"csrf": token, "version": "2", "reason": "x"}
+    )
     assert stale.status_code == 409
 
 
@@ -166,8 +167,11 @@ def test_what_a_file_calls_things_cannot_break_out_of_a_page(client: TestClient)
     """Names are text, in pages, drawings and attributes alike."""
     token = sign_in(client, "trainer")
     bad = '"><script>alert(1)</script>'
-    made = document(name=bad, parts={"lid": {**part(), "name": bad}},
-                    hindrances=[{"part": "lid", "of": ["hole/1"], "kind": "hides"}])  # fmt: skip
+    made = document(
+        name=bad,
+        parts={"lid": {**part(), "name": bad}},
+        hindrances=[{"part": "lid", "of": ["hole/1"], "kind": "hides"}],
+    )
     files = {"file": (f"{bad}.yaml", yaml.safe_dump(made).encode())}
     shown = client.post("/take-in", data={"csrf": token}, files=files)
     assert "<script>alert" not in shown.text

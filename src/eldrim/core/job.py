@@ -91,11 +91,14 @@ def carrier(engine: Engine) -> Work:
 def _work_problems(job: Job, engine: Engine) -> list[Problem]:
     fits = {Work.PLUG, carrier(engine)}
     return [
-        Problem("job.work", f"this engine has no {w.value} on its plugs",
-                f"use {' and '.join(sorted(fits))}")
+        Problem(
+            "job.work",
+            f"this engine has no {w.value} on its plugs",
+            f"use {' and '.join(sorted(fits))}",
+        )
         for w in job.work
         if w not in fits
-    ]  # fmt: skip
+    ]
 
 
 def _choice_problems(job: Job, engine: Engine) -> list[Problem]:

@@ -73,9 +73,15 @@ def load(session: Session) -> bool:
     crib.save(session, demo_crib(), "trainer", "Counted at the yearly check")
     for key, name, engine_id, variant, serial, meter in UNITS:
         unit = UnitRow(
-            id=key, name=name, engine_id=engine_id, variant=variant, serial=serial, meter=meter,
-            letters="", told_by="plate",
-        )  # fmt: skip
+            id=key,
+            name=name,
+            engine_id=engine_id,
+            variant=variant,
+            serial=serial,
+            meter=meter,
+            letters="",
+            told_by="plate",
+        )
         library.save_unit(session, unit)
     session.flush()
     _also_released(session)
@@ -118,8 +124,16 @@ def _follow(
         for reading in (r for r in step.readings if r.required or r.key in DUE):
             known = {**DUE, "serial": serial}
             value = known.get(reading.key) or _value(step, reading, wear, meter)
-            _add(session, run, EntryKind.READING, step.key, reading=reading.key, value=value,
-                 unit=reading.unit, made=at)  # fmt: skip
+            _add(
+                session,
+                run,
+                EntryKind.READING,
+                step.key,
+                reading=reading.key,
+                value=value,
+                unit=reading.unit,
+                made=at,
+            )
         at += timedelta(minutes=paces[step.key])
         kind = EntryKind.SIGN if step.key == SIGNING else EntryKind.DONE
         _add(session, run, kind, step.key, checks=tuple(c.key for c in step.checks), made=at)
@@ -137,9 +151,14 @@ def _value(step: Step, reading: Reading, wear: float, meter: float) -> float | s
     if reading.kind == "text":
         return "none"
     spread = (sum(map(ord, step.key)) % 5 - 2) / 100
-    typical = {"meter": meter, "volts": 12.6, "temperature": 22.0, "free_turns": 6.0,
-               "gap_found": round(1.1 + wear * 2 + spread, 2),
-               "gap_left": round(1.06 + spread / 2, 2)}  # fmt: skip
+    typical = {
+        "meter": meter,
+        "volts": 12.6,
+        "temperature": 22.0,
+        "free_turns": 6.0,
+        "gap_found": round(1.1 + wear * 2 + spread, 2),
+        "gap_left": round(1.06 + spread / 2, 2),
+    }
     if reading.key in typical:
         return typical[reading.key]
     assert reading.low is not None

@@ -70,9 +70,14 @@ def _serve(url: str, options: argparse.Namespace) -> None:
     standins = StandIns().start()
     try:
         uvicorn.run(
-            make_app(engine, standins), host="127.0.0.1", port=options.port, log_level="warning",
-            server_header=False, timeout_graceful_shutdown=2, timeout_keep_alive=75,
-        )  # fmt: skip
+            make_app(engine, standins),
+            host="127.0.0.1",
+            port=options.port,
+            log_level="warning",
+            server_header=False,
+            timeout_graceful_shutdown=2,
+            timeout_keep_alive=75,
+        )
     finally:
         standins.stop()
 

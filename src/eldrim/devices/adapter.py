@@ -40,9 +40,11 @@ class Adapter:
         return self
 
     def __exit__(
-        self, kind: type[BaseException] | None, error: BaseException | None,
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
         trace: TracebackType | None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Close the link."""
         self._port.close()
 
@@ -83,8 +85,7 @@ class Adapter:
         if len(code) < 4 or not any(code[2:4]):
             return None
         coolant, rpm = self._ask("020500"), self._ask("020C00")
-        return Freeze(code_text(code[2], code[3]), coolant[2] - 40.0,
-                      (rpm[2] << 8 | rpm[3]) / 4)  # fmt: skip
+        return Freeze(code_text(code[2], code[3]), coolant[2] - 40.0, (rpm[2] << 8 | rpm[3]) / 4)
 
     def clear(self) -> None:
         """Clear codes and freeze data."""

@@ -23,23 +23,33 @@ def draw(cooling: Cooling, unit: str = "°C") -> str:
     curve = path([(x(m), y(t)) for m, t in cooling.points], closed=False)
     said = say("cooling.said", minutes=format_number(cooling.ready, 0))
     return el(
-        "svg", _axes(last, warm, cold, x, y), _level(y, "limit", cooling.limit, unit),
-        _level(y, "air", cooling.air, unit), el("path", d=curve, class_="curve"),
+        "svg",
+        _axes(last, warm, cold, x, y),
+        _level(y, "limit", cooling.limit, unit),
+        _level(y, "air", cooling.air, unit),
+        el("path", d=curve, class_="curve"),
         *(_point(x(m), y(t), _degrees(t, unit)) for m, t in cooling.readings),
-        _ready(x(cooling.ready), y(cooling.limit), cooling.ready), class_="cooling-curve",
-        viewBox=f"0 0 {WIDTH:g} {HEIGHT:g}", role="img", aria_label=said,
-    )  # fmt: skip
+        _ready(x(cooling.ready), y(cooling.limit), cooling.ready),
+        class_="cooling-curve",
+        viewBox=f"0 0 {WIDTH:g} {HEIGHT:g}",
+        role="img",
+        aria_label=said,
+    )
 
 
 def _axes(last: float, warm: float, cold: float, x, y) -> str:  # type: ignore[no-untyped-def]
     frame = el("path", d=f"M{LEFT} {TOP}V{FLOOR}H{RIGHT}", class_="axis")
     step = next(s for s in (1, 2, 5, 10, 20, 30, 60, 120, 300, 1000) if last / s <= 9)
-    marks = [el("path", d=f"M{x(m):.1f} {FLOOR}v6", class_="axis")
-             + text(x(m), FLOOR + 22, str(m), class_="mid value")
-             for m in range(0, int(last) + 1, step)]  # fmt: skip
-    marks += [el("path", d=f"M{LEFT} {y(t):.1f}h-6", class_="axis")
-              + text(LEFT - 10, y(t) + 5, f"{t}°", class_="end value")
-              for t in range(10 * round(cold / 10 + 0.5), int(warm) + 1, 20)]  # fmt: skip
+    marks = [
+        el("path", d=f"M{x(m):.1f} {FLOOR}v6", class_="axis")
+        + text(x(m), FLOOR + 22, str(m), class_="mid value")
+        for m in range(0, int(last) + 1, step)
+    ]
+    marks += [
+        el("path", d=f"M{LEFT} {y(t):.1f}h-6", class_="axis")
+        + text(LEFT - 10, y(t) + 5, f"{t}°", class_="end value")
+        for t in range(10 * round(cold / 10 + 0.5), int(warm) + 1, 20)
+    ]
     return (
         frame + "".join(marks) + text(RIGHT, FLOOR + 40, say("cooling.minutes"), class_="end tiny")
     )

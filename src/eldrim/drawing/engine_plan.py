@@ -62,12 +62,20 @@ def draw_editing(engine: Engine, selected: str) -> str:
     holes = "".join(_hole(engine, h, view) for h in engine.holes)
     handle = _handle(selected, engine.parts[selected]) if selected in engine.parts else ""
     return el(
-        "svg", title(f"Plan of {engine.title} from above, to be drawn on"), _defs(),
-        _surroundings(engine, view), _block(engine), parts,
-        el("g", holes, class_="under-hand"), handle, class_="engine-plan editing",
-        viewBox=_frame(engine, view), role="group", data_editing="yes",
+        "svg",
+        title(f"Plan of {engine.title} from above, to be drawn on"),
+        _defs(),
+        _surroundings(engine, view),
+        _block(engine),
+        parts,
+        el("g", holes, class_="under-hand"),
+        handle,
+        class_="engine-plan editing",
+        viewBox=_frame(engine, view),
+        role="group",
+        data_editing="yes",
         aria_label=f"Plan of {engine.title} from above, to be drawn on",
-    )  # fmt: skip
+    )
 
 
 def _to_hold(key: str, part: Part, *, selected: bool) -> str:
@@ -77,9 +85,18 @@ def _to_hold(key: str, part: Part, *, selected: bool) -> str:
     said = f"{part.name}, level {part.level}{', selected' if selected else ''}"
     name = text(x + 5, y + 15, part.name, class_="part-name")
     state = " selected" if selected else ""
-    return el("g", title(said), shape, name, class_=f"part hold {part.kind.value}{state}",
-              data_edit=key, tabindex="0", role="button", aria_label=said,
-              aria_pressed="true" if selected else "false")  # fmt: skip
+    return el(
+        "g",
+        title(said),
+        shape,
+        name,
+        class_=f"part hold {part.kind.value}{state}",
+        data_edit=key,
+        tabindex="0",
+        role="button",
+        aria_label=said,
+        aria_pressed="true" if selected else "false",
+    )
 
 
 def _handle(key: str, part: Part) -> str:
@@ -107,13 +124,26 @@ def _frame(engine: Engine, view: PlanView) -> str:
 
 def _defs() -> str:
     patterns = "".join(
-        el("pattern", el("path", d=f"M0 0V{gap:g}", class_="hatch-line", stroke_width=line),
-           id=f"hatch-{i}", width=gap, height=gap, patternUnits="userSpaceOnUse",
-           patternTransform="rotate(45)")
+        el(
+            "pattern",
+            el("path", d=f"M0 0V{gap:g}", class_="hatch-line", stroke_width=line),
+            id=f"hatch-{i}",
+            width=gap,
+            height=gap,
+            patternUnits="userSpaceOnUse",
+            patternTransform="rotate(45)",
+        )
         for i, (gap, line) in enumerate(HATCHES)
-    )  # fmt: skip
-    wall = el("pattern", el("path", d="M0 0V10", class_="wall-line"), id="hatch-wall", width=10,
-              height=10, patternUnits="userSpaceOnUse", patternTransform="rotate(45)")  # fmt: skip
+    )
+    wall = el(
+        "pattern",
+        el("path", d="M0 0V10", class_="wall-line"),
+        id="hatch-wall",
+        width=10,
+        height=10,
+        patternUnits="userSpaceOnUse",
+        patternTransform="rotate(45)",
+    )
     return el("defs", patterns, wall)
 
 
@@ -179,23 +209,35 @@ def _wall(side: Side, plan: tuple[float, float]) -> str:
     x, y, w, h = boxes[side]
     wall = el("rect", x=x, y=y, width=w, height=h, class_="wall", fill="url(#hatch-wall)")
     spots = {
-        Side.TOP: (x + 4, y + h + 16), Side.BOTTOM: (x + 4, y - 6),
-        Side.LEFT: (x + w + 6, y + 14), Side.RIGHT: (x - 66, y + 14),
-    }  # fmt: skip
+        Side.TOP: (x + 4, y + h + 16),
+        Side.BOTTOM: (x + 4, y - 6),
+        Side.LEFT: (x + w + 6, y + 14),
+        Side.RIGHT: (x - 66, y + 14),
+    }
     return wall + text(*spots[side], say("draw.bulkhead"), class_="label")
 
 
 def _stand(side: Side, plan: tuple[float, float]) -> str:
     width, height = plan
     spots = {
-        Side.BOTTOM: (width * 0.3, height - 6, 0), Side.TOP: (width * 0.3, 6, 180),
-        Side.LEFT: (6, height * 0.6, 90), Side.RIGHT: (width - 6, height * 0.6, -90),
-    }  # fmt: skip
+        Side.BOTTOM: (width * 0.3, height - 6, 0),
+        Side.TOP: (width * 0.3, 6, 180),
+        Side.LEFT: (6, height * 0.6, 90),
+        Side.RIGHT: (width - 6, height * 0.6, -90),
+    }
     x, y, turn = spots[side]
-    chevron = el("path", d="M-36 10L0 -12L36 10", class_="stand",
-                 transform=f"translate({x:g} {y:g}) rotate({turn})")  # fmt: skip
-    label = {Side.BOTTOM: (x, y + 30), Side.TOP: (x, y - 18), Side.LEFT: (x - 12, y + 58),
-             Side.RIGHT: (x + 12, y + 58)}[side]  # fmt: skip
+    chevron = el(
+        "path",
+        d="M-36 10L0 -12L36 10",
+        class_="stand",
+        transform=f"translate({x:g} {y:g}) rotate({turn})",
+    )
+    label = {
+        Side.BOTTOM: (x, y + 30),
+        Side.TOP: (x, y - 18),
+        Side.LEFT: (x - 12, y + 58),
+        Side.RIGHT: (x + 12, y + 58),
+    }[side]
     anchor = {Side.LEFT: "label", Side.RIGHT: "label end"}.get(side, "label mid")
     return chevron + text(*label, say("draw.stand"), class_=anchor)
 
@@ -221,10 +263,14 @@ def _part(key: str, part: Part, move: Move | None) -> str:
 def _small_part(engine: Engine, view: PlanView) -> str:
     if view.here == ANY:
         return "".join(
-            el("path", d=path(list(p.outline), p.kind not in LINES), class_="maybe-here",
-               data_part=key)
+            el(
+                "path",
+                d=path(list(p.outline), p.kind not in LINES),
+                class_="maybe-here",
+                data_part=key,
+            )
             for key, p in engine.parts.items()
-        )  # fmt: skip
+        )
     part = engine.parts.get(view.here)
     if part is None:
         return ""
@@ -234,10 +280,13 @@ def _small_part(engine: Engine, view: PlanView) -> str:
 
 def _small_moves(engine: Engine, view: PlanView) -> str:
     return "".join(
-        el("path", d=path(list(engine.parts[p].outline), engine.parts[p].kind not in LINES),
-           class_="small-move")
+        el(
+            "path",
+            d=path(list(engine.parts[p].outline), engine.parts[p].kind not in LINES),
+            class_="small-move",
+        )
         for p in view.small_moves
-    )  # fmt: skip
+    )
 
 
 def _hole(engine: Engine, hole: str, view: PlanView) -> str:
@@ -261,9 +310,16 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     said = f"Hole {hole}, {'chosen' if chosen else 'not chosen'}"
     said += f"; {view.costs[hole]}" if hole in view.costs else ""
     return el(
-        "a", title(said), group, href=link, data_swap="#way-in", data_key=hole, aria_label=said,
-        role="button", aria_pressed="true" if chosen else "false",
-    )  # fmt: skip
+        "a",
+        title(said),
+        group,
+        href=link,
+        data_swap="#way-in",
+        data_key=hole,
+        aria_label=said,
+        role="button",
+        aria_pressed="true" if chosen else "false",
+    )
 
 
 def _balloons(engine: Engine, view: PlanView) -> str:

@@ -19,22 +19,43 @@ def draw(low: float, high: float, aim: float, reading: float | None, resolution:
     def thick(value: float) -> float:
         return FLOOR - TALL * value / last
 
-    body = el("path", d=path([(at(first), FLOOR), (at(last), FLOOR), (at(last), thick(last)),
-                              (at(first), thick(first))]), class_="wedge")  # fmt: skip
-    band = el("path", d=path([(at(low), FLOOR), (at(high), FLOOR), (at(high), thick(high)),
-                              (at(low), thick(low))]), class_="wedge-range")  # fmt: skip
+    body = el(
+        "path",
+        d=path(
+            [
+                (at(first), FLOOR),
+                (at(last), FLOOR),
+                (at(last), thick(last)),
+                (at(first), thick(first)),
+            ]
+        ),
+        class_="wedge",
+    )
+    band = el(
+        "path",
+        d=path(
+            [(at(low), FLOOR), (at(high), FLOOR), (at(high), thick(high)), (at(low), thick(low))]
+        ),
+        class_="wedge-range",
+    )
     limits = (low, high) if high > low else ()
     said = f"Gap range {_mm(low)} to {_mm(high)}, aim {_mm(aim)}"
     said += f"; measured {_mm(reading)}" if reading is not None else ""
     return el(
-        "svg", body, band, *(_limit(at(v), thick(v), v) for v in limits),
+        "svg",
+        body,
+        band,
+        *(_limit(at(v), thick(v), v) for v in limits),
         el("path", d=f"M{at(aim):.1f} {FLOOR}V{thick(aim):.1f}", class_="aim"),
         text(at(aim), 162, say("draw.aim", figure=_mm(aim)), class_="mid tiny aim-name"),
         _reading(reading, resolution, at, thick) if reading is not None else "",
-        class_="gap-wedge", data_unit="mm",
+        class_="gap-wedge",
+        data_unit="mm",
         data_scale=f"{first:g} {last:g} {LEFT:g} {RIGHT:g} {WIDTH:g} 0.01",
-        viewBox=f"0 0 {WIDTH:g} 170", role="img", aria_label=said,
-    )  # fmt: skip
+        viewBox=f"0 0 {WIDTH:g} 170",
+        role="img",
+        aria_label=said,
+    )
 
 
 def _limit(x: float, top: float, value: float) -> str:
@@ -45,8 +66,14 @@ def _limit(x: float, top: float, value: float) -> str:
 def _reading(reading: float, resolution: float, at, thick) -> str:  # type: ignore[no-untyped-def]
     x, half = at(reading), resolution / 2
     left, right, y = at(reading - half), at(reading + half), thick(reading) - 8
-    blur = el("rect", x=left, y=thick(reading + half), width=max(right - left, 1),
-              height=FLOOR - thick(reading + half), class_="blur")  # fmt: skip
+    blur = el(
+        "rect",
+        x=left,
+        y=thick(reading + half),
+        width=max(right - left, 1),
+        height=FLOOR - thick(reading + half),
+        class_="blur",
+    )
     mark = el("path", d=f"M{x:.1f} {y + 8:.1f}l-8 -16h16z", class_="mark")
     return (
         blur

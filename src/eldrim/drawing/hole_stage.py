@@ -24,6 +24,12 @@ INSIDE = {
 
 def symbols() -> str:
     """Return every stage as a symbol, to be used by its name: ``stage-open``."""
-    return el("svg", *(el("symbol", WELL, inside, id=f"stage-{name}", viewBox="0 0 48 48")
-                       for name, inside in INSIDE.items()),
-              class_="visually-hidden", aria_hidden="true")  # fmt: skip
+    return el(
+        "svg",
+        *(
+            el("symbol", WELL, inside, id=f"stage-{name}", viewBox="0 0 48 48")
+            for name, inside in INSIDE.items()
+        ),
+        class_="visually-hidden",
+        aria_hidden="true",
+    )

@@ -14,8 +14,15 @@ def draw(photo: Photo, source: str) -> str:
     picture = el("image", href=source, width=wide, height=high)
     said = [m.words for m in photo.marks if m.words]
     words = ". ".join([photo.caption or "Photo", *said])
-    return el("svg", title(words), picture, marks, viewBox=f"0 0 {wide} {high}", role="img",
-              class_="photo")  # fmt: skip
+    return el(
+        "svg",
+        title(words),
+        picture,
+        marks,
+        viewBox=f"0 0 {wide} {high}",
+        role="img",
+        class_="photo",
+    )
 
 
 def _mark(number: int, mark: Mark, wide: int, high: int) -> str:
@@ -25,10 +32,24 @@ def _mark(number: int, mark: Mark, wide: int, high: int) -> str:
     under = el("g", shape, stroke="#16211f", stroke_width=unit * LINE * 2.4)
     over = el("g", shape, stroke="#fffdf6", stroke_width=unit * LINE)
     at_x, at_y = _label(mark, x, y, unit, wide, high)
-    plate = el("circle", cx=at_x, cy=at_y, r=unit * NUMBER * 0.78, fill="#16211f",
-                stroke="#fffdf6", stroke_width=unit * LINE * 0.6)  # fmt: skip
-    said = text(at_x, at_y + unit * NUMBER * 0.36, str(number), fill="#fffdf6",
-                font_size=unit * NUMBER, text_anchor="middle", font_weight="700")  # fmt: skip
+    plate = el(
+        "circle",
+        cx=at_x,
+        cy=at_y,
+        r=unit * NUMBER * 0.78,
+        fill="#16211f",
+        stroke="#fffdf6",
+        stroke_width=unit * LINE * 0.6,
+    )
+    said = text(
+        at_x,
+        at_y + unit * NUMBER * 0.36,
+        str(number),
+        fill="#fffdf6",
+        font_size=unit * NUMBER,
+        text_anchor="middle",
+        font_weight="700",
+    )
     return el("g", under, over, plate, said, fill="none")
 
 
@@ -48,8 +69,9 @@ def _arrow(x: float, y: float, unit: float, wide: int, high: int) -> str:
     dx, dy = (tail_x - x) * 0.32, (tail_y - y) * 0.32
     shaft = path([(tail_x, tail_y), (x, y)], closed=False)
     head = path([(x + dx, y), (x, y), (x, y + dy)], closed=False)
-    return el("path", d=f"{shaft} {head}", fill="none",
-               stroke_linecap="round", stroke_linejoin="round")  # fmt: skip
+    return el(
+        "path", d=f"{shaft} {head}", fill="none", stroke_linecap="round", stroke_linejoin="round"
+    )
 
 
 def _label(

@@ -14,16 +14,26 @@ def draw(condition: str) -> str:
     """Return the drawing of a condition by the name it is kept under; plain for an unknown one."""
     fill, marks = LOOKS.get(condition, ("", ()))
     centre = el("path", d=ROUNDED if condition == "edges rounded" else SHARP, class_="metal")
-    strap = el("path", d="M30 32h16v-4l-5 -1h-11z" if condition == "tip bent" else STRAP,
-               class_="metal")  # fmt: skip
-    seat = el("path", d="M4 3h26v3h-26z" if condition != "badly seated" else
-              "M4 3h26v3h-26zM4 -1l26 2v2h-26z", class_="ring-line")  # fmt: skip
+    strap = el(
+        "path", d="M30 32h16v-4l-5 -1h-11z" if condition == "tip bent" else STRAP, class_="metal"
+    )
+    seat = el(
+        "path",
+        d="M4 3h26v3h-26z" if condition != "badly seated" else "M4 3h26v3h-26zM4 -1l26 2v2h-26z",
+        class_="ring-line",
+    )
     return el(
-        "svg", seat, el("path", d=SHELL, class_="shell"),
-        el("path", d=NOSE, class_=f"nose {fill}".strip()), centre, strap,
+        "svg",
+        seat,
+        el("path", d=SHELL, class_="shell"),
+        el("path", d=NOSE, class_=f"nose {fill}".strip()),
+        centre,
+        strap,
         *(el("path", d=d, class_=kind) for d, kind in marks),
-        viewBox="0 -2 52 42", class_="plug-look", aria_hidden="true",
-    )  # fmt: skip
+        viewBox="0 -2 52 42",
+        class_="plug-look",
+        aria_hidden="true",
+    )
 
 
 def _dots(*places: tuple[float, float]) -> str:

@@ -23,11 +23,16 @@ def draw(plan: Plan) -> str:
         x += GAP
     cursor = el("path", d=f"M0 {TOP - 6:g}v{HEIGHT + 20:g}", class_="cursor")
     return el(
-        "svg", title(f"{len(plan.steps)} steps, {plan.minutes:g} minutes"), *shapes, cursor,
-        class_="ribbon", viewBox=f"0 0 {WIDTH:g} 76", role="img",
+        "svg",
+        title(f"{len(plan.steps)} steps, {plan.minutes:g} minutes"),
+        *shapes,
+        cursor,
+        class_="ribbon",
+        viewBox=f"0 0 {WIDTH:g} 76",
+        role="img",
         aria_label=f"Steps by phase; {plan.minutes:g} minutes, "
         f"{plan.tool_changes} changes of set-up",
-    )  # fmt: skip
+    )
 
 
 def _phase(name: str, minutes: float, x: float, width: float) -> str:

@@ -21,13 +21,26 @@ def draw(items: tuple[RollItem, ...], columns: int = COLUMNS) -> str:
     pockets = [_pocket(item, i, columns) for i, item in enumerate(items)]
     missing = sum(bool(i.missing) for i in items)
     said = f"Tool roll with {len(items)} pieces" + (f", {missing} missing" if missing else "")
-    return el("svg", *cloths, *pockets, class_="tool-roll", viewBox=f"0 0 {width:g} {height:g}",
-              role="img", aria_label=said)  # fmt: skip
+    return el(
+        "svg",
+        *cloths,
+        *pockets,
+        class_="tool-roll",
+        viewBox=f"0 0 {width:g} {height:g}",
+        role="img",
+        aria_label=said,
+    )
 
 
 # In a list each kind has a scale of its own: a socket would be a dot beside a breaker bar.
-LYING_PX = {"socket": 0.8, "extension": 0.36, "swivel": 0.8, "reducer": 0.8, "handle": 0.26,
-            "wrench": 0.2}  # fmt: skip
+LYING_PX = {
+    "socket": 0.8,
+    "extension": 0.36,
+    "swivel": 0.8,
+    "reducer": 0.8,
+    "handle": 0.26,
+    "wrench": 0.2,
+}
 
 
 def lying(item: RollItem) -> str:
@@ -35,12 +48,23 @@ def lying(item: RollItem) -> str:
     if not item.length:
         return ""
     scale = LYING_PX[item.kind]
-    larger = item.model_copy(update={"length": item.length * scale / PX_PER_MM,
-                                     "outside": item.outside * scale / PX_PER_MM})  # fmt: skip
+    larger = item.model_copy(
+        update={
+            "length": item.length * scale / PX_PER_MM,
+            "outside": item.outside * scale / PX_PER_MM,
+        }
+    )
     wide = item.length * scale + 6
     shape = el("g", _tool(larger), transform="translate(3 15) rotate(90)")
-    return el("svg", shape, class_="tool-roll lying", viewBox=f"0 0 {wide:.0f} 30",
-              width=f"{wide:.0f}", height=30, aria_hidden="true")  # fmt: skip
+    return el(
+        "svg",
+        shape,
+        class_="tool-roll lying",
+        viewBox=f"0 0 {wide:.0f} 30",
+        width=f"{wide:.0f}",
+        height=30,
+        aria_hidden="true",
+    )
 
 
 def _cloth(pockets: int, row: int) -> str:
@@ -54,17 +78,24 @@ def _cloth(pockets: int, row: int) -> str:
 def _pocket(item: RollItem, index: int, columns: int) -> str:
     x, y = POCKET * (index % columns), ROW * (index // columns)
     gone = " gone" if item.missing else ""
-    strap = el("rect", x=x + 6, y=y + FLOOR - STRAP - 2, width=POCKET - 12, height=STRAP,
-               class_="strap")  # fmt: skip
+    strap = el(
+        "rect", x=x + 6, y=y + FLOOR - STRAP - 2, width=POCKET - 12, height=STRAP, class_="strap"
+    )
     number = text(x + 10, y + 22, str(index + 1), class_="place")
     words = wrap(item.name, 17)[:3]
-    lines = [text(x + POCKET / 2, y + TALL + 18 + 14 * n, line, class_="mid name")
-             for n, line in enumerate(words)]  # fmt: skip
+    lines = [
+        text(x + POCKET / 2, y + TALL + 18 + 14 * n, line, class_="mid name")
+        for n, line in enumerate(words)
+    ]
     uses = say("draw.once" if item.uses == 1 else "draw.uses", count=item.uses)
     said = say("draw.to_get") if item.missing else uses
     below = text(x + POCKET / 2, y + TALL + 20 + 14 * len(words), said, class_="mid tiny")
-    shape = el("g", _tool(item), transform=f"translate({x + POCKET / 2:.1f} {y + FLOOR:.1f})",
-               class_=f"tool{gone}")  # fmt: skip
+    shape = el(
+        "g",
+        _tool(item),
+        transform=f"translate({x + POCKET / 2:.1f} {y + FLOOR:.1f})",
+        class_=f"tool{gone}",
+    )
     return el("g", strap, shape, number, *lines, below, class_=f"pocket{gone}")
 
 

@@ -41,16 +41,21 @@ def rule(dial: Setting, low: float, high: float, wanted: float) -> str:
     said = say("sum.span", low=format_number(low, 2), high=format_number(high, 2), unit=dial.unit)
     aimed = f"{format_number(wanted, 2)} {dial.unit}"
     return el(
-        "svg", _bands(dial, low, high, at), _ticks(first, last, dial.graduation, at),
-        _aim(at(wanted)), _mark(dial, at),
+        "svg",
+        _bands(dial, low, high, at),
+        _ticks(first, last, dial.graduation, at),
+        _aim(at(wanted)),
+        _mark(dial, at),
         text(LEFT, 18, say("draw.spec", figure=said), class_="tiny"),
         text(RIGHT, 18, say("draw.aim", figure=aimed), class_="end tiny aim-name"),
-        class_="torque-rule", data_unit=dial.unit,
+        class_="torque-rule",
+        data_unit=dial.unit,
         data_scale=f"{first:g} {last:g} {LEFT:g} {RIGHT:g} {WIDTH:g} {dial.graduation:g}",
-        viewBox=f"0 0 {WIDTH:g} 112", role="img",
+        viewBox=f"0 0 {WIDTH:g} 112",
+        role="img",
         aria_label=f"Set {dial.text}, within {format_number(dial.tolerance * 100, 1)} percent "
         f"either way; the specification runs from {said}, the aim is {format_number(wanted, 2)}",
-    )  # fmt: skip
+    )
 
 
 def _bands(dial: Setting, low: float, high: float, at: At) -> str:
@@ -67,8 +72,9 @@ def _aim(x: float) -> str:
 def _mark(dial: Setting, at: At) -> str:
     x, off = at(dial.value), dial.value * dial.tolerance
     left, right = at(dial.value - off), at(dial.value + off)
-    whisker = el("path", d=f"M{left:.1f} 24v8M{right:.1f} 24v8M{left:.1f} 28H{right:.1f}",
-                 class_="whisker")  # fmt: skip
+    whisker = el(
+        "path", d=f"M{left:.1f} 24v8M{right:.1f} 24v8M{left:.1f} 28H{right:.1f}", class_="whisker"
+    )
     share = f"± {format_number(dial.tolerance * 100, 1)} %"
     return (
         whisker

@@ -15,11 +15,18 @@ def draw(low: float, high: float) -> str:
     said = f" {say('to')} ".join(ends)
     ticks = "".join(_tick(a) for a in range(0, 360, 30))
     return el(
-        "svg", el("circle", cx=CX, cy=CY, r=R, class_="dial"), ticks, _hex(), _sweep(low, high),
-        _hand(0, say("draw.hand_tight")), _hand(high, said), class_="turn-dial",
-        viewBox=f"0 0 {WIDTH:g} 300", role="img",
+        "svg",
+        el("circle", cx=CX, cy=CY, r=R, class_="dial"),
+        ticks,
+        _hex(),
+        _sweep(low, high),
+        _hand(0, say("draw.hand_tight")),
+        _hand(high, said),
+        class_="turn-dial",
+        viewBox=f"0 0 {WIDTH:g} 300",
+        role="img",
         aria_label=f"From hand-tight, turn {said} clockwise",
-    )  # fmt: skip
+    )
 
 
 def _at(angle: float, radius: float) -> tuple[float, float]:

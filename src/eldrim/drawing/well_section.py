@@ -14,25 +14,44 @@ PLUG_THREAD_MM, MARGIN_MM = 16.0, 14.0
 HANDLE_SHOWN_MM = 62.0
 HATCH = el(
     "defs",
-    el("pattern", el("path", d="M0 9L9 0", class_="hatch-line"), id="hatch-metal", width=9,
-       height=9, patternUnits="userSpaceOnUse"),
-)  # fmt: skip
+    el(
+        "pattern",
+        el("path", d="M0 9L9 0", class_="hatch-line"),
+        id="hatch-metal",
+        width=9,
+        height=9,
+        patternUnits="userSpaceOnUse",
+    ),
+)
 
 
 def draw(stack: Stack) -> str:
     """Return the section for one stack on a plug or fastener."""
-    up = max(stack.rises + stack.handle_head + MARGIN_MM, (stack.room or 0) + MARGIN_MM,
-             stack.surround + MARGIN_MM)  # fmt: skip
+    up = max(
+        stack.rises + stack.handle_head + MARGIN_MM,
+        (stack.room or 0) + MARGIN_MM,
+        stack.surround + MARGIN_MM,
+    )
     if stack.room is not None and stack.room > stack.rises + 90:
         up = stack.rises + stack.handle_head + MARGIN_MM
     down = stack.below + PLUG_THREAD_MM + 12
     view = _View(stack, up)
     height = (up + down) * SCALE
     return el(
-        "svg", HATCH, view.metal(), view.pieces(), view.head(), view.handle(), view.over(),
-        view.dimensions(), view.names(), class_="well-section",
-        viewBox=f"0 0 {WIDTH:g} {height:.1f}", role="img", aria_label=_said(stack),
-    )  # fmt: skip
+        "svg",
+        HATCH,
+        view.metal(),
+        view.pieces(),
+        view.head(),
+        view.handle(),
+        view.over(),
+        view.dimensions(),
+        view.names(),
+        class_="well-section",
+        viewBox=f"0 0 {WIDTH:g} {height:.1f}",
+        role="img",
+        aria_label=_said(stack),
+    )
 
 
 def _said(stack: Stack) -> str:
@@ -66,18 +85,25 @@ class _View:
         for side in (-1, 1):
             inner, outer = AXIS + side * half, AXIS + side * (half + METAL)
             points = [(inner, floor), (inner, rim), (inner + side * 12, rim)]
-            points += [(inner + side * 18, bump), (outer, bump), (outer, floor + 30),
-                       (AXIS + side * 14, floor + 30), (AXIS + side * 14, floor)]  # fmt: skip
+            points += [
+                (inner + side * 18, bump),
+                (outer, bump),
+                (outer, floor + 30),
+                (AXIS + side * 14, floor + 30),
+                (AXIS + side * 14, floor),
+            ]
             shapes.append(el("path", d=path(points), class_="metal"))
         return "".join(shapes)
 
     def head(self) -> str:
         """The plug or fastener at the bottom: thread, hex, what goes up inside the socket."""
         s, y0 = self.stack, self.y(-self.stack.below)
-        hexagon = el("rect", x=AXIS - 19, y=y0 - 9 * SCALE, width=38, height=9 * SCALE,
-                     class_="hidden")  # fmt: skip
-        thread = el("rect", x=AXIS - 13, y=y0, width=26, height=PLUG_THREAD_MM * SCALE,
-                    class_="thread")  # fmt: skip
+        hexagon = el(
+            "rect", x=AXIS - 19, y=y0 - 9 * SCALE, width=38, height=9 * SCALE, class_="hidden"
+        )
+        thread = el(
+            "rect", x=AXIS - 13, y=y0, width=26, height=PLUG_THREAD_MM * SCALE, class_="thread"
+        )
         tall = max(s.grip, 8.0) * SCALE
         core = el("rect", x=AXIS - 8, y=y0 - tall, width=16, height=tall, class_="hidden")
         return thread + hexagon + (core if s.grip else "")
@@ -96,13 +122,26 @@ class _View:
         wide, tall = piece.outside * SCALE, piece.length * SCALE
         bottom = self.y(at)
         turn = f"rotate({piece.lean:g} {x:.1f} {bottom:.1f})" if piece.lean else None
-        body = el("rect", x=x - wide / 2, y=bottom - tall, width=wide, height=tall,
-                  class_=f"piece {piece.kind}", data_piece=piece.id)  # fmt: skip
+        body = el(
+            "rect",
+            x=x - wide / 2,
+            y=bottom - tall,
+            width=wide,
+            height=tall,
+            class_=f"piece {piece.kind}",
+            data_piece=piece.id,
+        )
         inner = ""
         if piece.kind == "extension":
             thin = wide * 0.32
-            inner = el("rect", x=x - thin, y=bottom - tall + 9, width=2 * thin,
-                       height=max(tall - 18, 2), class_="shank")  # fmt: skip
+            inner = el(
+                "rect",
+                x=x - thin,
+                y=bottom - tall + 9,
+                width=2 * thin,
+                height=max(tall - 18, 2),
+                class_="shank",
+            )
         if piece.kind == "swivel":
             inner = el("circle", cx=x, cy=bottom - tall / 2, r=wide * 0.28, class_="shank")
         return el("g", body, inner, transform=turn)
@@ -114,10 +153,15 @@ class _View:
         x, at = self.top
         tall, top = self.stack.handle_head * SCALE, self.y(at + self.stack.handle_head)
         bar = HANDLE_SHOWN_MM * SCALE
-        grip = el("rect", x=x - 16 * SCALE, y=top, width=32 * SCALE, height=tall, class_="handle",
-                  rx=8)  # fmt: skip
-        arm = el("path", d=f"M{x + 38:.1f} {top + tall * 0.3:.1f}h{bar:.1f}l-6 {tall * 0.2:.1f}"
-                 f"l6 {tall * 0.2:.1f}h-{bar:.1f}z", class_="handle")  # fmt: skip
+        grip = el(
+            "rect", x=x - 16 * SCALE, y=top, width=32 * SCALE, height=tall, class_="handle", rx=8
+        )
+        arm = el(
+            "path",
+            d=f"M{x + 38:.1f} {top + tall * 0.3:.1f}h{bar:.1f}l-6 {tall * 0.2:.1f}"
+            f"l6 {tall * 0.2:.1f}h-{bar:.1f}z",
+            class_="handle",
+        )
         lean = self.stack.pieces[-1].lean if self.stack.pieces else 0.0
         turn = f"rotate({lean:g} {x:.1f} {top + tall:.1f})" if lean else None
         return el("g", arm, grip, transform=turn)
@@ -129,8 +173,9 @@ class _View:
             return ""
         y = self.y(room)
         left, right = AXIS - 150, AXIS + 200
-        box = el("path", d=path([(left, y), (right, y), (right, y - 22), (left, y - 22)]),
-                 class_="metal")  # fmt: skip
+        box = el(
+            "path", d=path([(left, y), (right, y), (right, y - 22), (left, y - 22)]), class_="metal"
+        )
         return box + text(left + 6, y - 28, say("draw.room", figure=_mm(room)), class_="tiny")
 
     def dimensions(self) -> str:
@@ -138,17 +183,30 @@ class _View:
         shapes = [self._height(left - 16, -s.below, 0, _mm(s.below), "deep")]
         shapes.append(self._height(left - 16, 0, s.rises, _mm(s.rises), "over the rim"))
         if s.surround and s.rises > s.surround:
-            shapes.append(self._height(AXIS + self.bore / 2 * SCALE + METAL + 10, s.surround,
-                                       s.rises, _mm(s.clears), say("draw.clear")))  # fmt: skip
+            shapes.append(
+                self._height(
+                    AXIS + self.bore / 2 * SCALE + METAL + 10,
+                    s.surround,
+                    s.rises,
+                    _mm(s.clears),
+                    say("draw.clear"),
+                )
+            )
         if s.room is not None and s.room_left is not None and s.room <= self.up:
-            shapes.append(self._height(AXIS - 118, s.room - s.room_left, s.room,
-                                       _mm(s.room_left), say("draw.left")))  # fmt: skip
+            shapes.append(
+                self._height(
+                    AXIS - 118, s.room - s.room_left, s.room, _mm(s.room_left), say("draw.left")
+                )
+            )
         return "".join(shapes) + self._bore()
 
     def _height(self, x: float, low: float, high: float, size: str, name: str) -> str:
         y1, y2 = self.y(low), self.y(high)
-        line = el("path", d=f"M{x - 6:.1f} {y1:.1f}h12M{x - 6:.1f} {y2:.1f}h12M{x:.1f} {y1:.1f}"
-                  f"V{y2:.1f}", class_="dim")  # fmt: skip
+        line = el(
+            "path",
+            d=f"M{x - 6:.1f} {y1:.1f}h12M{x - 6:.1f} {y2:.1f}h12M{x:.1f} {y1:.1f}V{y2:.1f}",
+            class_="dim",
+        )
         middle = (y1 + y2) / 2
         if x > AXIS:
             return line + text(x + 8, middle + 4, f"{size} {name}", class_="value")
@@ -162,8 +220,12 @@ class _View:
         if self.stack.bore is None or self.stack.bore_left is None:
             return ""
         half, y = self.bore / 2 * SCALE, self.y(-self.stack.below) + 44
-        line = el("path", d=f"M{AXIS - half:.1f} {y - 6:.1f}v12M{AXIS + half:.1f} {y - 6:.1f}v12"
-                  f"M{AXIS - half:.1f} {y:.1f}H{AXIS + half:.1f}", class_="dim")  # fmt: skip
+        line = el(
+            "path",
+            d=f"M{AXIS - half:.1f} {y - 6:.1f}v12M{AXIS + half:.1f} {y - 6:.1f}v12"
+            f"M{AXIS - half:.1f} {y:.1f}H{AXIS + half:.1f}",
+            class_="dim",
+        )
         said = say("draw.bore", figure=_mm(self.stack.bore), free=_mm(self.stack.bore_left))
         return line + text(AXIS + half + 10, y + 4, said, class_="value")
 
@@ -185,8 +247,9 @@ class _View:
             place = min(y, free - 34)
             free = place
             start = min(AXIS + outside / 2 * SCALE, x - 30)
-            shapes.append(el("path", d=f"M{start:.1f} {y:.1f}L{x - 8:.1f} {place:.1f}",
-                             class_="leader"))  # fmt: skip
+            shapes.append(
+                el("path", d=f"M{start:.1f} {y:.1f}L{x - 8:.1f} {place:.1f}", class_="leader")
+            )
             shapes.append(text(x, place + (0 if size else 5), name, class_="name"))
             if size:
                 shapes.append(text(x, place + 15, size, class_="tiny"))

@@ -99,9 +99,10 @@ def _problems(error: ValidationError) -> list[Problem]:
         _problem(e)
         for e in found
         if e["type"] != "too_short"
-        or not any(len(loc) > len(e["loc"]) and loc[: len(e["loc"])] == e["loc"]
-                   for loc in locations)
-    ]  # fmt: skip
+        or not any(
+            len(loc) > len(e["loc"]) and loc[: len(e["loc"])] == e["loc"] for loc in locations
+        )
+    ]
 
 
 def _problem(error: Any) -> Problem:

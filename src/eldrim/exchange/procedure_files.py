@@ -58,21 +58,39 @@ def read_json(data: bytes) -> ProcedureFile:
         found = ProcedureFile.model_validate_json(data)
     except ValidationError as error:
         raise ProblemsError(
-            [Problem(path_text(e["loc"]), e["msg"], "see docs/plan-json.md")
-             for e in error.errors()[:50]]
-        ) from error  # fmt: skip
+            [
+                Problem(path_text(e["loc"]), e["msg"], "see docs/plan-json.md")
+                for e in error.errors()[:50]
+            ]
+        ) from error
     named = {p.image for e in found.edits.values() for p in e.photos}
     wrong = [d for d, data in found.photos.items() if sha256(data).hexdigest() != d]
     wrong += sorted(named - set(found.photos))
     if wrong:
         fix = "write the file out again"
-        raise ProblemsError([Problem(f"photos.{d}", "is missing or another photo", fix)
-                             for d in wrong])  # fmt: skip
+        raise ProblemsError(
+            [Problem(f"photos.{d}", "is missing or another photo", fix) for d in wrong]
+        )
     return found
 
 
-STEP_COLUMNS = ("number", "key", "phase", "hole", "text", "detail", "note", "tools", "figures",
-                "settings", "cautions", "checks", "readings", "minutes", "hold")  # fmt: skip
+STEP_COLUMNS = (
+    "number",
+    "key",
+    "phase",
+    "hole",
+    "text",
+    "detail",
+    "note",
+    "tools",
+    "figures",
+    "settings",
+    "cautions",
+    "checks",
+    "readings",
+    "minutes",
+    "hold",
+)
 
 
 def steps_csv(plan: Plan) -> str:
@@ -82,13 +100,26 @@ def steps_csv(plan: Plan) -> str:
 
 def _step_cells(step: Step) -> list[object]:
     figures = "; ".join(f"{f.name} {f.printed} ({f.source})" for f in step.figures)
-    settings = "; ".join(f"{f.setting.text} on {f.setting.wrench}" for f in step.figures
-                         if f.setting)  # fmt: skip
+    settings = "; ".join(
+        f"{f.setting.text} on {f.setting.wrench}" for f in step.figures if f.setting
+    )
     said = ["; ".join(x.text for x in group) for group in (step.cautions, step.checks)]
     readings = "; ".join(f"{r.label} {r.unit}".strip() for r in step.readings)
-    return [step.key, step.phase.value, step.hole or "", step.text, step.detail, step.note,
-            "; ".join(step.tools), figures, settings, *said, readings, f"{step.minutes:g}",
-            "yes" if step.hold else ""]  # fmt: skip
+    return [
+        step.key,
+        step.phase.value,
+        step.hole or "",
+        step.text,
+        step.detail,
+        step.note,
+        "; ".join(step.tools),
+        figures,
+        settings,
+        *said,
+        readings,
+        f"{step.minutes:g}",
+        "yes" if step.hold else "",
+    ]
 
 
 def read_steps_csv(
@@ -125,8 +156,15 @@ def _edit_of(row: dict[str, str], shown: Step, plain: Step | None, had: Edit) ->
         own = {**dict(had.own), "text": text} if had.own else None
         return Edit.model_validate({**dict(had), "own": own, "note": note, "hold": hold})
     said = "" if text.strip() == plain.text else text
-    return Edit.model_validate({**dict(had), "text": said, "note": note, "hold": hold,
-                                "ground": plain.text if said else ""})  # fmt: skip
+    return Edit.model_validate(
+        {
+            **dict(had),
+            "text": said,
+            "note": note,
+            "hold": hold,
+            "ground": plain.text if said else "",
+        }
+    )
 
 
 def _rows(data: bytes) -> list[dict[str, str]]:
@@ -149,8 +187,10 @@ def _as_was(cell: str) -> str:
 
 def tools_csv(plan: Plan) -> str:
     """One row a tool, in order of use."""
-    rows = ([n, i.name, i.kind, i.uses, i.first, i.missing, i.cure, "; ".join(i.cautions)]
-            for n, i in enumerate(plan.roll, 1))  # fmt: skip
+    rows = (
+        [n, i.name, i.kind, i.uses, i.first, i.missing, i.cure, "; ".join(i.cautions)]
+        for n, i in enumerate(plan.roll, 1)
+    )
     names = ("number", "tool", "kind", "steps", "first step", "missing", "cure", "cautions")
     return csv_text(names, rows)
 
@@ -185,8 +225,13 @@ def markdown(plan: Plan, edition: int) -> str:
 def _markdown(plan: Plan, edition: str) -> str:
     sheet = f"{say('doc.sheet')} {say('doc.revision', number=plan.revision)}"
     planned = f"{say('doc.planned')} {_minutes(plan.minutes)}"
-    lines = [f"# {plan.title}", "", f"{plan.engine_name}, {plan.variant_name}. {edition}. {sheet}, "
-             f"{planned}.", "", f"> {plan.defers_to}"]  # fmt: skip
+    lines = [
+        f"# {plan.title}",
+        "",
+        f"{plan.engine_name}, {plan.variant_name}. {edition}. {sheet}, {planned}.",
+        "",
+        f"> {plan.defers_to}",
+    ]
     lines += ["\n" + say("doc.left_out", text=o.text, reason=o.reason) for o in plan.left_out]
     number = 0
     for phase, steps in segments(plan):

@@ -8,16 +8,32 @@ from eldrim.core.run.entries import Recorded
 from eldrim.core.run.report import report
 from eldrim.exchange.procedure_files import csv_text
 
-COLUMNS = ("number", "step", "phase", "text", "by", "at", "reading", "value", "unit", "window",
-           "verdict", "reason", "accepted by", "marks")  # fmt: skip
+COLUMNS = (
+    "number",
+    "step",
+    "phase",
+    "text",
+    "by",
+    "at",
+    "reading",
+    "value",
+    "unit",
+    "window",
+    "verdict",
+    "reason",
+    "accepted by",
+    "marks",
+)
 
 
 def run_json(plan: Plan, entries: list[Recorded], about: dict[str, Any]) -> str:
     """The run as JSON: what it was about, the edition it followed, and all entries in order."""
     body = {
-        "format": "eldrim.run/1", **about, "plan": plan.model_dump(mode="json"),
+        "format": "eldrim.run/1",
+        **about,
+        "plan": plan.model_dump(mode="json"),
         "entries": [e.model_dump(mode="json", exclude_defaults=True) for e in entries],
-    }  # fmt: skip
+    }
     return json.dumps(body, ensure_ascii=False, indent=1)
 
 
@@ -25,12 +41,19 @@ def run_csv(plan: Plan, entries: list[Recorded]) -> str:
     """One row a reading, and one for a step without any."""
     rows: list[list[object]] = []
     for number, line in enumerate(report(plan, entries), 1):
-        head = [number, line.key, line.phase, line.text, line.by,
-                line.at.isoformat() if line.at else ""]  # fmt: skip
+        head = [
+            number,
+            line.key,
+            line.phase,
+            line.text,
+            line.by,
+            line.at.isoformat() if line.at else "",
+        ]
         marks = "; ".join(line.marks)
         for v in line.values:
-            rows.append([*head, v.label, v.value, v.unit, v.window, v.verdict,
-                         v.reason, v.accepted, marks])  # fmt: skip
+            rows.append(
+                [*head, v.label, v.value, v.unit, v.window, v.verdict, v.reason, v.accepted, marks]
+            )
         if not line.values:
             rows.append([*head, "", "", "", "", "", "", "", marks])
     return csv_text(COLUMNS, rows)

@@ -36,13 +36,18 @@ def _page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[
     view = engine_plan.PlanView(chosen=holes, moves=plan.moves)
     drawn = {s.key: _ink(d) for s in plan.steps for f in s.figures if (d := figure.draw(f))}
     return sheet(
-        "job_sheet", plan=plan, edition=edition, released=released, phases=segments(plan),
+        "job_sheet",
+        plan=plan,
+        edition=edition,
+        released=released,
+        phases=segments(plan),
         drawn=drawn,
-        picture=_ink(engine_plan.draw(engine, view)), roll=_ink(tool_roll.draw(plan.roll)),
+        picture=_ink(engine_plan.draw(engine, view)),
+        roll=_ink(tool_roll.draw(plan.roll)),
         sections=[(words, _ink(well_section.draw(s))) for words, s in reaches(plan.steps)],
         number=lambda v: format_number(v, 3),
         photos={s.key: [_photo(p, photos) for p in s.photos] for s in plan.steps if s.photos},
-    )  # fmt: skip
+    )
 
 
 def _photo(shown: Photo, photos: dict[str, bytes]) -> Markup:

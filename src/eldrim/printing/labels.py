@@ -46,10 +46,13 @@ def bag_labels(plan: Plan, unit: str, run: str) -> list[Label]:
     """A label for each thing that comes off on the way in, in that order; where it goes back."""
     place = {s.key: n for n, s in enumerate(plan.steps, 1)}
     return [
-        Label(b.off.text, " · ".join([unit, plan.title, str(b.number), *_back(b, place)]),
-              f"ELDRIM BAG {run} {b.off.key}")
+        Label(
+            b.off.text,
+            " · ".join([unit, plan.title, str(b.number), *_back(b, place)]),
+            f"ELDRIM BAG {run} {b.off.key}",
+        )
         for b in bags(plan)
-    ]  # fmt: skip
+    ]
 
 
 def _back(bag: Bag, place: dict[str, int]) -> list[str]:

@@ -11,9 +11,12 @@ from eldrim.core.words import say
 
 HERE = Path(__file__).parent
 PAGES = Environment(
-    loader=FileSystemLoader(HERE), autoescape=select_autoescape(["jinja"], default=True),
-    undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True,
-)  # fmt: skip
+    loader=FileSystemLoader(HERE),
+    autoescape=select_autoescape(["jinja"], default=True),
+    undefined=StrictUndefined,
+    trim_blocks=True,
+    lstrip_blocks=True,
+)
 PAGES.globals["say"] = say
 
 

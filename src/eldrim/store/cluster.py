@@ -88,9 +88,19 @@ class Cluster:
             for path in (self.home, self.data, secret):
                 os.chown(path, owner.pw_uid, owner.pw_gid)
         self._run(
-            _binary("initdb"), "-D", str(self.data), "-U", "eldrim", "--pwfile", str(secret),
-            "-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8",
-        )  # fmt: skip
+            _binary("initdb"),
+            "-D",
+            str(self.data),
+            "-U",
+            "eldrim",
+            "--pwfile",
+            str(secret),
+            "-A",
+            "scram-sha-256",
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
+        )
 
     def _pg_ctl(self, action: str, *options: str, check: bool = True) -> "Done":
         return self._run(_binary("pg_ctl"), action, "-D", str(self.data), *options, check=check)

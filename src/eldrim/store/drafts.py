@@ -52,18 +52,19 @@ def current(session: Session, engine_id: str) -> Draft:
     if head is None:
         raise NotFoundError(f"'{engine_id}' is not being captured.")
     rows = session.execute(
-        select(DraftRow.number, DraftRow.what)
-        .where(DraftRow.engine_id == engine_id, DraftRow.number.between(head.number,
-                                                                       head.number + 1))
-    )  # fmt: skip
+        select(DraftRow.number, DraftRow.what).where(
+            DraftRow.engine_id == engine_id, DraftRow.number.between(head.number, head.number + 1)
+        )
+    )
     words = {number: what for number, what in rows}
     before = session.scalar(
         select(func.count()).where(DraftRow.engine_id == engine_id, DraftRow.number < head.number)
     )
     row = session.get_one(DraftRow, (engine_id, head.number))
     undo = words.get(head.number, "") if before else ""
-    return Draft(head.number, Engine.model_validate(row.document), undo,
-                 words.get(head.number + 1, ""))  # fmt: skip
+    return Draft(
+        head.number, Engine.model_validate(row.document), undo, words.get(head.number + 1, "")
+    )
 
 
 def push(session: Session, number: int, engine: Engine, what: str, by: str) -> Draft:
@@ -125,10 +126,11 @@ def taps(session: Session, engine_id: str) -> tuple[Tap, ...]:
     """The taps of a teardown in order, in minutes since the first."""
     rows = session.scalars(_taps(engine_id)).all()
     return tuple(
-        Tap.model_validate({"act": r.act, "what": r.what,
-                            "at": (r.at - rows[0].at).total_seconds() / 60})
+        Tap.model_validate(
+            {"act": r.act, "what": r.what, "at": (r.at - rows[0].at).total_seconds() / 60}
+        )
         for r in rows
-    )  # fmt: skip
+    )
 
 
 def clear_taps(session: Session, engine_id: str) -> None:

@@ -75,12 +75,16 @@ def sheets(session: Session) -> Sequence[EngineRow]:
 def languages_of(session: Session, row: ProcedureRow) -> dict[str, UUID]:
     """The drafts of the same job on the same engine in other languages, by language."""
     rows = session.scalars(
-        select(ProcedureRow).where(ProcedureRow.engine_id == row.engine_id)
+        select(ProcedureRow)
+        .where(ProcedureRow.engine_id == row.engine_id)
         .order_by(ProcedureRow.at.desc())
-    )  # fmt: skip
+    )
     same = {**row.job, "language": ""}
-    return {r.job.get("language", "en"): r.id for r in rows
-            if {**r.job, "language": ""} == same and r.id != row.id}  # fmt: skip
+    return {
+        r.job.get("language", "en"): r.id
+        for r in rows
+        if {**r.job, "language": ""} == same and r.id != row.id
+    }
 
 
 def add_procedure(session: Session, engine: Engine, job: Job, by: str) -> UUID:

@@ -42,8 +42,10 @@ def notices(session: Session, edition: EditionRow) -> list[str]:
     said = []
     gone = withdrawal(session, edition.id)
     if gone is not None:
-        said.append(f"This edition was withdrawn by {gone.by}: {gone.reason}. Ask the lead before "
-                    "you go on.")  # fmt: skip
+        said.append(
+            f"This edition was withdrawn by {gone.by}: {gone.reason}. Ask the lead before "
+            "you go on."
+        )
     newest = session.scalar(
         select(func.max(EditionRow.number)).where(EditionRow.procedure_id == edition.procedure_id)
     )

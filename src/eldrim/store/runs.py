@@ -130,11 +130,18 @@ def signed(session: Session, unit: str | None = None) -> list[Signed]:
     rows = session.scalars(query).all()
     states = _at_signing(session, [r.id for r in rows])
     return [
-        Signed(r.id, r.unit_id, r.unit.name, plan_of(r.edition).title, r.unit.meter, r.signed_at,
-               states[r.id])
+        Signed(
+            r.id,
+            r.unit_id,
+            r.unit.name,
+            plan_of(r.edition).title,
+            r.unit.meter,
+            r.signed_at,
+            states[r.id],
+        )
         for r in rows
         if r.signed_at is not None
-    ]  # fmt: skip
+    ]
 
 
 def _at_signing(session: Session, keys: list[UUID]) -> dict[UUID, RunState]:
@@ -152,9 +159,12 @@ def of_procedure(
 ) -> list[tuple[str, Plan, list[Recorded]]]:
     """The newest runs of any edition of a procedure: unit, the edition's plan, and the entries."""
     query = (
-        select(RunRow).join(EditionRow).where(EditionRow.procedure_id == procedure)
-        .order_by(RunRow.at.desc()).limit(most)
-    )  # fmt: skip
+        select(RunRow)
+        .join(EditionRow)
+        .where(EditionRow.procedure_id == procedure)
+        .order_by(RunRow.at.desc())
+        .limit(most)
+    )
     rows = session.scalars(query).all()
     every: dict[UUID, list[Recorded]] = {r.id: [] for r in rows}
     asked = select(EntryRow).where(EntryRow.run_id.in_(every)).order_by(EntryRow.seq)

@@ -32,8 +32,10 @@ def index_engine(session: Session, engine: Engine) -> None:
     items = [("plug", p.part_number, f"{p.thread} {p.heat_range}") for p in engine.plugs]
     items += [("coil", c.part_number, c.boot_part or "") for c in engine.coils]
     items += [("lead", lead.part_number, "") for lead in engine.leads]
-    rows += [("part number", figures, number, f"{engine.title} {kind} {more}")
-             for kind, number, more in items]  # fmt: skip
+    rows += [
+        ("part number", figures, number, f"{engine.title} {kind} {more}")
+        for kind, number, more in items
+    ]
     _keep(session, f"engine/{engine.id}", rows)
 
 
@@ -41,8 +43,15 @@ def index_edition(session: Session, row: EditionRow, plan: Plan) -> None:
     """Keep the newest edition's steps, in the place of the one before."""
     home = f"/procedures/{row.procedure_id}"
     rows = [("procedure", home, plan.title, f"{plan.engine_name} {plan.variant_name}")]
-    rows += [("step", f"{home}#{s.key}", s.text, f"{plan.engine_name} {plan.title} {s.detail} "
-              f"{s.note} {' '.join(s.tools)}") for s in plan.steps]  # fmt: skip
+    rows += [
+        (
+            "step",
+            f"{home}#{s.key}",
+            s.text,
+            f"{plan.engine_name} {plan.title} {s.detail} {s.note} {' '.join(s.tools)}",
+        )
+        for s in plan.steps
+    ]
     _keep(session, f"procedure/{row.procedure_id}", rows)
 
 
@@ -55,10 +64,15 @@ def index_unit(session: Session, unit: UnitRow) -> None:
 def _keep(session: Session, owner: str, rows: Iterable[tuple[str, str, str, str]]) -> None:
     session.execute(delete(SearchRow).where(SearchRow.owner == owner))
     session.add_all(
-        SearchRow(owner=owner, kind=kind, address=address[:300], title=title[:300],
-                  body=body[:LONGEST_BODY])
+        SearchRow(
+            owner=owner,
+            kind=kind,
+            address=address[:300],
+            title=title[:300],
+            body=body[:LONGEST_BODY],
+        )
         for kind, address, title, body in rows
-    )  # fmt: skip
+    )
     session.flush()
 
 

@@ -43,9 +43,30 @@ from eldrim.web.takein.routes import router as takein
 from eldrim.web.units.routes import router as units
 
 AREAS = (
-    api, account, teardown, capture, engines, figures, variants, words, crib, touched, procedures,
-    editing, photos, rules, bay, floor, log, units, people, takein, devices, search, sums,
-)  # fmt: skip
+    api,
+    account,
+    teardown,
+    capture,
+    engines,
+    figures,
+    variants,
+    words,
+    crib,
+    touched,
+    procedures,
+    editing,
+    photos,
+    rules,
+    bay,
+    floor,
+    log,
+    units,
+    people,
+    takein,
+    devices,
+    search,
+    sums,
+)
 TITLES = {
     403: "Not yours to do",
     404: "Not here",
@@ -62,9 +83,13 @@ TITLES = {
 def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
     """Build the application on a migrated database; ``standins`` are the devices to play."""
     app = FastAPI(
-        title="Eldrim", version="1", docs_url=None, redoc_url=None, openapi_url="/openapi.json",
+        title="Eldrim",
+        version="1",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/openapi.json",
         description="Spark-plug and ignition-coil procedures, computed from facts.",
-    )  # fmt: skip
+    )
     app.state.engine, app.state.sessions = engine, sessions(engine)
     app.state.tablets = Tablets()
     # How people are called, by the name they sign in with; names are only ever added.

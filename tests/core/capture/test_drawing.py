@@ -76,11 +76,12 @@ def test_what_was_looked_at_and_found_free_is_not_asked_again() -> None:
 @given(
     st.sampled_from(list(PartKind)),
     st.lists(
-        st.tuples(st.sampled_from(["move", "size", "turn"]), st.floats(-900, 900),
-                  st.floats(-900, 900)),
+        st.tuples(
+            st.sampled_from(["move", "size", "turn"]), st.floats(-900, 900), st.floats(-900, 900)
+        ),
         max_size=6,
     ),
-)  # fmt: skip
+)
 def test_whatever_is_drawn_stays_on_the_plan_and_holds(
     kind: PartKind, acts: list[tuple[str, float, float]]
 ) -> None:

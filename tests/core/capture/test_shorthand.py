@@ -4,14 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.capture.shorthand import (
-    FLAGS,
-    USUAL,
-    completions,
-    in_full,
-    shorthand,
-    understand,
-)
+from eldrim.core.capture.shorthand import FLAGS, USUAL, completions, in_full, shorthand, understand
 from eldrim.core.engine.joints import FASTENERS, JointKind
 from eldrim.core.engine.parts import Carries, Head, Joint
 from eldrim.core.errors import EngineError
@@ -80,9 +73,15 @@ def test_a_near_word_is_offered() -> None:
 
 joints = st.builds(
     lambda kind, count, head, size, carries, name, number, below, flags: Joint.model_validate(
-        {"kind": kind, "count": count, "name": name, "part_number": number, **flags,
-         **({"head": head, "size": size, "below": below} if kind in FASTENERS else {}),
-         "carries": USUAL.get(kind, carries)}
+        {
+            "kind": kind,
+            "count": count,
+            "name": name,
+            "part_number": number,
+            **flags,
+            **({"head": head, "size": size, "below": below} if kind in FASTENERS else {}),
+            "carries": USUAL.get(kind, carries),
+        }
     ),
     st.sampled_from([k for k in JointKind]),
     st.integers(1, 12),
@@ -93,7 +92,7 @@ joints = st.builds(
     st.none() | st.sampled_from(["MG-340", "X1"]),
     st.none() | st.just(parse("140 mm")),
     st.fixed_dictionaries({}, optional={f: st.booleans() for f in set(FLAGS.values())}),
-)  # fmt: skip
+)
 
 
 @given(joints)

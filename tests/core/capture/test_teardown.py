@@ -27,10 +27,19 @@ def drawn() -> Engine:
     return made
 
 
-SEEN = taps(("start", "", 0), ("off", "cover", 0.8), ("off", "duct", 3.3), ("off", "bracket", 5.0),
-            ("off", "plenum", 12.0), ("open", "1", 12.5), ("open", "3", 12.6),
-            ("on", "plenum", 22.6), ("on", "bracket", 25.0), ("on", "duct", 28.0),
-            ("on", "cover", 28.9))  # fmt: skip
+SEEN = taps(
+    ("start", "", 0),
+    ("off", "cover", 0.8),
+    ("off", "duct", 3.3),
+    ("off", "bracket", 5.0),
+    ("off", "plenum", 12.0),
+    ("open", "1", 12.5),
+    ("open", "3", 12.6),
+    ("on", "plenum", 22.6),
+    ("on", "bracket", 25.0),
+    ("on", "duct", 28.0),
+    ("on", "cover", 28.9),
+)
 
 
 def test_order_and_plan_give_hindrances_and_minutes() -> None:
@@ -39,8 +48,12 @@ def test_order_and_plan_give_hindrances_and_minutes() -> None:
     made = told.engine
     assert check(made) == []
     pairs = {(h.part, t) for h in made.hindrances for t in h.of}
-    assert {("cover", "plenum"), ("duct", "plenum"), ("plenum", "hole/1"),
-            ("plenum", "hole/3")} <= pairs  # fmt: skip
+    assert {
+        ("cover", "plenum"),
+        ("duct", "plenum"),
+        ("plenum", "hole/1"),
+        ("plenum", "hole/3"),
+    } <= pairs
     assert ("plenum", "hole/2") not in pairs
     assert made.parts["duct"].level > made.parts["plenum"].level
     way = made.parts["plenum"].ways["remove"]
@@ -58,8 +71,10 @@ def test_only_what_cannot_be_told_is_asked() -> None:
     assert all(pair not in asked for pair in (("cover", "duct"), ("duct", "plenum")))
     needed = reply(drawn(), "bracket", "plenum", needed=True)
     assert ("bracket", "plenum") not in [(q.first, q.then) for q in derive(needed, SEEN).questions]
-    moved = {m.part for m in plan(derive(needed, SEEN).engine,
-                                  Job(cylinders=(1,), work=(Work.PLUG,))).moves}  # fmt: skip
+    moved = {
+        m.part
+        for m in plan(derive(needed, SEEN).engine, Job(cylinders=(1,), work=(Work.PLUG,))).moves
+    }
     assert "bracket" in moved
     free = reply(drawn(), "bracket", "plenum", needed=False)
     assert not [q for q in derive(free, SEEN).questions if q.then == "plenum"]

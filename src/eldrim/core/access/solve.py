@@ -57,11 +57,7 @@ class _State:
 
     def copy(self) -> "_State":
         return _State(
-            dict(self.chosen),
-            set(self.barred),
-            dict(self.parts),
-            self.cost,
-            list(self.opened),
+            dict(self.chosen), set(self.barred), dict(self.parts), self.cost, list(self.opened)
         )
 
 

@@ -12,15 +12,32 @@ from eldrim.core.quantity import Quantity, make
 
 GRID, LEAST = 5.0, 20.0
 # A level for a new part by its kind: what usually lies over what.
-LEVELS = {PartKind.COVER: 6, PartKind.DUCT: 5, PartKind.AIR_BOX: 5, PartKind.LOOM: 4,
-          PartKind.HOSE: 4, PartKind.PLENUM: 3, PartKind.BRACKET: 2}  # fmt: skip
-SIZES = {PartKind.PLENUM: (320.0, 140.0), PartKind.COVER: (300.0, 160.0),
-         PartKind.DUCT: (160.0, 60.0), PartKind.BRACKET: (60.0, 40.0)}  # fmt: skip
+LEVELS = {
+    PartKind.COVER: 6,
+    PartKind.DUCT: 5,
+    PartKind.AIR_BOX: 5,
+    PartKind.LOOM: 4,
+    PartKind.HOSE: 4,
+    PartKind.PLENUM: 3,
+    PartKind.BRACKET: 2,
+}
+SIZES = {
+    PartKind.PLENUM: (320.0, 140.0),
+    PartKind.COVER: (300.0, 160.0),
+    PartKind.DUCT: (160.0, 60.0),
+    PartKind.BRACKET: (60.0, 40.0),
+}
 LINES = frozenset({PartKind.LOOM, PartKind.HOSE})
 # Minutes to let one joint go (shop practice, corrected by the log later): fastener and so on.
-MINUTES = {**dict.fromkeys(FASTENERS, 0.4), **dict.fromkeys(CONNECTORS, 0.3),
-           **dict.fromkeys(HOSES, 0.7), JointKind.FUEL_LINE: 1.5, JointKind.COOLANT_LINE: 1.2,
-           JointKind.GASKET: 0.3, JointKind.CABLE: 0.6}  # fmt: skip
+MINUTES = {
+    **dict.fromkeys(FASTENERS, 0.4),
+    **dict.fromkeys(CONNECTORS, 0.3),
+    **dict.fromkeys(HOSES, 0.7),
+    JointKind.FUEL_LINE: 1.5,
+    JointKind.COOLANT_LINE: 1.2,
+    JointKind.GASKET: 0.3,
+    JointKind.CABLE: 0.6,
+}
 OTHER_JOINT, LIFT, BACK = 0.2, 0.4, 1.15
 
 
@@ -34,10 +51,13 @@ def add_part(engine: Engine, kind: PartKind, at: Point, name: str = "") -> tuple
     outline = box if kind not in LINES else ((x, y), (x + wide, y), (x + wide * 1.5, y + 20))
     way = WayKind.UNCLIP if kind is PartKind.LOOM else WayKind.REMOVE
     part = Part(
-        name=words, kind=kind, outline=outline, level=LEVELS.get(kind, 4),
+        name=words,
+        kind=kind,
+        outline=outline,
+        level=LEVELS.get(kind, 4),
         needed_to_run=kind not in (PartKind.COVER, PartKind.PANEL, PartKind.SEAT),
         ways={way.value.replace("_", "-"): estimate_way(way, {})},
-    )  # fmt: skip
+    )
     return put(engine, key, part), key
 
 
@@ -87,9 +107,13 @@ def resize(engine: Engine, key: str, dw: float, dh: float) -> Engine:
     new_wide = min(max(snap(wide + dw), LEAST), width - x0)
     new_tall = min(max(snap(tall + dh), LEAST), height - y0)
     sx, sy = new_wide / (wide or 1), new_tall / (tall or 1)
-    return _outlined(engine, key, tuple(
-        (round(x0 + (x - x0) * sx, 1), round(y0 + (y - y0) * sy, 1)) for x, y in part.outline
-    ))  # fmt: skip
+    return _outlined(
+        engine,
+        key,
+        tuple(
+            (round(x0 + (x - x0) * sx, 1), round(y0 + (y - y0) * sy, 1)) for x, y in part.outline
+        ),
+    )
 
 
 def turn(engine: Engine, key: str, degrees: float = 90.0) -> Engine:
@@ -186,13 +210,20 @@ def estimate_way(kind: WayKind, joints: dict[str, Joint], old: Way | None = None
 
 
 def set_way(
-    engine: Engine, key: str, kind: WayKind, out: float | None, back: float | None,
+    engine: Engine,
+    key: str,
+    kind: WayKind,
+    out: float | None,
+    back: float | None,
     releases: tuple[str, ...] | None = None,
-) -> Engine:  # fmt: skip
+) -> Engine:
     """State a way of a part: timed minutes, or None for an estimate from the joints let go."""
     part = part_of(engine, key)
-    way = estimate_way(kind, part.joints, Way(kind=kind, out=make(1, "min"), back=make(1, "min"),
-                                              estimated=True, releases=releases))  # fmt: skip
+    way = estimate_way(
+        kind,
+        part.joints,
+        Way(kind=kind, out=make(1, "min"), back=make(1, "min"), estimated=True, releases=releases),
+    )
     if out is not None and back is not None:
         times = {"out": make(out, "min"), "back": make(back, "min"), "estimated": False}
         way = way.model_copy(update=times)
@@ -210,9 +241,10 @@ def remove_way(engine: Engine, key: str, way: str) -> Engine:
     changed = part.model_copy(update={"ways": ways})
     hindrances = tuple(
         h.model_copy(update={"cleared_by": tuple(c for c in h.cleared_by if c != way)})
-        if h.part == key else h
+        if h.part == key
+        else h
         for h in engine.hindrances
-    )  # fmt: skip
+    )
     return put(engine.model_copy(update={"hindrances": hindrances}), key, changed)
 
 

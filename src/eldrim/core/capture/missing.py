@@ -24,8 +24,7 @@ def missing(engine: Engine) -> list[Missing]:
     """Everything that keeps a sheet from being released from, what bars it first."""
     wrong = check(engine)
     problems = wrong or unreachable(engine)
-    found = [Missing(f"{p.path}: {p.message}", _place(engine, p.path), bars=True)
-             for p in problems]  # fmt: skip
+    found = [Missing(f"{p.path}: {p.message}", _place(engine, p.path), bars=True) for p in problems]
     found += [Missing(f"{q.words}: does it hinder?", q.part, bars=True) for q in proposals(engine)]
     return found + _unsourced(engine) + _unsettled(engine) + _parts(engine)
 
@@ -36,9 +35,12 @@ def _place(engine: Engine, path: str) -> str:
 
 
 def _unsourced(engine: Engine) -> list[Missing]:
-    found = [Missing(f"{k.replace('-', ' ')} {f.value}: no source stated", FIGURES, bars=True)
-             for k, stated in engine.figures.items() for f in stated
-             if f.source == TO_STATE]  # fmt: skip
+    found = [
+        Missing(f"{k.replace('-', ' ')} {f.value}: no source stated", FIGURES, bars=True)
+        for k, stated in engine.figures.items()
+        for f in stated
+        if f.source == TO_STATE
+    ]
     if any(p.source == TO_STATE for p in engine.plugs):
         found.append(Missing("the plug: no source stated", FIGURES, bars=True))
     return found
@@ -53,9 +55,11 @@ def _unsettled(engine: Engine) -> list[Missing]:
             if looked is None or looked.fallback:
                 words = f"{key.replace('-', ' ')}{named}: not stated, a band stands in"
                 found.append(Missing(words, FIGURES))
-        found += [Missing(f"{k.replace('-', ' ')}{named}: two sources disagree", FIGURES, True)
-                  for k in engine.figures
-                  if (seen := look_up(engine, k, variant)) and not seen.settled]  # fmt: skip
+        found += [
+            Missing(f"{k.replace('-', ' ')}{named}: two sources disagree", FIGURES, True)
+            for k in engine.figures
+            if (seen := look_up(engine, k, variant)) and not seen.settled
+        ]
     return found
 
 

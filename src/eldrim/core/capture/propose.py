@@ -36,9 +36,12 @@ def proposals(engine: Engine) -> list[Proposal]:
     shapes = {k: _shape(p) for k, p in engine.parts.items()}
     found = []
     for key, part in engine.parts.items():
-        holes = tuple(f"hole/{h}" for h, (_, w) in engine.holes.items()
-                      if shapes[key].intersects(Point(w.at).buffer(HOLE_MM))
-                      and not _answered(engine, key, f"hole/{h}"))  # fmt: skip
+        holes = tuple(
+            f"hole/{h}"
+            for h, (_, w) in engine.holes.items()
+            if shapes[key].intersects(Point(w.at).buffer(HOLE_MM))
+            and not _answered(engine, key, f"hole/{h}")
+        )
         if holes:
             found.append(_over_holes(part, key, holes))
         for other, under in engine.parts.items():

@@ -64,27 +64,50 @@ def start(shape: Shape, key: str, make: str, name: str, head: str, service: str)
     """Return a consistent sheet of this shape, ready to be drawn on and planned with."""
     plan, block = _sizes(shape)
     document: dict[str, Any] = {
-        "format": "eldrim.engine/1", "id": key, "make": make, "name": name, "revision": 1,
+        "format": "eldrim.engine/1",
+        "id": key,
+        "make": make,
+        "name": name,
+        "revision": 1,
         "layout": {
-            "shape": shape.shape, "mounting": "along" if shape.along else "across", "plan": plan,
-            "block": block, "timing_end": "bottom" if shape.along else "left", "stand": "bottom",
-            "head": head, "service": service, "system": "12 V",
+            "shape": shape.shape,
+            "mounting": "along" if shape.along else "across",
+            "plan": plan,
+            "block": block,
+            "timing_end": "bottom" if shape.along else "left",
+            "stand": "bottom",
+            "head": head,
+            "service": service,
+            "system": "12 V",
         },
         "banks": {k: {"name": n} for k, n in shape.banks},
         "cylinders": dict(sorted(_cylinders(shape).items())),
-        "ignition": {"kind": shape.ignition,
-                     "firing_order": list(range(1, shape.each * len(shape.banks) + 1))},
+        "ignition": {
+            "kind": shape.ignition,
+            "firing_order": list(range(1, shape.each * len(shape.banks) + 1)),
+        },
         "variants": {"all": {"name": "all"}},
         "sources": {TO_STATE: {"document": UNSTATED, "edition": "none"}},
         "figures": {},
-        "plugs": [{
-            "part_number": "to be stated", "thread": "M14×1.25", "reach": "19 mm",
-            "seat": "gasket", "hex": "16 mm", "construction": "nickel", "plating": "nickel",
-            "heat_range": "to be stated", "resistor": True, "gap_supplied": "0.8 mm",
-            "source": TO_STATE, "page": "none",
-        }],
-        **_carriers(shape), "parts": _cover(shape, block),
-    }  # fmt: skip
+        "plugs": [
+            {
+                "part_number": "to be stated",
+                "thread": "M14×1.25",
+                "reach": "19 mm",
+                "seat": "gasket",
+                "hex": "16 mm",
+                "construction": "nickel",
+                "plating": "nickel",
+                "heat_range": "to be stated",
+                "resistor": True,
+                "gap_supplied": "0.8 mm",
+                "source": TO_STATE,
+                "page": "none",
+            }
+        ],
+        **_carriers(shape),
+        "parts": _cover(shape, block),
+    }
     if shape.cover:
         holes = [f"hole/{n}" for n in document["cylinders"]]
         document["hindrances"] = [{"part": "cover", "of": holes, "kind": "hides"}]
@@ -123,8 +146,10 @@ def _well(at: list[float], shape: Shape) -> dict[str, Any]:
 
 def _carriers(shape: Shape) -> dict[str, Any]:
     if shape.ignition == "coil_on_plug":
-        joints = {"connector": {"kind": "connector_press", "carries": "electric"},
-                  "body": {"kind": "push_coil"}}  # fmt: skip
+        joints = {
+            "connector": {"kind": "connector_press", "carries": "electric"},
+            "body": {"kind": "push_coil"},
+        }
         return {"coils": [{"part_number": "to be stated", "joints": joints}]}
     boot = {"boot": {"kind": "lead_boot"}}
     return {"leads": [{"part_number": "to be stated", "joints": boot}]}
@@ -134,13 +159,22 @@ def _cover(shape: Shape, block: list[float]) -> dict[str, Any]:
     if not shape.cover:
         return {}
     x, y, width, height = block
-    box = [[x + 14, y + 14], [x + width - 14, y + 14],
-           [x + width - 14, y + height - 14], [x + 14, y + height - 14]]  # fmt: skip
+    box = [
+        [x + 14, y + 14],
+        [x + width - 14, y + 14],
+        [x + width - 14, y + height - 14],
+        [x + 14, y + height - 14],
+    ]
     return {
         "cover": {
-            "name": "Cover", "kind": "cover", "level": 6, "needed_to_run": False, "outline": box,
+            "name": "Cover",
+            "kind": "cover",
+            "level": 6,
+            "needed_to_run": False,
+            "outline": box,
             "joints": {"posts": {"kind": "posts", "count": 4}},
-            "ways": {"remove": {"kind": "remove", "out": "0.6 min", "back": "0.6 min",
-                                "estimated": True}},
+            "ways": {
+                "remove": {"kind": "remove", "out": "0.6 min", "back": "0.6 min", "estimated": True}
+            },
         }
-    }  # fmt: skip
+    }

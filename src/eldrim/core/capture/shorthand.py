@@ -22,21 +22,49 @@ _EXTRA: dict[str, JointKind] = {
     "stud-nuts": K.NUT, "quarter-turn": K.QUARTER_TURN, "quarter-turns": K.QUARTER_TURN,
 }  # fmt: skip
 KINDS: dict[str, JointKind] = {
-    **{noun: kind for kind, lore in LORE.items() for noun in lore.noun}, **_EXTRA,
-}  # fmt: skip
-HEADS = {"hex": Head.HEX, "inner-hex": Head.INNER_HEX, "six-lobe": Head.SIX_LOBE,
-         "cross": Head.CROSS, "slot": Head.SLOT}  # fmt: skip
+    **{noun: kind for kind, lore in LORE.items() for noun in lore.noun},
+    **_EXTRA,
+}
+HEADS = {
+    "hex": Head.HEX,
+    "inner-hex": Head.INNER_HEX,
+    "six-lobe": Head.SIX_LOBE,
+    "cross": Head.CROSS,
+    "slot": Head.SLOT,
+}
 FLAGS: dict[str, str] = {
     "one-time": "one_time", "once": "one_time", "plastic": "plastic", "isolate": "isolate",
     "mirror": "mirror", "pressurised": "pressurised",
 }  # fmt: skip
 CARRIES = {c.value: c for c in Carries if c is not Carries.NOTHING}
-SMALL_WORDS = frozenset({"a", "an", "and", "at", "carrying", "each", "for", "head", "heads", "of",
-                         "the", "to", "torque", "with", "x"})  # fmt: skip
+SMALL_WORDS = frozenset(
+    {
+        "a",
+        "an",
+        "and",
+        "at",
+        "carrying",
+        "each",
+        "for",
+        "head",
+        "heads",
+        "of",
+        "the",
+        "to",
+        "torque",
+        "with",
+        "x",
+    }
+)
 # What a kind carries unless it is said: a connector is electric, a breather hose needs its word.
-USUAL = {K.CONNECTOR_PRESS: Carries.ELECTRIC, K.CONNECTOR_TWO_LOCK: Carries.ELECTRIC,
-         K.CONNECTOR_LEVER: Carries.ELECTRIC, K.FUEL_LINE: Carries.FUEL,
-         K.COOLANT_LINE: Carries.COOLANT, K.CABLE: Carries.MOTION}  # fmt: skip
+USUAL = {
+    K.CONNECTOR_PRESS: Carries.ELECTRIC,
+    K.CONNECTOR_TWO_LOCK: Carries.ELECTRIC,
+    K.CONNECTOR_LEVER: Carries.ELECTRIC,
+    K.FUEL_LINE: Carries.FUEL,
+    K.COOLANT_LINE: Carries.COOLANT,
+    K.CABLE: Carries.MOTION,
+}
 _NUMBER = r"(?:\d+/\d+|\d+(?:[.,]\d+)?)"
 _TORQUE = re.compile(
     rf"{_NUMBER}(?:\s*(?:to|-|–|±)\s*{_NUMBER})?\s*"
@@ -172,8 +200,13 @@ def in_full(joint: Joint, torque: str = "") -> str:
     if joint.carries is not Carries.NOTHING:
         said.append(f"carries {joint.carries.value}")
     said += [f"{n} {v}" for n in ("below", "pocket", "room") if (v := getattr(joint, n))]
-    flags = {"one_time": "renewed every time", "plastic": "into plastic", "isolate": "battery off "
-             "first", "mirror": "out of sight", "pressurised": "under pressure"}  # fmt: skip
+    flags = {
+        "one_time": "renewed every time",
+        "plastic": "into plastic",
+        "isolate": "battery off first",
+        "mirror": "out of sight",
+        "pressurised": "under pressure",
+    }
     said += [words for flag, words in flags.items() if getattr(joint, flag)]
     said += [f"part number {joint.part_number}"] if joint.part_number else []
     proofs = " and ".join(text.lower() for _, text in lore.proofs)

@@ -98,8 +98,9 @@ def _covering(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
             engine = _above(engine, first, then)
             engine = answer(engine, first, (then,), "blocks_exit")
             names = engine.parts[first].name, engine.parts[then].name.lower()
-            said.append(f"{names[0]} blocks the way out of {names[1]}: it lies over it, and came "
-                        "off first")  # fmt: skip
+            said.append(
+                f"{names[0]} blocks the way out of {names[1]}: it lies over it, and came off first"
+            )
     return engine
 
 

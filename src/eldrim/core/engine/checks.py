@@ -121,8 +121,11 @@ def _likely(held: Held) -> str:
 
 def _settled_twice(figures: tuple[Figure, ...], key: str, variant: str) -> Iterator[Problem]:
     for lubricated in (False, True):
-        settled = [f for f in figures if f.settled and applies(f.variants, variant)
-                   and f.lubricated == lubricated]  # fmt: skip
+        settled = [
+            f
+            for f in figures
+            if f.settled and applies(f.variants, variant) and f.lubricated == lubricated
+        ]
         if len(settled) > 1:
             yield Problem(
                 f"figures.{key}",

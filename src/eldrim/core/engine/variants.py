@@ -108,13 +108,15 @@ def _also_for(engine: Engine, key: str, like: str) -> dict[str, object]:
         return {"variants": (*variants, key) if like in variants else variants}
 
     return {
-        "figures": {k: tuple(f.model_copy(update=more(f.variants)) for f in stated)
-                    for k, stated in engine.figures.items()},
+        "figures": {
+            k: tuple(f.model_copy(update=more(f.variants)) for f in stated)
+            for k, stated in engine.figures.items()
+        },
         "plugs": tuple(p.model_copy(update=more(p.variants)) for p in engine.plugs),
         "coils": tuple(c.model_copy(update=more(c.variants)) for c in engine.coils),
         "leads": tuple(c.model_copy(update=more(c.variants)) for c in engine.leads),
         "parts": {k: p.model_copy(update=more(p.variants)) for k, p in engine.parts.items()},
-    }  # fmt: skip
+    }
 
 
 def differences(engine: Engine) -> dict[str, tuple[str, ...]]:
@@ -126,8 +128,9 @@ def differences(engine: Engine) -> dict[str, tuple[str, ...]]:
     every += [(c.variants, f"coil {c.part_number}") for c in engine.coils]
     every += [(c.variants, f"lead {c.part_number}") for c in engine.leads]
     every += [(p.variants, p.name.lower()) for p in engine.parts.values()]
-    return {key: tuple(words for variants, words in every if key in variants)
-            for key in engine.variants}  # fmt: skip
+    return {
+        key: tuple(words for variants, words in every if key in variants) for key in engine.variants
+    }
 
 
 def _said(key: str, figure: Figure) -> str:
@@ -156,15 +159,24 @@ def drop_variant(engine: Engine, key: str) -> Engine:
         "figures": {
             k: rest
             for k, stated in engine.figures.items()
-            if (rest := tuple(f.model_copy(update={"variants": without(f.variants)})
-                              for f in stated if kept(f.variants)))
+            if (
+                rest := tuple(
+                    f.model_copy(update={"variants": without(f.variants)})
+                    for f in stated
+                    if kept(f.variants)
+                )
+            )
         },
-        "parts": {k: p.model_copy(update={"variants": without(p.variants)})
-                  for k, p in engine.parts.items() if kept(p.variants)},
-    }  # fmt: skip
+        "parts": {
+            k: p.model_copy(update={"variants": without(p.variants)})
+            for k, p in engine.parts.items()
+            if kept(p.variants)
+        },
+    }
     for name in ("plugs", "coils", "leads"):
         changes[name] = tuple(
             x.model_copy(update={"variants": without(x.variants)})
-            for x in getattr(engine, name) if kept(x.variants)
-        )  # fmt: skip
+            for x in getattr(engine, name)
+            if kept(x.variants)
+        )
     return engine.model_copy(update=changes)

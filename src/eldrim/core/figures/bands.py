@@ -60,8 +60,13 @@ _PLUG_TORQUE: dict[tuple[str, str], dict[str, tuple[float, float]]] = {
 _BELOW, _ABOVE = 0.55, 1.2
 # N·m that a hex of so many mm across flats usually takes: the thread it goes with, steel in alloy.
 _FASTENER_TORQUE: tuple[tuple[float, float, float], ...] = (
-    (7.5, 1.5, 6), (8.5, 3, 10), (11.5, 4, 22), (13.5, 12, 36), (17.5, 20, 80), (40, 40, 200),
-)  # fmt: skip
+    (7.5, 1.5, 6),
+    (8.5, 3, 10),
+    (11.5, 4, 22),
+    (13.5, 12, 36),
+    (17.5, 20, 80),
+    (40, 40, 200),
+)
 _COIL_BOLT = (4.0, 12.0)
 _SCREW = (0.5, 9.0)
 _GAP = (0.4, 1.6)
@@ -109,12 +114,26 @@ def fixed(key: str, system_volts: float) -> Band | None:
         "plug-angle": Band("the turn after seating", D.ANGLE, 20, 240, 15, 270),
         "work-temperature": Band("a head temperature for work", D.TEMPERATURE, 0, 45, -15, 60),
         "warm-window": Band("a warm head temperature", D.TEMPERATURE, 20, 50, 0, 70),
-        "battery-rest": Band("a battery at rest", D.VOLTAGE, 12.3 * share, 12.9 * share,
-                             11.5 * share, 13.3 * share, stands_in=True),
-        "charging": Band("charging voltage", D.VOLTAGE, 13.5 * share, 14.5 * share,
-                         12.8 * share, 15.3 * share, stands_in=True),
+        "battery-rest": Band(
+            "a battery at rest",
+            D.VOLTAGE,
+            12.3 * share,
+            12.9 * share,
+            11.5 * share,
+            13.3 * share,
+            stands_in=True,
+        ),
+        "charging": Band(
+            "charging voltage",
+            D.VOLTAGE,
+            13.5 * share,
+            14.5 * share,
+            12.8 * share,
+            15.3 * share,
+            stands_in=True,
+        ),
         "idle-speed": Band("an idle speed", D.SPEED, 500, 1400, 350, 2500),
-    }  # fmt: skip
+    }
     return table.get(key)
 
 

@@ -44,8 +44,12 @@ def cooling(
     ready = max(math.log((first - air) / (limit - air)) / constant, 0.0)
     wait = max(ready - minutes, 0.0)
     return Cooling(
-        constant=round(constant, 6), ready=round(ready, 1), wait=round(wait, 1), air=air,
-        limit=limit, readings=((0.0, first), (minutes, second)),
+        constant=round(constant, 6),
+        ready=round(ready, 1),
+        wait=round(wait, 1),
+        air=air,
+        limit=limit,
+        readings=((0.0, first), (minutes, second)),
         points=_curve(first, air, constant, max(ready, minutes) * 1.15),
         sum=(
             f"k = ln(({_n(first)} − {_n(air)}) ÷ ({_n(second)} − {_n(air)})) ÷ {_n(minutes)} "
@@ -53,7 +57,7 @@ def cooling(
             f"t = ln(({_n(first)} − {_n(air)}) ÷ ({_n(limit)} − {_n(air)})) ÷ "
             f"{format_number(constant, 4)} = {_n(ready)} min from the first reading",
         ),
-    )  # fmt: skip
+    )
 
 
 def _n(value: float) -> str:
@@ -74,9 +78,12 @@ def _problems(
         found.append(Problem("air", "the air is as warm as the engine", "read the air again"))
     if limit <= air:
         found.append(
-            Problem("limit", f"the air at {_n(air)} °C never lets it fall to {_n(limit)} °C",
-                    "wait for cooler air, or ask who sets the limit")
-        )  # fmt: skip
+            Problem(
+                "limit",
+                f"the air at {_n(air)} °C never lets it fall to {_n(limit)} °C",
+                "wait for cooler air, or ask who sets the limit",
+            )
+        )
     return found
 
 
@@ -84,8 +91,9 @@ def _curve(
     first: float, air: float, constant: float, until: float
 ) -> tuple[tuple[float, float], ...]:
     times = [until * i / 40 for i in range(41)]
-    return tuple((round(t, 2), round(air + (first - air) * math.exp(-constant * t), 2))
-                 for t in times)  # fmt: skip
+    return tuple(
+        (round(t, 2), round(air + (first - air) * math.exp(-constant * t), 2)) for t in times
+    )
 
 
 def idle_minutes(air: float) -> float:

@@ -79,8 +79,9 @@ def _length(what: str, wanted: Quantity, offered: Quantity) -> Compared:
 def _gap(wanted: Quantity, offered: Quantity) -> Compared:
     same = abs(wanted.mid - offered.mid) <= 0.051
     note = "" if same else "the same plug set otherwise: measure, and set it where that is allowed"
-    return Compared(what="gap as supplied", wanted=str(wanted), offered=str(offered), agrees=True,
-                    note=note)  # fmt: skip
+    return Compared(
+        what="gap as supplied", wanted=str(wanted), offered=str(offered), agrees=True, note=note
+    )
 
 
 def _thread(text: str) -> str:

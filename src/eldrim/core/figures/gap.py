@@ -95,8 +95,12 @@ def advise(
         return Advice(act=Act.MEASURE, words=say("gap.measure", gauge=gauge(construction)))
     reversals, moved = _history(readings)
     verdict = judge(readings[-1], wanted)
-    count = {"verdict": verdict, "reversals": reversals, "moved": moved,
-             "sum": _count(readings, reversals, moved)}  # fmt: skip
+    count = {
+        "verdict": verdict,
+        "reversals": reversals,
+        "moved": moved,
+        "sum": _count(readings, reversals, moved),
+    }
     if moved > MOST_MOVED_MM + 1e-9 or reversals > MOST_REVERSALS:
         return Advice(act=Act.REJECT, words=_worn_out(reversals, moved), **count)
     if verdict is Verdict.IN or _as_near_as_can_be(wanted, readings[-1]):
@@ -152,14 +156,14 @@ def _not_adjustable(construction: str, verdict: Verdict) -> tuple[Act, str]:
 def _move(reading: float, wanted: GapRange, moved: float, count: dict[str, object]) -> Advice:
     by = round(wanted.aim - reading, 4)
     if moved + abs(by) > MOST_MOVED_MM + 1e-9:
-        words = say("gap.too_far", by=format_number(abs(by), 2),
-                    most=format_number(MOST_MOVED_MM, 1))  # fmt: skip
+        words = say(
+            "gap.too_far", by=format_number(abs(by), 2), most=format_number(MOST_MOVED_MM, 1)
+        )
         return Advice.model_validate({"act": Act.REJECT, "words": words, **count})
     opening = by > 0
     small = abs(by) > STEP_MM + 1e-9
     stages = say("gap.stages", step=format_number(STEP_MM, 2)) if small else ""
-    words = say("gap.open" if opening else "gap.close", by=format_number(abs(by), 3),
-                stages=stages)  # fmt: skip
+    words = say("gap.open" if opening else "gap.close", by=format_number(abs(by), 3), stages=stages)
     act = Act.OPEN if opening else Act.CLOSE
     return Advice.model_validate(
         {"act": act, "words": words, "by": abs(by), "to": wanted.aim, **count}

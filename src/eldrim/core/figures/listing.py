@@ -73,8 +73,17 @@ def _row(
     timed = key == "interval" and "interval-hours" in engine.figures
     name, _, wanted = FIXED.get(key, (key.replace("-", " ").capitalize(), dimension, bool(users)))
     looked = look_up(engine, key, variant)
-    return Row(key, name, dimension, stated, looked, band_for(engine, key, variant, dimension),
-               _window(engine, key, variant, rules), users, wanted and not timed)  # fmt: skip
+    return Row(
+        key,
+        name,
+        dimension,
+        stated,
+        looked,
+        band_for(engine, key, variant, dimension),
+        _window(engine, key, variant, rules),
+        users,
+        wanted and not timed,
+    )
 
 
 def dimension_of(engine: Engine, key: str) -> Dimension:

@@ -49,8 +49,13 @@ def look_up(engine: Engine, key: str, variant: str, lubricated: bool = False) ->
         return _stand_in(engine, key, variant)
     chosen = next((f for f in found if f.settled), found[0])
     rivals = tuple(f for f in found if _differ(f, chosen))
-    return Looked(chosen.value, source_text(engine, chosen), chosen, rivals,
-                  settled=not rivals or bool(chosen.settled))  # fmt: skip
+    return Looked(
+        chosen.value,
+        source_text(engine, chosen),
+        chosen,
+        rivals,
+        settled=not rivals or bool(chosen.settled),
+    )
 
 
 def _differ(one: Figure, other: Figure) -> bool:
@@ -71,8 +76,7 @@ def source_text(engine: Engine, figure: Figure | Plug) -> str:
     source = engine.sources[figure.source]
     if source.kind == "label":
         return f"{source.document}, {source.edition}"
-    return say("figure.page", document=source.document, edition=source.edition,
-               page=figure.page)  # fmt: skip
+    return say("figure.page", document=source.document, edition=source.edition, page=figure.page)
 
 
 def compounded(engine: Engine, plug: Plug, rules: HouseRules) -> bool:

@@ -28,8 +28,27 @@ WIDEST = 2.6
 TWICE_WRITTEN_MAY_DIFFER = 0.05
 OFFERED = 5
 # Units that stand on one gauge or in one manual beside each other; others are not offered.
-COMMON = frozenset({"N·m", "lbf·ft", "lbf·in", "kgf·m", "mm", "in", "thou", "°C", "°F", "V", "km",
-                    "mi", "h", "months", "°", "turn", "rev/min"})  # fmt: skip
+COMMON = frozenset(
+    {
+        "N·m",
+        "lbf·ft",
+        "lbf·in",
+        "kgf·m",
+        "mm",
+        "in",
+        "thou",
+        "°C",
+        "°F",
+        "V",
+        "km",
+        "mi",
+        "h",
+        "months",
+        "°",
+        "turn",
+        "rev/min",
+    }
+)
 FACTORS = (0.1, 0.01, 0.001, 10.0, 100.0)
 
 
@@ -75,9 +94,11 @@ def examine(
         return parse(outer, dimension)
     readings = _readings(typed, inner, band, dimension)
     return Held(
-        typed=text.strip(), why=why, readings=tuple(readings)[:OFFERED],
+        typed=text.strip(),
+        why=why,
+        readings=tuple(readings)[:OFFERED],
         band=f"{band.plausible} is plausible for {band.what}" if band else "",
-    )  # fmt: skip
+    )
 
 
 def _twice(text: str) -> tuple[str, str]:
@@ -87,9 +108,13 @@ def _twice(text: str) -> tuple[str, str]:
 
 
 def _why_held(
-    typed: Typed, outer: str, inner: str, band: Band | None, siblings: tuple[Sibling, ...],
+    typed: Typed,
+    outer: str,
+    inner: str,
+    band: Band | None,
+    siblings: tuple[Sibling, ...],
     dimension: Dimension,
-) -> str:  # fmt: skip
+) -> str:
     if typed.unit is None:
         return f"'{outer.strip()}' has no unit"
     if typed.high < typed.low:

@@ -84,20 +84,35 @@ def window(
     lines = []
     if not printed.is_range:
         low, high = low * (1 - allowance), high * (1 + allowance)
-        lines.append(say("sum.alone", printed=printed.text, share=_percent(allowance),
-                         span=_span(low, high, unit)))  # fmt: skip
+        lines.append(
+            say(
+                "sum.alone",
+                printed=printed.text,
+                share=_percent(allowance),
+                span=_span(low, high, unit),
+            )
+        )
     wanted = aim(low, high, school)
     named = say("sum.low_third" if school == "low_third" else "sum.mid")
-    lines.append(say("sum.aim", named=named, span=_span(low, high, unit), aim=_in(wanted, unit),
-                     unit=unit))  # fmt: skip
+    lines.append(
+        say("sum.aim", named=named, span=_span(low, high, unit), aim=_in(wanted, unit), unit=unit)
+    )
     if reduction:
         least, dry = floor * low, wanted
         wanted = max(dry * (1 - reduction), least)
         low, high = max(low * (1 - reduction), least), max(high * (1 - reduction), least)
         stopped = wanted > dry * (1 - reduction) + 1e-9
         held = say("sum.held", share=_percent(floor)) if stopped else ""
-        lines.append(say("sum.lubricated", dry=_in(dry, unit), share=_percent(reduction), held=held,
-                         wet=_in(wanted, unit), unit=unit))  # fmt: skip
+        lines.append(
+            say(
+                "sum.lubricated",
+                dry=_in(dry, unit),
+                share=_percent(reduction),
+                held=held,
+                wet=_in(wanted, unit),
+                unit=unit,
+            )
+        )
     return Window(low, high, wanted, tuple(lines))
 
 
@@ -145,10 +160,16 @@ def setting(wanted: Window, wrench: Wrench, adapter: Adapter | None = None) -> S
     if not steps:
         return None
     return Setting(
-        wrench=wrench.name, value=float(f"{steps[0]:.12g}"), unit=wrench.unit,
-        low=float(f"{low:.9g}"), high=float(f"{high:.9g}"), graduation=wrench.graduation,
-        tolerance=t, factor=factor, due=wrench.due.isoformat() if wrench.due else "",
-    )  # fmt: skip
+        wrench=wrench.name,
+        value=float(f"{steps[0]:.12g}"),
+        unit=wrench.unit,
+        low=float(f"{low:.9g}"),
+        high=float(f"{high:.9g}"),
+        graduation=wrench.graduation,
+        tolerance=t,
+        factor=factor,
+        due=wrench.due.isoformat() if wrench.due else "",
+    )
 
 
 def why_not(wanted: Window, wrench: Wrench, adapter: Adapter | None = None) -> str:

@@ -77,8 +77,9 @@ class _Sequencer:
                     self.next[index[key]].append(i)
         self.change, self.limit = change, limit
         setups = sorted({t.setup for t in self.tasks if t.setup})
-        self.mask = {s: sum(1 << i for i, t in enumerate(self.tasks) if t.setup == s)
-                     for s in setups}  # fmt: skip
+        self.mask = {
+            s: sum(1 << i for i, t in enumerate(self.tasks) if t.setup == s) for s in setups
+        }
         self.by_hand = sum(1 << i for i, t in enumerate(self.tasks) if not t.setup)
         self.least = {
             s: min((change(o, s) for o in [*setups, ""] if o != s), default=0.0) for s in setups

@@ -119,24 +119,36 @@ class _Compiler:
         laid_out = roll(self.ctx, steps)
         engine, job = self.ctx.engine, self.ctx.job
         return Plan(
-            engine=engine.id, engine_name=engine.title, revision=engine.revision,
-            variant=job.variant, variant_name=engine.variants[job.variant].name, job=job,
-            title=job.title, rules_version=self.ctx.rules.version, moves=self._moves(steps),
-            steps=tuple(steps), tools=tuple(i.name for i in laid_out), parts=needed,
-            roll=laid_out, wants=wants(self.ctx, self.barred),
-            open_points=open_points(steps, laid_out), crib_version=self.ctx.kit.crib.version,
-            minutes=_sum(steps), phases=_phases(steps),
-            tool_changes=self.changes, change_cost=self.cost,
-            proven_optimal=self.proven, access_minutes=self.ctx.way_in.cost / 100,
-            access_bound=self.ctx.way_in.bound / 100, order_gap=round(self.gap, 2),
+            engine=engine.id,
+            engine_name=engine.title,
+            revision=engine.revision,
+            variant=job.variant,
+            variant_name=engine.variants[job.variant].name,
+            job=job,
+            title=job.title,
+            rules_version=self.ctx.rules.version,
+            moves=self._moves(steps),
+            steps=tuple(steps),
+            tools=tuple(i.name for i in laid_out),
+            parts=needed,
+            roll=laid_out,
+            wants=wants(self.ctx, self.barred),
+            open_points=open_points(steps, laid_out),
+            crib_version=self.ctx.kit.crib.version,
+            minutes=_sum(steps),
+            phases=_phases(steps),
+            tool_changes=self.changes,
+            change_cost=self.cost,
+            proven_optimal=self.proven,
+            access_minutes=self.ctx.way_in.cost / 100,
+            access_bound=self.ctx.way_in.bound / 100,
+            order_gap=round(self.gap, 2),
             notes=self._notes(),
             schools={t.key: self.ctx.rules.school(t.key) for t in TOPICS},
             stays=stays(engine, self.ctx.problem, self.ctx.way_in, self._present()),
-            alternatives=alternatives(
-                engine, self.ctx.problem, self.ctx.way_in, self.ctx.rules
-            ),
+            alternatives=alternatives(engine, self.ctx.problem, self.ctx.way_in, self.ctx.rules),
             defers_to=say("defers_to"),
-        )  # fmt: skip
+        )
 
     def _present(self) -> list[str]:
         parts = self.ctx.engine.parts.items()
@@ -187,8 +199,9 @@ class _Compiler:
         return (say("no_start_between", parts=listed(names)),)
 
     def _proof(self) -> list[Step]:
-        covers = [s.model_copy(update={"phase": Phase.PROVE})
-                  for s in self.covers if s.part in self.late]  # fmt: skip
+        covers = [
+            s.model_copy(update={"phase": Phase.PROVE}) for s in self.covers if s.part in self.late
+        ]
         return [
             *prove.before_start(self.ctx),
             *prove.start(self.ctx),
@@ -258,11 +271,32 @@ class _Compiler:
         return tuple(_move(ctx, node, i) for i, node in enumerate(nodes, 1))
 
 
-STAGES = {"release": 0, "remove": 2, "clean": 3, "gap": 0, "chase": 0.5, "prepare": 1,
-          "start": 2, "torque": 3, "fit": 1, "tighten": 2, "connect": 3}  # fmt: skip
+STAGES = {
+    "release": 0,
+    "remove": 2,
+    "clean": 3,
+    "gap": 0,
+    "chase": 0.5,
+    "prepare": 1,
+    "start": 2,
+    "torque": 3,
+    "fit": 1,
+    "tighten": 2,
+    "connect": 3,
+}
 # An opening is plugged right after it opens, and unplugged right before it closes.
-PART_STAGES = {"plug-opening": -1, "release": 0, "remove": 1, "swing": 1, "unclip": 1, "shift": 1,
-               "renew": 0, "unplug-opening": 1, "fit": 2, "back": 2}  # fmt: skip
+PART_STAGES = {
+    "plug-opening": -1,
+    "release": 0,
+    "remove": 1,
+    "swing": 1,
+    "unclip": 1,
+    "shift": 1,
+    "renew": 0,
+    "unplug-opening": 1,
+    "fit": 2,
+    "back": 2,
+}
 
 
 def _within(steps: list[Step]) -> list[Step]:
@@ -276,11 +310,18 @@ def _move(ctx: Context, node: Node, number: int) -> Move:
     said = [say_reason(ctx.engine, r) for r in ctx.why.get(node, ())]
     joints = [name_of(j) for j in ctx.released(node).values() if j.kind is not JointKind.GASKET]
     return Move(
-        number=number, part=node.part, name=part.name, way=node.way, kind=way.kind.value,
-        what=", ".join(joints), why="; ".join(said) or say("move.asked"),
-        because=ctx.because(node), serves=serves(ctx.why, node),
-        minutes=round(way.out.mid + way.back.mid, 1), persons=way.persons,
-    )  # fmt: skip
+        number=number,
+        part=node.part,
+        name=part.name,
+        way=node.way,
+        kind=way.kind.value,
+        what=", ".join(joints),
+        why="; ".join(said) or say("move.asked"),
+        because=ctx.because(node),
+        serves=serves(ctx.why, node),
+        minutes=round(way.out.mid + way.back.mid, 1),
+        persons=way.persons,
+    )
 
 
 def _sum(steps: list[Step]) -> float:

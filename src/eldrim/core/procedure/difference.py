@@ -7,9 +7,18 @@ from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.procedure.photos import Photo
 from eldrim.core.quantity import format_number
 
-FIELDS = (("text", "wording"), ("detail", "how"), ("tools", "tools"), ("minutes", "minutes"),
-          ("checks", "checks"), ("readings", "readings"), ("cautions", "cautions"),
-          ("note", "note"), ("hold", "hold point"), ("photos", "photos"))  # fmt: skip
+FIELDS = (
+    ("text", "wording"),
+    ("detail", "how"),
+    ("tools", "tools"),
+    ("minutes", "minutes"),
+    ("checks", "checks"),
+    ("readings", "readings"),
+    ("cautions", "cautions"),
+    ("note", "note"),
+    ("hold", "hold point"),
+    ("photos", "photos"),
+)
 
 
 # What they list is compared on its own: tools and parts.
@@ -68,11 +77,17 @@ def _changes(old: Step, new: Step) -> list[Change]:
     # The sheet's revision stands on the first step: a new one alone changes nothing to be done.
     fields = [f for f in FIELDS if (new.key, f[0]) != ("ready/unit", "detail")]
     found = [
-        Change(step=new.key, text=new.text, what=what, before=_said(getattr(old, field)),
-               after=_said(getattr(new, field)), hole=new.hole or "")
+        Change(
+            step=new.key,
+            text=new.text,
+            what=what,
+            before=_said(getattr(old, field)),
+            after=_said(getattr(new, field)),
+            hole=new.hole or "",
+        )
         for field, what in fields
         if getattr(old, field) != getattr(new, field)
-    ]  # fmt: skip
+    ]
     return found + _figure_changes(old, new)
 
 
@@ -110,8 +125,16 @@ def _figure_changes(old: Step, new: Step) -> list[Change]:
     before, after = ("; ".join(_figures(s)) for s in (old, new))
     if before == after:
         return []
-    return [Change(step=new.key, text=new.text, what="figure", before=before, after=after,
-                   hole=new.hole or "")]  # fmt: skip
+    return [
+        Change(
+            step=new.key,
+            text=new.text,
+            what="figure",
+            before=before,
+            after=after,
+            hole=new.hole or "",
+        )
+    ]
 
 
 def _figures(step: Step) -> list[str]:
@@ -124,8 +147,9 @@ def _said(value: object) -> str:
     if isinstance(value, tuple) and value and isinstance(value[0], Photo):
         return "; ".join(f"{p.caption or 'photo'}, {len(p.marks)} marked" for p in value)
     if isinstance(value, tuple):
-        return "; ".join(_limits(v) if isinstance(v, Reading) else getattr(v, "text", str(v))
-                         for v in value)  # fmt: skip
+        return "; ".join(
+            _limits(v) if isinstance(v, Reading) else getattr(v, "text", str(v)) for v in value
+        )
     return f"{value:g} min" if isinstance(value, float) else str(value)
 
 

@@ -71,8 +71,11 @@ def apply_edits(plan: Plan, edits: dict[str, Edit]) -> Plan:
 
 
 def _applied(plan: Plan, edits: dict[str, Edit]) -> Plan:
-    gone = {s.key: edits[s.key].left_out for s in plan.steps
-            if s.key in edits and edits[s.key].left_out and may_be_left_out(s)}  # fmt: skip
+    gone = {
+        s.key: edits[s.key].left_out
+        for s in plan.steps
+        if s.key in edits and edits[s.key].left_out and may_be_left_out(s)
+    }
     placed, _ = placements(plan, edits)
     whole = _with_own([_edited(s, edits.get(s.key)) for s in placed], edits)
     before = {s.key: s.after for s in whole}
@@ -90,20 +93,28 @@ def _added_up(plan: Plan, steps: list[Step], left_out: tuple[LeftOut, ...]) -> P
         PhaseMinutes(phase=p, minutes=round(sum(s.minutes for s in steps if s.phase is p), 1))
         for p in Phase
     )
-    off = {s.part: i for i, s in enumerate(steps)
-           if s.phase is Phase.UNCOVER and not s.key.startswith(PLUGS)}  # fmt: skip
+    off = {
+        s.part: i
+        for i, s in enumerate(steps)
+        if s.phase is Phase.UNCOVER and not s.key.startswith(PLUGS)
+    }
     # A part whose steps are all left out keeps its place among those that are taken off.
     was = {s.part: i for i, s in reversed(list(enumerate(plan.steps))) if s.phase is Phase.UNCOVER}
     here = {s.key: i for i, s in enumerate(steps)}
     moves = sorted(plan.moves, key=lambda m: off.get(m.part, _place(plan, was[m.part], here)))
     laid_out = _in_order_of_use(plan.roll, steps)
     return plan.model_copy(
-        update={"steps": tuple(steps), "left_out": left_out, "phases": phases, "roll": laid_out,
-                "tools": tuple(i.name for i in laid_out),
-                "minutes": round(sum(s.minutes for s in steps), 1),
-                "tool_changes": sum(s.changes_setup for s in steps),
-                "moves": tuple(m.model_copy(update={"number": i}) for i, m in enumerate(moves, 1))}
-    )  # fmt: skip
+        update={
+            "steps": tuple(steps),
+            "left_out": left_out,
+            "phases": phases,
+            "roll": laid_out,
+            "tools": tuple(i.name for i in laid_out),
+            "minutes": round(sum(s.minutes for s in steps), 1),
+            "tool_changes": sum(s.changes_setup for s in steps),
+            "moves": tuple(m.model_copy(update={"number": i}) for i, m in enumerate(moves, 1)),
+        }
+    )
 
 
 def _place(plan: Plan, index: int, here: dict[str, int]) -> float:
@@ -121,17 +132,19 @@ def _in_order_of_use(roll: tuple[RollItem, ...], steps: list[Step]) -> tuple[Rol
     used = [(users[r.name][0] if r.name in users else len(steps), r) for r in roll]
     return tuple(
         r.model_copy(update={"first": steps[i].key, "uses": len(users[r.name])})
-        if i < len(steps) else r.model_copy(update={"first": "", "uses": 0})
+        if i < len(steps)
+        else r.model_copy(update={"first": "", "uses": 0})
         for i, r in sorted(used, key=lambda u: u[0])
-    )  # fmt: skip
+    )
 
 
 def placements(plan: Plan, edits: dict[str, Edit]) -> tuple[list[Step], dict[str, str]]:
     """The computed steps where the trainer put them, and the moves that do not hold: why not."""
     steps, refused = list(plan.steps), {}
     there = {s.key for s in steps}
-    asked = [(m.order, key, m.follows)
-             for key, e in edits.items() if key in there for m in e.placed]  # fmt: skip
+    asked = [
+        (m.order, key, m.follows) for key, e in edits.items() if key in there for m in e.placed
+    ]
     for _, key, follows in sorted(asked):
         steps, against = put(plan, steps, key, follows)
         if against:
@@ -148,10 +161,16 @@ def _edited(step: Step, edit: Edit | None) -> Step:
     if edit is None or edit.empty:
         return step
     return step.model_copy(
-        update={"text": edit.text or step.text, "note": edit.note, "edited": bool(edit.text),
-                "hold": edit.hold, "ground_was": _changed_ground(step, edit),
-                "cautions": (*step.cautions, *_own_cautions(edit)), "photos": edit.photos}
-    )  # fmt: skip
+        update={
+            "text": edit.text or step.text,
+            "note": edit.note,
+            "edited": bool(edit.text),
+            "hold": edit.hold,
+            "ground_was": _changed_ground(step, edit),
+            "cautions": (*step.cautions, *_own_cautions(edit)),
+            "photos": edit.photos,
+        }
+    )
 
 
 def _own_cautions(edit: Edit) -> tuple[Caution, ...]:
@@ -185,11 +204,23 @@ def _own(key: str, edit: Edit, before: Step) -> Step:
     own = edit.own
     checks = (Check(key="own", text=own.proof),) if own.proof else ()
     return Step(
-        key=key, phase=before.phase, verb="do", object="own step", text=own.text,
-        detail=own.detail, note=edit.note, minutes=own.minutes, checks=checks, hold=edit.hold,
-        cautions=_own_cautions(edit), photos=edit.photos, cylinder=before.cylinder,
-        because=(say("because.own"),), after=(before.key,), own=True,
-    )  # fmt: skip
+        key=key,
+        phase=before.phase,
+        verb="do",
+        object="own step",
+        text=own.text,
+        detail=own.detail,
+        note=edit.note,
+        minutes=own.minutes,
+        checks=checks,
+        hold=edit.hold,
+        cautions=_own_cautions(edit),
+        photos=edit.photos,
+        cylinder=before.cylinder,
+        because=(say("because.own"),),
+        after=(before.key,),
+        own=True,
+    )
 
 
 def orphans(plan: Plan, edits: dict[str, Edit]) -> dict[str, Edit]:

@@ -3,13 +3,7 @@
 from eldrim.core import words
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import Plug
-from eldrim.core.figures.sheet import (
-    Looked,
-    compounded,
-    look_up,
-    plug_of,
-    source_text,
-)
+from eldrim.core.figures.sheet import Looked, compounded, look_up, plug_of, source_text
 from eldrim.core.figures.torque import Window, angle_after_seating, seating
 from eldrim.core.procedure.model import StepFigure
 from eldrim.core.quantity import Quantity, convert, parse, working_unit
@@ -18,8 +12,18 @@ from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.reach import Found
 from eldrim.core.tools.weighing import against
 
-ALSO = {"N·m": "lbf·ft", "lbf·ft": "N·m", "lbf·in": "N·m", "kgf·m": "N·m", "kgf·cm": "N·m",
-        "mm": "in", "in": "mm", "thou": "mm", "°C": "°F", "°F": "°C"}  # fmt: skip
+ALSO = {
+    "N·m": "lbf·ft",
+    "lbf·ft": "N·m",
+    "lbf·in": "N·m",
+    "kgf·m": "N·m",
+    "kgf·cm": "N·m",
+    "mm": "in",
+    "in": "mm",
+    "thou": "mm",
+    "°C": "°F",
+    "°F": "°C",
+}
 
 
 class Figures:
@@ -44,9 +48,8 @@ class Figures:
         low, high = (self._typed(stated, v) for v in (wanted.low, wanted.high))
         others = against(self.crib, wanted, dial) if dial else ()
         return done.model_copy(
-            update={"setting": dial, "sum": wanted.sum, "against": others, "min": low,
-                    "max": high}
-        )  # fmt: skip
+            update={"setting": dial, "sum": wanted.sum, "against": others, "min": low, "max": high}
+        )
 
     def plug_angle(self, plug: Plug) -> StepFigure:
         """Turns after seating: the maker's where stated, else shop practice, and marked as that."""
@@ -57,14 +60,21 @@ class Figures:
         value = parse(angle_after_seating(plug.seat, plug.thread, used))
         printed = words.say(f"angle.{seating(plug.seat, plug.thread, used)}")
         return StepFigure(
-            key="plug-angle", name=words.say("figure.angle"), printed=printed, value=value.mid,
-            unit="°", min=value.low, max=value.high, aim=value.mid,
+            key="plug-angle",
+            name=words.say("figure.angle"),
+            printed=printed,
+            value=value.mid,
+            unit="°",
+            min=value.low,
+            max=value.high,
+            aim=value.mid,
             converted=words.figure(value.printed_in("°")),
             variant=self.engine.variants[self.variant].name,
             fallback=True,
-            source=words.say("figure.fallback_angle", thread=plug.thread,
-                             seat=words.say(f"seat.{plug.seat}")),
-        )  # fmt: skip
+            source=words.say(
+                "figure.fallback_angle", thread=plug.thread, seat=words.say(f"seat.{plug.seat}")
+            ),
+        )
 
     def compound(self) -> bool:
         """Whether thread compound goes on, by the chosen school (handbook §10)."""
@@ -77,18 +87,26 @@ class Figures:
     def _shown(self, key: str, name: str, found: Looked, wanted: float) -> StepFigure:
         value, figure = found.value, found.figure
         return StepFigure(
-            key=key, name=name, printed=words.figure(value.text),
+            key=key,
+            name=name,
+            printed=words.figure(value.text),
             converted=_also(value),
-            value=self._typed(found, value.mid), unit=value.unit,
-            min=self._typed(found, value.low), max=self._typed(found, value.high),
-            aim=self._typed(found, wanted), source=found.source,
-            variant=self.engine.variants[self.variant].name, fallback=found.fallback,
+            value=self._typed(found, value.mid),
+            unit=value.unit,
+            min=self._typed(found, value.low),
+            max=self._typed(found, value.high),
+            aim=self._typed(found, wanted),
+            source=found.source,
+            variant=self.engine.variants[self.variant].name,
+            fallback=found.fallback,
             plus=words.figure(str(figure.plus)) if figure and figure.plus else "",
             settled=figure.settled if figure and found.rivals else "",
-            rivals=tuple(f"{words.figure(str(r.value))} ({source_text(self.engine, r)})"
-                         for r in found.rivals),
+            rivals=tuple(
+                f"{words.figure(str(r.value))} ({source_text(self.engine, r)})"
+                for r in found.rivals
+            ),
             unsettled=not found.settled,
-        )  # fmt: skip
+        )
 
 
 def _also(value: Quantity) -> str:

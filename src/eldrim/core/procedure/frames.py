@@ -5,10 +5,15 @@ from eldrim.core.procedure.model import Plan, Step
 
 # What the first word of a step's key does to a hole.
 STAGES = {
-    "remove/coil": "coil off", "remove/lead": "lead off", "remove/plug": "open",
-    "read/plug": "read", "start/plug": "started", "torque/plug": "torqued",
-    "fit/coil": "coil on", "fit/lead": "lead on",
-}  # fmt: skip
+    "remove/coil": "coil off",
+    "remove/lead": "lead off",
+    "remove/plug": "open",
+    "read/plug": "read",
+    "start/plug": "started",
+    "torque/plug": "torqued",
+    "fit/coil": "coil on",
+    "fit/lead": "lead on",
+}
 AWAY = {"remove", "swing", "unclip", "shift"}
 BACK = {"fit", "back"}
 
@@ -42,9 +47,14 @@ def _frame(step: Step, gone: float, hand: str) -> Frame:
     whole = step.part is not None and step.key.count("/") == 1
     item = "/".join(step.key.split("/")[:2])
     return Frame(
-        key=step.key, text=step.text, phase=step.phase.value, minutes=gone, in_hand=hand,
+        key=step.key,
+        text=step.text,
+        phase=step.phase.value,
+        minutes=gone,
+        in_hand=hand,
         away=step.part or "" if whole and verb in AWAY else "",
         back=step.part or "" if whole and verb in BACK else "",
-        hole=step.hole or "", stage=STAGES.get(item, "") if step.hole else "",
+        hole=step.hole or "",
+        stage=STAGES.get(item, "") if step.hole else "",
         part=step.part or "",
-    )  # fmt: skip
+    )

@@ -58,16 +58,20 @@ def as_item(tool: Tool) -> RollItem:
 def _item(
     name: str, tool: object, users: list[Step], short: Shortage | None, cautions: tuple[str, ...]
 ) -> RollItem:
-    length = tool.length.mid if isinstance(tool, SIZED) \
-        else 0.0  # fmt: skip
+    length = tool.length.mid if isinstance(tool, SIZED) else 0.0
     outside = tool.outside.mid if isinstance(tool, Socket | Extension | Swivel | Reducer) else 0.0
     kind = "special" if tool is None or isinstance(tool, Special) else type(tool).__name__.lower()
     return RollItem(
-        name=bare(name), kind=kind, uses=len(users),
+        name=bare(name),
+        kind=kind,
+        uses=len(users),
         first=users[0].key if users else "",
-        length=length, outside=outside, cautions=cautions,
-        missing=short.why if short else "", cure=short.cure if short else "",
-    )  # fmt: skip
+        length=length,
+        outside=outside,
+        cautions=cautions,
+        missing=short.why if short else "",
+        cure=short.cure if short else "",
+    )
 
 
 def reaches(steps: Iterable[Step]) -> list[tuple[str, Stack]]:
@@ -93,16 +97,34 @@ def parts(ctx: Context) -> tuple[PartLine, ...]:
 def _service_parts(ctx: Context) -> list[PartLine]:
     lines = []
     if ctx.plugs_out and ctx.rules.school("inspect_or_replace") == "replace":
-        lines.append(PartLine(name=say("part.plug"), part_number=ctx.plug.part_number,
-                              quantity=len(ctx.plug_holes), why=say("part.replace")))  # fmt: skip
+        lines.append(
+            PartLine(
+                name=say("part.plug"),
+                part_number=ctx.plug.part_number,
+                quantity=len(ctx.plug_holes),
+                why=say("part.replace"),
+            )
+        )
     renewed = ctx.item in ctx.job.work
     if renewed:
-        lines.append(PartLine(name=say(f"part.{ctx.item}"), part_number=ctx.carrier.part_number,
-                              quantity=len(ctx.holes), why=say("part.asked")))  # fmt: skip
+        lines.append(
+            PartLine(
+                name=say(f"part.{ctx.item}"),
+                part_number=ctx.carrier.part_number,
+                quantity=len(ctx.holes),
+                why=say("part.asked"),
+            )
+        )
     boot = ctx.carrier.boot_part if isinstance(ctx.carrier, Coil) else None
     if boot and not renewed and ctx.holes:
-        lines.append(PartLine(name=say("part.boot"), part_number=boot, quantity=len(ctx.holes),
-                              why=say("part.open")))  # fmt: skip
+        lines.append(
+            PartLine(
+                name=say("part.boot"),
+                part_number=boot,
+                quantity=len(ctx.holes),
+                why=say("part.open"),
+            )
+        )
     return lines
 
 
@@ -110,12 +132,14 @@ def _one_time(ctx: Context) -> list[PartLine]:
     return [
         PartLine(
             name=f"{ctx.part(node).name}: {name_of(joint.model_copy(update={'count': 1}))}",
-            part_number=joint.part_number or "", quantity=joint.count, why=say("part.once"),
+            part_number=joint.part_number or "",
+            quantity=joint.count,
+            why=say("part.once"),
         )
         for node in ctx.moves
         for joint in ctx.released(node).values()
         if joint.one_time or joint.kind is JointKind.GASKET
-    ]  # fmt: skip
+    ]
 
 
 def _compounds(ctx: Context) -> list[PartLine]:
@@ -127,6 +151,12 @@ def _compounds(ctx: Context) -> list[PartLine]:
         lines.append(PartLine(name=name, part_number="", quantity=1, why=why))
     supplied = isinstance(ctx.carrier, Coil) and ctx.carrier.boot_greased
     if ctx.holes and not supplied and ctx.rules.school("dielectric_grease") != "none":
-        lines.append(PartLine(name=say("part.grease"), part_number="", quantity=1,
-                              why=say("part.boots", count=len(ctx.holes))))  # fmt: skip
+        lines.append(
+            PartLine(
+                name=say("part.grease"),
+                part_number="",
+                quantity=1,
+                why=say("part.boots", count=len(ctx.holes)),
+            )
+        )
     return lines

@@ -6,10 +6,15 @@ from eldrim.core.procedure.edits import Edit
 
 # What a trainer can change about a step, and how a clash over it is named.
 FIELDS = {
-    "text": "Wording", "note": "Note", "left_out": "Left out", "hold": "Hold point",
-    "cautions": "Cautions added", "photos": "Photos", "own": "Step of your own",
+    "text": "Wording",
+    "note": "Note",
+    "left_out": "Left out",
+    "hold": "Hold point",
+    "cautions": "Cautions added",
+    "photos": "Photos",
+    "own": "Step of your own",
     "placed": "Place",
-}  # fmt: skip
+}
 # Where both are worth keeping, one is put after the other.
 JOINED = frozenset({"note", "cautions", "photos"})
 

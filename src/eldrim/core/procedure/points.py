@@ -19,8 +19,13 @@ def open_points(steps: list[Step], laid_out: tuple[RollItem, ...]) -> tuple[Open
         for figure in step.figures:
             if figure.unsettled:
                 rivals = listed(figure.rivals)
-                said = say("open.unsettled", name=figure.name, printed=figure.printed,
-                           source=figure.source, rivals=rivals)  # fmt: skip
+                said = say(
+                    "open.unsettled",
+                    name=figure.name,
+                    printed=figure.printed,
+                    source=figure.source,
+                    rivals=rivals,
+                )
                 _add(found, f"unsettled/{figure.key}", said, step, bars=True)
             if figure.source.startswith(UNSTATED):
                 said = say("open.unsourced", name=figure.name, printed=figure.printed)
@@ -34,9 +39,10 @@ def open_points(steps: list[Step], laid_out: tuple[RollItem, ...]) -> tuple[Open
         if item.missing:
             users = tuple(s.key for s in steps if item.name in {bare(t) for t in s.tools})
             found[f"missing/{item.name}"] = OpenPoint(
-                key=f"missing/{item.name}", text=f"{item.name}: {item.missing}; {item.cure}",
+                key=f"missing/{item.name}",
+                text=f"{item.name}: {item.missing}; {item.cure}",
                 steps=users,
-            )  # fmt: skip
+            )
     return tuple(found.values())
 
 
@@ -53,12 +59,16 @@ def overdue(plan: Plan, crib: Crib, on: date) -> tuple[OpenPoint, ...]:
     late = [w for w in crib.wrenches if w.name in used and w.overdue(on)]
     return tuple(
         OpenPoint(
-            key=f"overdue/{w.id}", text=say("open.overdue", wrench=tool(w.name), due=w.due),
-            steps=tuple(s.key for s in plan.steps
-                        if any(f.setting and f.setting.wrench == w.name for f in s.figures)),
+            key=f"overdue/{w.id}",
+            text=say("open.overdue", wrench=tool(w.name), due=w.due),
+            steps=tuple(
+                s.key
+                for s in plan.steps
+                if any(f.setting and f.setting.wrench == w.name for f in s.figures)
+            ),
         )
         for w in late
-    )  # fmt: skip
+    )
 
 
 def wants(ctx: Context, barred: bool) -> tuple[Want, ...]:
@@ -84,5 +94,11 @@ def wants(ctx: Context, barred: bool) -> tuple[Want, ...]:
     names = [the(ctx.engine.parts[p].name) for p in sorted(moved - other)]
     gain = "want.stay" if names else "want.quicker"
     said = say(gain, tools=listed([tool(t) for t in tools]), parts=listed(names))
-    return (Want(tools=tuple(map(tool, tools)), words=said, minutes=saved,
-                 price=sum(s.price for s in lacking)),)  # fmt: skip
+    return (
+        Want(
+            tools=tuple(map(tool, tools)),
+            words=said,
+            minutes=saved,
+            price=sum(s.price for s in lacking),
+        ),
+    )

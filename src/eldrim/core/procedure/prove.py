@@ -79,38 +79,61 @@ def _carries(joint: Joint, what: Carries, kind: JointKind) -> bool:
 
 def _plain(name: str, verb: str, acts: set[Act], minutes: str = "") -> Step:
     return Step(
-        key=f"prove/{name.replace('_', '-')}", phase=Phase.PROVE, verb=verb,
-        object=name.replace("_", " "), text=say(name), detail=say(f"{name}.detail"),
-        cautions=cautions(acts), checks=(proof("ok", name),),
-        minutes=ACTS[minutes or name], because=why(name),
-    )  # fmt: skip
+        key=f"prove/{name.replace('_', '-')}",
+        phase=Phase.PROVE,
+        verb=verb,
+        object=name.replace("_", " "),
+        text=say(name),
+        detail=say(f"{name}.detail"),
+        cautions=cautions(acts),
+        checks=(proof("ok", name),),
+        minutes=ACTS[minutes or name],
+        because=why(name),
+    )
 
 
 def count_tools(count: int) -> Step:
     """Count back what was counted out, before anything turns."""
     return Step(
-        key="prove/tools", phase=Phase.PROVE, verb="count", object="tools",
-        text=say("count_tools"), detail=say("count_tools.detail", count=count),
+        key="prove/tools",
+        phase=Phase.PROVE,
+        verb="count",
+        object="tools",
+        text=say("count_tools"),
+        detail=say("count_tools.detail", count=count),
         checks=(proof("counted", "counted_back", count=count),),
-        minutes=ACTS["count tools"], because=why("count_tools"),
-    )  # fmt: skip
+        minutes=ACTS["count tools"],
+        because=why("count_tools"),
+    )
 
 
 def _openings(opened: list[str]) -> Step:
     return Step(
-        key="prove/openings", phase=Phase.PROVE, verb="check", object="openings",
-        text=say("openings"), detail=say("openings.detail", openings=listed(opened)),
+        key="prove/openings",
+        phase=Phase.PROVE,
+        verb="check",
+        object="openings",
+        text=say("openings"),
+        detail=say("openings.detail", openings=listed(opened)),
         checks=(proof("clear"),),
-        minutes=ACTS["opening"], because=why("openings"),
-    )  # fmt: skip
+        minutes=ACTS["opening"],
+        because=why("openings"),
+    )
 
 
 def _reconnect(ctx: Context) -> Step:
     use = ctx.tools.use(clamp_questions()[1])
     return Step(
-        key="prove/reconnect", phase=Phase.PROVE, verb="connect", object="battery",
-        text=say("reconnect"), detail=say("reconnect.detail"),
-        tools=use.tools, setup=use.setup,
-        cautions=cautions({Act.BATTERY}), checks=(proof("tight"),),
-        minutes=ACTS["reconnect"], because=(say("because.taken_off"),),
-    )  # fmt: skip
+        key="prove/reconnect",
+        phase=Phase.PROVE,
+        verb="connect",
+        object="battery",
+        text=say("reconnect"),
+        detail=say("reconnect.detail"),
+        tools=use.tools,
+        setup=use.setup,
+        cautions=cautions({Act.BATTERY}),
+        checks=(proof("tight"),),
+        minutes=ACTS["reconnect"],
+        because=(say("because.taken_off"),),
+    )

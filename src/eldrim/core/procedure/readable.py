@@ -8,18 +8,22 @@ from eldrim.core.words import tool
 def with_tools_named(plan: Plan) -> Plan:
     """The plan with every tool as it is read; until here tools are known by their crib names."""
     return plan.model_copy(
-        update={"steps": tuple(_step(s) for s in plan.steps),
-                "tools": tuple(map(tool, plan.tools)),
-                "roll": tuple(_item(i) for i in plan.roll)}
-    )  # fmt: skip
+        update={
+            "steps": tuple(_step(s) for s in plan.steps),
+            "tools": tuple(map(tool, plan.tools)),
+            "roll": tuple(_item(i) for i in plan.roll),
+        }
+    )
 
 
 def _step(step: Step) -> Step:
     return step.model_copy(
-        update={"tools": tuple(map(tool, step.tools)),
-                "stacks": tuple(_stack(s) for s in step.stacks),
-                "figures": tuple(_figure(f) for f in step.figures)}
-    )  # fmt: skip
+        update={
+            "tools": tuple(map(tool, step.tools)),
+            "stacks": tuple(_stack(s) for s in step.stacks),
+            "figures": tuple(_figure(f) for f in step.figures),
+        }
+    )
 
 
 def _stack(stack: Stack) -> Stack:

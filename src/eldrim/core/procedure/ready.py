@@ -25,71 +25,136 @@ def ready(ctx: Context) -> list[Step]:
 def bench(ctx: Context, tools: tuple[str, ...], parts: tuple[str, ...]) -> list[Step]:
     """Lay out tools and parts; both come from the finished plan."""
     plug = ctx.plug
-    listing = say("parts.detail", parts="; ".join(parts), thread=figure(plug.thread),
-                  reach=figure(str(plug.reach)),
-                  seat=say(f"seat.{plug.seat}"), hex=figure(str(plug.hex)))  # fmt: skip
+    listing = say(
+        "parts.detail",
+        parts="; ".join(parts),
+        thread=figure(plug.thread),
+        reach=figure(str(plug.reach)),
+        seat=say(f"seat.{plug.seat}"),
+        hex=figure(str(plug.hex)),
+    )
     return [
-        Step(key="ready/tools", phase=Phase.READY, verb="count", object="tools",
-             text=say("tools"), detail=say("tools.detail", count=len(tools),
-                                           tools="; ".join(map(tool, tools))),
-             checks=(proof("counted", "counted_out", count=len(tools)),),
-             minutes=ACTS["lay out"], because=why("tools")),
-        Step(key="ready/parts", phase=Phase.READY, verb="check", object="parts",
-             text=say("parts"), detail=listing,
-             checks=(proof("match"),),
-             minutes=ACTS["parts"], because=why("parts")),
-    ]  # fmt: skip
+        Step(
+            key="ready/tools",
+            phase=Phase.READY,
+            verb="count",
+            object="tools",
+            text=say("tools"),
+            detail=say("tools.detail", count=len(tools), tools="; ".join(map(tool, tools))),
+            checks=(proof("counted", "counted_out", count=len(tools)),),
+            minutes=ACTS["lay out"],
+            because=why("tools"),
+        ),
+        Step(
+            key="ready/parts",
+            phase=Phase.READY,
+            verb="check",
+            object="parts",
+            text=say("parts"),
+            detail=listing,
+            checks=(proof("match"),),
+            minutes=ACTS["parts"],
+            because=why("parts"),
+        ),
+    ]
 
 
 def _unit(ctx: Context) -> Step:
     engine, variant = ctx.engine, ctx.engine.variants[ctx.job.variant]
     return Step(
-        key="ready/unit", phase=Phase.READY, verb="confirm", object="unit",
+        key="ready/unit",
+        phase=Phase.READY,
+        verb="confirm",
+        object="unit",
         text=say("unit", engine=engine.title, variant=variant.name),
         detail=say("unit.detail", revision=engine.revision),
         checks=(proof("variant"),),
-        readings=(Reading(key="serial", label=say("label.serial"), kind="text"),
-                  Reading(key="meter", label=say("label.meter"), kind="number")),
-        minutes=ACTS["unit"], because=why("unit"),
-    )  # fmt: skip
+        readings=(
+            Reading(key="serial", label=say("label.serial"), kind="text"),
+            Reading(key="meter", label=say("label.meter"), kind="number"),
+        ),
+        minutes=ACTS["unit"],
+        because=why("unit"),
+    )
 
 
 def _codes() -> Step:
     return Step(
-        key="ready/codes", phase=Phase.READY, verb="read", object="fault codes",
-        text=say("codes"), detail=say("codes.detail"),
+        key="ready/codes",
+        phase=Phase.READY,
+        verb="read",
+        object="fault codes",
+        text=say("codes"),
+        detail=say("codes.detail"),
         readings=(Reading(key="codes", label=say("label.codes"), kind="text"),),
-        minutes=ACTS["codes"], because=why("codes"),
-    )  # fmt: skip
+        minutes=ACTS["codes"],
+        because=why("codes"),
+    )
 
 
 def _battery(ctx: Context) -> Step:
     stated = ctx.figures.plain("battery-rest", say("figure.battery"))
-    reading = Reading(key="volts", label=say("label.volts"), kind="number", unit="V",
-                      low=stated.min if stated else None,
-                      why_limit=say("limit.volts"))  # fmt: skip
+    reading = Reading(
+        key="volts",
+        label=say("label.volts"),
+        kind="number",
+        unit="V",
+        low=stated.min if stated else None,
+        why_limit=say("limit.volts"),
+    )
     return Step(
-        key="ready/battery", phase=Phase.READY, verb="measure", object="battery",
-        text=say("battery"), detail=say("battery.detail"), tools=("multimeter",),
-        figures=(stated,) if stated else (), readings=(reading,),
-        cautions=cautions({Act.BATTERY}), minutes=ACTS["battery"], because=why("battery"),
-    )  # fmt: skip
+        key="ready/battery",
+        phase=Phase.READY,
+        verb="measure",
+        object="battery",
+        text=say("battery"),
+        detail=say("battery.detail"),
+        tools=("multimeter",),
+        figures=(stated,) if stated else (),
+        readings=(reading,),
+        cautions=cautions({Act.BATTERY}),
+        minutes=ACTS["battery"],
+        because=why("battery"),
+    )
 
 
 def _temperature(ctx: Context) -> Step:
     stated = ctx.figures.plain(_window(ctx), say("figure.temperature")) or _house_window(ctx)
-    reading = Reading(key="temperature", label=say("label.temperature"), kind="number",
-                      unit=stated.unit, low=stated.min, high=stated.max,
-                      why_limit=say("limit.temperature"), awaited=True)  # fmt: skip
+    reading = Reading(
+        key="temperature",
+        label=say("label.temperature"),
+        kind="number",
+        unit=stated.unit,
+        low=stated.min,
+        high=stated.max,
+        why_limit=say("limit.temperature"),
+        awaited=True,
+    )
     coldest, warmest = (round(convert(t, "°C", stated.unit)) for t in AIR_CELSIUS)
-    air = Reading(key=AIR, label=say("label.air"), kind="number", unit=stated.unit, low=coldest,
-                  high=warmest, required=False, why_limit=say("limit.air"))  # fmt: skip
+    air = Reading(
+        key=AIR,
+        label=say("label.air"),
+        kind="number",
+        unit=stated.unit,
+        low=coldest,
+        high=warmest,
+        required=False,
+        why_limit=say("limit.air"),
+    )
     return Step(
-        key="ready/temperature", phase=Phase.READY, verb="measure", object="cylinder head",
-        text=say("temperature"), detail=say("temperature.detail"), tools=("infrared thermometer",),
-        figures=(stated,), readings=(reading, air), cautions=cautions({Act.HOT}),
-        minutes=ACTS["temperature"], because=why("temperature"),
-    )  # fmt: skip
+        key="ready/temperature",
+        phase=Phase.READY,
+        verb="measure",
+        object="cylinder head",
+        text=say("temperature"),
+        detail=say("temperature.detail"),
+        tools=("infrared thermometer",),
+        figures=(stated,),
+        readings=(reading, air),
+        cautions=cautions({Act.HOT}),
+        minutes=ACTS["temperature"],
+        because=why("temperature"),
+    )
 
 
 def _window(ctx: Context) -> str:
@@ -101,38 +166,65 @@ def _warm(ctx: Context) -> list[Step]:
     if _window(ctx) != "warm-window":
         return []
     return [
-        Step(key="ready/warm", phase=Phase.READY, verb="idle", object="engine", text=say("warm"),
-             detail=say("warm.detail"), cautions=cautions({Act.RUN, Act.HOT, Act.SPARK}),
-             checks=(proof("idled"),), minutes=ACTS["warm"],
-             because=(say("because.warm"),))
-    ]  # fmt: skip
+        Step(
+            key="ready/warm",
+            phase=Phase.READY,
+            verb="idle",
+            object="engine",
+            text=say("warm"),
+            detail=say("warm.detail"),
+            cautions=cautions({Act.RUN, Act.HOT, Act.SPARK}),
+            checks=(proof("idled"),),
+            minutes=ACTS["warm"],
+            because=(say("because.warm"),),
+        )
+    ]
 
 
 def _house_window(ctx: Context) -> StepFigure:
     """The sheet is silent: the house rule's window, and the step says that it is that."""
     window = parse(ctx.rules.temperature_limit)
     return StepFigure(
-        key="work-temperature", name=say("figure.temperature"), printed=figure(window.text),
-        value=window.mid, unit=window.unit, min=window.low, max=window.high, aim=window.mid,
-        converted=figure(window.printed_in("°F")), 
+        key="work-temperature",
+        name=say("figure.temperature"),
+        printed=figure(window.text),
+        value=window.mid,
+        unit=window.unit,
+        min=window.low,
+        max=window.high,
+        aim=window.mid,
+        converted=figure(window.printed_in("°F")),
         source=say("figure.house", version=ctx.rules.version),
         variant=ctx.engine.variants[ctx.job.variant].name,
-    )  # fmt: skip
+    )
 
 
 def _key() -> Step:
     return Step(
-        key="ready/key", phase=Phase.READY, verb="switch off", object="ignition",
-        text=say("key"), detail=say("key.detail"),
-        checks=(proof("off"),), minutes=0.2, because=why("key"),
-    )  # fmt: skip
+        key="ready/key",
+        phase=Phase.READY,
+        verb="switch off",
+        object="ignition",
+        text=say("key"),
+        detail=say("key.detail"),
+        checks=(proof("off"),),
+        minutes=0.2,
+        because=why("key"),
+    )
 
 
 def _isolate(ctx: Context) -> Step:
     use = ctx.tools.use(clamp_questions()[0])
     return Step(
-        key="ready/isolate", phase=Phase.READY, verb="isolate", object="battery",
-        text=say("isolate"), detail=say("isolate.detail"), tools=use.tools, setup=use.setup,
-        cautions=cautions({Act.BATTERY}), minutes=ACTS["isolate"],
+        key="ready/isolate",
+        phase=Phase.READY,
+        verb="isolate",
+        object="battery",
+        text=say("isolate"),
+        detail=say("isolate.detail"),
+        tools=use.tools,
+        setup=use.setup,
+        cautions=cautions({Act.BATTERY}),
+        minutes=ACTS["isolate"],
         because=(say("because.isolate"),),
-    )  # fmt: skip
+    )

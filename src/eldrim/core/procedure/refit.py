@@ -81,8 +81,13 @@ def _carrier_joint(ctx: Context, hole: str, key: str, joint: Joint, after: str) 
     verb = "tighten" if fastener else "connect"
     act = ACTS["fastener" if fastener else "connector"]
     base = hole_step(ctx, f"{verb}/{ctx.item}/{hole}/{key}", hole, Phase.REFIT, act)
-    text = say("hole_refit", verb=known.refit_verb, joints=name_of(joint),
-               what=say(f"noun.{ctx.item}"), hole=hole)  # fmt: skip
+    text = say(
+        "hole_refit",
+        verb=known.refit_verb,
+        joints=name_of(joint),
+        what=say(f"noun.{ctx.item}"),
+        hole=hole,
+    )
     return base.model_copy(
         update={
             "text": text,
@@ -157,12 +162,19 @@ def _joint_key(node: Node, key: str, joint: Joint) -> str:
 def _renew(ctx: Context, node: Node, key: str, joint: Joint, after: tuple[str, ...]) -> Step:
     part = ctx.part(node)
     return Step(
-        key=f"renew/{node.part}/{key}", phase=Phase.REFIT, verb="renew", object=part.name,
-        part=node.part, text=say("renew", joints=name_of(joint), part=the(part.name)),
-        detail=say("renew.detail"), cautions=cautions({Act.OLD_GASKET}),
-        checks=joint_checks(joint, None), minutes=ACTS["opening"],
-        because=(say("because.seal"),), after=after,
-    )  # fmt: skip
+        key=f"renew/{node.part}/{key}",
+        phase=Phase.REFIT,
+        verb="renew",
+        object=part.name,
+        part=node.part,
+        text=say("renew", joints=name_of(joint), part=the(part.name)),
+        detail=say("renew.detail"),
+        cautions=cautions({Act.OLD_GASKET}),
+        checks=joint_checks(joint, None),
+        minutes=ACTS["opening"],
+        because=(say("because.seal"),),
+        after=after,
+    )
 
 
 def _unplug(ctx: Context, node: Node, after: tuple[str, ...]) -> list[Step]:
@@ -171,16 +183,21 @@ def _unplug(ctx: Context, node: Node, after: tuple[str, ...]) -> list[Step]:
         return []
     return [
         Step(
-            key=f"unplug-opening/{node.part}", phase=Phase.REFIT, verb="unplug",
-            object=listed(part.opens), part=node.part,
+            key=f"unplug-opening/{node.part}",
+            phase=Phase.REFIT,
+            verb="unplug",
+            object=listed(part.opens),
+            part=node.part,
             text=say("unplug_opening", openings=listed(part.opens)),
-            detail=say("unplug_opening.detail"), tools=("light",),
+            detail=say("unplug_opening.detail"),
+            tools=("light",),
             cautions=cautions({Act.OPENING}),
             checks=(proof("unplugged", openings=listed(part.opens)),),
-            minutes=ACTS["opening"], because=(say("because.closes"),),
+            minutes=ACTS["opening"],
+            because=(say("because.closes"),),
             after=after,
         )
-    ]  # fmt: skip
+    ]
 
 
 def _fit(ctx: Context, node: Node, minutes: float, after: tuple[str, ...]) -> Step:
@@ -188,28 +205,42 @@ def _fit(ctx: Context, node: Node, minutes: float, after: tuple[str, ...]) -> St
     removed = way.kind is WayKind.REMOVE
     name = "fit" if removed else "back"
     return Step(
-        key=_fit_key(ctx, node), phase=Phase.REFIT, verb=name, object=part.name, part=node.part,
-        text=say(name, part=the(part.name)), detail=say(f"{name}.detail"),
+        key=_fit_key(ctx, node),
+        phase=Phase.REFIT,
+        verb=name,
+        object=part.name,
+        part=node.part,
+        text=say(name, part=the(part.name)),
+        detail=say(f"{name}.detail"),
         cautions=cautions({Act.LIFT} if way.persons > 1 else set()),
         checks=(proof("free"),) if removed else (),
-        minutes=minutes, because=(say("because.came_off"),), after=after,
-    )  # fmt: skip
+        minutes=minutes,
+        because=(say("because.came_off"),),
+        after=after,
+    )
 
 
 def _make_up(ctx: Context, node: Node, key: str, joint: Joint, minutes: float, fitted: str) -> Step:
     part, known = ctx.part(node), lore(joint.kind)
     use, figure = _use(ctx, joint, f"{part.name}, {name_of(joint)}")
     return Step(
-        key=_joint_key(node, key, joint), phase=Phase.REFIT,
-        verb="tighten" if joint.kind in FASTENERS else "connect", object=part.name,
+        key=_joint_key(node, key, joint),
+        phase=Phase.REFIT,
+        verb="tighten" if joint.kind in FASTENERS else "connect",
+        object=part.name,
         part=node.part,
         text=say("refit", verb=known.refit_verb, joints=name_of(joint), part=the(part.name)),
-        detail=" ".join(_joint_notes(joint)), tools=use.tools, setup=use.setup,
+        detail=" ".join(_joint_notes(joint)),
+        tools=use.tools,
+        setup=use.setup,
         stacks=use.stacks,
-        figures=(figure,) if figure else (), cautions=cautions(joint_acts(joint)),
-        checks=joint_checks(joint, figure), minutes=minutes,
-        because=(say("because.let_go"),), after=(fitted,),
-    )  # fmt: skip
+        figures=(figure,) if figure else (),
+        cautions=cautions(joint_acts(joint)),
+        checks=joint_checks(joint, figure),
+        minutes=minutes,
+        because=(say("because.let_go"),),
+        after=(fitted,),
+    )
 
 
 def _use(ctx: Context, joint: Joint, name: str) -> tuple[ToolUse, StepFigure | None]:

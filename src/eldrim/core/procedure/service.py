@@ -22,9 +22,10 @@ CONDITIONS = (
 )  # fmt: skip
 COIL_CONDITIONS = ("sound", "cracked", "bulged", "burnt", "rusty foot", "oily boot", "bent pins")
 CLEANERS: dict[str, tuple[str, ...]] = {
-    "air": ("air gun",), "vacuum": ("vacuum with thin nozzle",),
+    "air": ("air gun",),
+    "vacuum": ("vacuum with thin nozzle",),
     "both": ("vacuum with thin nozzle", "air gun"),
-}  # fmt: skip
+}
 LIFTERS = {"socket": "", "hose": "old boot or hose", "magnet": "pick-up magnet"}
 
 
@@ -77,23 +78,33 @@ def hole_step(ctx: Context, key: str, hole: str, phase: Phase, minutes: float) -
     cylinder = ctx.engine.holes[hole][0]
     verb, item = key.split("/")[:2]
     return Step(
-        key=key, phase=phase, verb=verb, cylinder=cylinder, hole=hole,
+        key=key,
+        phase=phase,
+        verb=verb,
+        cylinder=cylinder,
+        hole=hole,
         object=say(f"item.{item}" if item in ITEMS else "item.plug", hole=hole),
-        text="", minutes=round(minutes * ctx.well_factor(hole), 1),
+        text="",
+        minutes=round(minutes * ctx.well_factor(hole), 1),
         because=(say("because.hole", hole=hole),),
-    )  # fmt: skip
+    )
 
 
 def _clean_coils(ctx: Context) -> Step:
     what = say(f"noun.{ctx.item}{'s' if len(ctx.holes) > 1 else ''}")
     return Step(
-        key=f"clean/{ctx.item}s", phase=Phase.CLEAN, verb="clean", object=what,
+        key=f"clean/{ctx.item}s",
+        phase=Phase.CLEAN,
+        verb="clean",
+        object=what,
         text=say("clean_coils", what=what, holes=listed(sorted(ctx.holes, key=_natural))),
-        detail=say("clean_coils.detail"), tools=_cleaners(ctx), setup=_cleaners(ctx)[-1],
+        detail=say("clean_coils.detail"),
+        tools=_cleaners(ctx),
+        setup=_cleaners(ctx)[-1],
         cautions=_cleaning_cautions(ctx),
         minutes=round(ACTS["clean coils"] * len(ctx.holes), 1),
         because=(say("because.coils"),),
-    )  # fmt: skip
+    )
 
 
 def _cleaners(ctx: Context) -> tuple[str, ...]:
@@ -134,8 +145,13 @@ def _release(ctx: Context, hole: str, key: str, joint: Joint) -> Step:
         Phase.PULL,
         ACTS["fastener" if joint.kind in FASTENERS else "connector"],
     )
-    text = say("hole_release", verb=known.release_verb, joints=name_of(joint),
-               what=say(f"noun.{ctx.item}"), hole=hole)  # fmt: skip
+    text = say(
+        "hole_release",
+        verb=known.release_verb,
+        joints=name_of(joint),
+        what=say(f"noun.{ctx.item}"),
+        hole=hole,
+    )
     return base.model_copy(
         update={
             "text": text,
@@ -149,8 +165,12 @@ def _release(ctx: Context, hole: str, key: str, joint: Joint) -> Step:
 
 def _pull_carrier(ctx: Context, hole: str, after: tuple[str, ...]) -> Step:
     base = hole_step(
-        ctx, f"remove/{ctx.item}/{hole}", hole, Phase.PULL, with_rounds(ctx, hole, ctx.item,
-        ACTS["pull coil"], "out"))  # fmt: skip
+        ctx,
+        f"remove/{ctx.item}/{hole}",
+        hole,
+        Phase.PULL,
+        with_rounds(ctx, hole, ctx.item, ACTS["pull coil"], "out"),
+    )
     target = Target(hole=hole, item=ctx.item)
     detail = (say(f"remove_{ctx.item}.detail", hole=hole), ctx.round_notes(target))
     return base.model_copy(
@@ -211,8 +231,12 @@ def _pull_plug(ctx: Context, hole: str) -> Step:
 def _pull_words(ctx: Context) -> str:
     school = ctx.rules.school
     run = "run_out" if school("power_tools") == "run_out" else "hand"
-    return say("remove_plug.detail", pull=say(f"pull.{school('breaking_loose')}"),
-               run=say(f"run.{run}"), lift=say(f"lift.{school('retrieval')}"))  # fmt: skip
+    return say(
+        "remove_plug.detail",
+        pull=say(f"pull.{school('breaking_loose')}"),
+        run=say(f"run.{run}"),
+        lift=say(f"lift.{school('retrieval')}"),
+    )
 
 
 def _lifter(ctx: Context) -> tuple[str, ...]:
@@ -241,8 +265,13 @@ def _read_plug(ctx: Context, hole: str) -> Step:
 
 def _condition(choices: tuple[str, ...]) -> Reading:
     """What is seen of a part, picked from its list."""
-    return Reading(key="condition", label=say("label.condition"), kind="choice",
-                   choices=choices, shown=shown(choices))  # fmt: skip
+    return Reading(
+        key="condition",
+        label=say("label.condition"),
+        kind="choice",
+        choices=choices,
+        shown=shown(choices),
+    )
 
 
 def _read_coil(ctx: Context, hole: str) -> Step:
@@ -263,8 +292,11 @@ def _gap(ctx: Context, hole: str) -> Step:
     base = hole_step(ctx, f"gap/plug/{hole}", hole, Phase.FIT, ACTS["check gap"])
     used = ctx.rules.school("inspect_or_replace") == "refit_in_limits"
     if ctx.rules.school("new_gap") == "as_supplied" and not used:
-        look = {"text": say("look_plug", hole=hole), "detail": say("gap_plug.as_supplied"),
-                "checks": (proof("whole"),)}  # fmt: skip
+        look = {
+            "text": say("look_plug", hole=hole),
+            "detail": say("gap_plug.as_supplied"),
+            "checks": (proof("whole"),),
+        }
         return base.model_copy(update={**look, "figures": (gap,)})
     return base.model_copy(
         update={
@@ -273,13 +305,19 @@ def _gap(ctx: Context, hole: str) -> Step:
             "tools": ("wire gauge",),
             "figures": (gap,),
             "readings": (
-                Reading(key="gap_left", label=say("label.gap_left"), kind="number", unit=gap.unit,
-                        low=gap.min, high=gap.max,
-                        resolution=float(f"{convert(GAUGE_STEP_MM, 'mm', gap.unit):.4g}"),
-                        why_limit=say("limit.gap_left")),
+                Reading(
+                    key="gap_left",
+                    label=say("label.gap_left"),
+                    kind="number",
+                    unit=gap.unit,
+                    low=gap.min,
+                    high=gap.max,
+                    resolution=float(f"{convert(GAUGE_STEP_MM, 'mm', gap.unit):.4g}"),
+                    why_limit=say("limit.gap_left"),
+                ),
             ),
         }
-    )  # fmt: skip
+    )
 
 
 def _chase(ctx: Context, hole: str) -> Step:
@@ -326,15 +364,20 @@ def _start(ctx: Context, hole: str, compound: bool, chased: bool) -> Step:
             ),
             "tools": tuple(p.name for s in use.stacks for p in s.pieces),
             "readings": (
-                Reading(key="free_turns", label=say("label.free_turns"), kind="number",
-                        unit=say("unit.turns"), low=2,
-                        why_limit=say("limit.free_turns")),
+                Reading(
+                    key="free_turns",
+                    label=say("label.free_turns"),
+                    kind="number",
+                    unit=say("unit.turns"),
+                    low=2,
+                    why_limit=say("limit.free_turns"),
+                ),
             ),
             "checks": (proof("by_hand"),),
             "cautions": cautions({Act.ALUMINIUM}) if ctx.engine.layout.head == "aluminium" else (),
             "after": (before, f"chase/plug/{hole}") if chased else (before,),
         }
-    )  # fmt: skip
+    )
 
 
 def _tighten(ctx: Context, hole: str, all_started: tuple[str, ...]) -> Step:
@@ -423,10 +466,14 @@ def torque_reading(figure: StepFigure) -> Reading:
     """
     dial = figure.setting
     unit, factor = (dial.unit, dial.factor) if dial else (figure.unit, 1.0)
-    low, high = (round(convert(v, figure.unit, unit) * factor, 2)
-                 for v in (figure.min, figure.max))  # fmt: skip
+    low, high = (round(convert(v, figure.unit, unit) * factor, 2) for v in (figure.min, figure.max))
     label = say("label.torque" if factor == 1 else "label.torque_shown")
     return Reading(
-        key="torque", label=label, kind="number", unit=unit, low=low, high=high,
+        key="torque",
+        label=label,
+        kind="number",
+        unit=unit,
+        low=low,
+        high=high,
         why_limit=say("limit.torque"),
-    )  # fmt: skip
+    )

@@ -22,9 +22,8 @@ VERB_KEYS = {
 }
 COVERS = frozenset({PartKind.COVER, PartKind.PANEL, PartKind.SEAT})
 AIR_PARTS = frozenset(
-    {PartKind.PLENUM, PartKind.DUCT, PartKind.THROTTLE_BODY, PartKind.AIR_BOX,
-     PartKind.CHARGE_PIPE}
-)  # fmt: skip
+    {PartKind.PLENUM, PartKind.DUCT, PartKind.THROTTLE_BODY, PartKind.AIR_BOX, PartKind.CHARGE_PIPE}
+)
 
 
 def lift_key(ctx: Context, node: Node) -> str:
@@ -70,8 +69,13 @@ def _release(
     known, use, part = lore(joint.kind), ctx.tools.release(joint), ctx.part(node)
     powered = part.kind in COVERS and known.tool == "fastener"
     power = ctx.rules.school("power_tools") != "none" and powered
-    notes = [known.release, joint.note, say("mirror") if joint.mirror else "",
-             say("power.covers") if power else "", standing(joint)]  # fmt: skip
+    notes = [
+        known.release,
+        joint.note,
+        say("mirror") if joint.mirror else "",
+        say("power.covers") if power else "",
+        standing(joint),
+    ]
     return Step(
         key=f"release/{node.part}/{key}",
         phase=Phase.UNCOVER,

@@ -56,12 +56,21 @@ def _of(run: Signed) -> list[Due]:
         return recorded.entry.value if recorded else None
 
     def made(what: str, on: float | str | None, meter: float | str | None) -> Due:
-        return Due(run.run, run.unit, run.unit_name, what, _day(on),
-                   float(meter) if isinstance(meter, int | float) else None, run.meter_unit,
-                   run.at)  # fmt: skip
+        return Due(
+            run.run,
+            run.unit,
+            run.unit_name,
+            what,
+            _day(on),
+            float(meter) if isinstance(meter, int | float) else None,
+            run.meter_unit,
+            run.at,
+        )
 
-    every = [made(run.job, value(NEXT_DATE), value(NEXT_METER)),
-             made(f"Re-check: {run.job}", value(RECHECK), None)]  # fmt: skip
+    every = [
+        made(run.job, value(NEXT_DATE), value(NEXT_METER)),
+        made(f"Re-check: {run.job}", value(RECHECK), None),
+    ]
     return [d for d in every if d.on is not None or d.meter is not None]
 
 

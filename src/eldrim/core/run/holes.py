@@ -6,11 +6,17 @@ from eldrim.core.run.state import RunState, admit_order
 
 # The stage a hole is at once a step at it is done, by how the step's key begins.
 STAGES = (
-    ("remove/coil/", "open_coil"), ("remove/lead/", "open_coil"), ("remove/plug/", "open"),
-    ("read/plug/", "read"), ("start/plug/", "fitted"), ("torque/plug/", "torqued"),
-    ("fit/coil/", "coil_on"), ("fit/lead/", "coil_on"), ("connect/coil/", "connected"),
+    ("remove/coil/", "open_coil"),
+    ("remove/lead/", "open_coil"),
+    ("remove/plug/", "open"),
+    ("read/plug/", "read"),
+    ("start/plug/", "fitted"),
+    ("torque/plug/", "torqued"),
+    ("fit/coil/", "coil_on"),
+    ("fit/lead/", "coil_on"),
+    ("connect/coil/", "connected"),
     ("connect/lead/", "connected"),
-)  # fmt: skip
+)
 CLOSED = "closed"
 
 

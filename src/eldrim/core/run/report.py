@@ -68,11 +68,15 @@ def _line(step: Step, entries: list[Recorded], state: RunState) -> Line:
     closing = next((e for e in mine if e.entry.id == closed_by), None)
     values = [_value(r, state.values.get((step.key, r.key)), state) for r in step.readings]
     return Line(
-        key=step.key, text=step.text, phase=step.phase.value, by=closing.by if closing else "",
-        at=closing.written if closing else None, values=tuple(v for v in values if v),
+        key=step.key,
+        text=step.text,
+        phase=step.phase.value,
+        by=closing.by if closing else "",
+        at=closing.written if closing else None,
+        values=tuple(v for v in values if v),
         marks=tuple(m for e in mine if (m := _mark(e, entries))),
         left_out=closing is not None and closing.entry.kind is K.SKIP,
-    )  # fmt: skip
+    )
 
 
 def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | None:
@@ -84,9 +88,16 @@ def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | N
     if reading.shown and value in reading.choices:
         shown = reading.shown[reading.choices.index(str(value))]
     accepted = state.accepted.get(entry.id)
-    return Value(reading.label, shown, reading.unit, window(reading),
-                 bool(judge(reading, value)) or entry.kind is K.DEVIATION, entry.reason,
-                 accepted.by if accepted else "", at_limit(reading, value))  # fmt: skip
+    return Value(
+        reading.label,
+        shown,
+        reading.unit,
+        window(reading),
+        bool(judge(reading, value)) or entry.kind is K.DEVIATION,
+        entry.reason,
+        accepted.by if accepted else "",
+        at_limit(reading, value),
+    )
 
 
 def _shown(value: float | str | None) -> str:
@@ -97,8 +108,9 @@ def window(reading: Reading) -> str:
     """The limits of a reading in words; empty where it has none."""
     low, high = reading.low, reading.high
     if low is not None and high is not None:
-        return say("sum.span", low=format_number(low, 3), high=format_number(high, 3),
-                   unit=reading.unit)  # fmt: skip
+        return say(
+            "sum.span", low=format_number(low, 3), high=format_number(high, 3), unit=reading.unit
+        )
     if low is not None:
         return f"≥ {format_number(low, 3)} {reading.unit}".rstrip()
     return f"≤ {format_number(high, 3)} {reading.unit}".rstrip() if high is not None else ""
@@ -107,8 +119,9 @@ def window(reading: Reading) -> str:
 def _mark(recorded: Recorded, entries: list[Recorded]) -> str:
     entry = recorded.entry
     if entry.kind is K.STOP:
-        cleared = next((e for e in entries if e.entry.kind is K.RESUME
-                        and e.entry.names == entry.id), None)  # fmt: skip
+        cleared = next(
+            (e for e in entries if e.entry.kind is K.RESUME and e.entry.names == entry.id), None
+        )
         stop = BY_KEY[entry.reason]
         end = f"{stop.clear} ({cleared.by})" if cleared else say("bay.open")
         return f"{reason_of(entry)}: {end}"
@@ -145,9 +158,11 @@ class Feedback:
     @property
     def worth_a_look(self) -> bool:
         """Whether something was marked, or it takes far longer or shorter than planned."""
-        off = self.minutes is not None and self.runs > 1 and (
-            abs(self.minutes - self.planned) > max(1.0, 0.5 * self.planned)
-        )  # fmt: skip
+        off = (
+            self.minutes is not None
+            and self.runs > 1
+            and (abs(self.minutes - self.planned) > max(1.0, 0.5 * self.planned))
+        )
         return bool(self.said) or off
 
 
@@ -185,11 +200,14 @@ def feedback(runs: Iterable[tuple[str, Plan, list[Recorded]]]) -> dict[str, Feed
             if words and e.entry.step in planned:
                 said.setdefault(e.entry.step, []).append(Said(words, unit, e.by, e.entry.photo))
     return {
-        key: Feedback(count[key], planned[key],
-                      round(median(times[key]), 1) if key in times else None,
-                      tuple(said.get(key, ())))
+        key: Feedback(
+            count[key],
+            planned[key],
+            round(median(times[key]), 1) if key in times else None,
+            tuple(said.get(key, ())),
+        )
         for key in planned
-    }  # fmt: skip
+    }
 
 
 def _told(recorded: Recorded) -> str:

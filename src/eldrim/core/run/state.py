@@ -105,8 +105,12 @@ def _valued(state: RunState, recorded: Recorded) -> RunState:
     waiting = _without(state.open_deviations, replaced.entry.id if replaced else None)
     if recorded.entry.kind is K.DEVIATION:
         waiting[recorded.entry.id] = recorded
-    return replace(state, values={**state.values, key: recorded}, open_deviations=waiting,
-                   conflicts=_conflicts(state, key, recorded))  # fmt: skip
+    return replace(
+        state,
+        values={**state.values, key: recorded},
+        open_deviations=waiting,
+        conflicts=_conflicts(state, key, recorded),
+    )
 
 
 def _conflicts(
@@ -129,8 +133,7 @@ def _watched(state: RunState, recorded: Recorded) -> RunState:
     # What was inside its window is so no longer.
     values = {k: v for k, v in state.values.items() if k != key}
     conflicts = {k: v for k, v in state.conflicts.items() if k != key}
-    return replace(state, values=values, conflicts=conflicts,
-                   watched={**state.watched, key: seen})  # fmt: skip
+    return replace(state, values=values, conflicts=conflicts, watched={**state.watched, key: seen})
 
 
 def _left_out(state: RunState, recorded: Recorded) -> RunState:
@@ -140,8 +143,7 @@ def _left_out(state: RunState, recorded: Recorded) -> RunState:
 def _accepted(state: RunState, recorded: Recorded) -> RunState:
     named = recorded.entry.names
     accepted = {**state.accepted, named: recorded} if named else state.accepted
-    return replace(state, open_deviations=_without(state.open_deviations, named),
-                   accepted=accepted)  # fmt: skip
+    return replace(state, open_deviations=_without(state.open_deviations, named), accepted=accepted)
 
 
 def _released(state: RunState, recorded: Recorded) -> RunState:
@@ -173,10 +175,18 @@ def _without(kept: dict[UUID, Recorded], key: UUID | None) -> dict[UUID, Recorde
 
 # What a kind of entry changes, beside closing its step. A tablet's twin: static/bay/rules.js.
 CHANGES: dict[EntryKind, Callable[[RunState, Recorded], RunState]] = {
-    K.READING: _valued, K.DEVIATION: _valued, K.WATCH: _watched, K.SKIP: _left_out,
-    K.ACCEPT: _accepted, K.RELEASE: _released, K.STOP: _stopped, K.RESUME: _resumed,
-    K.REOPEN: _opened_again, K.SIGN: _signed, K.END: _signed,
-}  # fmt: skip
+    K.READING: _valued,
+    K.DEVIATION: _valued,
+    K.WATCH: _watched,
+    K.SKIP: _left_out,
+    K.ACCEPT: _accepted,
+    K.RELEASE: _released,
+    K.STOP: _stopped,
+    K.RESUME: _resumed,
+    K.REOPEN: _opened_again,
+    K.SIGN: _signed,
+    K.END: _signed,
+}
 
 
 def admit(plan: Plan, state: RunState, entry: Entry, role: Role, serial: str = "") -> None:

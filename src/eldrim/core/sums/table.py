@@ -91,8 +91,11 @@ def work_out(key: str, given: Mapping[str, str]) -> Answer:
         known = ", ".join(SUMS)
         raise ProblemsError([Problem(key, "there is no such sum", f"use one of {known}")])
     names = {f.name for f in chosen.fields}
-    strange = [Problem(n, f"{key} asks no such thing", f"use {', '.join(sorted(names))}")
-               for n in given if n not in names]  # fmt: skip
+    strange = [
+        Problem(n, f"{key} asks no such thing", f"use {', '.join(sorted(names))}")
+        for n in given
+        if n not in names
+    ]
     if strange:
         raise ProblemsError(strange)
     asked = Given({f.name: given.get(f.name) or f.example for f in chosen.fields})
@@ -119,10 +122,12 @@ def _converted(given: Given, dimension: Dimension) -> Answer:
         values[other.symbol] = float(f"{convert(value.mid, base, other.symbol):.6g}")
     shown = [value.printed_in(o.symbol) for o in others]
     return Answer(
-        result=" = ".join([str(value), *shown]), formula="new = old × factor of the two units",
-        working=tuple(lines), source="international definitions of foot, pound and standard "
-        "gravity", values=dict(values),
-    )  # fmt: skip
+        result=" = ".join([str(value), *shown]),
+        formula="new = old × factor of the two units",
+        working=tuple(lines),
+        source="international definitions of foot, pound and standard gravity",
+        values=dict(values),
+    )
 
 
 def _wrench(given: Given) -> Wrench:
@@ -133,9 +138,17 @@ def _wrench(given: Given) -> Wrench:
     length = given.quantity("wrench_length", Dimension.LENGTH)
     given.settle()
     return Wrench.model_validate(
-        {"id": "asked", "drive": "3/8", "unit": chosen, "full_scale": scale, "graduation": step,
-         "tolerance": min(tolerance, 0.2), "length": length, "head": "30 mm"}
-    )  # fmt: skip
+        {
+            "id": "asked",
+            "drive": "3/8",
+            "unit": chosen,
+            "full_scale": scale,
+            "graduation": step,
+            "tolerance": min(tolerance, 0.2),
+            "length": length,
+            "head": "30 mm",
+        }
+    )
 
 
 def _setting(given: Given) -> Answer:
@@ -175,12 +188,14 @@ def _setting_lines(wanted: Window, wrench: Wrench, adapter: Adapter | None) -> l
 
 def _setting_answer(result: str, lines: list[str], wanted: Window, found: Setting | None) -> Answer:
     return Answer(
-        result=result, formula="low ÷ (1 − t) ≤ setting ≤ high ÷ (1 + t); with an adapter, "
-        "× L ÷ (L + E·cos θ)", working=tuple(lines),
-        source="law of the lever; shop practice, handbook §7", setting=found,
+        result=result,
+        formula="low ÷ (1 − t) ≤ setting ≤ high ÷ (1 + t); with an adapter, × L ÷ (L + E·cos θ)",
+        working=tuple(lines),
+        source="law of the lever; shop practice, handbook §7",
+        setting=found,
         window=(wanted.low, wanted.high, wanted.aim),
         values={"setting": found.value if found else None, "unit": found.unit if found else None},
-    )  # fmt: skip
+    )
 
 
 def _gap(given: Given) -> Answer:
@@ -200,31 +215,50 @@ def _gap(given: Given) -> Answer:
         *([advice.sum] if advice.sum else []),
     )
     return Answer(
-        result=f"{advice.words}{verdict}", formula="in: low + step ÷ 2 ≤ reading ≤ high − step ÷ 2",
-        working=working, source="shop practice, handbook §8", advice=advice,
-        gap=(goal.low, goal.high, goal.aim), reading=readings[-1] if readings else None, step=step,
-        values={"act": advice.act.value, "by": advice.by, "to": advice.to,
-                "reversals": advice.reversals, "moved": advice.moved},
-    )  # fmt: skip
+        result=f"{advice.words}{verdict}",
+        formula="in: low + step ÷ 2 ≤ reading ≤ high − step ÷ 2",
+        working=working,
+        source="shop practice, handbook §8",
+        advice=advice,
+        gap=(goal.low, goal.high, goal.aim),
+        reading=readings[-1] if readings else None,
+        step=step,
+        values={
+            "act": advice.act.value,
+            "by": advice.by,
+            "to": advice.to,
+            "reversals": advice.reversals,
+            "moved": advice.moved,
+        },
+    )
 
 
 def _wear(given: Given) -> Answer:
-    fitted = (given.number("meter_fitted", least=0),
-              given.quantity("gap_fitted", Dimension.LENGTH).mid)  # fmt: skip
-    found = (given.number("meter_found", least=0),
-             given.quantity("gap_found", Dimension.LENGTH).mid)  # fmt: skip
+    fitted = (
+        given.number("meter_fitted", least=0),
+        given.quantity("gap_fitted", Dimension.LENGTH).mid,
+    )
+    found = (
+        given.number("meter_found", least=0),
+        given.quantity("gap_found", Dimension.LENGTH).mid,
+    )
     limit = given.quantity("limit", Dimension.LENGTH).high
     given.settle()
     worn = wear(fitted, found, limit)
     if worn is None:
         raise ProblemsError([Problem("meter_found", "the meter has not moved on", "read it again")])
-    leaves = "The gap has not grown" if worn.leaves_at is None else (
-        f"Leaves its range at {format_number(worn.leaves_at, 0)} on the meter")  # fmt: skip
+    leaves = (
+        "The gap has not grown"
+        if worn.leaves_at is None
+        else (f"Leaves its range at {format_number(worn.leaves_at, 0)} on the meter")
+    )
     return Answer(
-        result=leaves, formula="rate = growth ÷ run; meter = now + (limit − found) ÷ rate",
-        working=worn.sum, source="shop practice, handbook §8",
+        result=leaves,
+        formula="rate = growth ÷ run; meter = now + (limit − found) ÷ rate",
+        working=worn.sum,
+        source="shop practice, handbook §8",
         values={"rate": worn.rate, "leaves_at": worn.leaves_at},
-    )  # fmt: skip
+    )
 
 
 def _angle(given: Given) -> Answer:
@@ -235,10 +269,12 @@ def _angle(given: Given) -> Answer:
     turn: Quantity = parse(angle_after_seating(seat, thread, ring != "new"))
     return Answer(
         result=f"Hand-tight to the seat, then {turn}, {turn.printed_in('°')}",
-        formula="degrees = turns × 360", working=(f"{turn} × 360 = {turn.printed_in('°')}",),
+        formula="degrees = turns × 360",
+        working=(f"{turn} × 360 = {turn.printed_in('°')}",),
         source="shop practice, handbook §9; the maker's own angle wins",
-        values={"low": turn.low, "high": turn.high, "unit": "°"}, turn=(turn.low, turn.high),
-    )  # fmt: skip
+        values={"low": turn.low, "high": turn.high, "unit": "°"},
+        turn=(turn.low, turn.high),
+    )
 
 
 def _cooling(given: Given) -> Answer:
@@ -247,14 +283,19 @@ def _cooling(given: Given) -> Answer:
     minutes = given.quantity("minutes", Dimension.TIME).mid
     given.settle()
     found = cooling(first, second, minutes, air, limit)
-    when = "It may start now" if found.wait == 0 else (
-        f"Start {_n(found.wait)} min after the second reading")  # fmt: skip
+    when = (
+        "It may start now"
+        if found.wait == 0
+        else (f"Start {_n(found.wait)} min after the second reading")
+    )
     return Answer(
         result=f"{when}; at {_n(limit)} °C or below",
-        formula="T(t) = air + (first − air)·e^(−k·t)", working=found.sum,
-        source="Newton's law of cooling", cooling=found,
+        formula="T(t) = air + (first − air)·e^(−k·t)",
+        working=found.sum,
+        source="Newton's law of cooling",
+        cooling=found,
         values={"wait": found.wait, "ready": found.ready, "constant": found.constant},
-    )  # fmt: skip
+    )
 
 
 def _idle(given: Given) -> Answer:
@@ -265,8 +306,9 @@ def _idle(given: Given) -> Answer:
         result=f"Idle {_n(minutes)} min, then measure the head",
         formula="1 min from 15 °C of air, 2 min from 5 °C, 3 min below",
         working=(f"air at {_n(air)} °C: {_n(minutes)} min",),
-        source="shop practice, handbook §11; the maker's window wins", values={"minutes": minutes},
-    )  # fmt: skip
+        source="shop practice, handbook §11; the maker's window wins",
+        values={"minutes": minutes},
+    )
 
 
 def _arc(given: Given) -> Answer:
@@ -275,10 +317,12 @@ def _arc(given: Given) -> Answer:
     given.settle()
     length = PI * diameter * angle / 360
     return Answer(
-        result=f"{format_number(length, 1)} mm along the rim", formula="arc = π · D · angle ÷ 360",
+        result=f"{format_number(length, 1)} mm along the rim",
+        formula="arc = π · D · angle ÷ 360",
         working=(f"3.1416 × {_n(diameter)} × {_n(angle)} ÷ 360 = {format_number(length, 2)} mm",),
-        source="geometry of the circle", values={"arc": round(length, 3), "unit": "mm"},
-    )  # fmt: skip
+        source="geometry of the circle",
+        values={"arc": round(length, 3), "unit": "mm"},
+    )
 
 
 def _battery(given: Given) -> Answer:
@@ -290,9 +334,10 @@ def _battery(given: Given) -> Answer:
     return Answer(
         result=f"{found.verdict.capitalize()}. {found.act}",
         formula="volts × 12 ÷ system, against the bands of a 12 V lead-acid battery near 25 °C",
-        working=(found.sum,), source="shop practice, handbook §16; the maker's figures win",
+        working=(found.sum,),
+        source="shop practice, handbook §16; the maker's figures win",
         values={"verdict": found.verdict},
-    )  # fmt: skip
+    )
 
 
 def _fit(given: Given) -> Answer:
@@ -305,11 +350,15 @@ def _fit(given: Given) -> Answer:
     found = fit(size, asked.head, asked, plug=plug)
     verdict = "It fits" if found.fits else "It does not fit"
     return Answer(
-        result=f"{verdict}: {found.words}", formula="play = socket − head, across flats",
-        working=(f"{format_number(across.mid, 2)} − {format_number(head.mid, 2)} = "
-                 f"{format_number(found.play, 2)} mm",),
-        source="shop practice, handbook §7", values={"fits": found.fits, "play": found.play},
-    )  # fmt: skip
+        result=f"{verdict}: {found.words}",
+        formula="play = socket − head, across flats",
+        working=(
+            f"{format_number(across.mid, 2)} − {format_number(head.mid, 2)} = "
+            f"{format_number(found.play, 2)} mm",
+        ),
+        source="shop practice, handbook §7",
+        values={"fits": found.fits, "play": found.play},
+    )
 
 
 def _n(value: float) -> str:

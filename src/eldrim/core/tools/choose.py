@@ -52,9 +52,7 @@ def _choose(offered: list[tuple[Found, ...]]) -> list[Found]:
 
 
 def _solved(
-    model: cp_model.CpModel,
-    picks: list[list[cp_model.IntVar]],
-    offered: list[tuple[Found, ...]],
+    model: cp_model.CpModel, picks: list[list[cp_model.IntVar]], offered: list[tuple[Found, ...]]
 ) -> list[Found]:
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1

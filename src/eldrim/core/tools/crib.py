@@ -58,8 +58,13 @@ class Socket(Tool):
     @property
     def kind_name(self) -> str:
         """Size, kind and drive: ``plug socket 16 mm, ⅜ in``."""
-        kind = {Head.HEX: "socket", Head.INNER_HEX: "inner-hex bit", Head.SIX_LOBE: "six-lobe bit",
-                Head.CROSS: "cross bit", Head.SLOT: "slot bit"}[self.head]  # fmt: skip
+        kind = {
+            Head.HEX: "socket",
+            Head.INNER_HEX: "inner-hex bit",
+            Head.SIX_LOBE: "six-lobe bit",
+            Head.CROSS: "cross bit",
+            Head.SLOT: "slot bit",
+        }[self.head]
         if self.offset:
             kind = "crow's foot"
         elif self.grips:
@@ -267,10 +272,12 @@ class Crib(Frozen):
         late = {w.id for w in self.wrenches if w.overdue(day)}
         if not late:
             return self
-        return self._with([
-            t.model_copy(update={"lapsed": t.id in late}) if isinstance(t, Wrench) else t
-            for t in self.all()
-        ])  # fmt: skip
+        return self._with(
+            [
+                t.model_copy(update={"lapsed": t.id in late}) if isinstance(t, Wrench) else t
+                for t in self.all()
+            ]
+        )
 
     def without(self, names: tuple[str, ...]) -> "Crib":
         """This crib with some tools away, by name or key."""
@@ -293,9 +300,14 @@ class Crib(Frozen):
 
 
 KINDS: dict[str, type[Tool]] = {
-    "sockets": Socket, "extensions": Extension, "swivels": Swivel, "reducers": Reducer,
-    "handles": Handle, "wrenches": Wrench, "specials": Special,
-}  # fmt: skip
+    "sockets": Socket,
+    "extensions": Extension,
+    "swivels": Swivel,
+    "reducers": Reducer,
+    "handles": Handle,
+    "wrenches": Wrench,
+    "specials": Special,
+}
 
 
 def fold(name: str) -> str:

@@ -66,11 +66,22 @@ def of_plug(plug: Plug, well: Well, opened: bool, using: tuple[str, ...] = ()) -
     room = (well.room_open.mid if well.room_open else None) if opened else well.room_above.mid
     room = None if using else room
     return Demand(
-        what=say("item.plug", hole=plug.hex), head=Head.HEX, size=plug.hex, drive=PLUG_DRIVE,
-        points=plug.points, plug=True, height=plug.height.mid, below=well.depth.mid,
-        surround=well.surround.mid, bore=well.bore.mid, room=room, line=well.line.mid,
-        swing=well.swing.mid if well.swing else None, hard=True, using=using,
-    )  # fmt: skip
+        what=say("item.plug", hole=plug.hex),
+        head=Head.HEX,
+        size=plug.hex,
+        drive=PLUG_DRIVE,
+        points=plug.points,
+        plug=True,
+        height=plug.height.mid,
+        below=well.depth.mid,
+        surround=well.surround.mid,
+        bore=well.bore.mid,
+        room=room,
+        line=well.line.mid,
+        swing=well.swing.mid if well.swing else None,
+        hard=True,
+        using=using,
+    )
 
 
 def of_joint(engine: Engine, joint: Joint) -> Demand:
@@ -80,12 +91,17 @@ def of_joint(engine: Engine, joint: Joint) -> Demand:
     figures = engine.figures.get(joint.torque or "", ())
     hard = any(f.value.high > HARD_FROM for f in figures)
     return Demand(
-        what=f"{head_name(joint.head)} {format_number(joint.size.mid, 1)} mm", head=joint.head,
-        size=joint.size, drive=drive_of(joint), below=joint.below.mid if joint.below else 0.0,
+        what=f"{head_name(joint.head)} {format_number(joint.size.mid, 1)} mm",
+        head=joint.head,
+        size=joint.size,
+        drive=drive_of(joint),
+        below=joint.below.mid if joint.below else 0.0,
         bore=joint.pocket.mid if joint.pocket else None,
-        room=joint.room.mid if joint.room else None, line=joint.line.mid if joint.line else 0.0,
-        swing=joint.swing.mid if joint.swing else None, hard=hard,
-    )  # fmt: skip
+        room=joint.room.mid if joint.room else None,
+        line=joint.line.mid if joint.line else 0.0,
+        swing=joint.swing.mid if joint.swing else None,
+        hard=hard,
+    )
 
 
 def drive_of(joint: Joint) -> Drive:

@@ -121,10 +121,15 @@ class Reach:
         return self._stacks(demand, act, wanted, sockets, handles)
 
     def _sockets(self, demand: Demand) -> list[tuple[Socket, Fit]] | Shortfall:
-        owned = [s for s in self.crib.sockets if s.count and s.head is demand.head
-                 and not (demand.plug and s.offset)]  # fmt: skip
-        fits = [(s, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
-                for s in owned]  # fmt: skip
+        owned = [
+            s
+            for s in self.crib.sockets
+            if s.count and s.head is demand.head and not (demand.plug and s.offset)
+        ]
+        fits = [
+            (s, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
+            for s in owned
+        ]
         fitting = [(s, f) for s, f in fits if f.fits]
         if not fitting:
             return Shortfall(_no_socket(demand, fits))
@@ -165,8 +170,9 @@ class Reach:
     ) -> list[tuple[Handle | Wrench, Setting | None, float]] | Shortfall:
         able = weigh(self.crib, wanted)
         if able:
-            return [(w, s, 0.3 * rank + _wrench_penalty(w, demand))
-                    for rank, (w, s) in enumerate(able)]  # fmt: skip
+            return [
+                (w, s, 0.3 * rank + _wrench_penalty(w, demand)) for rank, (w, s) in enumerate(able)
+            ]
         owned = [w for w in self.crib.wrenches if w.count]
         if not owned:
             return Shortfall(say("reach.no_wrench"))
@@ -196,9 +202,14 @@ class Reach:
         return tuple({f.stack.setup: f for f in reversed(near)}.values())[::-1][:CONSIDERED]
 
     def _best(
-        self, demand: Demand, act: Act, socket: Socket, fitting: Fit, handle: Handle | Wrench,
+        self,
+        demand: Demand,
+        act: Act,
+        socket: Socket,
+        fitting: Fit,
+        handle: Handle | Wrench,
         nearest: "_Nearest",
-    ) -> Stack | None:  # fmt: skip
+    ) -> Stack | None:
         """The fewest pieces between this socket and this handle that reach; shortest first."""
         for joint in self._joints(demand, act, socket):
             for reducer in self._reducers(socket, handle):
@@ -209,25 +220,37 @@ class Reach:
         return None
 
     def _joints(self, demand: Demand, act: Act, socket: Socket) -> list[Swivel | None]:
-        named = [s for s in self.crib.swivels if s.count and s.drive == socket.drive
-                 and fold(s.name) in demand.using]  # fmt: skip
+        named = [
+            s
+            for s in self.crib.swivels
+            if s.count and s.drive == socket.drive and fold(s.name) in demand.using
+        ]
         if named or demand.line <= 0:
             return [*named] or [None]
-        owned = [s for s in self.crib.swivels
-                 if s.count and s.drive == socket.drive and s.limit.mid >= demand.line]  # fmt: skip
+        owned = [
+            s
+            for s in self.crib.swivels
+            if s.count and s.drive == socket.drive and s.limit.mid >= demand.line
+        ]
         wobbles: list[Swivel | None] = [
             Swivel(id=e.id, drive=e.drive, length=e.length, outside=e.outside)
             for e in self.crib.extensions
-            if e.count and e.kind == "wobble" and e.drive == socket.drive
-            and demand.line <= WOBBLE_LIMIT_DEGREES and act is not Act.TORQUE
-        ]  # fmt: skip
+            if e.count
+            and e.kind == "wobble"
+            and e.drive == socket.drive
+            and demand.line <= WOBBLE_LIMIT_DEGREES
+            and act is not Act.TORQUE
+        ]
         return [*owned, *wobbles]
 
     def _reducers(self, socket: Socket, handle: Handle | Wrench) -> list[Reducer | None]:
         if socket.drive == handle.drive:
             return [None]
-        return [r for r in self.crib.reducers
-                if r.count and r.drive == handle.drive and r.to == socket.drive]  # fmt: skip
+        return [
+            r
+            for r in self.crib.reducers
+            if r.count and r.drive == handle.drive and r.to == socket.drive
+        ]
 
     def _extension_sets(self, socket: Socket, demand: Demand) -> list[tuple[Extension, ...]]:
         """Every set of extensions with those a work-round asks for in it, fewest first.
@@ -238,8 +261,11 @@ class Reach:
         every = self._all_sets(drive)
         if demand.plug and _narrow(demand, socket.outside.mid):
             every = sorted(every, key=lambda chosen: (len(chosen), not _locking(chosen)))
-        named = {e.id for e in self.crib.extensions
-                 if e.drive == drive and e.count and fold(e.name) in demand.using}  # fmt: skip
+        named = {
+            e.id
+            for e in self.crib.extensions
+            if e.drive == drive and e.count and fold(e.name) in demand.using
+        }
         return [s for s in every if named <= {e.id for e in s}] if named else every
 
     def _all_sets(self, drive: str) -> list[tuple[Extension, ...]]:
@@ -341,9 +367,12 @@ def _handle_penalty(handle: Handle, demand: Demand, act: Act) -> float:
 
 
 def _pieces(
-    socket: Socket, joint: Swivel | None, extensions: tuple[Extension, ...],
-    reducer: Reducer | None, demand: Demand,
-) -> tuple[StackPiece, ...] | None:  # fmt: skip
+    socket: Socket,
+    joint: Swivel | None,
+    extensions: tuple[Extension, ...],
+    reducer: Reducer | None,
+    demand: Demand,
+) -> tuple[StackPiece, ...] | None:
     """Socket, extensions and joint from the head up; a joint stands where it has left the well."""
     if joint is not None and any(e.id == joint.id for e in extensions):
         return None
@@ -367,8 +396,15 @@ def _pieces(
 def _straight(
     tool: Socket | Extension | Swivel | Reducer, kind: PieceKind, lean: float = 0.0
 ) -> StackPiece:
-    return StackPiece(id=tool.id, name=tool.name, kind=kind, length=tool.length.mid,
-                      outside=tool.outside.mid, lean=lean, offset=_sideways(tool))  # fmt: skip
+    return StackPiece(
+        id=tool.id,
+        name=tool.name,
+        kind=kind,
+        length=tool.length.mid,
+        outside=tool.outside.mid,
+        lean=lean,
+        offset=_sideways(tool),
+    )
 
 
 def _sideways(tool: Socket | Extension | Swivel | Reducer) -> float:
@@ -376,9 +412,13 @@ def _sideways(tool: Socket | Extension | Swivel | Reducer) -> float:
 
 
 def _finish(
-    act: Act, demand: Demand, pieces: tuple[StackPiece, ...], socket: Socket, fitting: Fit,
+    act: Act,
+    demand: Demand,
+    pieces: tuple[StackPiece, ...],
+    socket: Socket,
+    fitting: Fit,
     handle: Handle | Wrench,
-) -> Stack:  # fmt: skip
+) -> Stack:
     penalty = OTHER_DRIVE if socket.drive != demand.drive else 0.0
     cautions = []
     if fitting.kind is FitKind.INTERCHANGE:
@@ -406,11 +446,16 @@ def _finish(
     room_left = None if demand.room is None else round(demand.room - base.rises - over, 3)
     return base.model_copy(
         update={
-            "handle": handle.name, "handle_id": handle.id, "handle_length": handle.length.mid,
-            "handle_head": handle.head.mid, "drive": handle.drive, "room_left": room_left,
-            "penalty": round(penalty, 3), "cautions": tuple(cautions),
+            "handle": handle.name,
+            "handle_id": handle.id,
+            "handle_length": handle.length.mid,
+            "handle_head": handle.head.mid,
+            "drive": handle.drive,
+            "room_left": room_left,
+            "penalty": round(penalty, 3),
+            "cautions": tuple(cautions),
         }
-    )  # fmt: skip
+    )
 
 
 def _no_socket(demand: Demand, fits: list[tuple[Socket, Fit]]) -> str:

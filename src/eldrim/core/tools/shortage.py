@@ -6,16 +6,7 @@ from itertools import combinations, product
 from eldrim.core.figures.torque import Window, setting
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import format_number
-from eldrim.core.tools.crib import (
-    Crib,
-    Extension,
-    Handle,
-    Reducer,
-    Socket,
-    Swivel,
-    Tool,
-    Wrench,
-)
+from eldrim.core.tools.crib import Crib, Extension, Handle, Reducer, Socket, Swivel, Tool, Wrench
 from eldrim.core.tools.demand import Act, Demand
 from eldrim.core.tools.fit import fit
 from eldrim.core.tools.reach import Reach, Shortfall
@@ -64,10 +55,11 @@ def shortage(
         return None
     bought = cheapest(reach.crib, demand, act, wanted)
     return Shortage(
-        what=f"{demand.what}, {say(f'act.{act.name}')}", why=answer.why,
+        what=f"{demand.what}, {say(f'act.{act.name}')}",
+        why=answer.why,
         buy=tuple(t.name for t in bought),
         price=sum(t.price for t in bought),
-    )  # fmt: skip
+    )
 
 
 @lru_cache(maxsize=256)
@@ -84,8 +76,12 @@ def cheapest(crib: Crib, demand: Demand, act: Act, wanted: Window | None) -> tup
 
 def _choices(demand: Demand, act: Act, wanted: Window | None) -> list[tuple[Tool, ...]]:
     sold = catalogue()
-    sockets = [s for s in sold if isinstance(s, Socket) and fit(
-        demand.size, demand.head, s, plug=demand.plug, points=demand.points).fits]  # fmt: skip
+    sockets = [
+        s
+        for s in sold
+        if isinstance(s, Socket)
+        and fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points).fits
+    ]
     grips: list[Tool] = [t for t in sold if isinstance(t, Handle)]
     if act is Act.TORQUE and wanted is not None:
         grips = [t for t in sold if isinstance(t, Wrench) and setting(wanted, t)]

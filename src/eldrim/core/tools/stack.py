@@ -101,9 +101,17 @@ def stand(
     rises = height_over_rim(pieces, demand.below)
     wide = widest_inside(pieces, demand.below)
     return Stack(
-        act=act, pieces=pieces, below=demand.below, surround=demand.surround,
-        length=round(sum(p.length for p in pieces), 3), rises=rises,
-        clears=round(rises - demand.surround, 3), bore=demand.bore, room=demand.room,
+        act=act,
+        pieces=pieces,
+        below=demand.below,
+        surround=demand.surround,
+        length=round(sum(p.length for p in pieces), 3),
+        rises=rises,
+        clears=round(rises - demand.surround, 3),
+        bore=demand.bore,
+        room=demand.room,
         bore_left=None if demand.bore is None else round(demand.bore - wide, 3),
-        line=demand.line, grip=grip, penalty=penalty,
-    )  # fmt: skip
+        line=demand.line,
+        grip=grip,
+        penalty=penalty,
+    )

@@ -34,67 +34,114 @@ def _mm(value: float) -> str:
 def socket(drive: Drive, size: float, length: float, outside: float, price: float) -> Socket:
     """A six-point socket of the common length."""
     return Socket(
-        id=_key("s", _SHORT[drive], size), drive=drive, size=parse(_mm(size)), price=price,
-        length=parse(_mm(length)), outside=parse(_mm(outside)), depth=parse("12 mm"),
-    )  # fmt: skip
+        id=_key("s", _SHORT[drive], size),
+        drive=drive,
+        size=parse(_mm(size)),
+        price=price,
+        length=parse(_mm(length)),
+        outside=parse(_mm(outside)),
+        depth=parse("12 mm"),
+    )
 
 
 def deep(drive: Drive, size: float, length: float, outside: float, price: float) -> Socket:
     """A deep six-point socket: a plug goes up inside, but is not held."""
     return Socket(
-        id=_key("d", _SHORT[drive], size), drive=drive, size=parse(_mm(size)), price=price,
-        length=parse(_mm(length)), outside=parse(_mm(outside)), depth=parse(_mm(length - 12)),
-    )  # fmt: skip
+        id=_key("d", _SHORT[drive], size),
+        drive=drive,
+        size=parse(_mm(size)),
+        price=price,
+        length=parse(_mm(length)),
+        outside=parse(_mm(outside)),
+        depth=parse(_mm(length - 12)),
+    )
 
 
 def bit(drive: Drive, head: Head, size: float, price: float) -> Socket:
     """A bit on a square."""
     return Socket(
-        id=_key("b", _SHORT[drive], head.value.replace("_", "-"), size), drive=drive, head=head,
-        size=parse(_mm(size)), length=parse("28 mm"), depth=parse("8 mm"), outside=parse("13 mm"),
+        id=_key("b", _SHORT[drive], head.value.replace("_", "-"), size),
+        drive=drive,
+        head=head,
+        size=parse(_mm(size)),
+        length=parse("28 mm"),
+        depth=parse("8 mm"),
+        outside=parse("13 mm"),
         price=price,
-    )  # fmt: skip
+    )
 
 
 def plug_socket(
-    key: str, size: str, length: float, outside: float, depth: float, price: float,
-    drive: Drive = "3/8", points: int = 6,
-) -> Socket:  # fmt: skip
+    key: str,
+    size: str,
+    length: float,
+    outside: float,
+    depth: float,
+    price: float,
+    drive: Drive = "3/8",
+    points: int = 6,
+) -> Socket:
     """A socket that holds the plug."""
     return Socket.model_validate(
-        {"id": key, "drive": drive, "size": size, "points": points, "length": _mm(length),
-         "outside": _mm(outside), "depth": _mm(depth), "insert": "rubber", "price": price}
-    )  # fmt: skip
+        {
+            "id": key,
+            "drive": drive,
+            "size": size,
+            "points": points,
+            "length": _mm(length),
+            "outside": _mm(outside),
+            "depth": _mm(depth),
+            "insert": "rubber",
+            "price": price,
+        }
+    )
 
 
-def extension(drive: Drive, length: float, outside: float, price: float, kind: str = "plain") -> (
-    Extension
-):  # fmt: skip
+def extension(
+    drive: Drive, length: float, outside: float, price: float, kind: str = "plain"
+) -> Extension:
     """An extension of a drive."""
     return Extension.model_validate(
-        {"id": _key("x", _SHORT[drive], length, *([kind] if kind != "plain" else [])),
-         "drive": drive, "kind": kind, "length": _mm(length), "outside": _mm(outside),
-         "price": price}
-    )  # fmt: skip
+        {
+            "id": _key("x", _SHORT[drive], length, *([kind] if kind != "plain" else [])),
+            "drive": drive,
+            "kind": kind,
+            "length": _mm(length),
+            "outside": _mm(outside),
+            "price": price,
+        }
+    )
 
 
-def handle(drive: Drive, kind: str, length: float, head: float, swing: float, price: float) -> (
-    Handle
-):  # fmt: skip
+def handle(
+    drive: Drive, kind: str, length: float, head: float, swing: float, price: float
+) -> Handle:
     """A handle of a drive."""
     return Handle.model_validate(
-        {"id": _key("h", _SHORT[drive], kind.replace("_", "-"), length), "drive": drive,
-         "kind": kind, "length": _mm(length), "head": _mm(head), "swing": f"{swing:g}°",
-         "price": price}
-    )  # fmt: skip
+        {
+            "id": _key("h", _SHORT[drive], kind.replace("_", "-"), length),
+            "drive": drive,
+            "kind": kind,
+            "length": _mm(length),
+            "head": _mm(head),
+            "swing": f"{swing:g}°",
+            "price": price,
+        }
+    )
 
 
 def crowfoot(size: float, offset: float, price: float) -> Socket:
     """An open crow's foot: thin, beside the fastener instead of over it."""
     return Socket(
-        id=_key("c-38", size), drive="3/8", size=parse(_mm(size)), length=parse("9 mm"),
-        depth=parse("9 mm"), outside=parse(_mm(size * 2)), offset=parse(_mm(offset)), price=price,
-    )  # fmt: skip
+        id=_key("c-38", size),
+        drive="3/8",
+        size=parse(_mm(size)),
+        length=parse("9 mm"),
+        depth=parse("9 mm"),
+        outside=parse(_mm(size * 2)),
+        offset=parse(_mm(offset)),
+        price=price,
+    )
 
 
 SOCKETS = (
@@ -160,9 +207,15 @@ OTHERS = (
 SPECIALS = tuple(Special(id=k, called=name, price=p) for k, name, p in OTHERS)
 
 STANDARD_CRIB = Crib(
-    sockets=SOCKETS, extensions=EXTENSIONS, swivels=SWIVELS, reducers=REDUCERS, handles=HANDLES,
-    wrenches=WRENCHES, specials=SPECIALS, specials_given=True,
-)  # fmt: skip
+    sockets=SOCKETS,
+    extensions=EXTENSIONS,
+    swivels=SWIVELS,
+    reducers=REDUCERS,
+    handles=HANDLES,
+    wrenches=WRENCHES,
+    specials=SPECIALS,
+    specials_given=True,
+)
 """A shop with everything usual; tools asked for by name are taken to be there."""
 
 

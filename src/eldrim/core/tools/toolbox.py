@@ -34,8 +34,9 @@ class Toolbox:
         self.kit = kit
         unique = tuple(dict.fromkeys(questions))
         self._found = fewest(kit.reach, unique)
-        self._lacking = {q: s for q in unique if q not in self._found
-                         and (s := shortage(kit.reach, *q))}  # fmt: skip
+        self._lacking = {
+            q: s for q in unique if q not in self._found and (s := shortage(kit.reach, *q))
+        }
         self._by_name: dict[str, Shortage] = {}
 
     def of(self, question: Question) -> Found | None:

@@ -76,10 +76,7 @@ GERMAN_LORE: dict[JointKind, JointLore] = {
         "festziehen",
         "Von Hand ansetzen; jede Kappe wieder aufdrücken.",
         "Kappe verloren",
-        proofs=(
-            _COUNT,
-            ("flush", "Jede Kappe bündig"),
-        ),
+        proofs=(_COUNT, ("flush", "Jede Kappe bündig")),
     ),
     K.POSTS: _lore(
         K.POSTS,
@@ -101,10 +98,7 @@ GERMAN_LORE: dict[JointKind, JointLore] = {
         "aufstecken",
         "Am Gehäuse drücken, bis es klickt.",
         "spröde Lasche bricht",
-        proofs=(
-            ("click", "Klick gehört oder gefühlt"),
-            ("tug", "Leichter Zug hält"),
-        ),
+        proofs=(("click", "Klick gehört oder gefühlt"), ("tug", "Leichter Zug hält")),
     ),
     K.CONNECTOR_TWO_LOCK: _lore(
         K.CONNECTOR_TWO_LOCK,
@@ -141,10 +135,7 @@ GERMAN_LORE: dict[JointKind, JointLore] = {
         "eindrücken",
         "Jeden Clip eindrücken; dem Kabelbaum sein Spiel lassen.",
         "Clip bricht",
-        proofs=(
-            ("pressed", "Jeder Clip eingedrückt"),
-            ("slack", "Kabelbaum nicht gespannt"),
-        ),
+        proofs=(("pressed", "Jeder Clip eingedrückt"), ("slack", "Kabelbaum nicht gespannt")),
     ),
     K.HOSE_SCREW_CLAMP: _lore(
         K.HOSE_SCREW_CLAMP,
@@ -155,10 +146,7 @@ GERMAN_LORE: dict[JointKind, JointLore] = {
         "aufschieben",
         "Marken in Linie, Schelle hinter dem Wulst, dann festziehen.",
         "Schlauch reißt",
-        proofs=(
-            ("aligned", "Marken in Linie"),
-            ("clamp", "Schelle hinter dem Wulst"),
-        ),
+        proofs=(("aligned", "Marken in Linie"), ("clamp", "Schelle hinter dem Wulst")),
     ),
     K.HOSE_SPRING_CLAMP: _lore(
         K.HOSE_SPRING_CLAMP,
@@ -169,10 +157,7 @@ GERMAN_LORE: dict[JointKind, JointLore] = {
         "aufschieben",
         "Marken in Linie, Schelle hinter dem Wulst.",
         "Schlauch reißt",
-        proofs=(
-            ("aligned", "Marken in Linie"),
-            ("clamp", "Schelle hinter dem Wulst"),
-        ),
+        proofs=(("aligned", "Marken in Linie"), ("clamp", "Schelle hinter dem Wulst")),
     ),
     K.HOSE_FINGER_RING: _lore(
         K.HOSE_FINGER_RING,
@@ -183,10 +168,7 @@ GERMAN_LORE: dict[JointKind, JointLore] = {
         "aufschieben",
         "Gerade drücken, bis der Ring herausspringt.",
         "Schlauch reißt",
-        proofs=(
-            ("ring", "Ring herausgesprungen"),
-            ("tug", "Leichter Zug hält"),
-        ),
+        proofs=(("ring", "Ring herausgesprungen"), ("tug", "Leichter Zug hält")),
     ),
     K.FUEL_LINE: _lore(
         K.FUEL_LINE,
@@ -208,10 +190,7 @@ GERMAN_LORE: dict[JointKind, JointLore] = {
         "verbinden",
         "Marken in Linie, Schelle hinter dem Wulst.",
         "Verbrühung",
-        proofs=(
-            ("clamp", "Schelle hinter dem Wulst"),
-            ("drip", "Kein Tropfen"),
-        ),
+        proofs=(("clamp", "Schelle hinter dem Wulst"), ("drip", "Kein Tropfen")),
     ),
     K.CABLE: _lore(
         K.CABLE,
@@ -255,10 +234,7 @@ GERMAN_LORE: dict[JointKind, JointLore] = {
         "aufdrücken",
         "Drücken, bis es klickt und kein Metall zu sehen ist; Leitung in den Halter legen.",
         "Leitung vom Anschluss gezogen",
-        proofs=(
-            ("click", "Klick gefühlt, kein Metall zu sehen"),
-            ("holder", "Leitung im Halter"),
-        ),
+        proofs=(("click", "Klick gefühlt, kein Metall zu sehen"), ("holder", "Leitung im Halter")),
     ),
     K.GASKET: _lore(
         K.GASKET,

@@ -56,6 +56,7 @@ def german_tool(name: str) -> str:
     """The tool's name in German; what the table does not know stays as the shop calls it."""
     said = _ANY.sub(lambda m: _GERMAN[m[0]], name)
     said = re.sub(r"(?<=[\d¼⅜½]) in\b", " Zoll", said)
-    said = re.sub(r"(?<=[\dl]) to (?=[\d¼⅜½])", " bis " if "N·m" in said or "lbf" in said else " auf ",
-                  said)  # fmt: skip
+    said = re.sub(
+        r"(?<=[\dl]) to (?=[\d¼⅜½])", " bis " if "N·m" in said or "lbf" in said else " auf ", said
+    )
     return re.sub(r"(?<=\d)\.(?=\d)", ",", said)

@@ -69,5 +69,11 @@ def sign_out(request: Request, db: Db, _: Writer) -> Response:
 
 
 def _again(request: Request, name: str, problem: str, status: int, next: str) -> Response:
-    return render(request, "account/sign_in.html.jinja", status=status, name=name,
-                  problem=problem, next=_own(next))  # fmt: skip
+    return render(
+        request,
+        "account/sign_in.html.jinja",
+        status=status,
+        name=name,
+        problem=problem,
+        next=_own(next),
+    )

@@ -76,10 +76,14 @@ class Acknowledged(BaseModel):
 
 @router.post("/api/v1/runs/{key}/entries", response_model=Acknowledged)
 def add_entry(
-    request: Request, db: Db, signed_in: Writer, key: UUID, entry: Entry,
+    request: Request,
+    db: Db,
+    signed_in: Writer,
+    key: UUID,
+    entry: Entry,
     x_tablet: Annotated[str, Header(max_length=40)] = "",
     x_unsent: Annotated[int, Header(ge=0)] = 0,
-) -> Acknowledged:  # fmt: skip
+) -> Acknowledged:
     """Write an entry down; sending the same one again is harmless.
 
     A tablet says in ``x-tablet`` which it is and in ``x-unsent`` how many more it has to send.
@@ -93,9 +97,14 @@ def add_entry(
 
 @router.get("/api/v1/runs/{key}/state")
 def run_state(
-    request: Request, db: Db, _: SignedIn, key: UUID,
-    tablet: Annotated[str, Query(max_length=40)] = "", unsent: int = 0, refused: int = 0,
-) -> dict[str, Any]:  # fmt: skip
+    request: Request,
+    db: Db,
+    _: SignedIn,
+    key: UUID,
+    tablet: Annotated[str, Query(max_length=40)] = "",
+    unsent: int = 0,
+    refused: int = 0,
+) -> dict[str, Any]:
     """The state of a run, as the fold of its entries.
 
     A tablet says how many entries it has unsent, and how many were refused and not let go.

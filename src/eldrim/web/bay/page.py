@@ -56,8 +56,9 @@ def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
         with speaking(plan.job.language):
             view = engine_plan.PlanView(
                 chosen=frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c)),
-                compact=True, here=engine_plan.ANY,
-            )  # fmt: skip
+                compact=True,
+                here=engine_plan.ANY,
+            )
             _kept[row.id] = (engine_plan.draw(engine, view), _cards(plan))
         if len(_kept) > KEPT:
             _kept.popitem(last=False)
@@ -68,12 +69,22 @@ def _cards(plan: Plan) -> tuple[Card, ...]:
     found = []
     for index, step in enumerate(plan.steps):
         drawn = next((d for f in step.figures if (d := figure.draw(f))), "")
-        sections = tuple((say(f"act.{s.act.name}"), well_section.draw(s))
-                         for s in step.stacks if s.below > 0)  # fmt: skip
+        sections = tuple(
+            (say(f"act.{s.act.name}"), well_section.draw(s)) for s in step.stacks if s.below > 0
+        )
         photos = tuple(photo.draw(p, f"/images/{p.image}.jpg") for p in step.photos)
-        found.append(Card(index, step, drawn, sections, photos, stops_at(step),
-                          _then(step, plan.steps[index + 1 : index + 2]), _others(plan, step))
-                     )  # fmt: skip
+        found.append(
+            Card(
+                index,
+                step,
+                drawn,
+                sections,
+                photos,
+                stops_at(step),
+                _then(step, plan.steps[index + 1 : index + 2]),
+                _others(plan, step),
+            )
+        )
     return tuple(found)
 
 
@@ -126,9 +137,12 @@ def units() -> dict[str, dict[str, Any]]:
     for u in (u for u in UNITS if u.dimension in MEASURED):
         base = working_unit(u.dimension).symbol
         zero = convert(0.0, u.symbol, base)
-        about = {"measures": u.dimension.value, "offset": zero,
-                 "scale": convert(1.0, u.symbol, base) - zero,
-                 "places": max(u.decimals, 1)}  # fmt: skip
+        about = {
+            "measures": u.dimension.value,
+            "offset": zero,
+            "scale": convert(1.0, u.symbol, base) - zero,
+            "places": max(u.decimals, 1),
+        }
         found |= dict.fromkeys(u.spellings, about)
     return found
 
@@ -137,59 +151,89 @@ def outline(plan: Plan) -> list[dict[str, Any]]:
     """What the tablet needs to know of each step to go on without the link."""
     places = {s.key: n for n, (_, steps) in enumerate(segments(plan)) for s in steps}
     return [
-        {"key": s.key, "text": s.text, "phase": s.phase.value, "place": places[s.key],
-         "after": list(s.after), "checks": [c.key for c in s.checks], "hole": s.hole or "",
-         "part": s.part or "", "minutes": s.minutes, "hold": s.hold, "stage": stage_after(s),
-         "readings": [r.model_dump(exclude={"choices", "shown"}) for r in s.readings]}
+        {
+            "key": s.key,
+            "text": s.text,
+            "phase": s.phase.value,
+            "place": places[s.key],
+            "after": list(s.after),
+            "checks": [c.key for c in s.checks],
+            "hole": s.hole or "",
+            "part": s.part or "",
+            "minutes": s.minutes,
+            "hold": s.hold,
+            "stage": stage_after(s),
+            "readings": [r.model_dump(exclude={"choices", "shown"}) for r in s.readings],
+        }
         for s in plan.steps
-    ]  # fmt: skip
+    ]
 
 
 def state_of(db: Session, row: RunRow) -> dict[str, Any]:
     """The state of a run as a tablet is told it, in the language of its edition."""
     plan = library.plan_of(row.edition)
     with speaking(plan.job.language):
-        return {**told(plan, runs.state(db, row.id)), "started": row.at.isoformat(),
-                "notices": releases.notices(db, row.edition)}  # fmt: skip
+        return {
+            **told(plan, runs.state(db, row.id)),
+            "started": row.at.isoformat(),
+            "notices": releases.notices(db, row.edition),
+        }
 
 
 def told(plan: Plan, state: RunState) -> dict[str, Any]:
     """What static/bay/rules.js goes on from: the fold, with keys ``step|reading``."""
     return {
-        "seq": state.count, "done": sorted(state.done),
+        "seq": state.count,
+        "done": sorted(state.done),
         "closings": {step: str(entry) for step, entry in state.closings.items()},
         "released": sorted(state.released),
         "values": {f"{step}|{key}": _value(state, (step, key)) for step, key in state.values},
-        "watched": {f"{step}|{key}": [{"value": r.entry.value, "at": r.written.isoformat()}
-                                      for r in seen]
-                    for (step, key), seen in state.watched.items()},
-        "conflicts": {f"{step}|{key}": [{**_mark(plan, r), "reading": key, "kind": r.entry.kind,
-                                         "why": r.entry.reason} for r in both]
-                      for (step, key), both in state.conflicts.items()},
+        "watched": {
+            f"{step}|{key}": [{"value": r.entry.value, "at": r.written.isoformat()} for r in seen]
+            for (step, key), seen in state.watched.items()
+        },
+        "conflicts": {
+            f"{step}|{key}": [
+                {**_mark(plan, r), "reading": key, "kind": r.entry.kind, "why": r.entry.reason}
+                for r in both
+            ]
+            for (step, key), both in state.conflicts.items()
+        },
         "deviations": [_mark(plan, r) for r in state.open_deviations.values()],
         "stops": [_mark(plan, r) for r in state.stops.values()],
         "differs": [_mark(plan, r) for r in state.differs],
-        "signed": state.signed is not None, "parts": damaged(plan, state),
-    }  # fmt: skip
+        "signed": state.signed is not None,
+        "parts": damaged(plan, state),
+    }
 
 
 def _value(state: RunState, key: tuple[str, str]) -> dict[str, Any]:
     had = state.values[key]
     return {
-        "value": had.entry.value, "by": had.by, "id": str(had.entry.id),
-        "deviation": had.entry.kind is EntryKind.DEVIATION, "reason": had.entry.reason,
+        "value": had.entry.value,
+        "by": had.by,
+        "id": str(had.entry.id),
+        "deviation": had.entry.kind is EntryKind.DEVIATION,
+        "reason": had.entry.reason,
         "accepted": had.entry.id in state.accepted,
-    }  # fmt: skip
+    }
 
 
 def _mark(plan: Plan, recorded: Recorded) -> dict[str, Any]:
     entry = recorded.entry
     text = next((s.text for s in plan.steps if s.key == entry.step), entry.step)
     stop = BY_KEY.get(entry.reason) if entry.kind is EntryKind.STOP else None
-    return {"id": str(entry.id), "step": entry.step, "text": text, "by": recorded.by,
-            "value": entry.value, "unit": entry.unit, "photo": entry.photo,
-            "stop": stop.key if stop else "",
-            "reason": reason_of(entry)}  # fmt: skip
+    return {
+        "id": str(entry.id),
+        "step": entry.step,
+        "text": text,
+        "by": recorded.by,
+        "value": entry.value,
+        "unit": entry.unit,
+        "photo": entry.photo,
+        "stop": stop.key if stop else "",
+        "reason": reason_of(entry),
+    }
 
 
 def advice_at(
@@ -201,16 +245,23 @@ def advice_at(
     found = next((f for f in asked.figures if f.key == "plug-gap"), None) if asked else None
     if asked is None or found is None:
         return ""
-    before = [e.entry.value for e in runs.entries(db, row.id)
-              if (e.entry.step, e.entry.reading) == (step, reading)]  # fmt: skip
+    before = [
+        e.entry.value
+        for e in runs.entries(db, row.id)
+        if (e.entry.step, e.entry.reading) == (step, reading)
+    ]
     typed = [v for v in before if isinstance(v, int | float)]
     every = (*typed, value) if not typed or typed[-1] != value else tuple(typed)
     low, high, aim = (convert(v, found.unit, "mm") for v in (found.min, found.max, found.aim))
     plug = plug_of(engine, plan.variant)
     with speaking(plan.job.language):
-        done = advise(plug.construction, GapRange(low, high, aim),
-                      tuple(convert(v, found.unit, "mm") for v in every),
-                      used=reading == "gap_found", maker_allows=plug.adjustable)  # fmt: skip
+        done = advise(
+            plug.construction,
+            GapRange(low, high, aim),
+            tuple(convert(v, found.unit, "mm") for v in every),
+            used=reading == "gap_found",
+            maker_allows=plug.adjustable,
+        )
         worn = _wear(db, row, asked, reading, value, found.max) if reading == "gap_found" else ""
     return " ".join(filter(None, (done.words, worn)))
 
@@ -224,9 +275,10 @@ def last_time(db: Session, row: RunRow) -> dict[tuple[str, str], str]:
     with speaking(plan.job.language):
         return {
             (s.key, r.key): _then_said(last, s.key, r)
-            for s in plan.steps for r in s.readings
+            for s in plan.steps
+            for r in s.readings
             if s.hole and compared(s.key, r.key) in last.state.values
-        }  # fmt: skip
+        }
 
 
 def _then_said(last: Past, step: str, reading: Reading) -> str:
@@ -250,9 +302,13 @@ def _wear(db: Session, row: RunRow, step: Step, reading: str, value: float, most
     )
     if worn is None or worn.leaves_at is None:
         return ""
-    return say("bay.wear", rate=format_number(worn.rate, 3), unit=row.unit.meter,
-               limit=f"{format_number(most, 3)} {asked.unit}",
-               at=format_number(worn.leaves_at, 0))  # fmt: skip
+    return say(
+        "bay.wear",
+        rate=format_number(worn.rate, 3),
+        unit=row.unit.meter,
+        limit=f"{format_number(most, 3)} {asked.unit}",
+        at=format_number(worn.leaves_at, 0),
+    )
 
 
 def marks(plan: Plan, state: RunState) -> list[dict[str, Any]]:

@@ -30,17 +30,31 @@ Key = Annotated[UUID, Form()]
 Short = Annotated[str, Form(max_length=400)]
 # The words the tablet says by itself.
 SPOKEN = (
-    "bay.", "stage.", "stop.", "wait.", "scan.", "device.", "refuse.plate", "refuse.done",
-    "doc.parts", "refuse.empty", "refuse.figures", "refuse.not_number", "refuse.other_unit",
-)  # fmt: skip
+    "bay.",
+    "stage.",
+    "stop.",
+    "wait.",
+    "scan.",
+    "device.",
+    "refuse.plate",
+    "refuse.done",
+    "doc.parts",
+    "refuse.empty",
+    "refuse.figures",
+    "refuse.not_number",
+    "refuse.other_unit",
+)
 
 
 @router.get("/bay")
 def index(request: Request, db: Db, _: SignedIn, label: str = "") -> Response:
     """Runs going on, and units with what can be started on them; all, or of a scanned label."""
     only = _labelled(db, label) if label else None
-    going = [(r, runs.state(db, r.id), library.plan_of(r.edition))
-             for r in runs.recent(db, signed=False) if only in (None, r.unit)]  # fmt: skip
+    going = [
+        (r, runs.state(db, r.id), library.plan_of(r.edition))
+        for r in runs.recent(db, signed=False)
+        if only in (None, r.unit)
+    ]
     machines = [only] if only else library.units(db)
     editions = [(e, library.plan_of(e)) for e in library.newest_editions(db)]
     choices = {
@@ -49,9 +63,15 @@ def index(request: Request, db: Db, _: SignedIn, label: str = "") -> Response:
     }
     startable = [key for key, found in choices.items() if found]
     return render(
-        request, "bay/index.html.jinja", going=going, units=machines, choices=choices,
-        startable=startable, only=only, bays=bays.bays(db),
-    )  # fmt: skip
+        request,
+        "bay/index.html.jinja",
+        going=going,
+        units=machines,
+        choices=choices,
+        startable=startable,
+        only=only,
+        bays=bays.bays(db),
+    )
 
 
 def _labelled(db: Db, label: str) -> UnitRow:
@@ -64,9 +84,13 @@ def _labelled(db: Db, label: str) -> UnitRow:
 
 @router.post("/bay/runs")
 def start(
-    db: Db, signed_in: Writer, run: Key, edition: Key, unit: Short,
+    db: Db,
+    signed_in: Writer,
+    run: Key,
+    edition: Key,
+    unit: Short,
     bay: Annotated[str, Form(max_length=40)] = "",
-) -> Response:  # fmt: skip
+) -> Response:
     """Start a run; the run keeps this edition to its end."""
     row = runs.start(db, run, edition, unit, signed_in.name, bay)
     return RedirectResponse(f"/bay/runs/{row.id}", 303)
@@ -88,26 +112,49 @@ def _run(
     picture, shown = cards(row.edition, library.sheet(db, plan.engine))
     now = state.current(plan) or plan.steps[-1]
     here = next((s for s in plan.steps if s.key == wanted), now)
-    data = {"run": str(row.id), "steps": outline(plan), "state": state_of(db, row),
-            "role": request.state.signed_in.role, "here": here.key,
-            "tray": tray_of(library.sheet(db, plan.engine)), "zone": SHOP_ZONE.key,
-            "leads": accounts.leads(db), "me": request.state.signed_in.name, "units": units(),
-            "serial": row.unit.serial, "called": request.app.state.called,
-            "decimal": DECIMAL[plan.job.language],
-            "bags": {b.off.key: b.back.key for b in bagged.bags(plan) if b.back}}  # fmt: skip
+    data = {
+        "run": str(row.id),
+        "steps": outline(plan),
+        "state": state_of(db, row),
+        "role": request.state.signed_in.role,
+        "here": here.key,
+        "tray": tray_of(library.sheet(db, plan.engine)),
+        "zone": SHOP_ZONE.key,
+        "leads": accounts.leads(db),
+        "me": request.state.signed_in.name,
+        "units": units(),
+        "serial": row.unit.serial,
+        "called": request.app.state.called,
+        "decimal": DECIMAL[plan.job.language],
+        "bags": {b.off.key: b.back.key for b in bagged.bags(plan) if b.back},
+    }
     with speaking(plan.job.language):
         return render(
-            request, "bay/run.html.jinja", status=409 if refused else 200, run=row, plan=plan,
-            cards=shown, at=next(c for c in shown if c.step.key == here.key), picture=picture,
-            here=here, data=_inline(data), refused=refused,
-            words=_inline({k: w for k, w in TABLES[plan.job.language].items()
-                           if k.startswith(SPOKEN)}),
-            values=state.values, last=last_time(db, row), waited=waiting(here, state),
-            cannot=reasons("cannot"), differs=reasons("differs"),
-            look=plug_condition.draw, symbols=hole_stage.symbols(), leads=accounts.leads(db),
+            request,
+            "bay/run.html.jinja",
+            status=409 if refused else 200,
+            run=row,
+            plan=plan,
+            cards=shown,
+            at=next(c for c in shown if c.step.key == here.key),
+            picture=picture,
+            here=here,
+            data=_inline(data),
+            refused=refused,
+            words=_inline(
+                {k: w for k, w in TABLES[plan.job.language].items() if k.startswith(SPOKEN)}
+            ),
+            values=state.values,
+            last=last_time(db, row),
+            waited=waiting(here, state),
+            cannot=reasons("cannot"),
+            differs=reasons("differs"),
+            look=plug_condition.draw,
+            symbols=hole_stage.symbols(),
+            leads=accounts.leads(db),
             adapter=bool(request.app.state.hub.adapter),
             devices=list(request.app.state.hub.urls),
-        )  # fmt: skip
+        )
 
 
 def _inline(data: object) -> str:
@@ -139,10 +186,17 @@ def write(
         with speaking(plan.job.language):
             typed = _typed(asked, value)
         entry = Entry(
-            id=id, kind=kind, step=step, reading=reading, reason=reason, note=note,
+            id=id,
+            kind=kind,
+            step=step,
+            reading=reading,
+            reason=reason,
+            note=note,
             names=names,
-            value=typed, unit=asked.unit if asked else "", checks=tuple(checks),
-        )  # fmt: skip
+            value=typed,
+            unit=asked.unit if asked else "",
+            checks=tuple(checks),
+        )
         runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     except RunError as refusal:
         said = {"step": step, "reading": reading, "value": value, "why": str(refusal)}
@@ -155,10 +209,16 @@ def write(
 
 @router.post("/bay/runs/{key}/lead")
 def from_the_floor(
-    db: Db, signed_in: Writer, key: UUID, id: Key,
-    kind: Annotated[Literal["release", "accept", "end"], Form()], step: Short = "",
-    names: Annotated[UUID | None, Form()] = None, reason: Short = "", note: Short = "",
-) -> Response:  # fmt: skip
+    db: Db,
+    signed_in: Writer,
+    key: UUID,
+    id: Key,
+    kind: Annotated[Literal["release", "accept", "end"], Form()],
+    step: Short = "",
+    names: Annotated[UUID | None, Form()] = None,
+    reason: Short = "",
+    note: Short = "",
+) -> Response:
     """A lead releases, accepts, or ends a run unfinished, from their own page."""
     entry = Entry(id=id, kind=EntryKind(kind), step=step, names=names, reason=reason, note=note)
     runs.add(db, key, entry, signed_in.name, Role(signed_in.role))

@@ -12,17 +12,34 @@ from eldrim.store.drafts import Draft
 
 # What can be put on the plan, in the order it is usually met from above.
 PALETTE = (
-    PartKind.COVER, PartKind.DUCT, PartKind.AIR_BOX, PartKind.PLENUM, PartKind.THROTTLE_BODY,
-    PartKind.LOOM, PartKind.HOSE, PartKind.BRACKET, PartKind.CHARGE_PIPE, PartKind.COOLANT_TANK,
-    PartKind.TANK, PartKind.SEAT, PartKind.PANEL, PartKind.OTHER,
-)  # fmt: skip
+    PartKind.COVER,
+    PartKind.DUCT,
+    PartKind.AIR_BOX,
+    PartKind.PLENUM,
+    PartKind.THROTTLE_BODY,
+    PartKind.LOOM,
+    PartKind.HOSE,
+    PartKind.BRACKET,
+    PartKind.CHARGE_PIPE,
+    PartKind.COOLANT_TANK,
+    PartKind.TANK,
+    PartKind.SEAT,
+    PartKind.PANEL,
+    PartKind.OTHER,
+)
 ANSWERS = {
-    "hides": ("h", "hides them"), "blocks_tool": ("b", "blocks the tool"),
-    "blocks_exit": ("e", "blocks the way out"), "holds_short": ("s", "holds them short"),
+    "hides": ("h", "hides them"),
+    "blocks_tool": ("b", "blocks the tool"),
+    "blocks_exit": ("e", "blocks the way out"),
+    "holds_short": ("s", "holds them short"),
     "free": ("n", "neither"),
-}  # fmt: skip
-WAYS = {WayKind.REMOVE: "off", WayKind.SWING_ASIDE: "swing aside", WayKind.UNCLIP: "unclip",
-        WayKind.LOOSEN_AND_SHIFT: "loosen and shift"}  # fmt: skip
+}
+WAYS = {
+    WayKind.REMOVE: "off",
+    WayKind.SWING_ASIDE: "swing aside",
+    WayKind.UNCLIP: "unclip",
+    WayKind.LOOSEN_AND_SHIFT: "loosen and shift",
+}
 
 
 class CapturePage:

@@ -39,19 +39,26 @@ Fields = Annotated[FormData, Depends(_fields)]
 def choose(request: Request, db: Db, _: SignedIn) -> Response:
     """The shapes to start from, each with its drawing, and the engines to copy."""
     pictures = {
-        s.key: engine_plan.draw(start(s, s.key, "New", s.name, "aluminium", "road"),
-                                engine_plan.PlanView(compact=True))
+        s.key: engine_plan.draw(
+            start(s, s.key, "New", s.name, "aluminium", "road"), engine_plan.PlanView(compact=True)
+        )
         for s in SHAPES
-    }  # fmt: skip
+    }
     known = [(r.id, f"{r.make} {r.name}") for r in library.sheets(db)]
     return render(request, "capture/new.html.jinja", shapes=SHAPES, pictures=pictures, known=known)
 
 
 @router.post("/engines/new")
 def begin(
-    db: Db, signed_in: Trainer, make: Short, name: Short, shape: Short = "", of: Short = "",
-    head: Short = "aluminium", service: Short = "road",
-) -> Response:  # fmt: skip
+    db: Db,
+    signed_in: Trainer,
+    make: Short,
+    name: Short,
+    shape: Short = "",
+    of: Short = "",
+    head: Short = "aluminium",
+    service: Short = "road",
+) -> Response:
     """Begin capturing from a shape, or from a copy of another engine."""
     if not make.strip() or not name.strip():
         raise ProblemsError([Problem("name", "the engine has no name", "say make and name")])
@@ -85,8 +92,16 @@ def _page(request: Request, draft: Draft, part: str, said: str = "", problem: st
     view = CapturePage(draft, part, said, problem)
     template = "board" if swaps(request) else "show"
     # A refused act is answered with the board as it is, so that nothing typed or drawn is lost.
-    return render(request, f"capture/{template}.html.jinja", view=view, engine=view.engine,
-                  palette=PALETTE, answers=ANSWERS, ways=WAYS, kinds=list(PartKind))  # fmt: skip
+    return render(
+        request,
+        f"capture/{template}.html.jinja",
+        view=view,
+        engine=view.engine,
+        palette=PALETTE,
+        answers=ANSWERS,
+        ways=WAYS,
+        kinds=list(PartKind),
+    )
 
 
 @router.post("/capture/{engine_id}/understand")
@@ -98,8 +113,13 @@ def understood(request: Request, _: Writer, engine_id: str, joint: Short = "") -
         full = in_full(said.joint, str(said.torque or "")) if said else ""
     except (EngineError, ValidationError) as error:
         problem = _said(error)
-    return render(request, "capture/understood.html.jinja", full=full, problem=problem,
-                  completions=completions(joint))  # fmt: skip
+    return render(
+        request,
+        "capture/understood.html.jinja",
+        full=full,
+        problem=problem,
+        completions=completions(joint),
+    )
 
 
 @router.post("/capture/{engine_id}/keep")
@@ -188,8 +208,15 @@ def _remove(engine: Engine, part: str, form: FormData) -> Done:
 def _describe(engine: Engine, part: str, form: FormData) -> Done:
     needed = _text(form, "needed_to_run") == "yes"
     opens = [w.strip() for w in _text(form, "opens").split(",") if w.strip()]
-    made = edits.describe(engine, part, name=_text(form, "name"), kind=_text(form, "kind"),
-                          level=_int(form, "level"), needed_to_run=needed, opens=opens)  # fmt: skip
+    made = edits.describe(
+        engine,
+        part,
+        name=_text(form, "name"),
+        kind=_text(form, "kind"),
+        level=_int(form, "level"),
+        needed_to_run=needed,
+        opens=opens,
+    )
     return made, f"described: {made.parts[part].name}", part
 
 
@@ -233,8 +260,11 @@ def _unhinder(engine: Engine, part: str, form: FormData) -> Done:
 def _ground(engine: Engine, part: str, form: FormData) -> Done:
     plain = engine.model_dump(mode="json", exclude_defaults=True)
     names = ("timing_end", "stand", "head", "service", "charging", "fuel", "system")
-    layout = {**plain["layout"], **{n: _text(form, n) for n in names},
-              "bulkhead": _text(form, "bulkhead") or None}  # fmt: skip
+    layout = {
+        **plain["layout"],
+        **{n: _text(form, n) for n in names},
+        "bulkhead": _text(form, "bulkhead") or None,
+    }
     order = [int(w) for w in _text(form, "firing_order").replace(",", " ").split() if w.isdigit()]
     ignition = {**plain["ignition"], "firing_order": order}
     made = Engine.model_validate(
@@ -256,10 +286,21 @@ def _wells(engine: Engine, part: str, form: FormData) -> Done:
 
 
 ACTS: dict[str, Act] = {
-    "add": _add, "move": _move, "resize": _resize, "turn": _turn, "remove": _remove,
-    "describe": _describe, "joint": _joint, "unjoint": _unjoint, "way": _way, "unway": _unway,
-    "answer": _reply, "unhinder": _unhinder, "ground": _ground, "wells": _wells,
-}  # fmt: skip
+    "add": _add,
+    "move": _move,
+    "resize": _resize,
+    "turn": _turn,
+    "remove": _remove,
+    "describe": _describe,
+    "joint": _joint,
+    "unjoint": _unjoint,
+    "way": _way,
+    "unway": _unway,
+    "answer": _reply,
+    "unhinder": _unhinder,
+    "ground": _ground,
+    "wells": _wells,
+}
 
 
 def _text(form: FormData, name: str) -> str:

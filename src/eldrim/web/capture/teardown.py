@@ -32,17 +32,31 @@ def _page(request: Request, db: Session, engine_id: str, back: bool) -> Response
     on = {t.what for t in taps if t.act == "on"}
     opened = {t.what for t in taps if t.act == "open"}
     return render(
-        request, "capture/teardown.html.jinja", engine=draft.engine, draft=draft, taps=taps,
-        off=off, on=on, opened=opened, back=back, palette=PALETTE, told=derive(draft.engine, taps),
+        request,
+        "capture/teardown.html.jinja",
+        engine=draft.engine,
+        draft=draft,
+        taps=taps,
+        off=off,
+        on=on,
+        opened=opened,
+        back=back,
+        palette=PALETTE,
+        told=derive(draft.engine, taps),
         drawing=engine_plan.draw(draft.engine, engine_plan.PlanView()),
-    )  # fmt: skip
+    )
 
 
 @router.post("/capture/{engine_id}/teardown/tap")
 def tap(
-    db: Db, _: Trainer, engine_id: str, id: Annotated[UUID, Form()], act: Annotated[TapAct, Form()],
-    what: Short = "", back: Back = False,
-) -> Response:  # fmt: skip
+    db: Db,
+    _: Trainer,
+    engine_id: str,
+    id: Annotated[UUID, Form()],
+    act: Annotated[TapAct, Form()],
+    what: Short = "",
+    back: Back = False,
+) -> Response:
     """Keep one tap with its time."""
     drafts.tap(db, id, engine_id, act, what)
     return _there(engine_id, back)
@@ -50,9 +64,13 @@ def tap(
 
 @router.post("/capture/{engine_id}/teardown/new")
 def new_part(
-    db: Db, signed_in: Trainer, engine_id: str, id: Annotated[UUID, Form()],
-    kind: Annotated[PartKind, Form()], over: Short = "",
-) -> Response:  # fmt: skip
+    db: Db,
+    signed_in: Trainer,
+    engine_id: str,
+    id: Annotated[UUID, Form()],
+    kind: Annotated[PartKind, Form()],
+    over: Short = "",
+) -> Response:
     """A part not drawn yet came off: it is put on the plan, over a hole where one is named."""
     draft = drafts.current(db, engine_id)
     well = draft.engine.holes.get(over)

@@ -27,21 +27,27 @@ from eldrim.web.filters import today
 
 SPARE_ROWS = 2
 CHOICES = {
-    "drive": ("1/4", "3/8", "1/2"), "to": ("1/4", "3/8", "1/2"), "points": ("6", "12"),
+    "drive": ("1/4", "3/8", "1/2"),
+    "to": ("1/4", "3/8", "1/2"),
+    "points": ("6", "12"),
     "insert": ("none", "rubber", "magnet", "spring"),
     "shape": ("hex", "inner_hex", "six_lobe", "cross", "slot"),
     "unit": ("N·m", "lbf·ft", "lbf·in", "kgf·m", "kgf·cm"),
-}  # fmt: skip
+}
 TYPES = {
     "extensions": ("plain", "locking", "wobble"),
     "handles": ("ratchet", "flex_ratchet", "breaker", "t_bar", "spinner"),
     "wrenches": ("click", "dial", "beam", "electronic", "preset"),
 }
 TITLES = {
-    "sockets": "Sockets and bits", "extensions": "Extensions", "swivels": "Universal joints",
-    "reducers": "Drive reducers", "handles": "Handles", "wrenches": "Torque wrenches",
+    "sockets": "Sockets and bits",
+    "extensions": "Extensions",
+    "swivels": "Universal joints",
+    "reducers": "Drive reducers",
+    "handles": "Handles",
+    "wrenches": "Torque wrenches",
     "specials": "Everything else",
-}  # fmt: skip
+}
 
 
 async def _fields(request: Request) -> FormData:
@@ -60,19 +66,32 @@ def show(request: Request, db: Db, _: SignedIn) -> Response:
 
 
 def _page(
-    request: Request, db: Session, version: int, rows: list[dict[str, str]],
-    problems: tuple[Problem, ...] = (), reason: str = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    db: Session,
+    version: int,
+    rows: list[dict[str, str]],
+    problems: tuple[Problem, ...] = (),
+    reason: str = "",
+) -> Response:
     crib = crib_store.in_force(db)
     names = {t.id: t.name for t in crib.all()}
     shapes = {t.id: tool_roll.lying(as_item(t)) for t in crib.all()}
     return render(
-        request, "crib/show.html.jinja", status=422 if problems else 200, version=version,
-        tables=_tables(rows), names=names, shapes=shapes, problems=problems, reason=reason,
+        request,
+        "crib/show.html.jinja",
+        status=422 if problems else 200,
+        version=version,
+        tables=_tables(rows),
+        names=names,
+        shapes=shapes,
+        problems=problems,
+        reason=reason,
         choices=CHOICES,
-        types=TYPES, overdue=[w for w in crib.wrenches if w.overdue(today())],
-        history=crib_store.history(db), titles=TITLES,
-    )  # fmt: skip
+        types=TYPES,
+        overdue=[w for w in crib.wrenches if w.overdue(today())],
+        history=crib_store.history(db),
+        titles=TITLES,
+    )
 
 
 def _tables(rows: list[dict[str, str]]) -> list[tuple[str, list[str], list[dict[str, str]]]]:
@@ -131,9 +150,8 @@ def download(db: Db, _: SignedIn) -> Response:
 
 @router.post("/crib/file")
 def upload(
-    request: Request, db: Db, signed_in: Trainer, file: Annotated[UploadFile, File()],
-    form: Fields,
-) -> Response:  # fmt: skip
+    request: Request, db: Db, signed_in: Trainer, file: Annotated[UploadFile, File()], form: Fields
+) -> Response:
     """Take in a CSV file as the next version, whole or not at all."""
     now = crib_store.in_force(db)
     if _version(form) != now.version:

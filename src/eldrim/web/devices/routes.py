@@ -18,16 +18,26 @@ from eldrim.web.context import SignedIn, Writer, render
 router = APIRouter(include_in_schema=False)
 LOOK_SECONDS, BEAT_SECONDS = 0.15, 10.0
 # What a person would do with each, to start from.
-EXAMPLES = {"wrench": "17.6 N·m", "gauge": "1.05 mm", "meter": "12.6 V", "thermometer": "22 °C",
-            "adapter": "codes P0303 P0353"}  # fmt: skip
+EXAMPLES = {
+    "wrench": "17.6 N·m",
+    "gauge": "1.05 mm",
+    "meter": "12.6 V",
+    "thermometer": "22 °C",
+    "adapter": "codes P0303 P0353",
+}
 
 
 @router.get("/devices")
 def show(request: Request, _: SignedIn) -> Response:
     """The devices, and what to do with a stand-in."""
     played = request.app.state.standins
-    return render(request, "devices/show.html.jinja", kinds=KINDS if played else (),
-                  examples=EXAMPLES, said=request.query_params.get("said", "")[:120])  # fmt: skip
+    return render(
+        request,
+        "devices/show.html.jinja",
+        kinds=KINDS if played else (),
+        examples=EXAMPLES,
+        said=request.query_params.get("said", "")[:120],
+    )
 
 
 @router.post("/devices/{kind}")
@@ -47,9 +57,12 @@ def play(
 
 @router.get("/api/v1/devices/stream")
 async def stream(
-    request: Request, signed_in: SignedIn, take: str = "",
-    asker: Annotated[str, Query(max_length=40)] = "", turn: int = 0,
-) -> Response:  # fmt: skip
+    request: Request,
+    signed_in: SignedIn,
+    take: str = "",
+    asker: Annotated[str, Query(max_length=40)] = "",
+    turn: int = 0,
+) -> Response:
     """What the devices say that this tablet took, as it is said (server-sent events).
 
     A window that asks again counts its ``turn`` up, so that the older wish, come late, is nothing.
@@ -58,8 +71,9 @@ async def stream(
     listener = Listener(signed_in.name, asker, turn)
     hub.take(listener, [d for d in take.split(",") if d in hub.urls])
     headers = {"cache-control": "no-store", "x-accel-buffering": "no"}
-    return StreamingResponse(_told(request, hub, listener), media_type="text/event-stream",
-                             headers=headers)  # fmt: skip
+    return StreamingResponse(
+        _told(request, hub, listener), media_type="text/event-stream", headers=headers
+    )
 
 
 async def _told(request: Request, hub: Hub, listener: Listener) -> AsyncIterator[str]:

@@ -69,8 +69,11 @@ class PlanPage:
 
     def _job(self, what_if: bool) -> Job:
         q = self.question
-        more = {"forbid": tuple(q.forbid), "force": tuple(q.force),
-                "without_tools": tuple(q.without)} if what_if else {}  # fmt: skip
+        more = (
+            {"forbid": tuple(q.forbid), "force": tuple(q.force), "without_tools": tuple(q.without)}
+            if what_if
+            else {}
+        )
         return Job(cylinders=tuple(q.c), work=tuple(q.work), variant=q.variant, **more)
 
     @property
@@ -162,8 +165,9 @@ class PlanPage:
     def by_feel(self) -> bool:
         """Whether the sheet offers any work by feel that a rule could forbid."""
         ways = [w.by_feel for p in self.engine.parts.values() for w in p.ways.values()]
-        rounds = [r.kind.value == "by_feel" for h in self.engine.hindrances
-                  for r in h.rounds.values()]  # fmt: skip
+        rounds = [
+            r.kind.value == "by_feel" for h in self.engine.hindrances for r in h.rounds.values()
+        ]
         return any(ways + rounds)
 
     @property
@@ -210,8 +214,11 @@ class PlanPage:
     def work_links(self) -> list[tuple[str, str, bool]]:
         """The kinds of work: words, address, whether it is this one."""
         first = self.both[0].value
-        kinds = ((list(self.both), f"Plug and {first}"), ([Work.PLUG], "Plug"),
-                 ([self.both[0]], first.capitalize()))  # fmt: skip
+        kinds = (
+            (list(self.both), f"Plug and {first}"),
+            ([Work.PLUG], "Plug"),
+            ([self.both[0]], first.capitalize()),
+        )
         return [(words, self.address(work=w), w == self.question.work) for w, words in kinds]
 
     @property

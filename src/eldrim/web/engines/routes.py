@@ -44,11 +44,7 @@ def download(db: Db, _: SignedIn, engine_id: str) -> Response:
 
 @router.get("/engines/{engine_id}")
 def show(
-    request: Request,
-    db: Db,
-    _: SignedIn,
-    engine_id: str,
-    question: Annotated[Question, Query()],
+    request: Request, db: Db, _: SignedIn, engine_id: str, question: Annotated[Question, Query()]
 ) -> Response:
     """The plan: holes to choose, what has to move for them, why, and what if."""
     sheet, rules = library.sheet(db, engine_id), rules_store.in_force(db)

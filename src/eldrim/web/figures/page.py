@@ -34,9 +34,13 @@ class SpecPage:
     """Everything the spec sheet shows."""
 
     def __init__(
-        self, engine: Engine, variant: str, rules: HouseRules, crib: Crib,
+        self,
+        engine: Engine,
+        variant: str,
+        rules: HouseRules,
+        crib: Crib,
         typing: Typing | None = None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Settle the variant; the first where none or an unknown one is asked."""
         self.engine, self.rules, self.crib, self.typing = engine, rules, crib, typing
         self.variant = variant if variant in engine.variants else next(iter(engine.variants))

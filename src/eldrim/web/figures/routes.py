@@ -59,8 +59,13 @@ def look(request: Request, db: Db, _: Writer, engine_id: str, form: Fields) -> R
         found = _examined(engine, key, _text(form, "variant"), typed) if typed else None
     except QuantityError as error:
         problem = str(error)
-    return render(request, "figures/held.html.jinja", found=found, problem=problem,
-                  held=found if isinstance(found, Held) else None)  # fmt: skip
+    return render(
+        request,
+        "figures/held.html.jinja",
+        found=found,
+        problem=problem,
+        held=found if isinstance(found, Held) else None,
+    )
 
 
 @router.post("/engines/{engine_id}/figures")
@@ -117,9 +122,13 @@ def identify(
     fields = {n: _text(form, n) for n in PLUG_FIELDS}
     try:
         plug = Plug.model_validate(
-            {**fields, "resistor": fields["resistor"] == "yes", "points": int(fields["points"]),
-             "adjustable": fields["adjustable"] == "yes"}
-        )  # fmt: skip
+            {
+                **fields,
+                "resistor": fields["resistor"] == "yes",
+                "points": int(fields["points"]),
+                "adjustable": fields["adjustable"] == "yes",
+            }
+        )
         changed = require_consistent(put_plug(engine, variant, plug))
         library.save_sheet(db, changed, signed_in.name)
     except (EngineError, ValidationError) as error:
@@ -129,9 +138,24 @@ def identify(
 
 
 PLUG_FIELDS = (
-    "part_number", "thread", "reach", "seat", "hex", "points", "height", "construction", "plating",
-    "heat_range", "resistor", "gap_supplied", "adjustable", "index", "source", "page", "confirmed",
-)  # fmt: skip
+    "part_number",
+    "thread",
+    "reach",
+    "seat",
+    "hex",
+    "points",
+    "height",
+    "construction",
+    "plating",
+    "heat_range",
+    "resistor",
+    "gap_supplied",
+    "adjustable",
+    "index",
+    "source",
+    "page",
+    "confirmed",
+)
 
 
 @router.post("/engines/{engine_id}/figures/plug")
@@ -143,11 +167,23 @@ def compare(request: Request, db: Db, _: Writer, engine_id: str, form: Fields) -
     try:
         offered = Offered.model_validate({**plain, "resistor": _text(form, "resistor") == "yes"})
     except ValidationError as error:
-        return render(request, "figures/compared.html.jinja", problem=_said(error), found=None,
-                      same=False, offered=None)  # fmt: skip
+        return render(
+            request,
+            "figures/compared.html.jinja",
+            problem=_said(error),
+            found=None,
+            same=False,
+            offered=None,
+        )
     found = cross_reference(plug, offered)
-    return render(request, "figures/compared.html.jinja", problem="", found=found,
-                  same=fits(found), offered=offered)  # fmt: skip
+    return render(
+        request,
+        "figures/compared.html.jinja",
+        problem="",
+        found=found,
+        same=fits(found),
+        offered=offered,
+    )
 
 
 def _examined(engine: Engine, key: str, variant: str, typed: str) -> Quantity | Held:
@@ -162,12 +198,16 @@ def _stated(engine: Engine, key: str, typed: str, form: FormData, index: int | N
     bare = typed.partition("(")[0].strip()
     figure = Figure.model_validate(
         {
-            "value": bare, "source": source, "page": _text(form, "page"),
+            "value": bare,
+            "source": source,
+            "page": _text(form, "page"),
             "variants": tuple(str(v) for v in form.getlist("variants") if v in engine.variants),
-            "lubricated": bool(_text(form, "lubricated")), "note": _text(form, "note"),
-            "plus": _text(form, "plus") or None, "confirmed": _text(form, "confirmed"),
+            "lubricated": bool(_text(form, "lubricated")),
+            "note": _text(form, "note"),
+            "plus": _text(form, "plus") or None,
+            "confirmed": _text(form, "confirmed"),
         }
-    )  # fmt: skip
+    )
     return put_figure(engine, key, figure, index)
 
 
@@ -180,8 +220,9 @@ def _source(engine: Engine, form: FormData) -> tuple[Engine, str]:
     source = Source.model_validate(
         {"document": document, "edition": _text(form, "edition"), "kind": _text(form, "kind")}
     )
-    base = "".join(c if c.isalnum() else "-" for c in document.lower().encode("ascii", "ignore")
-                   .decode())  # fmt: skip
+    base = "".join(
+        c if c.isalnum() else "-" for c in document.lower().encode("ascii", "ignore").decode()
+    )
     key = "-".join(filter(None, base.split("-")))[:40] or "source"
     while key in engine.sources:
         key = f"{key}-2"

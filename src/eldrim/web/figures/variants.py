@@ -42,14 +42,18 @@ def state(
         raise ProblemsError([Problem("years", "one end is missing", "say first and last year")])
     try:
         made = Variant.model_validate(
-            {"name": name, "serial_from": whole_number("serial", serial_from),
-             "serial_to": whole_number("serial", serial_to),
-             "letters": tuple(w.strip() for w in letters.split(",") if w.strip()),
-             "years": None if years[0] is None else years}
-        )  # fmt: skip
+            {
+                "name": name,
+                "serial_from": whole_number("serial", serial_from),
+                "serial_to": whole_number("serial", serial_to),
+                "letters": tuple(w.strip() for w in letters.split(",") if w.strip()),
+                "years": None if years[0] is None else years,
+            }
+        )
     except ValidationError as error:
-        raise ProblemsError([Problem(str(e["loc"][0]), e["msg"], "") for e in error.errors()]) \
-            from error  # fmt: skip
+        raise ProblemsError(
+            [Problem(str(e["loc"][0]), e["msg"], "") for e in error.errors()]
+        ) from error
     key = key or free_key(name, tuple(sheet.variants))
     library.save_sheet(db, require_consistent(put_variant(sheet, key, made, like)), signed_in.name)
     return RedirectResponse(f"/engines/{engine_id}/figures?variant={key}#variants", 303)

@@ -18,8 +18,14 @@ LONGEST = 300
 def show(request: Request, db: Db, _: SignedIn, engine_id: str, language: Language) -> Response:
     """Every word of the sheet beside what it is in a language."""
     sheet = library.sheet(db, engine_id)
-    return render(request, "figures/words.html.jinja", engine=sheet, language=language,
-                  name=LANGUAGES[language], texts=own_words(sheet))  # fmt: skip
+    return render(
+        request,
+        "figures/words.html.jinja",
+        engine=sheet,
+        language=language,
+        name=LANGUAGES[language],
+        texts=own_words(sheet),
+    )
 
 
 @router.post("/engines/{engine_id}/words/{language}")
@@ -34,8 +40,11 @@ async def keep(
         raise ConflictError("Somebody else changed these words meanwhile. Load the page again.")
     texts = own_words(sheet)
     given = {t: str(form.get(f"w{i}", "")).strip() for i, t in enumerate(texts)}
-    long = [Problem(t, "its translation is over 300 characters", "shorten it")
-            for t, w in given.items() if len(w) > LONGEST]  # fmt: skip
+    long = [
+        Problem(t, "its translation is over 300 characters", "shorten it")
+        for t, w in given.items()
+        if len(w) > LONGEST
+    ]
     if long:
         raise ProblemsError(long)
     words = {**sheet.words, language: {t: w for t, w in given.items() if w}}

@@ -97,29 +97,43 @@ def end(request: Request, db: Db, signed_in: SignedIn, key: UUID) -> Response:
     row = runs.run(db, key)
     plan, state = library.plan_of(row.edition), runs.state(db, key)
     return render(
-        request, "floor/end.html.jinja", run=row, plan=plan, ends=reasons("end"),
-        still_open=state.open_checks(plan), stops=told(plan, state)["stops"],
-    )  # fmt: skip
+        request,
+        "floor/end.html.jinja",
+        run=row,
+        plan=plan,
+        ends=reasons("end"),
+        still_open=state.open_checks(plan),
+        stops=told(plan, state)["stops"],
+    )
 
 
 def _bay(db: Db, row: RunRow, tablets: Tablets) -> Bay:
     plan, state, now = library.plan_of(row.edition), runs.state(db, row.id), datetime.now(UTC)
     step = state.current(plan)
     return Bay(
-        row, plan, state, step, len(state.done),
+        row,
+        plan,
+        state,
+        step,
+        len(state.done),
         (now - (state.first or row.at)).total_seconds() / 60,
-        tablets.silent(row.id), tablets.unsent(row.id), tablets.refused(row.id),
-        _picture(db, plan, step), told(plan, state),
-        waiting(step, state) if step else None, _open_holes(plan, state),
-    )  # fmt: skip
+        tablets.silent(row.id),
+        tablets.unsent(row.id),
+        tablets.refused(row.id),
+        _picture(db, plan, step),
+        told(plan, state),
+        waiting(step, state) if step else None,
+        _open_holes(plan, state),
+    )
 
 
 def _picture(db: Db, plan: Plan, step: Step | None) -> str:
     engine = library.sheet(db, plan.engine)
     view = engine_plan.PlanView(
         chosen=frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c)),
-        compact=True, here=(step.hole or step.part or "") if step else "",
-    )  # fmt: skip
+        compact=True,
+        here=(step.hole or step.part or "") if step else "",
+    )
     return engine_plan.draw(engine, view)
 
 

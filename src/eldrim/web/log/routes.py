@@ -55,9 +55,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
 
 
 @router.get("/log/{key}/run.{form}")
-def run_file(
-    db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]
-) -> Response:  # fmt: skip
+def run_file(db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]) -> Response:
     """The run sheet on paper, or the run as JSON or CSV."""
     row, entries = runs.run(db, key), runs.entries(db, key)
     plan = library.plan_of(row.edition)
@@ -67,9 +65,14 @@ def run_file(
     if form == "csv":
         with speaking(plan.job.language):
             return _file(run_csv(plan, entries).encode(), "text/csv; charset=utf-8", name)
-    about = {"run": str(row.id), "unit": row.unit_id, "serial": row.unit.serial,
-             "edition": row.edition.number, "started": row.at.isoformat(),
-             "by": row.by}  # fmt: skip
+    about = {
+        "run": str(row.id),
+        "unit": row.unit_id,
+        "serial": row.unit.serial,
+        "edition": row.edition.number,
+        "started": row.at.isoformat(),
+        "by": row.by,
+    }
     return _file(run_json(plan, entries, about).encode(), "application/json", name)
 
 
@@ -83,7 +86,7 @@ def _paper(row: RunRow, plan: Plan, entries: list[Recorded], called: dict[str, s
             f"{say('doc.revision', number=plan.revision)}",
             **({say("bay.place"): row.bay} if row.bay else {}),
             say("bay.ended" if state.unfinished else "doc.signed"): _end(row, state, called),
-        }  # fmt: skip
+        }
         points = [s.text for s in state.open_checks(plan)]
         return run_sheet.pdf(plan, entries, facts, damaged(plan, state), points, called, SHOP_ZONE)
 

@@ -25,22 +25,39 @@ def index(request: Request, db: Db, signed_in: SignedIn) -> Response:
 
 
 def _page(
-    request: Request, db: Db, signed_in: Person, *, said: str = "", problems: tuple[str, ...] = (),
+    request: Request,
+    db: Db,
+    signed_in: Person,
+    *,
+    said: str = "",
+    problems: tuple[str, ...] = (),
     typed: dict[str, str] | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     all_of_us = people.everybody(db) if signed_in.role == Role.LEAD.value else []
     return render(
-        request, "people/index.html.jinja", status=422 if problems else 200, people=all_of_us,
-        roles=list(Role), said=said, problems=problems, typed=typed or {},
-        me=people.person(db, signed_in.name), bays=bays.bays(db),
-    )  # fmt: skip
+        request,
+        "people/index.html.jinja",
+        status=422 if problems else 200,
+        people=all_of_us,
+        roles=list(Role),
+        said=said,
+        problems=problems,
+        typed=typed or {},
+        me=people.person(db, signed_in.name),
+        bays=bays.bays(db),
+    )
 
 
 @router.post("/people")
 def add(
-    request: Request, db: Db, lead: Lead, name: Short = "", display: Short = "",
-    role: Short = "", password: Secret = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    db: Db,
+    lead: Lead,
+    name: Short = "",
+    display: Short = "",
+    role: Short = "",
+    password: Secret = "",
+) -> Response:
     """Add a person; what was typed stays when something is wrong, but for the password."""
     try:
         people.add(db, name, display, role, password)
@@ -71,9 +88,13 @@ def remove_bay(db: Db, _: Lead, bay: Short) -> Response:
 
 @router.post("/people/me")
 def change_mine(
-    request: Request, db: Db, me: Writer, current: Secret = "", password: Secret = "",
+    request: Request,
+    db: Db,
+    me: Writer,
+    current: Secret = "",
+    password: Secret = "",
     pin: Annotated[str, Form(max_length=12)] = "",
-) -> Response:  # fmt: skip
+) -> Response:
     """Change one's own password, or PIN, or both; the password one has is asked for first."""
     address = request.client.host if request.client else ""
     try:

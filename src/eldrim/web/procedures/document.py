@@ -47,27 +47,45 @@ def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> 
 
 
 def _shown(
-    db: Db, row: ProcedureRow, sheet: Engine, computed: Plan, made: Plan, edits: dict[str, Edit],
-    moving: str, follows: str,
-) -> dict[str, Any]:  # fmt: skip
+    db: Db,
+    row: ProcedureRow,
+    sheet: Engine,
+    computed: Plan,
+    made: Plan,
+    edits: dict[str, Edit],
+    moving: str,
+    follows: str,
+) -> dict[str, Any]:
     holes = frozenset(h for c in made.job.cylinders for h in sheet.holes_of(c))
     picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
     return {
-        "row": row, "plan": made, "phases": phases(made), "picture": picture,
-        "topics": TOPICS, "rules": rules(made), "lost": orphans(computed, edits),
+        "row": row,
+        "plan": made,
+        "phases": phases(made),
+        "picture": picture,
+        "topics": TOPICS,
+        "rules": rules(made),
+        "lost": orphans(computed, edits),
         "computed": {s.key: s.text for s in computed.steps},
         "keepers": {s.key for s in computed.steps if not may_be_left_out(s)},
-        "sections": sections(made), "movable": movable, "unmoved": placements(computed, edits)[1],
-        "roll": tool_roll.draw(made.roll), "changes": _since(row, made),
+        "sections": sections(made),
+        "movable": movable,
+        "unmoved": placements(computed, edits)[1],
+        "roll": tool_roll.draw(made.roll),
+        "changes": _since(row, made),
         "approval": releases.approval(db, row.id, row.version),
-        "second_person": rules_store.in_force(db).second_person, "photos": photos(made),
-        "bases": _bases(edits), "refused": _refusal(computed, edits, moving, follows),
+        "second_person": rules_store.in_force(db).second_person,
+        "photos": photos(made),
+        "bases": _bases(edits),
+        "refused": _refusal(computed, edits, moving, follows),
         "own_cautions": {k: "\n".join(e.cautions) for k, e in edits.items() if e.cautions},
-        "bays": {k: f for k, f in feedback(runs.of_procedure(db, row.id)).items()
-                 if f.worth_a_look},
-        "languages": LANGUAGES, "also": library.languages_of(db, row),
+        "bays": {
+            k: f for k, f in feedback(runs.of_procedure(db, row.id)).items() if f.worth_a_look
+        },
+        "languages": LANGUAGES,
+        "also": library.languages_of(db, row),
         "departed": {t: d.model_dump_json() for t, d in library.departures_of(row).items()},
-    }  # fmt: skip
+    }
 
 
 def _bases(edits: dict[str, Edit]) -> dict[str, str]:
@@ -89,8 +107,11 @@ def _refusal(
 
 def photos(plan: Plan) -> dict[str, list[str]]:
     """The photos of each step with their marks."""
-    return {s.key: [photo.draw(p, f"/images/{p.image}.jpg") for p in s.photos]
-            for s in plan.steps if s.photos}  # fmt: skip
+    return {
+        s.key: [photo.draw(p, f"/images/{p.image}.jpg") for p in s.photos]
+        for s in plan.steps
+        if s.photos
+    }
 
 
 def _since(row: ProcedureRow, made: Plan) -> Difference | None:

@@ -50,12 +50,21 @@ def edit(
     more = tuple(line.strip() for line in cautions.splitlines() if line.strip())
     try:
         mine = Edit.model_validate(
-            {**dict(base), "text": said, "note": note, "left_out": left_out, "hold": hold,
-             "ground": ground if said else "", "cautions": more, "own": _own(base, text)}
-        )  # fmt: skip
+            {
+                **dict(base),
+                "text": said,
+                "note": note,
+                "left_out": left_out,
+                "hold": hold,
+                "ground": ground if said else "",
+                "cautions": more,
+                "own": _own(base, text),
+            }
+        )
     except ValidationError as error:
-        raise ProblemsError([Problem(str(e["loc"][0]), e["msg"], "") for e in error.errors()]) \
-            from error  # fmt: skip
+        raise ProblemsError(
+            [Problem(str(e["loc"][0]), e["msg"], "") for e in error.errors()]
+        ) from error
     return keep(request, db, key, step, base, mine)
 
 
@@ -69,8 +78,17 @@ def keep(request: Request, db: Db, key: UUID, step: str, base: Edit, mine: Edit)
     now = library.edits_of(library.procedure(db, key)).get(step, Edit())
     merged, clashes = merge(base, now, mine)
     if clashes:
-        return render(request, "procedures/conflict.html.jinja", status=409, key=key, step=step,
-                      clashes=clashes, theirs=now, mine=mine, base=base)  # fmt: skip
+        return render(
+            request,
+            "procedures/conflict.html.jinja",
+            status=409,
+            key=key,
+            step=step,
+            clashes=clashes,
+            theirs=now,
+            mine=mine,
+            base=base,
+        )
     library.save_edit(db, key, step, merged, now)
     return RedirectResponse(f"/procedures/{key}?{urlencode({'kept': step})}#{step}", 303)
 
@@ -79,11 +97,15 @@ def keep(request: Request, db: Db, key: UUID, step: str, base: Edit, mine: Edit)
 async def settle(request: Request, db: Db, _: Trainer, key: UUID) -> Response:
     """Settle a clash field by field: theirs, mine, or both; asked again if theirs moved on."""
     form = await request.form(max_fields=40)
-    base, theirs, mine = (Edit.model_validate_json(_text(form, n)) for n in
-                          ("base", "theirs", "mine"))  # fmt: skip
+    base, theirs, mine = (
+        Edit.model_validate_json(_text(form, n)) for n in ("base", "theirs", "mine")
+    )
     merged, clashes = merge(base, theirs, mine)
-    chosen = {c.field: getattr(c, pick) for c in clashes
-              if (pick := _text(form, c.field)) in ("mine", "both")}  # fmt: skip
+    chosen = {
+        c.field: getattr(c, pick)
+        for c in clashes
+        if (pick := _text(form, c.field)) in ("mine", "both")
+    }
     if chosen.get("text"):
         chosen["ground"] = mine.ground
     step = _text(form, "step")

@@ -30,9 +30,15 @@ def picture(db: Db, _: SignedIn, digest: str) -> Response:
 
 @router.post("/procedures/{key}/photos")
 def add(
-    request: Request, db: Db, signed_in: Trainer, key: UUID, step: StepKey, base: Base,
-    photo: Annotated[UploadFile, File()], caption: Words = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    db: Db,
+    signed_in: Trainer,
+    key: UUID,
+    step: StepKey,
+    base: Base,
+    photo: Annotated[UploadFile, File()],
+    caption: Words = "",
+) -> Response:
     """Put a photo on a step."""
     if len(base.photos) >= MOST_PHOTOS:
         fix = "take one away first"
@@ -45,13 +51,18 @@ def add(
 
 @router.post("/procedures/{key}/marks")
 def mark(
-    request: Request, db: Db, _: Trainer, key: UUID, step: StepKey, base: Base,
+    request: Request,
+    db: Db,
+    _: Trainer,
+    key: UUID,
+    step: StepKey,
+    base: Base,
     index: Annotated[int, Form(ge=0)],
     kind: Annotated[Literal["ring", "arrow"], Form()],
     x: Annotated[float, Form(ge=0, le=100)],
     y: Annotated[float, Form(ge=0, le=100)],
     words: Words = "",
-) -> Response:  # fmt: skip
+) -> Response:
     """Mark a place on a photo; ``x`` and ``y`` in percent from its upper left corner."""
     photo = _photo(base, index)
     if len(photo.marks) >= MOST_MARKS:
@@ -64,9 +75,15 @@ def mark(
 
 @router.post("/procedures/{key}/photos/away")
 def take_away(
-    request: Request, db: Db, _: Trainer, key: UUID, step: StepKey, base: Base,
-    index: Annotated[int, Form(ge=0)], mark: Annotated[int | None, Form(ge=0)] = None,
-) -> Response:  # fmt: skip
+    request: Request,
+    db: Db,
+    _: Trainer,
+    key: UUID,
+    step: StepKey,
+    base: Base,
+    index: Annotated[int, Form(ge=0)],
+    mark: Annotated[int | None, Form(ge=0)] = None,
+) -> Response:
     """Take a photo off a step, or one mark off a photo."""
     photo, changed = _photo(base, index), None
     if mark is not None:

@@ -51,9 +51,13 @@ def create(
     """Turn a job into a procedure."""
     sheet = library.sheet(db, engine)
     asked = Job(
-        cylinders=tuple(c), work=tuple(work), variant=variant, forbid=tuple(forbid),
-        force=tuple(force), without_tools=tuple(without),
-    )  # fmt: skip
+        cylinders=tuple(c),
+        work=tuple(work),
+        variant=variant,
+        forbid=tuple(forbid),
+        force=tuple(force),
+        without_tools=tuple(without),
+    )
     job = settle_job(asked, sheet)
     compile_plan(sheet, job, rules_store.in_force(db), tools_today(db))
     key = library.add_procedure(db, sheet, job, signed_in.name)
@@ -155,10 +159,17 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     made = library.plan_of(row)
     with speaking(made.job.language):
         return render(
-            request, "procedures/edition.html.jinja", edition=row, plan=made, phases=phases(made),
-            rules=rules(made), sections=sections(made), roll=tool_roll.draw(made.roll),
-            withdrawn=releases.withdrawal(db, key), photos=photos(made),
-        )  # fmt: skip
+            request,
+            "procedures/edition.html.jinja",
+            edition=row,
+            plan=made,
+            phases=phases(made),
+            rules=rules(made),
+            sections=sections(made),
+            roll=tool_roll.draw(made.roll),
+            withdrawn=releases.withdrawal(db, key),
+            photos=photos(made),
+        )
 
 
 @router.get("/editions/{key}/job-sheet.pdf")
@@ -177,9 +188,11 @@ def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
 
 @router.get("/editions/{key}/procedure.{form}")
 def edition_file(
-    db: Db, _: SignedIn, key: UUID, form: Literal["json", "md", "steps.csv", "tools.csv",
-                                                  "parts.csv"],
-) -> Response:  # fmt: skip
+    db: Db,
+    _: SignedIn,
+    key: UUID,
+    form: Literal["json", "md", "steps.csv", "tools.csv", "parts.csv"],
+) -> Response:
     """The edition in an open format."""
     row = library.edition(db, key)
     made = library.plan_of(row)
@@ -189,8 +202,11 @@ def edition_file(
         return _file(_whole(db, made, edits), "application/json", name)
     if form == "md":
         return _file(files.markdown(made, row.number).encode(), "text/markdown", name)
-    writers = {"steps.csv": files.steps_csv, "tools.csv": files.tools_csv,
-               "parts.csv": files.parts_csv}  # fmt: skip
+    writers = {
+        "steps.csv": files.steps_csv,
+        "tools.csv": files.tools_csv,
+        "parts.csv": files.parts_csv,
+    }
     return _file(writers[form](made).encode(), "text/csv; charset=utf-8", name)
 
 
@@ -215,8 +231,9 @@ def draft_steps(db: Db, _: SignedIn, key: UUID) -> Response:
 def _whole(db: Db, made: Plan, edits: dict[str, Edit]) -> bytes:
     named = {p.image for e in edits.values() for p in e.photos}
     photos = {d: b64encode(images.image(db, d).data) for d in sorted(named)}
-    file = files.ProcedureFile(job=made.job, departures=made.departures, edits=edits, plan=made,
-                               photos=photos)  # fmt: skip
+    file = files.ProcedureFile(
+        job=made.job, departures=made.departures, edits=edits, plan=made, photos=photos
+    )
     return files.write_json(file).encode()
 
 

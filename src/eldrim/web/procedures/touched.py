@@ -26,8 +26,11 @@ KEPT = 500
 @router.get("/changed-underneath")
 def touched(request: Request, db: Db, _: SignedIn) -> Response:
     """What would change in each, and whether its draft is open for review."""
-    found = [(e.procedure, e, c) for e in library.newest_editions(db)
-             if (c := _changes(db, e)) is not None]  # fmt: skip
+    found = [
+        (e.procedure, e, c)
+        for e in library.newest_editions(db)
+        if (c := _changes(db, e)) is not None
+    ]
     return render(request, "procedures/touched.html.jinja", touched=found)
 
 

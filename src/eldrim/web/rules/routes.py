@@ -32,10 +32,15 @@ router = APIRouter(include_in_schema=False)
 def show(request: Request, db: Db, _: SignedIn) -> Response:
     """Every topic with its schools, and the versions so far."""
     return render(
-        request, "rules/show.html.jinja", topics=TOPICS, rules=rules_store.in_force(db),
-        prices=PRICES, values=prices(rules_store.in_force(db)),
-        procedures=library.procedures(db), history=rules_store.history(db),
-    )  # fmt: skip
+        request,
+        "rules/show.html.jinja",
+        topics=TOPICS,
+        rules=rules_store.in_force(db),
+        prices=PRICES,
+        values=prices(rules_store.in_force(db)),
+        procedures=library.procedures(db),
+        history=rules_store.history(db),
+    )
 
 
 @router.post("/rules/preview")
@@ -93,9 +98,11 @@ def chosen(now: HouseRules, form: FormData) -> HouseRules:
         return HouseRules.model_validate(plain)
     except ValidationError as error:
         raise ProblemsError(
-            [Problem(".".join(map(str, e["loc"])), e["msg"].removeprefix("Value error, "))
-             for e in error.errors()]
-        ) from error  # fmt: skip
+            [
+                Problem(".".join(map(str, e["loc"])), e["msg"].removeprefix("Value error, "))
+                for e in error.errors()
+            ]
+        ) from error
 
 
 def _number(field: str, text: str) -> float:

@@ -29,9 +29,15 @@ def show(request: Request, _: SignedIn, sum: str = "torque") -> Response:
     part = "answer" if only else "sum"
     template = f"sums/{part}.html.jinja" if swaps(request) else "sums/show.html.jinja"
     return render(
-        request, template, sums=SUMS, chosen=chosen, given=given, answer=answer,
-        problems=problems, picture=_picture(answer) if answer else "",
-    )  # fmt: skip
+        request,
+        template,
+        sums=SUMS,
+        chosen=chosen,
+        given=given,
+        answer=answer,
+        problems=problems,
+        picture=_picture(answer) if answer else "",
+    )
 
 
 def _picture(answer: Answer) -> str:
@@ -53,11 +59,15 @@ def _picture(answer: Answer) -> str:
 def listing() -> dict[str, Any]:
     """Every quick sum: what it asks, with an example of each field. Needs no sign-in."""
     return {
-        s.key: {"name": s.name, "fields": {f.name: {"label": f.label, "example": f.example,
-                                                    "choices": list(f.choices)}
-                                           for f in s.fields}}
+        s.key: {
+            "name": s.name,
+            "fields": {
+                f.name: {"label": f.label, "example": f.example, "choices": list(f.choices)}
+                for f in s.fields
+            },
+        }
         for s in SUMS.values()
-    }  # fmt: skip
+    }
 
 
 @router.post("/api/v1/sums/{key}", response_model=Answer)

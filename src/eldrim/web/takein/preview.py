@@ -94,8 +94,7 @@ def _engine(db: Session, engine: Engine) -> Preview:
     lines = changes(before, engine) if before else []
     notes = []
     if before:
-        notes.append(f"It becomes revision {before.revision + 1}; the file says "
-                     f"{engine.revision}.")  # fmt: skip
+        notes.append(f"It becomes revision {before.revision + 1}; the file says {engine.revision}.")
     if len(lines) > MOST_LINES:
         notes.append(f"{len(lines) - MOST_LINES} more lines differ.")
     return Preview(engine.title, before is None, lines[:MOST_LINES], notes=tuple(notes))
@@ -114,9 +113,10 @@ def _sheet(db: Session, file: ProcedureFile) -> Engine:
 def _same_job(db: Session, file: ProcedureFile) -> ProcedureRow | None:
     """The procedure here for the same job on the same engine, the oldest if there are several."""
     rows = db.scalars(
-        select(ProcedureRow).where(ProcedureRow.engine_id == file.plan.engine)
+        select(ProcedureRow)
+        .where(ProcedureRow.engine_id == file.plan.engine)
         .order_by(ProcedureRow.at)
-    )  # fmt: skip
+    )
     job = file.job.model_dump(mode="json")
     return next((r for r in rows if r.job == job), None)
 
@@ -125,18 +125,23 @@ def _procedure(db: Db, file: ProcedureFile) -> Preview:
     _photos(file)
     sheet, found = _sheet(db, file), _same_job(db, file)
     row = ProcedureRow(
-        engine_id=sheet.id, job=file.job.model_dump(mode="json"), edits={},
+        engine_id=sheet.id,
+        job=file.job.model_dump(mode="json"),
+        edits={},
         departures={k: d.model_dump(mode="json") for k, d in file.departures.items()},
-    )  # fmt: skip
+    )
     computed = compiled(db, row)
     made = apply_edits(computed, file.edits)
     before = apply_edits(compiled(db, found), library.edits_of(found)) if found else None
     notes = (f"{len(file.photos)} photos come with it.",) if file.photos else ()
     return Preview(
-        f"{file.plan.title}, {sheet.title}", found is None,
+        f"{file.plan.title}, {sheet.title}",
+        found is None,
         steps=difference(before, made) if before else None,
-        elsewhere=difference(file.plan, made), lost=orphans(computed, file.edits), notes=notes,
-    )  # fmt: skip
+        elsewhere=difference(file.plan, made),
+        lost=orphans(computed, file.edits),
+        notes=notes,
+    )
 
 
 def _photos(file: ProcedureFile) -> None:

@@ -41,8 +41,9 @@ def read(
         preview(db, takeins.held(db, key, signed_in.name))
     except ProblemsError as error:
         db.rollback()
-        return render(request, "takein/refused.html.jinja", status=422, problems=error.problems,
-                      name=name)  # fmt: skip
+        return render(
+            request, "takein/refused.html.jinja", status=422, problems=error.problems, name=name
+        )
     return RedirectResponse(f"/take-in/{key}", 303)
 
 

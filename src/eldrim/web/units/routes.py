@@ -35,9 +35,12 @@ def index(request: Request, db: Db, _: SignedIn) -> Response:
 def _listing(db: Db) -> dict[str, object]:
     sheets = [Engine.model_validate(r.document) for r in library.sheets(db)]
     return {
-        "units": library.units(db), "dues": due(runs.signed(db)), "today": today(),
-        "engines": {e.id: e for e in sheets}, "meters": METERS,
-    }  # fmt: skip
+        "units": library.units(db),
+        "dues": due(runs.signed(db)),
+        "today": today(),
+        "engines": {e.id: e for e in sheets},
+        "meters": METERS,
+    }
 
 
 @router.get("/due.ics")
@@ -52,8 +55,10 @@ def calendar(db: Db, _: SignedIn) -> Response:
 def unit_labels(db: Db, _: SignedIn, unit: str = "") -> Response:
     """Labels with a code for one unit, or for all."""
     rows = [library.unit(db, unit)] if unit else library.units(db)
-    made = [labels.Label(u.name, f"{u.serial} · {u.engine_id}", labels.unit_code(u.id, u.serial))
-            for u in rows]  # fmt: skip
+    made = [
+        labels.Label(u.name, f"{u.serial} · {u.engine_id}", labels.unit_code(u.id, u.serial))
+        for u in rows
+    ]
     return _pdf(labels.pdf(made), "unit-labels.pdf")
 
 
@@ -79,9 +84,19 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
     sheet = library.sheet(db, row.engine_id)
     history = [(r, library.plan_of(r.edition)) for r in runs.of_unit(db, key)]
     past = runs.past(db, key)
-    return render(request, "units/show.html.jinja", unit=row, engine=sheet, history=history,
-                  past=past, holes=by_hole(past), marked=marked(past),
-                  dues=due(runs.signed(db, key)), today=today(), meters=METERS)  # fmt: skip
+    return render(
+        request,
+        "units/show.html.jinja",
+        unit=row,
+        engine=sheet,
+        history=history,
+        past=past,
+        holes=by_hole(past),
+        marked=marked(past),
+        dues=due(runs.signed(db, key)),
+        today=today(),
+        meters=METERS,
+    )
 
 
 @router.post("/units")
@@ -107,10 +122,24 @@ def save(
         raise ProblemsError([Problem("name", "the unit has no name or no meter", "say both")])
     found = candidates(sheet, plate)
     if len(found) != 1 and variant not in sheet.variants:
-        asked = {"name": name, "engine": engine, "serial": serial, "letters": letters,
-                 "year": year, "meter": meter, "key": key}  # fmt: skip
-        return render(request, "units/ask.html.jinja", status=409, sheet=sheet, asked=asked,
-                      found=found, told=told(sheet, plate))  # fmt: skip
+        asked = {
+            "name": name,
+            "engine": engine,
+            "serial": serial,
+            "letters": letters,
+            "year": year,
+            "meter": meter,
+            "key": key,
+        }
+        return render(
+            request,
+            "units/ask.html.jinja",
+            status=409,
+            sheet=sheet,
+            asked=asked,
+            found=found,
+            told=told(sheet, plate),
+        )
     row = library.unit(db, key) if key else UnitRow(id=_free(db, name))
     row.name, row.engine_id, row.serial, row.meter = name.strip(), engine, serial.strip(), meter
     row.letters, row.year = letters.strip()[:40], plate.year

@@ -35,8 +35,17 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     """Remove everything again."""
-    for table in ("entries", "runs", "units", "editions", "procedures", "engine_sheets",
-                  "sign_in_attempts", "sessions", "users"):  # fmt: skip
+    for table in (
+        "entries",
+        "runs",
+        "units",
+        "editions",
+        "procedures",
+        "engine_sheets",
+        "sign_in_attempts",
+        "sessions",
+        "users",
+    ):
         op.drop_table(table)
     op.execute("DROP FUNCTION keep_as_is()")
 
