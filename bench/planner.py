@@ -8,7 +8,7 @@ from bench import cpsat, synthetic
 from eldrim.core.access import build, solve
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job, Work, carrier, settle
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.demo.load import demo_engines
 

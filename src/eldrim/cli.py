@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.sums import SUMS, Sum, work_out

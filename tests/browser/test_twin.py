@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page
 
 from eldrim.core.errors import RunError
-from eldrim.core.procedure.compile import plan as compiled
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import NOTHING, Entry, EntryKind, Recorded, Role

@@ -12,8 +12,8 @@ from eldrim.core.access.problem import AccessProblem
 from eldrim.core.access.solve import NoWayInError, find_loop
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
-from eldrim.core.job import settle
-from eldrim.core.procedure.compile import plan
+from eldrim.core.job import settle_job
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import blocked, engine, job, part, tug
 

@@ -4,7 +4,7 @@ from typing import Any
 
 import pytest
 
-from eldrim.core.engine import check
+from eldrim.core.consistency import check
 from tests.builders import document, engine, part, tug
 
 TORQUE = {"value": "20 to 28 N·m", "source": "wm", "page": "3"}

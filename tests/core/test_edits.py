@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import (
     KEPT_ALWAYS,
     OWN,

@@ -10,7 +10,7 @@ from eldrim.core.engine.glossary import lacking, own_words, translated
 from eldrim.core.engine.joints import LORE
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.language import speaking
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.tools.stock import catalogue
 from eldrim.core.words import ENGLISH, GERMAN, figure, tool

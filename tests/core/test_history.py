@@ -5,7 +5,7 @@ from uuid import uuid4
 
 import pytest
 
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.run.entries import Entry, Recorded, Role
 from eldrim.core.run.history import Past, by_hole, compared, grown, marked
 from eldrim.core.run.state import fold

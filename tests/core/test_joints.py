@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from eldrim.core.engine.joints import LORE, JointKind
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from tests.builders import document, engine, job, part
 

@@ -4,11 +4,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits, placements
 from eldrim.core.procedure.model import Phase, Plan, Step
-from eldrim.core.procedure.moved import Moved, movable, neighbour, put
-from eldrim.core.procedure.setups import change_minutes
+from eldrim.core.procedure.placement import Moved, movable, neighbour, put
+from eldrim.core.procedure.setup_changes import change_minutes
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import job, tug
 

@@ -14,8 +14,8 @@ from eldrim.core.access.solve import NoWayInError, find_loop, refine, search
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier, settle
-from eldrim.core.procedure.compile import plan
-from eldrim.core.procedure.frames import frames
+from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.scrubber_frames import scrubber_frames
 from eldrim.core.procedure.model import Plan, Reading
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.run.entries import Entry, Recorded, Role

@@ -10,10 +10,10 @@ from eldrim.core.engine.joints import CONNECTORS
 from eldrim.core.engine.parts import HindranceKind
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
-from eldrim.core.procedure.frames import frames
-from eldrim.core.procedure.listing import CONSUMABLES
+from eldrim.core.procedure.scrubber_frames import scrubber_frames
+from eldrim.core.procedure.tool_roll import CONSUMABLES
 from eldrim.core.procedure.model import Phase, Plan, Step
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import document, engine, job, tug

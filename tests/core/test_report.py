@@ -6,7 +6,7 @@ from uuid import UUID, uuid4
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.run.due import NEXT_DATE, NEXT_METER, RECHECK, Signed, due
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.report import LONGEST_STEP_MINUTES, feedback, report, step_minutes, window

@@ -6,9 +6,9 @@ from uuid import uuid4
 import pytest
 
 from eldrim.core.errors import RunError
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
-from eldrim.core.procedure.service import torque_reading
+from eldrim.core.procedure.hole_steps import torque_reading
 from eldrim.core.run.entries import NOTHING, Entry, EntryKind, Recorded, Role
 from eldrim.core.run.holes import stages, waits_on
 from eldrim.core.run.state import (

@@ -3,7 +3,7 @@
 import pytest
 
 from eldrim.core.job import Work
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.reachable import unreachable
 from tests.builders import document, engine, job, part

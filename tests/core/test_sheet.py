@@ -4,14 +4,15 @@ from typing import Any
 
 import pytest
 
-from eldrim.core.engine import Engine, check
+from eldrim.core.consistency import check
+from eldrim.core.engine import Engine
 from eldrim.core.engine.edit import put_figure, put_plug, put_source, settle, take_away
 from eldrim.core.engine.model import Figure, Source
 from eldrim.core.errors import EngineError, ProblemsError
 from eldrim.core.figures.crossref import Offered, cross_reference, fits
 from eldrim.core.figures.listing import spec_rows
 from eldrim.core.figures.sheet import look_up
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step, StepFigure
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.sums import SUMS, work_out

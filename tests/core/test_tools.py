@@ -12,18 +12,18 @@ from hypothesis import strategies as st
 
 from eldrim.core.engine.parts import Head
 from eldrim.core.figures.torque import Window
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.quantity import parse
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.crib import Crib, Extension, Handle, Wrench
 from eldrim.core.tools.demand import Act, Demand
 from eldrim.core.tools.fit import fit
-from eldrim.core.tools.kit import Kit
-from eldrim.core.tools.reach import Found, Reach, Shortfall
-from eldrim.core.tools.shortage import shortage
+from eldrim.core.tools.shop_capability import Kit
+from eldrim.core.tools.stack_finder import Found, Reach, NoStack
+from eldrim.core.tools.missing_tools import shortage
 from eldrim.core.tools.stack import HANDLE_CLEARANCE, WALL_CLEARANCE
 from eldrim.core.tools.stock import STANDARD_CRIB, crowfoot, plug_socket, socket
-from eldrim.core.tools.toolbox import Toolbox
+from eldrim.core.tools.tool_selection import Toolbox
 from eldrim.demo.load import demo_crib
 from tests.builders import job, tug
 
@@ -50,7 +50,7 @@ def best(
 ) -> Found:
     """The best stack, where there is one."""
     answer = Reach(crib).answer(demand, act, wanted)
-    assert not isinstance(answer, Shortfall), answer.why
+    assert not isinstance(answer, NoStack), answer.why
     return answer[0]
 
 
@@ -59,7 +59,7 @@ def short(
 ) -> str:
     """Why nothing reaches."""
     answer = Reach(crib).answer(demand, act, wanted)
-    assert isinstance(answer, Shortfall)
+    assert isinstance(answer, NoStack)
     return answer.why
 
 
@@ -113,7 +113,7 @@ wells = st.builds(
 def test_a_stack_reaches_clears_and_is_the_sum_of_its_pieces(demand: Demand, act: Act) -> None:
     """Whatever is offered goes down the well, ends where a handle clears, and adds up."""
     answer = Reach(STANDARD_CRIB).answer(demand, act, TWENTY if act is Act.TORQUE else None)
-    if isinstance(answer, Shortfall):
+    if isinstance(answer, NoStack):
         assert answer.why
         return
     for found in answer:
@@ -134,7 +134,7 @@ def test_no_stack_with_fewer_pieces_would_do(demand: Demand) -> None:
     """Against trying everything: the best stack has as few pieces as any that reaches."""
     answer = Reach(STRAIGHT).answer(demand, Act.RUN)
     every = _all_lengths(demand)
-    if isinstance(answer, Shortfall):
+    if isinstance(answer, NoStack):
         assert not every
     else:
         assert min(len(f.stack.pieces) for f in answer) == min(every)

@@ -18,7 +18,7 @@ from eldrim.core.figures.torque import (
 from eldrim.core.quantity import convert, parse
 from eldrim.core.tools.crib import Wrench
 from eldrim.core.tools.stock import STANDARD_CRIB, WRENCHES
-from eldrim.core.tools.weighing import against, weigh
+from eldrim.core.tools.wrench_choice import against, weigh
 
 QUARTER, THREE_EIGHTHS, HALF = WRENCHES
 

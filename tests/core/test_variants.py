@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.engine import Engine, check
+from eldrim.core.consistency import check
+from eldrim.core.engine import Engine
 from eldrim.core.engine.model import Variant
 from eldrim.core.engine.variants import (
     Plate,

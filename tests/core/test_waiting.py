@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from eldrim.core.errors import RunError
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.run.bags import bags
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.report import report

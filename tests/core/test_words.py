@@ -8,8 +8,8 @@ import pytest
 from eldrim.core.engine.joints import LORE, JointKind
 from eldrim.core.engine.parts import HindranceKind, WayKind
 from eldrim.core.procedure.cautions import Act, cautions
-from eldrim.core.procedure.compile import plan
-from eldrim.core.procedure.times import share
+from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.minutes import share
 from eldrim.core.procedure.uncover import VERB_KEYS
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.words import ENGLISH, listed, say, the

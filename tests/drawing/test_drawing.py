@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.drawing import balloons, engine_plan, ribbon, torque_rule
 from eldrim.drawing.svg import el, text
 from tests.builders import job, tug

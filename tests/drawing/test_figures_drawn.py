@@ -10,13 +10,13 @@ from hypothesis import strategies as st
 
 from eldrim.core.engine.parts import Head
 from eldrim.core.figures.cooling import cooling
-from eldrim.core.procedure.compile import plan
-from eldrim.core.procedure.listing import as_item
-from eldrim.core.procedure.service import CONDITIONS
+from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.tool_roll import as_item
+from eldrim.core.procedure.hole_steps import CONDITIONS
 from eldrim.core.quantity import parse
 from eldrim.core.sums import work_out
 from eldrim.core.tools.demand import Act, Demand
-from eldrim.core.tools.reach import Reach, Shortfall
+from eldrim.core.tools.stack_finder import Reach, NoStack
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.drawing import (
     cooling_curve,
@@ -56,7 +56,7 @@ def test_a_stack_is_drawn_as_long_as_the_sum_of_its_pieces(depth: int, line: flo
     """Each piece to scale, none left out, leaning or not."""
     demand = replace(WELL, below=float(depth), line=line)
     answer = Reach(STANDARD_CRIB).answer(demand, Act.RUN)
-    if isinstance(answer, Shortfall):
+    if isinstance(answer, NoStack):
         return
     stack = answer[0].stack
     drawn = shapes(well_section.draw(stack), "piece")
@@ -69,7 +69,7 @@ def test_a_stack_is_drawn_as_long_as_the_sum_of_its_pieces(depth: int, line: flo
 def test_the_section_states_its_clearances() -> None:
     """Depth, height over the rim, clearance, bore."""
     answer = Reach(STANDARD_CRIB).answer(WELL, Act.RUN)
-    assert not isinstance(answer, Shortfall)
+    assert not isinstance(answer, NoStack)
     stack = answer[0].stack
     svg = well_section.draw(stack)
     for size in (stack.below, stack.rises, stack.clears):

@@ -9,7 +9,7 @@ import pytest
 
 from eldrim.core.errors import ProblemsError
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, OwnStep, apply_edits
 from eldrim.demo.load import demo_crib, demo_engines
 from eldrim.exchange import procedure_files as files

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan
 from eldrim.printing import job_sheet

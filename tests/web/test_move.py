@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.edits import Edit
-from eldrim.core.procedure.moved import Moved
+from eldrim.core.procedure.placement import Moved
 from eldrim.store import library
 from tests.web.test_release import client as client
 from tests.web.test_web import sign_in

@@ -44,7 +44,7 @@ class Job(Frozen):
             return say(pattern, work=work[:1].upper() + work[1:], holes=listed(numbers))
 
 
-def settle(job: Job, engine: Engine) -> Job:
+def settle_job(job: Job, engine: Engine) -> Job:
     """Return the job with cylinders sorted and the variant named.
 
     Raises :class:`JobError` for a cylinder, variant or way the sheet does not have, and when the

@@ -1,35 +1,63 @@
-"""In which language the core speaks just now, and how that language writes a number.
+"""The languages a procedure can be written in, and the one in use at the moment.
 
-The language is an argument of what is asked (it stands in the job); it is passed on here instead
-of through every function, because every sentence and every number needs it.
+The language is an argument of the question (it stands in the job). It is passed on by a context
+variable instead of through every function, because every sentence and every number needs it.
 """
 
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from typing import Literal
+from dataclasses import dataclass
+from typing import Annotated
 
-Language = Literal["en", "de"]
-LANGUAGES: dict[Language, str] = {"en": "English", "de": "Deutsch"}
-DECIMAL: dict[Language, str] = {"en": ".", "de": ","}
-_now: ContextVar[Language] = ContextVar("language", default="en")
+from pydantic import AfterValidator
+
+
+@dataclass(frozen=True)
+class LanguageFacts:
+    """How a language writes numbers and names.
+
+    ``decimal_mark`` stands between whole and decimals; ``lower_nouns`` tells whether the name of a
+    part is written small inside a sentence.
+    """
+
+    name: str
+    decimal_mark: str
+    lower_nouns: bool
+
+
+LANGUAGES: dict[str, LanguageFacts] = {
+    "en": LanguageFacts("English", ".", lower_nouns=True),
+    "de": LanguageFacts("Deutsch", ",", lower_nouns=False),
+}
+BASE_LANGUAGE = "en"
+
+
+def _known(code: str) -> str:
+    if code not in LANGUAGES:
+        raise ValueError(f"language '{code}' is not known; use one of {', '.join(LANGUAGES)}")
+    return code
+
+
+Language = Annotated[str, AfterValidator(_known)]
+_current: ContextVar[str] = ContextVar("language", default=BASE_LANGUAGE)
 
 
 @contextmanager
-def speaking(language: Language) -> Iterator[None]:
-    """Speak a language inside the block."""
-    token = _now.set(language)
+def speaking(language: str) -> Iterator[None]:
+    """Use a language inside the block."""
+    token = _current.set(language)
     try:
         yield
     finally:
-        _now.reset(token)
+        _current.reset(token)
 
 
-def spoken() -> Language:
-    """The language spoken now."""
-    return _now.get()
+def spoken() -> str:
+    """The code of the language in use."""
+    return _current.get()
 
 
 def decimal_mark() -> str:
-    """What stands between whole and decimals."""
-    return DECIMAL[_now.get()]
+    """The mark between whole and decimals in the language in use."""
+    return LANGUAGES[_current.get()].decimal_mark

@@ -9,7 +9,6 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job, Work
-from eldrim.core.procedure.compile import plan
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Role

@@ -7,7 +7,8 @@ from typing import Any
 import yaml
 from pydantic import ValidationError
 
-from eldrim.core.engine import Engine, check
+from eldrim.core.consistency import check
+from eldrim.core.engine import Engine
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.reachable import unreachable
 

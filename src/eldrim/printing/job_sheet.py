@@ -7,9 +7,9 @@ from weasyprint import HTML
 
 from eldrim.core.engine import Engine
 from eldrim.core.language import speaking
-from eldrim.core.procedure.listing import reaches
 from eldrim.core.procedure.model import Plan, segments
 from eldrim.core.procedure.photos import Photo
+from eldrim.core.procedure.tool_roll import reaches
 from eldrim.core.quantity import format_number
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
 from eldrim.printing.paper import HERE, sheet

@@ -9,11 +9,12 @@ from eldrim.core.capture.missing import missing
 from eldrim.core.capture.propose import answer, proposals
 from eldrim.core.capture.shapes import BY_KEY, SHAPES, Shape, start
 from eldrim.core.capture.shorthand import understand
-from eldrim.core.engine import Engine, check
+from eldrim.core.consistency import check
+from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import PartKind, WayKind
 from eldrim.core.errors import EngineError
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 
 
 def four() -> Engine:

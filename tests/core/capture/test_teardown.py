@@ -6,11 +6,12 @@ from eldrim.core.capture import edits
 from eldrim.core.capture.propose import proposals
 from eldrim.core.capture.shapes import BY_KEY, start
 from eldrim.core.capture.teardown import Tap, derive, reply
-from eldrim.core.engine import Engine, check
+from eldrim.core.consistency import check
+from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import PartKind
 from eldrim.core.errors import EngineError
 from eldrim.core.job import Job, Work
-from eldrim.core.procedure.compile import plan
+from eldrim.core.procedure.compile import compile_plan
 
 
 def taps(*said: tuple[str, str, float]) -> tuple[Tap, ...]:

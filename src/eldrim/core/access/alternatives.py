@@ -1,28 +1,56 @@
 """What else could be done: the next-best ways in, and what saved each part that stays."""
 
-from eldrim.core.access.explain import active_blocks
-from eldrim.core.access.problem import AccessProblem, Block, Node, risk_minutes
+from eldrim.core.access.explain import active_hindrances
+from eldrim.core.access.problem import AccessProblem, MetHindrance, Option, risk_minutes
 from eldrim.core.access.solve import NoWayInError, WayIn, search
 from eldrim.core.engine import Engine, Way, WorkRound
-from eldrim.core.procedure.model import Alternative, Stay
+from eldrim.core.frozen import Frozen
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.words import listed, say, the
 
-MOST = 4
+MAX_ALTERNATIVES = 4
 # Alternatives are a help, not the answer: a very large engine goes without.
-MOST_NODES = 60
+MAX_OPTIONS = 60
+
+
+class Stay(Frozen):
+    """A part that stays where it is, and what saved it."""
+
+    part: str
+    name: str
+    why: str
+
+
+class Alternative(Frozen):
+    """A next-best way in: what differs, and by how much against the chosen one.
+
+    ``forbid`` is what to forbid in the job to get it; ``minutes`` and ``risk`` are differences in
+    minutes; ``tools`` are special tools it needs more, ``spared`` those it does without.
+    """
+
+    words: str
+    forbid: tuple[str, ...]
+    minutes: float
+    risk: float
+    tools: tuple[str, ...]
+    spared: tuple[str, ...]
+    parts: tuple[str, ...]
 
 
 def alternatives(
-    engine: Engine, problem: AccessProblem, way_in: WayIn, rules: HouseRules, most: int = MOST
+    engine: Engine,
+    problem: AccessProblem,
+    way_in: WayIn,
+    rules: HouseRules,
+    most: int = MAX_ALTERNATIVES,
 ) -> tuple[Alternative, ...]:
     """Return the next-best ways in, cheapest first.
 
     Each is the optimum once one chosen way or work-round, or one moved part altogether, is ruled
     out; sets that come out equal are one alternative.
     """
-    found: dict[frozenset[Node], tuple[int, tuple[str, ...]]] = {}
-    if len(problem.cost) > MOST_NODES:
+    found: dict[frozenset[Option], tuple[int, tuple[str, ...]]] = {}
+    if len(problem.cost) > MAX_OPTIONS:
         return ()
     for barred in _bars(way_in):
         other = _without(problem, barred)
@@ -35,14 +63,14 @@ def alternatives(
     return tuple(_alternative(engine, way_in.chosen, c, names, rules) for c, (_, names) in ranked)
 
 
-def _bars(way_in: WayIn) -> list[frozenset[Node]]:
+def _bars(way_in: WayIn) -> list[frozenset[Option]]:
     return [frozenset({n}) for n in sorted(way_in.chosen)]
 
 
-def _without(problem: AccessProblem, barred: frozenset[Node]) -> WayIn | None:
-    def cut(blocks: tuple[Block, ...]) -> tuple[Block, ...]:
+def _without(problem: AccessProblem, barred: frozenset[Option]) -> WayIn | None:
+    def cut(blocks: tuple[MetHindrance, ...]) -> tuple[MetHindrance, ...]:
         return tuple(
-            Block(b.part, b.target, b.kind, tuple(n for n in b.options if n not in barred))
+            MetHindrance(b.part, b.target, b.kind, tuple(n for n in b.options if n not in barred))
             for b in blocks
         )
 
@@ -62,21 +90,21 @@ def _without(problem: AccessProblem, barred: frozenset[Node]) -> WayIn | None:
 
 def _alternative(
     engine: Engine,
-    base: frozenset[Node],
-    other: frozenset[Node],
+    base: frozenset[Option],
+    other: frozenset[Option],
     forbid: tuple[str, ...],
     rules: HouseRules,
 ) -> Alternative:
     more, less = sorted(other - base), sorted(base - other)
 
-    def total(nodes: list[Node]) -> float:
-        return sum(w.out.mid + w.back.mid for w in map(lambda n: facts(engine, n), nodes))
+    def total(nodes: list[Option]) -> float:
+        return sum(w.out.mid + w.back.mid for w in map(lambda n: option_facts(engine, n), nodes))
 
-    def risk(nodes: list[Node]) -> float:
-        return sum(risk_minutes(facts(engine, n).risks, rules) for n in nodes)
+    def risk(nodes: list[Option]) -> float:
+        return sum(risk_minutes(option_facts(engine, n).risks, rules) for n in nodes)
 
-    needed = {t for n in more for t in facts(engine, n).tools}
-    spared = {t for n in less for t in facts(engine, n).tools}
+    needed = {t for n in more for t in option_facts(engine, n).tools}
+    spared = {t for n in less for t in option_facts(engine, n).tools}
     return Alternative(
         words=_words(engine, more, less),
         forbid=forbid,
@@ -88,14 +116,14 @@ def _alternative(
     )
 
 
-def facts(engine: Engine, node: Node) -> Way | WorkRound:
+def option_facts(engine: Engine, node: Option) -> Way | WorkRound:
     """The way or work-round a node stands for."""
     if node.is_way:
         return engine.parts[node.part].ways[node.way]
     return engine.hindrances[node.index].rounds[node.round]
 
 
-def _words(engine: Engine, more: list[Node], less: list[Node]) -> str:
+def _words(engine: Engine, more: list[Option], less: list[Option]) -> str:
     moved = {n.part for n in more if n.is_way}
     said = [
         say("doing.leave", part=the(engine.parts[n.part].name))
@@ -113,7 +141,7 @@ def _words(engine: Engine, more: list[Node], less: list[Node]) -> str:
     return words[:1].upper() + words[1:]
 
 
-def _how(engine: Engine, node: Node) -> str:
+def _how(engine: Engine, node: Option) -> str:
     """How a work-round is done, in words."""
     work = engine.hindrances[node.index].rounds[node.round]
     return work.note or say(f"round.{work.kind.value}")
@@ -125,7 +153,7 @@ def stays(
     """For each part that does not move, what saved it."""
     moved = {n.part for n in way_in.chosen if n.is_way}
     rounds = {n.part: n for n in sorted(way_in.chosen) if not n.is_way}
-    reached = {b.part for b in active_blocks(problem, way_in)}
+    reached = {b.part for b in active_hindrances(problem, way_in)}
     found = []
     for key in present:
         if key in moved:

@@ -7,27 +7,29 @@ from eldrim.core.access.solve import NoWayInError, WayIn, solve
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.rules.house import HouseRules
-from eldrim.core.tools.kit import Kit
+from eldrim.core.tools.shop_capability import ShopCapability
 
 
 def access_costs(
-    engine: Engine, variant: str, rules: HouseRules, kit: Kit | None = None
+    engine: Engine, variant: str, rules: HouseRules, capability: ShopCapability | None = None
 ) -> dict[str, float]:
     """Return the minutes (risk priced in) of the cheapest way in to each hole alone."""
     costs: dict[str, float] = {}
     for cylinder in engine.cylinders:
         job = Job(cylinders=(cylinder,), work=(carrier(engine), Work.PLUG), variant=variant)
-        found = cheapest(engine, job, rules, kit).cost / 100
+        found = cheapest(engine, job, rules, capability).cost / 100
         costs.update(dict.fromkeys(engine.holes_of(cylinder), found))
     return costs
 
 
-def cheapest(engine: Engine, job: Job, rules: HouseRules, kit: Kit | None) -> WayIn:
+def cheapest(
+    engine: Engine, job: Job, rules: HouseRules, capability: ShopCapability | None
+) -> WayIn:
     """The cheapest way in with this crib; where it opens nothing, with tools still to get."""
     try:
-        return solve(build(engine, job, rules, kit))
+        return solve(build(engine, job, rules, capability))
     except NoWayInError:
-        if kit is None:
+        if capability is None:
             raise
         return solve(build(engine, job, rules))
 
@@ -41,16 +43,20 @@ class Companion(NamedTuple):
 
 
 def best_companion(
-    engine: Engine, job: Job, costs: dict[str, float], rules: HouseRules, kit: Kit | None = None
+    engine: Engine,
+    job: Job,
+    costs: dict[str, float],
+    rules: HouseRules,
+    capability: ShopCapability | None = None,
 ) -> Companion | None:
     """Return the cylinder that gains most from being done along with a job; None if none gains."""
-    here = cheapest(engine, job, rules, kit).cost
+    here = cheapest(engine, job, rules, capability).cost
     found = []
     for cylinder in engine.cylinders:
         if cylinder in job.cylinders:
             continue
         joint = job.model_copy(update={"cylinders": (*job.cylinders, cylinder)})
-        extra = (cheapest(engine, joint, rules, kit).cost - here) / 100
+        extra = (cheapest(engine, joint, rules, capability).cost - here) / 100
         found.append(Companion(cylinder, extra, costs[engine.holes_of(cylinder)[0]]))
     best = max(found, key=lambda c: (c.alone - c.extra, -c.cylinder), default=None)
     return best if best is not None and best.alone > best.extra else None

@@ -2,11 +2,13 @@
 
 from dataclasses import dataclass
 
-from eldrim.core import words
-from eldrim.core.access.problem import AccessProblem, Block, Node
+from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
 from eldrim.core.access.solve import WayIn
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import HindranceKind
+from eldrim.core.engine.targets import hole_order
+from eldrim.core.frozen import Frozen
+from eldrim.core.words import listed, say, the
 
 
 @dataclass(frozen=True)
@@ -20,24 +22,24 @@ class Reason:
     items: tuple[str, ...] = ()
 
 
-def active_blocks(problem: AccessProblem, way_in: WayIn) -> list[Block]:
+def active_hindrances(problem: AccessProblem, way_in: WayIn) -> list[MetHindrance]:
     """All blocks the chosen set has to answer: those of the job and those of its own moves."""
     return [*problem.roots, *(b for n in sorted(way_in.chosen) for b in problem.blocks.get(n, ()))]
 
 
-def answered_by(block: Block, way_in: WayIn) -> Node:
+def answered_by(block: MetHindrance, way_in: WayIn) -> Option:
     """The chosen node that answers a block; a work-round, once paid for, goes first."""
     return next(n for n in sorted(block.options, key=_rounds_first) if n in way_in.chosen)
 
 
-def _rounds_first(node: Node) -> tuple[bool, Node]:
+def _rounds_first(node: Option) -> tuple[bool, Option]:
     return (node.is_way, node)
 
 
-def reasons(problem: AccessProblem, way_in: WayIn) -> dict[Node, list[Reason]]:
+def reasons(problem: AccessProblem, way_in: WayIn) -> dict[Option, list[Reason]]:
     """For each chosen node, what it answers, one reason per kind of hindrance."""
-    grouped: dict[Node, dict[HindranceKind, list[Block]]] = {}
-    for block in active_blocks(problem, way_in):
+    grouped: dict[Option, dict[HindranceKind, list[MetHindrance]]] = {}
+    for block in active_hindrances(problem, way_in):
         node = answered_by(block, way_in)
         grouped.setdefault(node, {}).setdefault(block.kind, []).append(block)
     return {
@@ -46,7 +48,7 @@ def reasons(problem: AccessProblem, way_in: WayIn) -> dict[Node, list[Reason]]:
     }
 
 
-def _reason(part: str, kind: HindranceKind, blocks: list[Block]) -> Reason:
+def _reason(part: str, kind: HindranceKind, blocks: list[MetHindrance]) -> Reason:
     targets = [b.target for b in blocks]
     return Reason(
         part,
@@ -57,36 +59,54 @@ def _reason(part: str, kind: HindranceKind, blocks: list[Block]) -> Reason:
     )
 
 
-def say(engine: Engine, reason: Reason) -> str:
+def reason_text(engine: Engine, reason: Reason) -> str:
     """The reason in words: ``covers plugs 1, 3, 5``."""
     found = []
     if reason.holes:
         item = "coil" if reason.items == ("coil",) else "plug"
         many = "s" if len(reason.holes) > 1 else ""
-        found.append(words.say(f"things.{item}{many}", holes=", ".join(reason.holes)))
-    found += [words.the(engine.parts[p].name) for p in reason.parts]
-    return words.say(reason.kind.value, things=words.listed(found))
+        found.append(say(f"things.{item}{many}", holes=", ".join(reason.holes)))
+    found += [the(engine.parts[p].name) for p in reason.parts]
+    return say(f"hinders.{reason.kind}", things=listed(found))
 
 
-def chain(engine: Engine, why: dict[Node, list[Reason]], node: Node) -> tuple[str, ...]:
+class ReasonLine(Frozen):
+    """One line of a chain of reasons: ``part`` is in the way of parts and holes, in words too."""
+
+    part: str
+    kind: HindranceKind
+    parts: tuple[str, ...] = ()
+    holes: tuple[str, ...] = ()
+    text: str
+
+
+def chain(
+    engine: Engine, why: dict[Option, list[Reason]], option: Option
+) -> tuple[ReasonLine, ...]:
     """From this move to the holes: each line names one part and why it is in the way.
 
     What hinders stands before what it hinders, so the last lines end at the holes.
     """
     return tuple(
-        f"{engine.parts[n.part].name} {say(engine, reason)}"
-        for n in _downward(why, node)
-        for reason in why.get(n, ())
+        ReasonLine(
+            part=other.part,
+            kind=reason.kind,
+            parts=reason.parts,
+            holes=reason.holes,
+            text=f"{engine.parts[other.part].name} {reason_text(engine, reason)}",
+        )
+        for other in _downward(why, option)
+        for reason in why.get(other, ())
     )
 
 
-def _downward(why: dict[Node, list[Reason]], start: Node) -> list[Node]:
+def _downward(why: dict[Option, list[Reason]], start: Option) -> list[Option]:
     """``start`` and all it serves, each before what it hinders."""
-    order: list[Node] = []
-    seen: set[Node] = set()
+    order: list[Option] = []
+    seen: set[Option] = set()
     moved = {n.part: n for n in why if n.is_way}
 
-    def visit(node: Node) -> None:
+    def visit(node: Option) -> None:
         seen.add(node)
         for reason in why.get(node, ()):
             for part in reason.parts:
@@ -98,7 +118,7 @@ def _downward(why: dict[Node, list[Reason]], start: Node) -> list[Node]:
     return order[::-1]
 
 
-def serves(why: dict[Node, list[Reason]], node: Node) -> tuple[str, ...]:
+def serves(why: dict[Option, list[Reason]], node: Option) -> tuple[str, ...]:
     """The holes that need this move, directly or through other parts."""
     holes = {h for n in _downward(why, node) for reason in why.get(n, ()) for h in reason.holes}
-    return tuple(sorted(holes, key=lambda h: (len(h), h)))
+    return tuple(sorted(holes, key=hole_order))

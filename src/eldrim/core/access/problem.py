@@ -1,7 +1,7 @@
 """From a sheet and a job to the question the solver answers: which nodes, at which cost.
 
-A *node* is one way of one part, or one work-round of one hindrance. A *block* is a hindrance met
-at a target; any one of its options answers it. Costs are whole hundredths of a minute.
+An *option* is one way of one part, or one work-round of one hindrance. A hindrance *met* at a
+target is answered by any one of its options. Costs are whole hundredths of a minute.
 """
 
 from collections.abc import Mapping
@@ -12,11 +12,11 @@ from eldrim.core.engine.parts import HindranceKind, Part, Risk, RoundKind
 from eldrim.core.job import Job, targets
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import fold
-from eldrim.core.tools.kit import Kit
+from eldrim.core.tools.shop_capability import ShopCapability
 
 
 @dataclass(frozen=True, order=True)
-class Node:
+class Option:
     """A way (``part``, ``way``) or a work-round (``part``, ``round``, ``index`` of hindrance)."""
 
     part: str
@@ -31,13 +31,13 @@ class Node:
 
 
 @dataclass(frozen=True)
-class Block:
+class MetHindrance:
     """``part`` stands in the way of ``target``; ``options`` answer it, cheapest first."""
 
     part: str
     target: Target
     kind: HindranceKind
-    options: tuple[Node, ...]
+    options: tuple[Option, ...]
 
 
 @dataclass(frozen=True)
@@ -47,35 +47,39 @@ class AccessProblem:
     ``short`` tells that ways were left out because the crib lacks their tools.
     """
 
-    roots: tuple[Block, ...]
-    blocks: Mapping[Node, tuple[Block, ...]]
-    cost: Mapping[Node, int]
-    forced: tuple[Node, ...] = ()
+    roots: tuple[MetHindrance, ...]
+    blocks: Mapping[Option, tuple[MetHindrance, ...]]
+    cost: Mapping[Option, int]
+    forced: tuple[Option, ...] = ()
     short: bool = False
 
 
-def build(engine: Engine, job: Job, rules: HouseRules, kit: Kit | None = None) -> AccessProblem:
+def build(
+    engine: Engine, job: Job, rules: HouseRules, capability: ShopCapability | None = None
+) -> AccessProblem:
     """Build the question for a settled job; ways ruled out by job or house rules are left out.
 
-    With a ``kit``, so are the ways whose tools the crib lacks.
+    With a ``capability``, so are the ways whose tools the crib lacks.
     """
-    builder = _Builder(engine, job, rules, kit)
+    builder = _Builder(engine, job, rules, capability)
     roots = tuple(b for t in targets(job, engine, rules) for b in builder.blocks_at(t))
     forced = tuple(_way_node(text) for text in job.force)
     blocks = builder.reach(roots, forced)
     return AccessProblem(roots, blocks, builder.cost, forced, builder.short)
 
 
-def _way_node(text: str) -> Node:
+def _way_node(text: str) -> Option:
     part, _, way = text.partition("/")
-    return Node(part, way)
+    return Option(part, way)
 
 
 class _Builder:
-    def __init__(self, engine: Engine, job: Job, rules: HouseRules, kit: Kit | None) -> None:
-        self.engine, self.job, self.rules, self.kit = engine, job, rules, kit
+    def __init__(
+        self, engine: Engine, job: Job, rules: HouseRules, capability: ShopCapability | None
+    ) -> None:
+        self.engine, self.job, self.rules, self.capability = engine, job, rules, capability
         self.lacking = {fold(name) for name in job.without_tools}
-        self.cost: dict[Node, int] = {}
+        self.cost: dict[Option, int] = {}
         self.short = False
         self._at: dict[tuple[str, str], list[tuple[int, Hindrance, Target]]] = {}
         for index, hindrance in enumerate(engine.hindrances):
@@ -90,10 +94,10 @@ class _Builder:
         return applies(self.engine.parts[part].variants, self.job.variant)
 
     def reach(
-        self, roots: tuple[Block, ...], forced: tuple[Node, ...]
-    ) -> dict[Node, tuple[Block, ...]]:
+        self, roots: tuple[MetHindrance, ...], forced: tuple[Option, ...]
+    ) -> dict[Option, tuple[MetHindrance, ...]]:
         """Return the blocks of every node that can matter, by walking down from the roots."""
-        found: dict[Node, tuple[Block, ...]] = {}
+        found: dict[Option, tuple[MetHindrance, ...]] = {}
         waiting = [n for b in roots for n in b.options]
         for node in forced:
             self._price(node, self.engine.parts[node.part].ways[node.way])
@@ -106,28 +110,30 @@ class _Builder:
                 waiting += [n for b in found[node] for n in b.options]
         return found
 
-    def blocks_at(self, target: Target) -> list[Block]:
+    def blocks_at(self, target: Target) -> list[MetHindrance]:
         met = self._at.get((target.hole, target.part), ())
         torque = self._needs_torque(target)
         return [
-            Block(h.part, target, h.kind, self._options(i, h, torque))
+            MetHindrance(h.part, target, h.kind, self._options(i, h, torque))
             for i, h, stated in met
             if stated.covers(target)
         ]
 
-    def _needs(self, node: Node) -> tuple[Block, ...]:
+    def _needs(self, node: Option) -> tuple[MetHindrance, ...]:
         """What has to be away before a work-round can be used at all."""
         hindrance = self.engine.hindrances[node.index]
         blocks = []
         for part in hindrance.rounds[node.round].needs:
             ways = self.engine.parts[part].ways
-            allowed = [Node(part, k) for k, w in ways.items() if self._allowed(Node(part, k), w)]
+            allowed = [
+                Option(part, k) for k, w in ways.items() if self._allowed(Option(part, k), w)
+            ]
             for option in allowed:
                 self._price(option, ways[option.way])
             options = tuple(sorted(allowed, key=lambda n: (self.cost[n], n)))
             for target in (parse_target(t) for t in hindrance.of):
                 if target is not None:
-                    blocks.append(Block(part, target, HindranceKind.BLOCKS_TOOL, options))
+                    blocks.append(MetHindrance(part, target, HindranceKind.BLOCKS_TOOL, options))
         return tuple(blocks)
 
     def _needs_torque(self, target: Target) -> bool:
@@ -138,21 +144,19 @@ class _Builder:
             items = [i for i in fits if applies(i.variants, self.job.variant)]
             return any(j.torque for i in items for j in i.joints.values())
         part = self.engine.parts[target.part]
-        released = part.ways[target.way].releases
-        keys = part.joints if released is None else released
-        return any(part.joints[k].torque for k in keys)
+        return any(j.torque for j in part.released(part.ways[target.way]).values())
 
-    def _options(self, index: int, hindrance: Hindrance, torque: bool) -> tuple[Node, ...]:
+    def _options(self, index: int, hindrance: Hindrance, torque: bool) -> tuple[Option, ...]:
         part = self.engine.parts[hindrance.part]
         nodes = [
-            Node(hindrance.part, key)
+            Option(hindrance.part, key)
             for key, way in part.ways.items()
             if (not hindrance.cleared_by or key in hindrance.cleared_by)
             and (way.good_for_torque or not torque)
-            and self._allowed(Node(hindrance.part, key), way)
+            and self._allowed(Option(hindrance.part, key), way)
         ]
         nodes += [
-            Node(hindrance.part, round=key, index=index)
+            Option(hindrance.part, round=key, index=index)
             for key, work in hindrance.rounds.items()
             if (work.good_for_torque or not torque)
             and f"{hindrance.part}/{key}" not in self.job.forbid
@@ -162,7 +166,7 @@ class _Builder:
             self._price(node, part.ways[node.way] if node.is_way else hindrance.rounds[node.round])
         return tuple(sorted(nodes, key=lambda n: (self.cost[n], n)))
 
-    def _allowed(self, node: Node, way: Way) -> bool:
+    def _allowed(self, node: Option, way: Way) -> bool:
         names = {node.part, f"{node.part}/{node.way}"}
         forced = {f for f in self.job.force if f.startswith(f"{node.part}/")}
         if forced and f"{node.part}/{node.way}" not in forced:
@@ -177,11 +181,11 @@ class _Builder:
             return False
         if any(fold(name) in self.lacking for name in (*way.tools, *way.skills)):
             return False
-        able = self.kit is None or self.kit.can(way, part)
+        able = self.capability is None or self.capability.can(way, part)
         self.short = self.short or not able
         return able
 
-    def _price(self, node: Node, way: Way | WorkRound) -> None:
+    def _price(self, node: Option, way: Way | WorkRound) -> None:
         minutes = way.out.mid + way.back.mid + risk_minutes(way.risks, self.rules)
         self.cost[node] = round(minutes * 100)
 

@@ -8,7 +8,7 @@ in common, the cheapest option of each. docs/planner.md tells the method and why
 
 from dataclasses import dataclass, field
 
-from eldrim.core.access.problem import AccessProblem, Block, Node
+from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
 from eldrim.core.errors import EldrimError
 
 # Past this many search nodes the rest is handed to a general solver; small problems never are.
@@ -32,7 +32,7 @@ class WayIn:
     ``bound`` is a proven lower limit of any answer's cost; equal to ``cost`` when proven.
     """
 
-    chosen: frozenset[Node]
+    chosen: frozenset[Option]
     cost: int
     bound: int
 
@@ -49,11 +49,11 @@ LOOP_CUTS = 200
 
 @dataclass
 class _State:
-    chosen: dict[Node, None] = field(default_factory=dict)
-    barred: set[Node] = field(default_factory=set)
-    parts: dict[str, Node] = field(default_factory=dict)
+    chosen: dict[Option, None] = field(default_factory=dict)
+    barred: set[Option] = field(default_factory=set)
+    parts: dict[str, Option] = field(default_factory=dict)
     cost: int = 0
-    opened: list[Block] = field(default_factory=list)
+    opened: list[MetHindrance] = field(default_factory=list)
 
     def copy(self) -> "_State":
         return _State(
@@ -87,9 +87,9 @@ def refine(problem: AccessProblem, start: WayIn | None) -> WayIn | None:
     one way on the loop is dropped or one of its hindrances is worked round, and asked again.
     """
     # Only hard problems come here; the import takes longer than most whole plans.
-    from eldrim.core.access.general import General
+    from eldrim.core.access.cp_sat import CpSatModel
 
-    model = General(problem, _TIE)
+    model = CpSatModel(problem, _TIE)
     best, bound = start, start.bound if start else 0
     for _ in range(LOOP_CUTS):
         found = model.ask(hint=best.chosen if best else frozenset())
@@ -162,10 +162,10 @@ class _Search:
                     changed = True
         return True
 
-    def _settled(self, state: _State, block: Block) -> bool:
+    def _settled(self, state: _State, block: MetHindrance) -> bool:
         return any(n in state.chosen for n in block.options)
 
-    def _free(self, state: _State, block: Block) -> list[Node]:
+    def _free(self, state: _State, block: MetHindrance) -> list[Option]:
         """The options still open; a part already moving one way can move in no other."""
         return [
             n
@@ -173,7 +173,7 @@ class _Search:
             if n not in state.barred and not (n.is_way and n.part in state.parts)
         ]
 
-    def _choose(self, state: _State, node: Node) -> None:
+    def _choose(self, state: _State, node: Option) -> None:
         state.chosen[node] = None
         state.cost += self.price[node]
         if node.is_way:
@@ -198,12 +198,12 @@ class _Search:
                 self._branch(child)
                 state.barred.add(node)
 
-    def _note_dead_end(self, block: Block, loop: bool, chain: tuple[str, ...] = ()) -> None:
+    def _note_dead_end(self, block: MetHindrance, loop: bool, chain: tuple[str, ...] = ()) -> None:
         if not self.dead_end[0] or (loop and not self.dead_end[1]):
             self.dead_end = (chain or (str(block.target), block.part), loop)
 
     def _bound(self, state: _State) -> int:
-        total, used = state.cost, set[Node]()
+        total, used = state.cost, set[Option]()
         for block in state.opened:
             free = self._free(state, block)
             if free and not used.intersection(free):
@@ -212,9 +212,9 @@ class _Search:
         return total
 
 
-def find_loop(problem: AccessProblem, chosen: frozenset[Node]) -> list[Block]:
+def find_loop(problem: AccessProblem, chosen: frozenset[Option]) -> list[MetHindrance]:
     """Return the blocks of one loop of "must be off before" among the chosen ways, or none."""
-    before: dict[str, list[Block]] = {}
+    before: dict[str, list[MetHindrance]] = {}
     for node in sorted(chosen):
         for block in problem.blocks.get(node, ()):
             round_taken = any(n in chosen for n in block.options if not n.is_way)
@@ -225,8 +225,8 @@ def find_loop(problem: AccessProblem, chosen: frozenset[Node]) -> list[Block]:
 
 
 def _visit(
-    part: str, before: dict[str, list[Block]], trail: list[Block], done: set[str]
-) -> list[Block]:
+    part: str, before: dict[str, list[MetHindrance]], trail: list[MetHindrance], done: set[str]
+) -> list[MetHindrance]:
     on_trail = [b.target.part for b in trail]
     if part in on_trail:
         return trail[on_trail.index(part) :]

@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 from eldrim.core.capture.propose import proposals
-from eldrim.core.engine.checks import check
+from eldrim.core.consistency import check
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.model import TO_STATE, Engine
 from eldrim.core.figures.sheet import look_up

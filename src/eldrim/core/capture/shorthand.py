@@ -8,12 +8,19 @@ docs/shorthand.md lists the words.
 import re
 from dataclasses import dataclass
 
-from eldrim.core.engine.joints import FASTENERS, LORE, JointKind
+from eldrim.core.engine.joints import FASTENERS, JOINT_RULES, JointKind
 from eldrim.core.engine.parts import Carries, Head, Joint
 from eldrim.core.errors import EngineError, Problem, QuantityError
 from eldrim.core.quantity import Dimension, Quantity, parse
+from eldrim.core.words import ENGLISH
 
 K = JointKind
+
+
+def _noun(kind: JointKind, many: bool = False) -> str:
+    return ENGLISH[f"joint.{kind}.{'many' if many else 'one'}"]
+
+
 _EXTRA: dict[str, JointKind] = {
     "press-tab connector": K.CONNECTOR_PRESS, "plug connector": K.CONNECTOR_PRESS,
     "second-lock connector": K.CONNECTOR_TWO_LOCK, "post": K.POSTS, "posts": K.POSTS,
@@ -22,7 +29,7 @@ _EXTRA: dict[str, JointKind] = {
     "stud-nuts": K.NUT, "quarter-turn": K.QUARTER_TURN, "quarter-turns": K.QUARTER_TURN,
 }  # fmt: skip
 KINDS: dict[str, JointKind] = {
-    **{noun: kind for kind, lore in LORE.items() for noun in lore.noun},
+    **{_noun(kind, many): kind for kind in JointKind for many in (False, True)},
     **_EXTRA,
 }
 HEADS = {
@@ -138,7 +145,7 @@ def _settle(
             fix = "add its size across flats, as 10 mm"
             raise EngineError([Problem(text, "a fastener needs its size", fix)])
     elif torque is not None:
-        said = f"a {LORE[kind].noun[0]} has no torque"
+        said = f"a {_noun(kind)} has no torque"
         raise EngineError([Problem(text, said, "leave the torque out")])
     return Said(Joint.model_validate(fields), torque)
 
@@ -150,7 +157,7 @@ def _kind(text: str, words: list[str]) -> tuple[JointKind, list[str]]:
             kind = KINDS.get(" ".join(words[start : start + length]))
             if kind is not None:
                 return kind, words[:start] + words[start + length :]
-    known = ", ".join(sorted({lore.noun[0] for lore in LORE.values()}))
+    known = ", ".join(sorted(map(_noun, JointKind)))
     raise EngineError([Problem(text, "says no kind of joint", f"use one of {known}")])
 
 
@@ -174,7 +181,7 @@ def _torque(text: str) -> Quantity:
 
 def shorthand(joint: Joint, torque: str = "") -> str:
     """The line that means a joint; understanding it again gives the same joint."""
-    noun = LORE[joint.kind].noun[1 if joint.count > 1 else 0]
+    noun = _noun(joint.kind, joint.count > 1)
     head = next((w for w, h in HEADS.items() if h is joint.head), "") if joint.head else ""
     words = [str(joint.count) if joint.count > 1 else "", head, noun]
     words += [str(joint.size) if joint.size else "", torque]
@@ -188,8 +195,7 @@ def shorthand(joint: Joint, torque: str = "") -> str:
 
 def in_full(joint: Joint, torque: str = "") -> str:
     """What was understood, in whole words, for checking."""
-    lore = LORE[joint.kind]
-    noun = joint.name or lore.noun[1 if joint.count > 1 else 0]
+    noun = joint.name or _noun(joint.kind, joint.count > 1)
     said = [f"{joint.count} {noun}" if joint.count > 1 else f"1 {noun}"]
     if joint.head and joint.size:
         said.append(f"{joint.head.value.replace('_', ' ')} head {joint.size}")
@@ -209,7 +215,8 @@ def in_full(joint: Joint, torque: str = "") -> str:
     }
     said += [words for flag, words in flags.items() if getattr(joint, flag)]
     said += [f"part number {joint.part_number}"] if joint.part_number else []
-    proofs = " and ".join(text.lower() for _, text in lore.proofs)
+    named = JOINT_RULES[joint.kind].proofs
+    proofs = " and ".join(ENGLISH[f"joint.{joint.kind}.proof.{p}"].lower() for p in named)
     return f"{', '.join(said)}; back when: {proofs}"
 
 

@@ -1,6 +1,5 @@
-"""The engine sheet and its consistency."""
+"""The engine sheet."""
 
-from eldrim.core.engine.checks import check, require_consistent
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.model import Engine, Figure, Well, applies
 from eldrim.core.engine.parts import Hindrance, Joint, Part, Way, WorkRound
@@ -18,7 +17,5 @@ __all__ = [
     "Well",
     "WorkRound",
     "applies",
-    "check",
     "parse_target",
-    "require_consistent",
 ]

@@ -153,6 +153,11 @@ class Part(Frozen):
     variants: tuple[Key, ...] = ()
     note: Text = ""
 
+    def released(self, way: Way) -> dict[str, Joint]:
+        """The joints that a way of this part lets go."""
+        keys = tuple(self.joints) if way.releases is None else way.releases
+        return {key: self.joints[key] for key in keys}
+
 
 class HindranceKind(StrEnum):
     """How one thing stands in the way of another."""

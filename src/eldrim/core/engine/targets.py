@@ -38,3 +38,8 @@ def parse_target(text: str) -> Target | None:
     if len(words) <= 2 and all(words):
         return Target(part=words[0], way=words[1] if len(words) == 2 else "")
     return None
+
+
+def hole_order(hole: str) -> tuple[int, str]:
+    """Sort holes as people count them: 2, 3a, 3b, 10."""
+    return int(hole.rstrip("ab")), hole

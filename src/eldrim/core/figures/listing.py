@@ -7,7 +7,7 @@ from eldrim.core.engine.joints import FASTENERS
 from eldrim.core.engine.model import Engine, Figure, applies
 from eldrim.core.engine.parts import Joint
 from eldrim.core.figures.bands import Band, band_for
-from eldrim.core.figures.sheet import Looked, joint_window, look_up, plug_window
+from eldrim.core.figures.sheet import FigureInForce, joint_window, look_up, plug_window
 from eldrim.core.figures.slips import Sibling
 from eldrim.core.figures.torque import Window
 from eldrim.core.quantity import Dimension
@@ -41,7 +41,7 @@ class Row:
     name: str
     dimension: Dimension
     stated: tuple[tuple[int, Figure], ...]
-    looked: Looked | None
+    looked: FigureInForce | None
     band: Band | None
     window: Window | None = None
     users: tuple[str, ...] = ()

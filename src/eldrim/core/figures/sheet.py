@@ -12,7 +12,7 @@ from eldrim.core.words import say
 
 
 @dataclass(frozen=True)
-class Looked:
+class FigureInForce:
     """A figure found. ``figure`` is None where a band stands in, and ``source`` says so.
 
     ``rivals`` are sources that disagree with it; while ``settled`` is False nobody has said
@@ -42,14 +42,16 @@ def stated(engine: Engine, key: str, variant: str, lubricated: bool = False) -> 
     return tuple(same or fits)
 
 
-def look_up(engine: Engine, key: str, variant: str, lubricated: bool = False) -> Looked | None:
+def look_up(
+    engine: Engine, key: str, variant: str, lubricated: bool = False
+) -> FigureInForce | None:
     """The figure in force for ``key``; None where the sheet is silent and no band stands in."""
     found = stated(engine, key, variant, lubricated)
     if not found:
         return _stand_in(engine, key, variant)
     chosen = next((f for f in found if f.settled), found[0])
     rivals = tuple(f for f in found if _differ(f, chosen))
-    return Looked(
+    return FigureInForce(
         chosen.value,
         source_text(engine, chosen),
         chosen,
@@ -63,12 +65,12 @@ def _differ(one: Figure, other: Figure) -> bool:
     return any(abs(a - b) > 0.005 * max(abs(a), abs(b), 1e-9) for a, b in pairs)
 
 
-def _stand_in(engine: Engine, key: str, variant: str) -> Looked | None:
+def _stand_in(engine: Engine, key: str, variant: str) -> FigureInForce | None:
     band = band_for(engine, key, variant)
     if band is None or not band.stands_in:
         return None
     said = say("figure.fallback", what=band.what)
-    return Looked(band.usual, said)
+    return FigureInForce(band.usual, said)
 
 
 def source_text(engine: Engine, figure: Figure | Plug) -> str:
@@ -91,7 +93,9 @@ def plug_of(engine: Engine, variant: str) -> Plug:
     return next(p for p in engine.plugs if applies(p.variants, variant))
 
 
-def plug_window(engine: Engine, variant: str, rules: HouseRules) -> tuple[Looked, Window] | None:
+def plug_window(
+    engine: Engine, variant: str, rules: HouseRules
+) -> tuple[FigureInForce, Window] | None:
     """The plug's torque window by house rule; None where only the angle method is left."""
     greased = compounded(engine, plug_of(engine, variant), rules)
     found = look_up(engine, "plug-torque", variant, greased)
@@ -104,12 +108,12 @@ def plug_window(engine: Engine, variant: str, rules: HouseRules) -> tuple[Looked
 
 def joint_window(
     engine: Engine, joint: Joint, variant: str, rules: HouseRules
-) -> tuple[Looked, Window] | None:
+) -> tuple[FigureInForce, Window] | None:
     """A fastener's torque window; None where the sheet asks for snug."""
     found = look_up(engine, joint.torque, variant) if joint.torque else None
     return None if found is None else (found, _window(found, rules))
 
 
-def _window(found: Looked, rules: HouseRules, reduction: float = 0.0) -> Window:
+def _window(found: FigureInForce, rules: HouseRules, reduction: float = 0.0) -> Window:
     school = "low_third" if rules.school("tightening") == "low_third" else "mid"
     return window(found.value, school, rules.value_allowance, reduction, rules.compound_floor)

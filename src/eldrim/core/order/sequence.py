@@ -11,6 +11,8 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+# What is in hand, by ids; empty where bare hands do.
+SetUp = tuple[str, ...]
 # States tried for a thousand tasks; fewer tasks allow more.
 STATE_LIMIT = 120
 
@@ -20,7 +22,7 @@ class Task:
     """One step to order. ``after`` names tasks that must come first; ``rank`` breaks ties."""
 
     key: str
-    setup: str = ""
+    setup: SetUp = ()
     after: frozenset[str] = frozenset()
     rank: tuple[float, ...] = ()
 
@@ -43,15 +45,15 @@ class LoopError(ValueError):
     """Some tasks wait for each other."""
 
 
-def unit_cost(before: str, after: str) -> float:
+def unit_cost(before: SetUp, after: SetUp) -> float:
     """Every change costs one; the first tool costs one to pick up."""
     return 0.0 if before == after else 1.0
 
 
 def sequence(
     tasks: Sequence[Task],
-    in_hand: str = "",
-    change: Callable[[str, str], float] = unit_cost,
+    in_hand: SetUp = (),
+    change: Callable[[SetUp, SetUp], float] = unit_cost,
     state_limit: int = STATE_LIMIT,
 ) -> Ordered:
     """Order ``tasks`` for the least total of ``change(previous set-up, next set-up)``.
@@ -65,7 +67,7 @@ def sequence(
 
 class _Sequencer:
     def __init__(
-        self, tasks: Sequence[Task], change: Callable[[str, str], float], limit: int
+        self, tasks: Sequence[Task], change: Callable[[SetUp, SetUp], float], limit: int
     ) -> None:
         self.tasks = sorted(tasks, key=lambda t: (t.rank, t.key))
         index = {t.key: i for i, t in enumerate(self.tasks)}
@@ -82,14 +84,14 @@ class _Sequencer:
         }
         self.by_hand = sum(1 << i for i, t in enumerate(self.tasks) if not t.setup)
         self.least = {
-            s: min((change(o, s) for o in [*setups, ""] if o != s), default=0.0) for s in setups
+            s: min((change(o, s) for o in [*setups, ()] if o != s), default=0.0) for s in setups
         }
         self.everything = (1 << len(self.tasks)) - 1
 
-    def run(self, in_hand: str) -> Ordered:
+    def run(self, in_hand: SetUp) -> Ordered:
         done, first = self._absorb(0, in_hand)
         heap = [_Entry(self._rest(done, in_hand), 0, 0.0, done, in_hand, (first, None))]
-        best: dict[tuple[int, str], float] = {}
+        best: dict[tuple[int, SetUp], float] = {}
         count = 0
         while heap:
             entry = heapq.heappop(heap)
@@ -105,7 +107,7 @@ class _Sequencer:
                 heapq.heappush(heap, self._taken(entry, new, count))
         raise LoopError(", ".join(t.key for t in self.tasks))
 
-    def _taken(self, entry: "_Entry", setup: str, count: int) -> "_Entry":
+    def _taken(self, entry: "_Entry", setup: SetUp, count: int) -> "_Entry":
         done, tail = self._absorb(entry.done, setup)
         cost = entry.cost + self.change(entry.setup, setup)
         estimate = cost + self._rest(done, setup)
@@ -119,7 +121,7 @@ class _Sequencer:
             entry = max(tried, key=lambda e: _gain(start, e))
         return Ordered(self._keys(entry.trail), entry.cost, bound)
 
-    def _absorb(self, done: int, setup: str) -> tuple[int, list[int]]:
+    def _absorb(self, done: int, setup: SetUp) -> tuple[int, list[int]]:
         """Do all that the set-up in hand (or bare hands) can do now, in rank order.
 
         What bare hands can do was done before, so only tasks of this set-up start anything.
@@ -136,11 +138,11 @@ class _Sequencer:
                     heapq.heappush(ready, later)
         return done, order
 
-    def _free(self, index: int, done: int, setup: str) -> bool:
-        ours = self.tasks[index].setup in ("", setup)
+    def _free(self, index: int, done: int, setup: SetUp) -> bool:
+        ours = self.tasks[index].setup in ((), setup)
         return ours and not done >> index & 1 and self.needs[index] & ~done == 0
 
-    def _next_setups(self, done: int) -> list[str]:
+    def _next_setups(self, done: int) -> list[SetUp]:
         """The set-ups with a task ready now, in rank order of that task."""
         found = {}
         for setup, mask in self.mask.items():
@@ -152,7 +154,7 @@ class _Sequencer:
             raise LoopError(", ".join(names))
         return sorted(found, key=lambda s: found[s])
 
-    def _rest(self, done: int, setup: str) -> float:
+    def _rest(self, done: int, setup: SetUp) -> float:
         return sum(self.least[s] for s, m in self.mask.items() if s != setup and m & ~done)
 
     def _keys(self, trail: "_Trail | None") -> tuple[str, ...]:
@@ -172,7 +174,7 @@ class _Entry:
     number: int
     cost: float
     done: int
-    setup: str
+    setup: SetUp
     trail: _Trail = field(compare=False)
 
 

@@ -1,28 +1,28 @@
 """What differs between two plans of the same job: steps, values, tools, minutes."""
 
-import re
+from dataclasses import dataclass
 
 from eldrim.core.frozen import Frozen
+from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.procedure.photos import Photo
 from eldrim.core.quantity import format_number
+from eldrim.core.step_key import StepKey
+from eldrim.core.tools.naming import ToolRef
 
+# Field of a step, what the difference calls it, and the field that says it without the hole.
 FIELDS = (
-    ("text", "wording"),
-    ("detail", "how"),
-    ("tools", "tools"),
-    ("minutes", "minutes"),
-    ("checks", "checks"),
-    ("readings", "readings"),
-    ("cautions", "cautions"),
-    ("note", "note"),
-    ("hold", "hold point"),
-    ("photos", "photos"),
+    ("text", "wording", "pattern"),
+    ("detail", "how", "detail_pattern"),
+    ("tools", "tools", ""),
+    ("minutes", "minutes", ""),
+    ("checks", "checks", ""),
+    ("readings", "readings", ""),
+    ("cautions", "cautions", ""),
+    ("note", "note", ""),
+    ("hold", "hold point", ""),
+    ("photos", "photos", ""),
 )
-
-
-# What they list is compared on its own: tools and parts.
-BENCH = ("ready/tools", "ready/parts", "prove/tools")
 
 
 class Change(Frozen):
@@ -58,83 +58,77 @@ class Difference(Frozen):
 def difference(before: Plan, after: Plan) -> Difference:
     """Compare two plans step by step, by step key."""
     old, new = ({s.key: s for s in p.steps} for p in (before, after))
-    compared = [k for k in old if k in new and k not in BENCH]
-    changed = _together([c for k in compared for c in _changes(old[k], new[k])])
+    compared = [k for k in old if k in new and not k.rule.lists]
+    changed = _merged([change for k in compared for change in _changes(old[k], new[k])])
+    tools = [{t.id: t.name for t in p.tools} for p in (before, after)]
     return Difference(
         added=tuple(s for k, s in new.items() if k not in old),
         removed=tuple(s for k, s in old.items() if k not in new),
         changed=tuple(changed),
         moved=_moved(list(old), list(new), new),
-        tools_added=tuple(t for t in after.tools if t not in before.tools),
-        tools_removed=tuple(t for t in before.tools if t not in after.tools),
+        tools_added=tuple(n for t, n in tools[1].items() if t not in tools[0]),
+        tools_removed=tuple(n for t, n in tools[0].items() if t not in tools[1]),
         minutes=(before.minutes, after.minutes),
         tool_changes=(before.tool_changes, after.tool_changes),
         moves=tuple(tuple(f"{m.part}/{m.way}" for m in p.moves) for p in (before, after)),
     )
 
 
-def _changes(old: Step, new: Step) -> list[Change]:
+@dataclass(frozen=True)
+class _StepChange:
+    """One thing about one step, with the same said without its hole."""
+
+    change: Change
+    act: StepKey
+    pattern: tuple[str, str, str]
+
+
+def _changes(old: Step, new: Step) -> list[_StepChange]:
     # The sheet's revision stands on the first step: a new one alone changes nothing to be done.
-    fields = [f for f in FIELDS if (new.key, f[0]) != ("ready/unit", "detail")]
+    unit = new.key.operation is Operation.CONFIRM_UNIT
     found = [
-        Change(
-            step=new.key,
-            text=new.text,
-            what=what,
-            before=_said(getattr(old, field)),
-            after=_said(getattr(new, field)),
-            hole=new.hole or "",
-        )
-        for field, what in fields
-        if getattr(old, field) != getattr(new, field)
+        _step_change(old, new, what, _texts(old, new, field), _texts(old, new, pattern or field))
+        for field, what, pattern in FIELDS
+        if getattr(old, field) != getattr(new, field) and not (unit and field == "detail")
     ]
-    return found + _figure_changes(old, new)
+    figures = ("; ".join(_figures(old)), "; ".join(_figures(new)))
+    if figures[0] != figures[1]:
+        found.append(_step_change(old, new, "figure", figures, figures))
+    return found
 
 
-def _together(changes: list[Change]) -> list[Change]:
-    """Make one of changes that are alike but for the hole they are at."""
-    alike: dict[tuple[str, ...], list[Change]] = {}
-    for c in changes:
-        key = (c.what, *(_unnumbered(t, c.hole) for t in (c.text, c.before, c.after)))
-        alike.setdefault(key, []).append(c)
+def _texts(old: Step, new: Step, field: str) -> tuple[str, str]:
+    return _said(getattr(old, field)), _said(getattr(new, field))
+
+
+def _step_change(
+    old: Step, new: Step, what: str, texts: tuple[str, str], patterns: tuple[str, str]
+) -> _StepChange:
+    hole = new.hole or ""
+    change = Change(
+        step=new.key, text=new.text, what=what, before=texts[0], after=texts[1], hole=hole
+    )
+    # A sentence without a pattern names no hole, or is the trainer's own.
+    before, after = (p or t for p, t in zip(patterns, texts, strict=True))
+    return _StepChange(change, new.key.at(""), (new.pattern or new.text, before, after))
+
+
+def _merged(changes: list[_StepChange]) -> list[Change]:
+    """Make one of changes of the same act that are alike but for the hole they are at."""
+    alike: dict[tuple[object, ...], list[_StepChange]] = {}
+    for found in changes:
+        key = (found.change.what, found.act, found.pattern)
+        alike.setdefault(key, []).append(found)
     return [_one(group) for group in alike.values()]
 
 
-def _one(group: list[Change]) -> Change:
-    first, holes = group[0], ", ".join(c.hole for c in group)
+def _one(group: list[_StepChange]) -> Change:
+    first = group[0].change
     if len(group) == 1:
         return first
-    told = {
-        f: _renumbered(getattr(first, f), first.hole, holes) for f in ("text", "before", "after")
-    }
-    return first.model_copy(update={**told, "hole": holes})
-
-
-def _unnumbered(text: str, hole: str) -> str:
-    return _renumbered(text, hole, "#")
-
-
-def _renumbered(text: str, hole: str, name: str) -> str:
-    """Put ``name`` for the hole where it follows the word for what is in it."""
-    return (
-        re.sub(rf"\b(plug|coil|lead|well|hole|for) {hole}\b", rf"\1 {name}", text) if hole else text
-    )
-
-
-def _figure_changes(old: Step, new: Step) -> list[Change]:
-    before, after = ("; ".join(_figures(s)) for s in (old, new))
-    if before == after:
-        return []
-    return [
-        Change(
-            step=new.key,
-            text=new.text,
-            what="figure",
-            before=before,
-            after=after,
-            hole=new.hole or "",
-        )
-    ]
+    holes = ", ".join(found.change.hole for found in group)
+    text, before, after = (p.replace("{hole}", holes) for p in group[0].pattern)
+    return first.model_copy(update={"text": text, "before": before, "after": after, "hole": holes})
 
 
 def _figures(step: Step) -> list[str]:
@@ -147,10 +141,14 @@ def _said(value: object) -> str:
     if isinstance(value, tuple) and value and isinstance(value[0], Photo):
         return "; ".join(f"{p.caption or 'photo'}, {len(p.marks)} marked" for p in value)
     if isinstance(value, tuple):
-        return "; ".join(
-            _limits(v) if isinstance(v, Reading) else getattr(v, "text", str(v)) for v in value
-        )
+        return "; ".join(map(_item, value))
     return f"{value:g} min" if isinstance(value, float) else str(value)
+
+
+def _item(value: object) -> str:
+    if isinstance(value, Reading):
+        return _limits(value)
+    return value.name if isinstance(value, ToolRef) else str(getattr(value, "text", value))
 
 
 def _limits(reading: Reading) -> str:
@@ -158,7 +156,7 @@ def _limits(reading: Reading) -> str:
     return f"{reading.label} {' to '.join(ends)} {reading.unit}".strip()
 
 
-def _moved(old: list[str], new: list[str], steps: dict[str, Step]) -> tuple[str, ...]:
+def _moved(old: list[StepKey], new: list[StepKey], steps: dict[StepKey, Step]) -> tuple[str, ...]:
     """Texts of the steps that stand elsewhere: those outside the longest order kept by both."""
     shared = [k for k in old if k in set(new)]
     place = {k: i for i, k in enumerate(k for k in new if k in set(old))}

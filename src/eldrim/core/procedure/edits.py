@@ -6,28 +6,18 @@ from pydantic import Field, StringConstraints
 
 from eldrim.core.frozen import Frozen
 from eldrim.core.language import speaking
-from eldrim.core.procedure.model import (
-    Caution,
-    Check,
-    LeftOut,
-    Phase,
-    PhaseMinutes,
-    Plan,
-    RollItem,
-    Step,
-)
-from eldrim.core.procedure.moved import PLUGS, Moved, put
+from eldrim.core.operations import Operation, Phase
+from eldrim.core.procedure.model import Caution, Check, LeftOut, PhaseMinutes, Plan, RollItem, Step
 from eldrim.core.procedure.photos import Photo
-from eldrim.core.procedure.setups import recounted
-from eldrim.core.run.state import SIGNING
-from eldrim.core.tools.shortage import bare
+from eldrim.core.procedure.placement import Placement, place
+from eldrim.core.procedure.setup_changes import recounted
+from eldrim.core.step_key import StepKey
+from eldrim.core.tools.naming import ToolRef
 from eldrim.core.words import say
 
 Wording = Annotated[str, StringConstraints(strip_whitespace=True, max_length=300)]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)]
-OWN = "own/"
-# Without these nobody knows what was worked on, what is left inside, or who answers for it.
-KEPT_ALWAYS = frozenset({"ready/unit", "ready/tools", "prove/tools", "prove/openings", SIGNING})
+OWN = f"{Operation.OWN}/"
 
 
 class OwnStep(Frozen):
@@ -54,7 +44,7 @@ class Edit(Frozen):
     hold: bool = False
     ground: str = ""
     own: OwnStep | None = None
-    placed: tuple[Moved, ...] = Field((), max_length=60)
+    placed: tuple[Placement, ...] = Field((), max_length=60)
     cautions: tuple[Wording, ...] = Field((), max_length=5)
     photos: tuple[Photo, ...] = Field((), max_length=6)
 
@@ -96,7 +86,7 @@ def _added_up(plan: Plan, steps: list[Step], left_out: tuple[LeftOut, ...]) -> P
     off = {
         s.part: i
         for i, s in enumerate(steps)
-        if s.phase is Phase.UNCOVER and not s.key.startswith(PLUGS)
+        if s.phase is Phase.UNCOVER and s.key.rule.beside is None
     }
     # A part whose steps are all left out keeps its place among those that are taken off.
     was = {s.part: i for i, s in reversed(list(enumerate(plan.steps))) if s.phase is Phase.UNCOVER}
@@ -109,7 +99,7 @@ def _added_up(plan: Plan, steps: list[Step], left_out: tuple[LeftOut, ...]) -> P
             "left_out": left_out,
             "phases": phases,
             "roll": laid_out,
-            "tools": tuple(i.name for i in laid_out),
+            "tools": tuple(ToolRef(id=i.id, name=i.name) for i in laid_out),
             "minutes": round(sum(s.minutes for s in steps), 1),
             "tool_changes": sum(s.changes_setup for s in steps),
             "moves": tuple(m.model_copy(update={"number": i}) for i, m in enumerate(moves, 1)),
@@ -117,7 +107,7 @@ def _added_up(plan: Plan, steps: list[Step], left_out: tuple[LeftOut, ...]) -> P
     )
 
 
-def _place(plan: Plan, index: int, here: dict[str, int]) -> float:
+def _place(plan: Plan, index: int, here: dict[StepKey, int]) -> float:
     """Where the computed step at ``index`` would stand now: right after what stands before it."""
     before = (here[s.key] for s in reversed(plan.steps[:index]) if s.key in here)
     return next(before, -1) + 0.5
@@ -127,11 +117,11 @@ def _in_order_of_use(roll: tuple[RollItem, ...], steps: list[Step]) -> tuple[Rol
     """The tools by their first use now. One no step needs any more lies last: it was counted."""
     users: dict[str, list[int]] = {}
     for i, step in enumerate(steps):
-        for name in step.tools:
-            users.setdefault(bare(name), []).append(i)
-    used = [(users[r.name][0] if r.name in users else len(steps), r) for r in roll]
+        for tool in step.tools:
+            users.setdefault(tool.id, []).append(i)
+    used = [(users[r.id][0] if r.id in users else len(steps), r) for r in roll]
     return tuple(
-        r.model_copy(update={"first": steps[i].key, "uses": len(users[r.name])})
+        r.model_copy(update={"first": steps[i].key, "uses": len(users[r.id])})
         if i < len(steps)
         else r.model_copy(update={"first": "", "uses": 0})
         for i, r in sorted(used, key=lambda u: u[0])
@@ -146,15 +136,18 @@ def placements(plan: Plan, edits: dict[str, Edit]) -> tuple[list[Step], dict[str
         (m.order, key, m.follows) for key, e in edits.items() if key in there for m in e.placed
     ]
     for _, key, follows in sorted(asked):
-        steps, against = put(plan, steps, key, follows)
+        steps, against = place(plan, steps, key, follows)
         if against:
             refused[key] = against
     return steps, refused
 
 
 def may_be_left_out(step: Step) -> bool:
-    """Whether a trainer may leave a step out, with a reason."""
-    return step.key not in KEPT_ALWAYS
+    """Whether a trainer may leave a step out, with a reason.
+
+    Without some nobody knows what was worked on, what is left inside, or who answers for it.
+    """
+    return not step.key.rule.required
 
 
 def _edited(step: Step, edit: Edit | None) -> Step:
@@ -166,7 +159,7 @@ def _edited(step: Step, edit: Edit | None) -> Step:
             "note": edit.note,
             "edited": bool(edit.text),
             "hold": edit.hold,
-            "ground_was": _changed_ground(step, edit),
+            "computed_before": _computed_before(step, edit),
             "cautions": (*step.cautions, *_own_cautions(edit)),
             "photos": edit.photos,
         }
@@ -177,12 +170,14 @@ def _own_cautions(edit: Edit) -> tuple[Caution, ...]:
     return tuple(Caution(key=f"own/{i}", text=t) for i, t in enumerate(edit.cautions, 1) if t)
 
 
-def _changed_ground(step: Step, edit: Edit) -> str:
+def _computed_before(step: Step, edit: Edit) -> str:
     """The wording an edit was made on, where the computed one is another now."""
     return edit.ground if edit.text and edit.ground and edit.ground != step.text else ""
 
 
-def _without_waits(step: Step, before: dict[str, tuple[str, ...]], gone: set[str]) -> Step:
+def _without_waits(
+    step: Step, before: dict[StepKey, tuple[StepKey, ...]], gone: set[StepKey]
+) -> Step:
     """A step waits on what a left-out one waited on, never on the one that is not there."""
     waits = list(step.after)
     while any(k in gone for k in waits):
@@ -204,10 +199,10 @@ def _own(key: str, edit: Edit, before: Step) -> Step:
     own = edit.own
     checks = (Check(key="own", text=own.proof),) if own.proof else ()
     return Step(
-        key=key,
+        key=StepKey.parse(key),
         phase=before.phase,
         verb="do",
-        object="own step",
+        object=say("thing.own"),
         text=own.text,
         detail=own.detail,
         note=edit.note,
@@ -225,7 +220,7 @@ def _own(key: str, edit: Edit, before: Step) -> Step:
 
 def orphans(plan: Plan, edits: dict[str, Edit]) -> dict[str, Edit]:
     """The edits whose step the plan no longer has; they are shown, never dropped."""
-    placed = {s.key for s in plan.steps}
+    placed: set[str] = {s.key for s in plan.steps}
     for key, edit in edits.items():
         if edit.own and edit.own.after in placed:
             placed.add(key)

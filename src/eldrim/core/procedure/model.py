@@ -1,29 +1,20 @@
 """A plan and its steps, as data. The JSON form of :class:`Plan` is a public contract."""
 
-from enum import StrEnum
 from typing import Literal
 
 from pydantic import Field
 
-from eldrim.core.figures.torque import Setting
+from eldrim.core.access.alternatives import Alternative, Stay
+from eldrim.core.access.explain import ReasonLine
 from eldrim.core.frozen import Frozen
 from eldrim.core.job import Job
+from eldrim.core.operations import Operation, Phase
 from eldrim.core.procedure.photos import Photo
 from eldrim.core.rules.house import Departure
+from eldrim.core.step_key import StepKey
+from eldrim.core.tools.naming import ToolRef
 from eldrim.core.tools.stack import Stack
-
-
-class Phase(StrEnum):
-    """The eight phases of the job (handbook §2), in order."""
-
-    READY = "Ready"
-    UNCOVER = "Uncover"
-    CLEAN = "Clean"
-    PULL = "Pull"
-    READ = "Read"
-    FIT = "Fit"
-    REFIT = "Refit"
-    PROVE = "Prove"
+from eldrim.core.tools.wrench_setting import Setting
 
 
 class Caution(Frozen):
@@ -65,8 +56,11 @@ class StepFigure(Frozen):
     rivals: tuple[str, ...] = Field((), description="What other sources say instead.")
     settled: str = Field("", description="Why this source is used.")
     unsettled: bool = Field(False, description="Nobody has said yet which source holds.")
+    unsourced: bool = Field(False, description="Its source is still to be stated.")
 
 
+PLAN_FORMAT: Literal["eldrim.plan/2"] = "eldrim.plan/2"
+SIGNING = StepKey(Operation.SIGN)
 # The air beside what cools down: asked only where one has to wait.
 AIR = "air"
 
@@ -75,7 +69,8 @@ class Reading(Frozen):
     """Something the technician enters. ``low``, ``high`` and ``resolution`` are in ``unit``.
 
     ``resolution`` is the step of the gauge in hand: closer to a limit than half of it, a value is
-    *at the limit*, neither in nor out (handbook §8).
+    *at the limit*, neither in nor out (docs/craft.md §8). ``choices`` are ids, ``shown`` the same as they
+    are read.
     """
 
     key: str
@@ -93,9 +88,14 @@ class Reading(Frozen):
 
 
 class Step(Frozen):
-    """One act. ``key`` is stable: it names what is done to what, never a position."""
+    """One act. ``key`` is stable: it names what is done to what, never a position.
 
-    key: str
+    ``pattern`` and ``detail_pattern`` are the computed sentences with ``{hole}`` in the place of
+    the hole, where they name it: steps alike but for their hole share them. ``setup`` is what is in
+    hand, as tool ids.
+    """
+
+    key: StepKey
     phase: Phase
     verb: str
     object: str
@@ -103,16 +103,20 @@ class Step(Frozen):
     hole: str | None = None
     part: str | None = None
     text: str
+    pattern: str = ""
     detail: str = ""
+    detail_pattern: str = ""
     note: str = ""
     edited: bool = False
-    ground_was: str = Field("", description="The computed wording the edit was made on, if other.")
+    computed_before: str = Field(
+        "", description="The computed wording the edit was made on, where it is another now."
+    )
     hold: bool = Field(False, description="A lead releases it before it can be closed.")
     own: bool = Field(False, description="Added by the trainer.")
     moved: bool = Field(False, description="The trainer put it elsewhere.")
-    tools: tuple[str, ...] = ()
-    setup: str = ""
-    stacks: tuple[Stack, ...] = Field((), description="What reaches, for each act of the step.")
+    tools: tuple[ToolRef, ...] = ()
+    setup: tuple[str, ...] = ()
+    stacks: tuple[Stack, ...] = Field((), description="What reaches, for each action of the step.")
     figures: tuple[StepFigure, ...] = ()
     cautions: tuple[Caution, ...] = ()
     checks: tuple[Check, ...] = ()
@@ -120,7 +124,7 @@ class Step(Frozen):
     photos: tuple[Photo, ...] = ()
     minutes: float
     because: tuple[str, ...] = ()
-    after: tuple[str, ...] = ()
+    after: tuple[StepKey, ...] = ()
     changes_setup: bool = False
 
 
@@ -135,33 +139,10 @@ class Move(Frozen):
     what: str
     why: str
     because: tuple[str, ...]
+    reasons: tuple[ReasonLine, ...] = ()
     serves: tuple[str, ...]
     minutes: float
     persons: int = 1
-
-
-class Stay(Frozen):
-    """A part that stays where it is, and what saved it."""
-
-    part: str
-    name: str
-    why: str
-
-
-class Alternative(Frozen):
-    """A next-best way in: what differs, and by how much against the chosen one.
-
-    ``forbid`` is what to forbid in the job to get it; ``minutes`` and ``risk`` are differences in
-    minutes; ``tools`` are special tools it needs more, ``spared`` those it does without.
-    """
-
-    words: str
-    forbid: tuple[str, ...]
-    minutes: float
-    risk: float
-    tools: tuple[str, ...]
-    spared: tuple[str, ...]
-    parts: tuple[str, ...]
 
 
 class PartLine(Frozen):
@@ -180,6 +161,7 @@ class RollItem(Frozen):
     substitute.
     """
 
+    id: str
     name: str
     kind: str
     first: str
@@ -232,8 +214,9 @@ class PhaseMinutes(Frozen):
 
 
 class Plan(Frozen):
-    """The answer to a job on an engine."""
+    """The answer to a job on an engine. docs/plan-json.md describes its JSON form."""
 
+    format: Literal["eldrim.plan/2"] = PLAN_FORMAT
     engine: str
     engine_name: str
     revision: int
@@ -244,7 +227,7 @@ class Plan(Frozen):
     rules_version: int
     moves: tuple[Move, ...]
     steps: tuple[Step, ...]
-    tools: tuple[str, ...]
+    tools: tuple[ToolRef, ...]
     parts: tuple[PartLine, ...]
     stays: tuple[Stay, ...] = ()
     alternatives: tuple[Alternative, ...] = ()

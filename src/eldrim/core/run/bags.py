@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from eldrim.core.procedure.model import Phase, Plan, Step
+from eldrim.core.operations import Phase
+from eldrim.core.procedure.model import Plan, Step
 
 OFF = ("release", "remove")
 BACK = ("tighten", "connect", "fit", "back")

@@ -7,7 +7,8 @@ the parts list (handbook §12 to §14).
 
 from dataclasses import dataclass
 
-from eldrim.core.procedure.model import Phase, Step
+from eldrim.core.operations import Phase
+from eldrim.core.procedure.model import Step
 from eldrim.core.run.entries import Entry, EntryKind
 from eldrim.core.words import say
 

@@ -9,16 +9,7 @@ from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.figures.battery import battery
 from eldrim.core.figures.cooling import Cooling, cooling, idle_minutes
 from eldrim.core.figures.gap import Advice, GapRange, advise, wear
-from eldrim.core.figures.torque import (
-    Adapter,
-    Setting,
-    Window,
-    adapter_factor,
-    angle_after_seating,
-    setting,
-    why_not,
-    window,
-)
+from eldrim.core.figures.torque import Window, angle_after_seating, window
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import (
     UNITS,
@@ -34,6 +25,7 @@ from eldrim.core.sums.given import Given
 from eldrim.core.tools.crib import WRENCH_UNITS, Wrench
 from eldrim.core.tools.fit import fit
 from eldrim.core.tools.stock import socket
+from eldrim.core.tools.wrench_setting import Adapter, Setting, adapter_factor, setting, why_not
 
 Value = float | str | bool | None
 PI = 3.14159265358979

@@ -2,18 +2,20 @@
 
 from collections.abc import Iterator
 from datetime import date
-from functools import cached_property
+from functools import cache, cached_property
 from typing import Literal
 
 from pydantic import Field, model_validator
 
 from eldrim.core.engine.parts import Head, Key, Name, Text
 from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import Angle, Length, convert, format_number, parse
+from eldrim.core.language import BASE_LANGUAGE, speaking
+from eldrim.core.quantity import Angle, Length, Quantity, convert, format_number, parse
+from eldrim.core.words import ENGLISH, printed, say
 
 Drive = Literal["1/4", "3/8", "1/2"]
 DRIVES: tuple[Drive, ...] = ("1/4", "3/8", "1/2")
-DRIVE_NAMES = {"1/4": "¼ in", "3/8": "⅜ in", "1/2": "½ in"}
+DRIVE_FRACTIONS = {"1/4": "¼", "3/8": "⅜", "1/2": "½"}
 WRENCH_UNITS = ("N·m", "lbf·ft", "lbf·in", "kgf·m", "kgf·cm")
 
 
@@ -26,14 +28,20 @@ class Tool(Frozen):
     mark: Text = Field("", description="What tells it from another that is just like it.")
     note: Text = ""
 
-    @property
+    @cached_property
     def name(self) -> str:
-        """What the tool is called on a step."""
+        """The name in the base language, by which people ask for the tool and tell it apart."""
+        with speaking(BASE_LANGUAGE):
+            return self.shown
+
+    @property
+    def shown(self) -> str:
+        """The name in the language in use."""
         return f"{self.kind_name} {self.mark}".rstrip()
 
     @property
     def kind_name(self) -> str:
-        """What it is, without the mark."""
+        """What it is, without the mark, in the language in use."""
         raise NotImplementedError
 
 
@@ -58,23 +66,20 @@ class Socket(Tool):
     @property
     def kind_name(self) -> str:
         """Size, kind and drive: ``plug socket 16 mm, ⅜ in``."""
-        kind = {
-            Head.HEX: "socket",
-            Head.INNER_HEX: "inner-hex bit",
-            Head.SIX_LOBE: "six-lobe bit",
-            Head.CROSS: "cross bit",
-            Head.SLOT: "slot bit",
-        }[self.head]
+        points = say(f"tool.points.{self.points}")
+        return say(self._pattern(), size=_sized(self.size), points=points, drive=_drive(self.drive))
+
+    def _pattern(self) -> str:
         if self.offset:
-            kind = "crow's foot"
-        elif self.grips:
-            short = "short " if self.length.mid < SHORT_MM else ""
-            thin = "thin-wall " if self.outside.mid - self.size.mid < THIN_MM else ""
-            kind = f"{short}{thin}plug socket"
-        elif self.head is Head.HEX and self.depth.mid >= DEEP_MM:
-            kind = "deep socket"
-        many = ", 12-point" if self.points == 12 else ""
-        return f"{kind} {self.size}{many}, {DRIVE_NAMES[self.drive]}"
+            return "tool.crows_foot"
+        if self.head is not Head.HEX:
+            return f"tool.bit.{self.head}"
+        if self.grips:
+            short = "short" if self.length.mid < SHORT_MM else ""
+            thin = "thin" if self.outside.mid - self.size.mid < THIN_MM else ""
+            form = "_".join(filter(None, (short, thin)))
+            return f"tool.plug_socket.{form}" if form else "tool.plug_socket"
+        return "tool.deep_socket" if self.depth.mid >= DEEP_MM else "tool.socket"
 
     @property
     def grips(self) -> bool:
@@ -101,8 +106,8 @@ class Extension(Tool):
     @property
     def kind_name(self) -> str:
         """Kind, length and drive."""
-        kind = "" if self.kind == "plain" else f"{self.kind} "
-        return f"{kind}extension {self.length}, {DRIVE_NAMES[self.drive]}"
+        pattern = f"tool.extension.{self.kind}"
+        return say(pattern, length=_sized(self.length), drive=_drive(self.drive))
 
 
 class Swivel(Tool):
@@ -116,7 +121,7 @@ class Swivel(Tool):
     @property
     def kind_name(self) -> str:
         """What it is and its drive."""
-        return f"universal joint {DRIVE_NAMES[self.drive]}"
+        return say("tool.swivel", drive=_drive(self.drive))
 
 
 class Reducer(Tool):
@@ -130,7 +135,7 @@ class Reducer(Tool):
     @property
     def kind_name(self) -> str:
         """From drive to drive."""
-        return f"drive reducer {DRIVE_NAMES[self.drive]} to {DRIVE_NAMES[self.to]}"
+        return say("tool.reducer", drive=_drive(self.drive), to=_drive(self.to))
 
 
 class Handle(Tool):
@@ -145,8 +150,9 @@ class Handle(Tool):
     @property
     def kind_name(self) -> str:
         """Kind, and length where two of a kind are usual."""
-        long = f" {self.length}" if self.kind == "ratchet" and self.long else ""
-        return f"{HANDLE_NAMES[self.kind]}{long} {DRIVE_NAMES[self.drive]}"
+        kind = "long_ratchet" if self.kind == "ratchet" and self.long else self.kind
+        drive = _drive(self.drive)
+        return say(f"tool.handle.{kind}", length=_sized(self.length), drive=drive)
 
     @property
     def long(self) -> bool:
@@ -155,13 +161,6 @@ class Handle(Tool):
 
 
 LONG_MM = 200.0
-HANDLE_NAMES = {
-    "ratchet": "ratchet",
-    "flex_ratchet": "flex-head ratchet",
-    "breaker": "breaker bar",
-    "t_bar": "sliding T-bar",
-    "spinner": "spinner",
-}
 
 
 class Wrench(Tool):
@@ -195,12 +194,14 @@ class Wrench(Tool):
     @property
     def kind_name(self) -> str:
         """Drive and trusted range in its own unit."""
-        span = f"{_n(self.trusted_from)} to {_n(self.full_scale)}"
-        if self.kind == "preset":
-            span = f"preset {_n(self.preset)}"
-        kind = "" if self.kind == "click" else f"{self.kind} "
-        kind = "" if self.kind == "preset" else kind
-        return f"{kind}torque wrench {DRIVE_NAMES[self.drive]}, {span} {self.unit}"
+        low = self.preset if self.kind == "preset" else self.trusted_from
+        return say(
+            f"tool.wrench.{self.kind}",
+            drive=_drive(self.drive),
+            low=_n(low),
+            high=_n(self.full_scale),
+            unit=self.unit,
+        )
 
     @property
     def trusted_from(self) -> float:
@@ -225,8 +226,9 @@ class Special(Tool):
 
     @property
     def kind_name(self) -> str:
-        """As it is asked for."""
-        return self.called
+        """As it is asked for; a standard tool by its word."""
+        key = standard_tool(self.called)
+        return say(f"tool.{key}") if key else self.called
 
 
 class Crib(Frozen):
@@ -264,8 +266,16 @@ class Crib(Frozen):
         return frozenset(fold(t.name) for t in self.all() if t.count)
 
     def has(self, name: str) -> bool:
-        """Whether a tool asked for by name is there."""
-        return self.specials_given or fold(name) in self.names
+        """Whether a tool asked for by name, or by the id of a standard tool, is there."""
+        return self.specials_given or asked_name(name) in self.names
+
+    def find(self, asked: str) -> Tool | None:
+        """The tool meant by a name or by the id of a standard tool; None where it is not here."""
+        return self._by_name.get(asked_name(asked))
+
+    @cached_property
+    def _by_name(self) -> dict[str, Tool]:
+        return {fold(t.name): t for t in self.all()}
 
     def on(self, day: date) -> "Crib":
         """This crib on a day: wrenches whose calibration has run out are known as such."""
@@ -310,6 +320,29 @@ KINDS: dict[str, type[Tool]] = {
 }
 
 
+STANDARD_TOOLS = {
+    key.removeprefix("tool."): name
+    for key, name in ENGLISH.items()
+    if key.startswith("tool.") and "{" not in name and name
+}
+"""The trade's own tools by id, with the name they are asked for by on a sheet."""
+
+
+def standard_tool(name: str) -> str:
+    """The id of the trade's own tool that a typed name means; empty where it is none."""
+    return _standard_ids().get(fold(name), "")
+
+
+@cache
+def _standard_ids() -> dict[str, str]:
+    return {fold(name): key for key, name in STANDARD_TOOLS.items()}
+
+
+def asked_name(asked: str) -> str:
+    """The name, folded for comparing, of a tool asked for by name or by a standard id."""
+    return fold(STANDARD_TOOLS.get(asked, asked))
+
+
 def fold(name: str) -> str:
     """A tool's name for comparing: case, commas and spaces do not tell two tools apart."""
     return " ".join(name.replace(",", " ").lower().split())
@@ -322,3 +355,13 @@ def kind_of(tool: Tool) -> str:
 
 def _n(value: float) -> str:
     return format_number(value, 1)
+
+
+def _sized(size: Quantity) -> str:
+    """A size as a tool's name has it: ``16 mm``, ``5/8 in``."""
+    number = printed(size.text.removesuffix(size.unit).rstrip())
+    return f"{number} {say('unit.in') if size.unit == 'in' else size.unit}"
+
+
+def _drive(drive: Drive) -> str:
+    return f"{DRIVE_FRACTIONS[drive]} {say('unit.in')}"

@@ -7,7 +7,7 @@ from eldrim.core.engine.model import Engine, Plug, Well
 from eldrim.core.engine.parts import Head, Joint
 from eldrim.core.quantity import Quantity, format_number
 from eldrim.core.tools.crib import DRIVES, Drive
-from eldrim.core.words import say
+from eldrim.core.words import printed, say
 
 # A quarter-inch drive cannot be over-pulled on small fasteners (handbook §7).
 SMALL_FASTENER_MM = 10.0
@@ -16,12 +16,12 @@ PLUG_DRIVE: Drive = "3/8"
 HARD_FROM = 25.0
 
 
-class Act(StrEnum):
+class TurnAction(StrEnum):
     """What is done with a stack; each has its own handle and its own limits."""
 
-    LOOSE = "break loose"
-    RUN = "run out"
-    SNUG = "tighten"
+    BREAK_LOOSE = "break_loose"
+    RUN_OUT = "run_out"
+    TIGHTEN = "tighten"
     TORQUE = "torque"
 
 
@@ -29,13 +29,15 @@ class Act(StrEnum):
 class Demand:
     """A head to turn. Lengths in mm from the rim, up positive; angles in degrees.
 
-    Two demands are the same question whatever they are called.
+    Two demands are the same question whatever they are called: ``id`` and ``what`` say it for
+    rules and for people, and are not compared.
 
     ``below`` is how deep the gripping face lies; ``surround`` how high what the handle must clear
     stands; ``room`` what there is above the rim; ``height`` what goes up inside the socket.
     None means free. ``using`` names pieces that a work-round asks for: the stack has them in it.
     """
 
+    id: str = field(compare=False)
     what: str = field(compare=False)
     head: Head
     size: Quantity
@@ -66,7 +68,8 @@ def of_plug(plug: Plug, well: Well, opened: bool, using: tuple[str, ...] = ()) -
     room = (well.room_open.mid if well.room_open else None) if opened else well.room_above.mid
     room = None if using else room
     return Demand(
-        what=say("item.plug", hole=plug.hex),
+        id=f"plug-{_slug(plug.hex.text)}",
+        what=say("item.plug", hole=printed(plug.hex.text)),
         head=Head.HEX,
         size=plug.hex,
         drive=PLUG_DRIVE,
@@ -91,6 +94,7 @@ def of_joint(engine: Engine, joint: Joint) -> Demand:
     figures = engine.figures.get(joint.torque or "", ())
     hard = any(f.value.high > HARD_FROM for f in figures)
     return Demand(
+        id=f"{_slug(joint.head)}-{_slug(joint.size.text)}",
         what=f"{head_name(joint.head)} {format_number(joint.size.mid, 1)} mm",
         head=joint.head,
         size=joint.size,
@@ -114,3 +118,7 @@ def drive_of(joint: Joint) -> Drive:
 def head_name(head: Head) -> str:
     """The word for a head."""
     return say(f"head.{head.value}")
+
+
+def _slug(text: str) -> str:
+    return text.lower().replace(" ", "-").replace("_", "-")

@@ -6,7 +6,7 @@ from eldrim.core.engine.parts import Head
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Quantity, format_number
 from eldrim.core.tools.crib import Socket
-from eldrim.core.words import say, tool
+from eldrim.core.words import say
 
 # Play across flats in mm up to which a socket grips (handbook §7).
 MOST_PLAY = 0.3
@@ -43,9 +43,7 @@ def fit(size: Quantity, head: Head, socket: Socket, *, plug: bool = False, point
     Source: shop practice, handbook §7; the sum is socket across flats less head across flats.
     """
     if socket.head is not head:
-        return Fit(
-            kind=FitKind.WRONG, play=0, words=say("fit.other_head", socket=tool(socket.name))
-        )
+        return Fit(kind=FitKind.WRONG, play=0, words=say("fit.other_head", socket=socket.shown))
     play = round(socket.size.mid - size.mid, 3)
     said = say("fit.on", socket=_mm(socket.size), head=_mm(size), play=_play(play))
     if points == 12 and socket.points == 6:

@@ -4,7 +4,8 @@ import math
 from typing import Literal
 
 from eldrim.core.frozen import Frozen
-from eldrim.core.tools.demand import Act, Demand
+from eldrim.core.tools.demand import Demand, TurnAction
+from eldrim.core.tools.naming import ToolRef
 
 PieceKind = Literal["socket", "extension", "swivel", "reducer"]
 # The handle's underside stays so far above what stands round the well, in mm.
@@ -26,6 +27,7 @@ class StackPiece(Frozen):
     outside: float
     lean: float = 0.0
     offset: float = 0.0
+    locking: bool = False
 
 
 class Stack(Frozen):
@@ -36,7 +38,7 @@ class Stack(Frozen):
     free over the handle and beside the widest piece (both walls together), None where free.
     """
 
-    act: Act
+    action: TurnAction
     pieces: tuple[StackPiece, ...]
     handle: str = ""
     handle_id: str = ""
@@ -58,14 +60,11 @@ class Stack(Frozen):
     penalty: float = 0.0
 
     @property
-    def names(self) -> tuple[str, ...]:
-        """The pieces and the handle by name, in the order they are put together."""
-        return (*(p.name for p in self.pieces), *([self.handle] if self.handle else []))
-
-    @property
-    def setup(self) -> str:
-        """The combination as one name."""
-        return " + ".join(self.names)
+    def tools(self) -> tuple[ToolRef, ...]:
+        """The pieces and the handle, in the order they are put together."""
+        pieces = [ToolRef(id=p.id, name=p.name) for p in self.pieces]
+        handle = [ToolRef(id=self.handle_id, name=self.handle)] if self.handle_id else []
+        return (*pieces, *handle)
 
     @property
     def cost(self) -> float:
@@ -74,7 +73,7 @@ class Stack(Frozen):
 
     @property
     def ids(self) -> tuple[str, ...]:
-        """The keys of everything in it."""
+        """The ids of everything in it: the set-up, as rules compare it."""
         return (*(p.id for p in self.pieces), *([self.handle_id] if self.handle_id else []))
 
 
@@ -94,14 +93,14 @@ def widest_inside(pieces: tuple[StackPiece, ...], below: float) -> float:
     return widest
 
 
-def stand(
-    act: Act, demand: Demand, pieces: tuple[StackPiece, ...], grip: float, penalty: float
+def build_stack(
+    action: TurnAction, demand: Demand, pieces: tuple[StackPiece, ...], penalty: float
 ) -> Stack:
     """Put pieces together over a head; the handle is added by :func:`with_handle`."""
     rises = height_over_rim(pieces, demand.below)
     wide = widest_inside(pieces, demand.below)
     return Stack(
-        act=act,
+        action=action,
         pieces=pieces,
         below=demand.below,
         surround=demand.surround,
@@ -112,6 +111,6 @@ def stand(
         room=demand.room,
         bore_left=None if demand.bore is None else round(demand.bore - wide, 3),
         line=demand.line,
-        grip=grip,
+        grip=demand.height,
         penalty=penalty,
     )

@@ -1,43 +1,38 @@
-"""Say things by the tables of sentence patterns, in the language spoken now."""
+"""Sentences from tables, in the language in use. A sentence is named; no rule reads its text."""
 
 import re
+from collections.abc import Mapping
 
-from eldrim.core.engine.joints import LORE, JointKind, JointLore
-from eldrim.core.language import Language, decimal_mark, spoken
+from eldrim.core.language import BASE_LANGUAGE, LANGUAGES, decimal_mark, spoken
 from eldrim.core.words.english import ENGLISH
 from eldrim.core.words.german import GERMAN
-from eldrim.core.words.german_joints import GERMAN_LORE
-from eldrim.core.words.german_tools import german_tool
 
-__all__ = ["ENGLISH", "GERMAN", "TABLES", "figure", "listed", "lore", "say", "the", "tool", "why"]
-TABLES: dict[Language, dict[str, str]] = {"en": ENGLISH, "de": GERMAN}
-LORES: dict[Language, dict[JointKind, JointLore]] = {"en": LORE, "de": GERMAN_LORE}
+__all__ = ["ENGLISH", "TABLES", "has", "listed", "printed", "say", "say_in", "the", "why"]
+TABLES: dict[str, Mapping[str, str]] = {"en": ENGLISH, "de": GERMAN}
 
 
 def say(name: str, /, **slots: object) -> str:
-    """Fill the pattern ``name``; an empty string when there is no such pattern."""
-    return TABLES[spoken()].get(name, "").format(**slots)
+    """Fill the sentence ``name``. Raises :class:`KeyError` when the table has no such sentence."""
+    return TABLES[spoken()][name].format(**slots)
+
+
+def say_in(language: str, name: str, /, **slots: object) -> str:
+    """Fill the sentence ``name`` of one language, whichever is in use."""
+    return TABLES[language][name].format(**slots)
+
+
+def has(name: str) -> bool:
+    """Whether there is a sentence of this name. Every language has the same names."""
+    return name in TABLES[BASE_LANGUAGE]
 
 
 def why(name: str) -> tuple[str, ...]:
     """The reason for a step that every job has."""
-    return (TABLES[spoken()][f"{name}.why"],)
+    return (say(f"{name}.why"),)
 
 
-def lore(kind: JointKind) -> JointLore:
-    """What the trade knows about a kind of joint."""
-    return LORES[spoken()][kind]
-
-
-def tool(name: str) -> str:
-    """A tool's name as it is read; what it is compared by is the name in the crib."""
-    return german_tool(name) if spoken() == "de" else name
-
-
-def figure(text: str) -> str:
-    """A printed figure as it is written in the language spoken: ``0,7 bis 0,8 mm``."""
-    if spoken() == "en":
-        return text
+def printed(text: str) -> str:
+    """A printed figure as the language in use writes it: ``0,7 bis 0,8 mm``."""
     text = re.sub(r"(?<=\d)\.(?=\d)", decimal_mark(), text)
     return re.sub(r"(?<=[\d°]) to (?=[\d−-])", f" {say('to')} ", text)
 
@@ -50,5 +45,6 @@ def listed(words: list[str] | tuple[str, ...]) -> str:
 
 
 def the(name: str) -> str:
-    """A part's name inside a sentence: ``the intake plenum``."""
-    return say("the", name=name if spoken() == "de" else f"{name[0].lower()}{name[1:]}")
+    """The name of a part inside a sentence: ``the intake plenum``."""
+    lower = LANGUAGES[spoken()].lower_nouns
+    return say("the", name=f"{name[0].lower()}{name[1:]}" if lower else name)

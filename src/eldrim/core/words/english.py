@@ -6,6 +6,8 @@ language is a second table with the same names.
 
 from eldrim.core.words.english_about import ABOUT
 from eldrim.core.words.english_bay import BAY
+from eldrim.core.words.english_joints import JOINTS
+from eldrim.core.words.english_tools import TOOLS
 
 STEPS: dict[str, str] = {
     # Ready
@@ -37,14 +39,14 @@ STEPS: dict[str, str] = {
     "parts.why": "A number on the box is not proof; a wrong reach meets the piston",
     # Uncover
     "release": "{verb} {joints} of {part}",
-    "remove": "Lift off {part}",
-    "remove.detail": "Bag and label what came off. Set it down where it cannot fall.",
-    "swing_aside": "Swing {part} aside",
-    "swing_aside.detail": "Hoses and cables stay on; tie it so that nothing pulls.",
-    "unclip": "Lay {part} aside",
-    "unclip.detail": "Only as far as it goes without pulling.",
-    "loosen_and_shift": "Push {part} back",
-    "loosen_and_shift.detail": "Slackened, not off.",
+    "move.remove": "Lift off {part}",
+    "move.remove.detail": "Bag and label what came off. Set it down where it cannot fall.",
+    "move.swing_aside": "Swing {part} aside",
+    "move.swing_aside.detail": "Hoses and cables stay on; tie it so that nothing pulls.",
+    "move.unclip": "Lay {part} aside",
+    "move.unclip.detail": "Only as far as it goes without pulling.",
+    "move.loosen_and_shift": "Push {part} back",
+    "move.loosen_and_shift.detail": "Slackened, not off.",
     "plug_opening": "Plug the {openings}",
     "plug_opening.detail": "At once, with a clean plug or lint-free rag; count them.",
     "round": "{part} stays: {note}",
@@ -179,4 +181,4 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Proof that nothing came back",
     "sign.why": "Someone answers for the work",
 }
-ENGLISH = {**STEPS, **ABOUT, **BAY}
+ENGLISH = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY}

@@ -2,6 +2,8 @@
 
 from eldrim.core.words.german_about import ABOUT
 from eldrim.core.words.german_bay import BAY
+from eldrim.core.words.german_joints import JOINTS
+from eldrim.core.words.german_tools import TOOLS
 
 STEPS: dict[str, str] = {
     "unit": "Einheit bestätigen: {engine}, {variant}",
@@ -36,15 +38,15 @@ STEPS: dict[str, str] = {
     "parts.why": "Eine Nummer auf der Schachtel ist kein Beweis; ein zu langes Gewinde trifft "
     "den Kolben",
     "release": "{part}: {joints} {verb}",
-    "remove": "{part} abnehmen",
-    "remove.detail": "Was abgenommen ist, eintüten und beschriften. So ablegen, dass nichts fallen "
+    "move.remove": "{part} abnehmen",
+    "move.remove.detail": "Was abgenommen ist, eintüten und beschriften. So ablegen, dass nichts fallen "
     "kann.",
-    "swing_aside": "{part} zur Seite schwenken",
-    "swing_aside.detail": "Schläuche und Kabel bleiben dran; festbinden, damit nichts zieht.",
-    "unclip": "{part} zur Seite legen",
-    "unclip.detail": "Nur so weit, wie es ohne Zug geht.",
-    "loosen_and_shift": "{part} zurückschieben",
-    "loosen_and_shift.detail": "Gelockert, nicht ab.",
+    "move.swing_aside": "{part} zur Seite schwenken",
+    "move.swing_aside.detail": "Schläuche und Kabel bleiben dran; festbinden, damit nichts zieht.",
+    "move.unclip": "{part} zur Seite legen",
+    "move.unclip.detail": "Nur so weit, wie es ohne Zug geht.",
+    "move.loosen_and_shift": "{part} zurückschieben",
+    "move.loosen_and_shift.detail": "Gelockert, nicht ab.",
     "plug_opening": "{openings} verschließen",
     "plug_opening.detail": "Sofort, mit sauberem Stopfen oder fusselfreiem Lappen; mitzählen.",
     "round": "{part} bleibt: {note}",
@@ -180,4 +182,4 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Beweis, dass nichts wiederkam",
     "sign.why": "Jemand steht für die Arbeit ein",
 }
-GERMAN = {**STEPS, **ABOUT, **BAY}
+GERMAN = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY}

@@ -1,62 +1,55 @@
-"""Tools in German. A tool's name is put together from these and its sizes (core/tools/crib.py)."""
+"""What tools are called, in German."""
 
-import re
-
-# The longer first: a plug socket is no socket.
-NAMES: tuple[tuple[str, str], ...] = (
-    ("thin-wall plug socket", "dünnwandige Zündkerzennuss"),
-    ("short plug socket", "kurze Zündkerzennuss"),
-    ("plug socket", "Zündkerzennuss"),
-    ("deep socket", "lange Nuss"),
-    ("socket", "Nuss"),
-    ("locking extension", "verriegelnde Verlängerung"),
-    ("wobble extension", "Wackelverlängerung"),
-    ("extension", "Verlängerung"),
-    ("flex-head ratchet", "Gelenkratsche"),
-    ("ratchet", "Ratsche"),
-    ("breaker bar", "Hebelgriff"),
-    ("sliding T-bar", "Quergriff"),
-    ("speed handle", "Kurbelgriff"),
-    ("torque wrench", "Drehmomentschlüssel"),
-    ("universal joint", "Kardangelenk"),
-    ("drive reducer", "Reduzierstück"),
-    ("crow's foot", "Hahnenfußschlüssel"),
-    ("inner-hex bit", "Innensechskant-Bit"),
-    ("six-lobe bit", "Sechsrund-Bit"),
-    ("slot bit", "Schlitz-Bit"),
-    ("cross bit", "Kreuzschlitz-Bit"),
-    ("thread chaser", "Gewindenachschneider"),
-    ("air gun", "Druckluftpistole"),
-    ("clamp pliers", "Schellenzange"),
-    ("code reader", "Codeleser"),
-    ("fuel line tool", "Werkzeug für Kraftstoffleitungen"),
-    ("infrared thermometer", "Infrarotthermometer"),
-    ("lid prop", "Deckelstütze"),
-    ("mirror and light", "Spiegel und Lampe"),
-    ("light", "Lampe"),
-    ("multimeter", "Multimeter"),
-    ("old boot or hose", "alter Stecker oder Schlauch"),
-    ("opening plugs", "Verschlussstopfen"),
-    ("pick-up magnet", "Greifmagnet"),
-    ("plug tray", "Kerzenschale"),
-    ("screwdriver, flat", "Schraubendreher, Schlitz"),
-    ("tank prop", "Tankstütze"),
-    ("vacuum with thin nozzle", "Staubsauger mit dünner Düse"),
-    ("wire gauge", "Drahtlehre"),
-    ("thread compound", "Gewindepaste"),
-    ("thin oil", "dünnes Öl"),
-    ("dielectric grease", "Isolierfett"),
-    ("12-point", "Zwölfkant"),
-)
-_GERMAN = dict(NAMES)
-_ANY = re.compile("|".join(rf"(?<![\w-]){re.escape(n)}(?![\w-])" for n, _ in NAMES))
-
-
-def german_tool(name: str) -> str:
-    """The tool's name in German; what the table does not know stays as the shop calls it."""
-    said = _ANY.sub(lambda m: _GERMAN[m[0]], name)
-    said = re.sub(r"(?<=[\d¼⅜½]) in\b", " Zoll", said)
-    said = re.sub(
-        r"(?<=[\dl]) to (?=[\d¼⅜½])", " bis " if "N·m" in said or "lbf" in said else " auf ", said
-    )
-    return re.sub(r"(?<=\d)\.(?=\d)", ",", said)
+TOOLS: dict[str, str] = {
+    "tool.socket": "Nuss {size}{points}, {drive}",
+    "tool.deep_socket": "lange Nuss {size}{points}, {drive}",
+    "tool.plug_socket": "Zündkerzennuss {size}{points}, {drive}",
+    "tool.plug_socket.short": "kurze Zündkerzennuss {size}{points}, {drive}",
+    "tool.plug_socket.thin": "dünnwandige Zündkerzennuss {size}{points}, {drive}",
+    "tool.plug_socket.short_thin": "kurze dünnwandige Zündkerzennuss {size}{points}, {drive}",
+    "tool.crows_foot": "Hahnenfußschlüssel {size}{points}, {drive}",
+    "tool.bit.inner_hex": "Innensechskant-Bit {size}{points}, {drive}",
+    "tool.bit.six_lobe": "Sechsrund-Bit {size}{points}, {drive}",
+    "tool.bit.cross": "Kreuzschlitz-Bit {size}{points}, {drive}",
+    "tool.bit.slot": "Schlitz-Bit {size}{points}, {drive}",
+    "tool.points.6": "",
+    "tool.points.12": ", Zwölfkant",
+    "tool.extension.plain": "Verlängerung {length}, {drive}",
+    "tool.extension.locking": "verriegelnde Verlängerung {length}, {drive}",
+    "tool.extension.wobble": "Wackelverlängerung {length}, {drive}",
+    "tool.swivel": "Kardangelenk {drive}",
+    "tool.reducer": "Reduzierstück {drive} auf {to}",
+    "tool.handle.ratchet": "Ratsche {drive}",
+    "tool.handle.long_ratchet": "Ratsche {length} {drive}",
+    "tool.handle.flex_ratchet": "Gelenkratsche {drive}",
+    "tool.handle.breaker": "Hebelgriff {drive}",
+    "tool.handle.t_bar": "Quergriff {drive}",
+    "tool.handle.spinner": "Kurbelgriff {drive}",
+    "tool.wrench.click": "Drehmomentschlüssel {drive}, {low} bis {high} {unit}",
+    "tool.wrench.dial": "Drehmomentschlüssel mit Anzeige {drive}, {low} bis {high} {unit}",
+    "tool.wrench.beam": "Balken-Drehmomentschlüssel {drive}, {low} bis {high} {unit}",
+    "tool.wrench.electronic": "elektronischer Drehmomentschlüssel {drive}, {low} bis {high} {unit}",
+    "tool.wrench.preset": "Drehmomentschlüssel {drive}, fest auf {low} {unit}",
+    "tool.air-gun": "Druckluftpistole",
+    "tool.clamp-pliers": "Schellenzange",
+    "tool.code-reader": "Codeleser",
+    "tool.fuel-line-tool": "Werkzeug für Kraftstoffleitungen",
+    "tool.infrared-thermometer": "Infrarotthermometer",
+    "tool.lid-prop": "Deckelstütze",
+    "tool.light": "Lampe",
+    "tool.mirror-and-light": "Spiegel und Lampe",
+    "tool.multimeter": "Multimeter",
+    "tool.old-boot-or-hose": "alter Stecker oder Schlauch",
+    "tool.opening-plugs": "Verschlussstopfen",
+    "tool.pick-up-magnet": "Greifmagnet",
+    "tool.plug-tray": "Kerzenschale",
+    "tool.screwdriver-flat": "Schraubendreher, Schlitz",
+    "tool.tank-prop": "Tankstütze",
+    "tool.thread-chaser": "Gewindenachschneider {size}",
+    "tool.vacuum-with-thin-nozzle": "Staubsauger mit dünner Düse",
+    "tool.wire-gauge": "Drahtlehre",
+    "tool.thread-compound": "Gewindepaste",
+    "tool.thin-oil": "dünnes Öl",
+    "tool.dielectric-grease": "Isolierfett",
+    "tool.hands": "bloße Hände",
+}

@@ -7,11 +7,11 @@ from fastapi import APIRouter, Header, Query, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, Field
 
-from eldrim.core.engine import check
+from eldrim.core.consistency import check
 from eldrim.core.errors import EngineError, Problem, ProblemsError, RunError
 from eldrim.core.job import Job
 from eldrim.core.language import speaking
-from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.run.entries import Entry, EntryKind, Role

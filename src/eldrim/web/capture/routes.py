@@ -16,7 +16,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import PartKind, WayKind
 from eldrim.core.errors import EngineError, Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.drawing import engine_plan
 from eldrim.store import drafts, library
 from eldrim.store.drafts import Draft

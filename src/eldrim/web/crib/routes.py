@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.procedure.listing import as_item
+from eldrim.core.procedure.tool_roll import as_item
 from eldrim.core.tools.crib import KINDS, Crib
 from eldrim.drawing import tool_roll
 from eldrim.exchange.crib_table import (

@@ -10,13 +10,12 @@ from eldrim.core.access.cost import Companion, access_costs, best_companion, lev
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.procedure.compile import plan as compile_plan
-from eldrim.core.procedure.frames import frames
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Alternative, Plan, RollItem
 from eldrim.core.quantity import format_number
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib, fold
-from eldrim.core.tools.kit import Kit
+from eldrim.core.tools.shop_capability import Kit
 from eldrim.drawing import engine_plan, ribbon, tool_roll
 
 LISTS = ("forbid", "force", "without")

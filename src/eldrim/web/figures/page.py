@@ -13,7 +13,7 @@ from eldrim.core.procedure.figures import ALSO
 from eldrim.core.quantity import Quantity, parse
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
-from eldrim.core.tools.weighing import against, weigh
+from eldrim.core.tools.wrench_choice import against, weigh
 from eldrim.drawing import gap_wedge, plug_figure, torque_rule, turn_dial
 
 GAUGE_STEP_MM = 0.05

@@ -8,7 +8,8 @@ from pydantic import ValidationError
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
-from eldrim.core.engine import Engine, require_consistent
+from eldrim.core.consistency import require_consistent
+from eldrim.core.engine import Engine
 from eldrim.core.engine.edit import put_figure, put_plug, put_source, settle, take_away
 from eldrim.core.engine.model import Figure, Plug, Source
 from eldrim.core.errors import EngineError, Problem, ProblemsError, QuantityError

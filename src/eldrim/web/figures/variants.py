@@ -7,7 +7,8 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 
 from eldrim.core.capture.edits import free_key
-from eldrim.core.engine import Engine, require_consistent
+from eldrim.core.consistency import require_consistent
+from eldrim.core.engine import Engine
 from eldrim.core.engine.model import Variant
 from eldrim.core.engine.variants import drop_variant, put_variant
 from eldrim.core.errors import Problem, ProblemsError

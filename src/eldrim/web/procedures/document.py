@@ -5,13 +5,13 @@ from typing import Any
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job
 from eldrim.core.language import LANGUAGES, speaking
-from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, may_be_left_out, orphans, placements
-from eldrim.core.procedure.listing import reaches
 from eldrim.core.procedure.model import Phase, Plan, Step, segments
-from eldrim.core.procedure.moved import movable, put
-from eldrim.core.procedure.points import overdue
+from eldrim.core.procedure.open_points import overdue
+from eldrim.core.procedure.placement import movable, put
+from eldrim.core.procedure.tool_roll import reaches
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.report import feedback
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section

@@ -13,7 +13,7 @@ from eldrim.core.capture.edits import free_key
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.procedure.edits import OWN, Edit, OwnStep, may_be_left_out, placements
 from eldrim.core.procedure.merge import merge
-from eldrim.core.procedure.moved import Moved, neighbour, put
+from eldrim.core.procedure.placement import Moved, neighbour, put
 from eldrim.core.rules.house import Departure
 from eldrim.store import library
 from eldrim.store import rules as rules_store

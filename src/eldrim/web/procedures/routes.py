@@ -9,9 +9,9 @@ from fastapi.responses import RedirectResponse, Response
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work
-from eldrim.core.job import settle as settle_job
+from eldrim.core.job import settle_job as settle_job
 from eldrim.core.language import Language, speaking
-from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.entries import Role

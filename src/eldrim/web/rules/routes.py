@@ -11,7 +11,7 @@ from starlette.datastructures import FormData
 from eldrim.core.engine.parts import RiskLevel
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job
-from eldrim.core.procedure.compile import plan as compile_plan
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.difference import difference
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.rules.topics import BY_KEY, TOPICS

@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.job import settle
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
 from eldrim.exchange.engine_file import changes, read_engine

@@ -2,14 +2,14 @@
 
 from ortools.sat.python import cp_model
 
-from eldrim.core.access.problem import AccessProblem, Block, Node
+from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
 from eldrim.core.access.solve import WayIn
 
 # Deterministic units of work, not seconds: the same question gives the same answer anywhere.
 WORK_LIMIT = 2.0
 
 
-class General:
+class CpSatModel:
     """One model, asked again after each loop that is cut."""
 
     def __init__(self, problem: AccessProblem, tie: int) -> None:
@@ -33,7 +33,7 @@ class General:
                 self.model.add_bool_or([*answered, self.take[node].negated()])
         self.model.minimize(sum((problem.cost[n] * tie + 1) * v for n, v in self.take.items()))
 
-    def ask(self, hint: frozenset[Node]) -> WayIn | None:
+    def ask(self, hint: frozenset[Option]) -> WayIn | None:
         """The best choice known now, with its bound; None when none was found in the limit."""
         self.model.clear_hints()  # type: ignore[no-untyped-call]
         for node, chosen in self.take.items():
@@ -50,7 +50,7 @@ class General:
         bound = min(cost, round(solver.best_objective_bound) // self.tie)
         return WayIn(chosen_nodes, cost, bound)
 
-    def cut(self, loop: list[Block], chosen: frozenset[Node]) -> None:
+    def cut(self, loop: list[MetHindrance], chosen: frozenset[Option]) -> None:
         """Forbid this loop: a node that brings one of its hindrances goes, or one is worked round.
 
         As long as all those nodes stay and nothing is worked round, the loop is there.
@@ -60,5 +60,5 @@ class General:
         out = [self.take[n].negated() for n in sorted(bringers)]
         self.model.add_bool_or([*out, *(self.take[n] for n in sorted(rounds))])
 
-    def _bringer(self, block: Block, chosen: frozenset[Node]) -> Node:
+    def _bringer(self, block: MetHindrance, chosen: frozenset[Option]) -> Option:
         return next(n for n in sorted(chosen) if block in self.problem.blocks.get(n, ()))

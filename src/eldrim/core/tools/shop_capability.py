@@ -1,25 +1,25 @@
 """What a shop can do on one engine with its crib: asked by the planner before it offers a way."""
 
-from eldrim.core.engine.joints import FASTENERS, LORE
+from eldrim.core.engine.joints import FASTENERS, JOINT_RULES
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint, Part, Way, WorkRound
 from eldrim.core.figures.sheet import joint_window
 from eldrim.core.figures.torque import Window
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
-from eldrim.core.tools.demand import Act, of_joint
-from eldrim.core.tools.reach import Question, reach_of
-from eldrim.core.tools.shortage import Shortage, named, shortage
+from eldrim.core.tools.demand import TurnAction, of_joint
+from eldrim.core.tools.missing_tools import MissingTool, missing_by_name, missing_for
+from eldrim.core.tools.stack_finder import StackQuestion, stack_finder_for
 
 
-class Kit:
+class ShopCapability:
     """One engine and variant, the house rules, one crib."""
 
     def __init__(self, engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> None:
         """Remember whose tools these are."""
         self.engine, self.variant, self.rules, self.crib = engine, variant, rules, crib
-        self.reach = reach_of(crib)
-        self._acts: dict[int, list[Question]] = {}
+        self.finder = stack_finder_for(crib)
+        self._asked: dict[int, list[StackQuestion]] = {}
         self._can: dict[int, bool] = {}
 
     def can(self, way: Way | WorkRound, part: Part) -> bool:
@@ -37,42 +37,45 @@ class Kit:
     def blocked(self, joint: Joint) -> bool:
         """Whether the crib lacks something for letting a joint go and making it up again."""
         if joint.kind in FASTENERS:
-            return not all(self.reach.possible(*asked) for asked in self.acts(joint))
-        tool = LORE[joint.kind].tool
+            return not all(self.finder.possible(*asked) for asked in self.questions(joint))
+        tool = JOINT_RULES[joint.kind].tool
         return tool is not None and not self.crib.has(tool)
 
-    def lacks(self, way: Way | WorkRound, part: Part) -> tuple[Shortage, ...]:
+    def lacks(self, way: Way | WorkRound, part: Part) -> tuple[MissingTool, ...]:
         """What keeps this shop from a way or work-round, each with what would help."""
-        found = [s for t in way.tools if (s := named(self.crib, t))]
+        found = [s for t in way.tools if (s := missing_by_name(self.crib, t))]
         for joint in _released(way, part):
             found += self.of_joint(joint)
         return tuple(dict.fromkeys(found))
 
-    def of_joint(self, joint: Joint) -> tuple[Shortage, ...]:
+    def of_joint(self, joint: Joint) -> tuple[MissingTool, ...]:
         """What is lacking to let one joint go and make it up again."""
-        tool = LORE[joint.kind].tool
+        tool = JOINT_RULES[joint.kind].tool
         if joint.kind not in FASTENERS:
-            lacking = named(self.crib, tool) if tool else None
+            lacking = missing_by_name(self.crib, tool) if tool else None
             return (lacking,) if lacking else ()
-        found = [shortage(self.reach, *asked) for asked in self.acts(joint)]
+        found = [missing_for(self.finder, *asked) for asked in self.questions(joint)]
         return tuple(s for s in found if s)
 
-    def acts(self, joint: Joint) -> list[Question]:
+    def questions(self, joint: Joint) -> list[StackQuestion]:
         """What a fastener asks for: break loose, run out, and torque or tighten."""
         key = id(joint)
-        if key not in self._acts:
-            self._acts[key] = self._questions(joint)
-        return self._acts[key]
+        if key not in self._asked:
+            self._asked[key] = self._questions(joint)
+        return self._asked[key]
 
-    def _questions(self, joint: Joint) -> list[Question]:
+    def _questions(self, joint: Joint) -> list[StackQuestion]:
         demand = of_joint(self.engine, joint)
         stated = joint_window(self.engine, joint, self.variant, self.rules)
-        last: tuple[Act, Window | None] = (Act.TORQUE, stated[1]) if stated else (Act.SNUG, None)
-        return [(demand, Act.LOOSE, None), (demand, Act.RUN, None), (demand, *last)]
+        last: tuple[TurnAction, Window | None] = (
+            (TurnAction.TORQUE, stated[1]) if stated else (TurnAction.TIGHTEN, None)
+        )
+        return [
+            (demand, TurnAction.BREAK_LOOSE, None),
+            (demand, TurnAction.RUN_OUT, None),
+            (demand, *last),
+        ]
 
 
 def _released(way: Way | WorkRound, part: Part) -> list[Joint]:
-    if isinstance(way, WorkRound):
-        return []
-    keys = tuple(part.joints) if way.releases is None else way.releases
-    return [part.joints[k] for k in keys]
+    return [] if isinstance(way, WorkRound) else list(part.released(way).values())

@@ -1,9 +1,10 @@
 """Which torque wrench for a window: the best of the crib, and what speaks against the others."""
 
-from eldrim.core.figures.torque import Setting, Window, preference, setting, why_not
+from eldrim.core.figures.torque import Window
 from eldrim.core.quantity import format_number
 from eldrim.core.tools.crib import Crib, Wrench
-from eldrim.core.words import say, tool
+from eldrim.core.tools.wrench_setting import Setting, preference, setting, why_not
+from eldrim.core.words import say
 
 
 def weigh(crib: Crib, wanted: Window) -> list[tuple[Wrench, Setting]]:
@@ -15,14 +16,16 @@ def weigh(crib: Crib, wanted: Window) -> list[tuple[Wrench, Setting]]:
 def against(crib: Crib, wanted: Window, chosen: Setting) -> tuple[str, ...]:
     """Return what speaks against each wrench of the crib that was not chosen."""
     able = {w.id: (w, s) for w, s in weigh(crib, wanted)}
-    ours = next(preference(s, wanted, w) for w, s in able.values() if s.wrench == chosen.wrench)
+    ours = next(
+        preference(s, wanted, w) for w, s in able.values() if s.wrench_id == chosen.wrench_id
+    )
     said = []
     for wrench in crib.wrenches:
-        if not wrench.count or wrench.name == chosen.wrench:
+        if not wrench.count or wrench.id == chosen.wrench_id:
             continue
         theirs = preference(able[wrench.id][1], wanted, wrench) if wrench.id in able else None
         why = why_not(wanted, wrench) if theirs is None else _second(theirs, ours)
-        said.append(f"{tool(wrench.name)}: {why}")
+        said.append(f"{wrench.shown}: {why}")
     return tuple(said)
 
 

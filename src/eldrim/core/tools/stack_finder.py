@@ -9,14 +9,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations_with_replacement
 
-from eldrim.core.figures.torque import (
-    SWIVEL_LIMIT_DEGREES,
-    Adapter,
-    Setting,
-    Window,
-    setting,
-    why_not,
-)
+from eldrim.core.figures.torque import Window
 from eldrim.core.language import Language, spoken
 from eldrim.core.quantity import format_number
 from eldrim.core.tools.crib import (
@@ -30,7 +23,7 @@ from eldrim.core.tools.crib import (
     Wrench,
     fold,
 )
-from eldrim.core.tools.demand import Act, Demand
+from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import Fit, FitKind, fit
 from eldrim.core.tools.stack import (
     HANDLE_CLEARANCE,
@@ -38,18 +31,27 @@ from eldrim.core.tools.stack import (
     PieceKind,
     Stack,
     StackPiece,
+    build_stack,
     height_over_rim,
-    stand,
     widest_inside,
 )
-from eldrim.core.tools.weighing import weigh
-from eldrim.core.words import say, tool
+from eldrim.core.tools.wrench_choice import weigh
+from eldrim.core.tools.wrench_setting import (
+    SWIVEL_LIMIT_DEGREES,
+    Adapter,
+    Setting,
+    setting,
+    why_not,
+)
+from eldrim.core.words import say
 
-MOST_EXTENSIONS = 3
+MAX_EXTENSIONS = 3
+# Lengths this close are equal.
+EPSILON_MM = 1e-9
 # Stacks kept for one question; later ones take more pieces than these.
-CONSIDERED = 6
+MAX_STACKS = 6
 # And none that is so much worse than the best, in pieces: no saving elsewhere is worth it.
-WORSE = 2.6
+MAX_EXTRA_PIECES = 2.6
 WOBBLE_LIMIT_DEGREES = 10.0
 # A well so close round the socket keeps it when the extension is pulled out.
 NARROW_MM = 3.0
@@ -66,7 +68,7 @@ CROOKED = 4.0
 
 
 @dataclass(frozen=True)
-class Found:
+class StackChoice:
     """A stack and, for the torque step, what to dial on its wrench."""
 
     stack: Stack
@@ -74,53 +76,55 @@ class Found:
 
 
 @dataclass(frozen=True)
-class Shortfall:
+class NoStack:
     """Nothing reaches: why, and by how much."""
 
     why: str
 
 
-Answer = tuple[Found, ...] | Shortfall
-Question = tuple[Demand, Act, Window | None]
+StackAnswer = tuple[StackChoice, ...] | NoStack
+StackQuestion = tuple[Demand, TurnAction, Window | None]
 
 
-class Reach:
+class StackFinder:
     """The answers of one crib; each question is worked out once."""
 
     def __init__(self, crib: Crib) -> None:
         """Sort the crib's pieces for looking through."""
         self.crib = crib
-        self._answers: dict[Question, Answer] = {}
+        self._answers: dict[StackQuestion, StackAnswer] = {}
         self._sets: dict[str, list[tuple[Extension, ...]]] = {}
-        self.chosen: dict[tuple[Question, ...], dict[Question, Found]] = {}
+        self.chosen: dict[tuple[StackQuestion, ...], dict[StackQuestion, StackChoice]] = {}
 
-    def answer(self, demand: Demand, act: Act, wanted: Window | None = None) -> Answer:
-        """Return the best stacks for one act on a head, best first, or what falls short.
+    def answer(
+        self, demand: Demand, action: TurnAction, wanted: Window | None = None
+    ) -> StackAnswer:
+        """Return the best stacks for one action on a head, best first, or what falls short.
 
-        ``wanted`` is the torque window; it is asked for the torque act only.
+        ``wanted`` is the torque window; it is asked for the torque action only.
         """
-        key = (demand, act, wanted)
+        key = (demand, action, wanted)
         if key not in self._answers:
-            self._answers[key] = self._work_out(demand, act, wanted)
+            self._answers[key] = self._work_out(demand, action, wanted)
         return self._answers[key]
 
-    def possible(self, demand: Demand, act: Act, wanted: Window | None = None) -> bool:
+    def possible(self, demand: Demand, action: TurnAction, wanted: Window | None = None) -> bool:
         """Whether anything in the crib does it."""
-        return not isinstance(self.answer(demand, act, wanted), Shortfall)
+        return not isinstance(self.answer(demand, action, wanted), NoStack)
 
-    def _work_out(self, demand: Demand, act: Act, wanted: Window | None) -> Answer:
+    def _work_out(self, demand: Demand, action: TurnAction, wanted: Window | None) -> StackAnswer:
         sockets = self._sockets(demand)
-        if isinstance(sockets, Shortfall):
+        if isinstance(sockets, NoStack):
             return sockets
-        if act is Act.TORQUE and demand.line > SWIVEL_LIMIT_DEGREES:
+        if action is TurnAction.TORQUE and demand.line > SWIVEL_LIMIT_DEGREES:
             over = format_number(demand.line - SWIVEL_LIMIT_DEGREES, 0)
-            return Shortfall(say("reach.swivel", line=_mm(demand.line), over=over))
-        handles = self._handles(demand, act, wanted)
-        if isinstance(handles, Shortfall):
+            return NoStack(say("reach.swivel", line=_mm(demand.line), over=over))
+        handles = self._handles(demand, action, wanted)
+        if isinstance(handles, NoStack):
             return handles
-        return self._stacks(demand, act, wanted, sockets, handles)
+        return self._stacks(demand, action, wanted, sockets, handles)
 
-    def _sockets(self, demand: Demand) -> list[tuple[Socket, Fit]] | Shortfall:
+    def _sockets(self, demand: Demand) -> list[tuple[Socket, Fit]] | NoStack:
         owned = [
             s
             for s in self.crib.sockets
@@ -132,42 +136,44 @@ class Reach:
         ]
         fitting = [(s, f) for s, f in fits if f.fits]
         if not fitting:
-            return Shortfall(_no_socket(demand, fits))
+            return NoStack(_no_socket(demand, fits))
         deep = [(s, f) for s, f in fitting if s.depth.mid >= demand.height]
         if not deep:
             most = max(s.depth.mid for s, _ in fitting)
-            return Shortfall(say("reach.shallow", by=_mm(demand.height - most)))
+            return NoStack(say("reach.shallow", by=_mm(demand.height - most)))
         slim = [(s, f) for s, f in deep if _slips_in(s.outside.mid, demand)]
         slim = [(s, f) for s, f in slim if _asked_for(s, demand)] or slim
         if not slim:
             least = min(s.outside.mid for s, _ in deep)
             assert demand.bore is not None
             over = least + 2 * WALL_CLEARANCE - demand.bore
-            return Shortfall(say("reach.thick", by=_mm(over), bore=_mm(demand.bore)))
+            return NoStack(say("reach.thick", by=_mm(over), bore=_mm(demand.bore)))
         return slim
 
     def _handles(
-        self, demand: Demand, act: Act, wanted: Window | None
-    ) -> list[tuple[Handle | Wrench, Setting | None, float]] | Shortfall:
-        if act is Act.TORQUE:
-            assert wanted is not None, "the torque act needs its window"
+        self, demand: Demand, action: TurnAction, wanted: Window | None
+    ) -> list[tuple[Handle | Wrench, Setting | None, float]] | NoStack:
+        if action is TurnAction.TORQUE:
+            assert wanted is not None, "the torque action needs its window"
             return self._wrenches(demand, wanted)
-        kinds = {"ratchet", "flex_ratchet", "t_bar"} | ({"breaker"} if act is Act.LOOSE else set())
-        kinds |= {"spinner"} if act is Act.RUN else set()
+        kinds = {"ratchet", "flex_ratchet", "t_bar"} | (
+            {"breaker"} if action is TurnAction.BREAK_LOOSE else set()
+        )
+        kinds |= {"spinner"} if action is TurnAction.RUN_OUT else set()
         owned = [h for h in self.crib.handles if h.count and h.kind in kinds]
         if not owned:
-            return Shortfall(say("reach.no_handle"))
+            return NoStack(say("reach.no_handle"))
         owned = [h for h in owned if _asked_for(h, demand)] or owned
         fine = [h for h in owned if demand.swing is None or h.swing.mid <= demand.swing]
         if not fine:
             assert demand.swing is not None
             least = min(h.swing.mid for h in owned)
-            return Shortfall(say("reach.swing", swing=_mm(demand.swing), least=_mm(least)))
-        return [(h, None, _handle_penalty(h, demand, act)) for h in fine]
+            return NoStack(say("reach.swing", swing=_mm(demand.swing), least=_mm(least)))
+        return [(h, None, _handle_penalty(h, demand, action)) for h in fine]
 
     def _wrenches(
         self, demand: Demand, wanted: Window
-    ) -> list[tuple[Handle | Wrench, Setting | None, float]] | Shortfall:
+    ) -> list[tuple[Handle | Wrench, Setting | None, float]] | NoStack:
         able = weigh(self.crib, wanted)
         if able:
             return [
@@ -175,51 +181,51 @@ class Reach:
             ]
         owned = [w for w in self.crib.wrenches if w.count]
         if not owned:
-            return Shortfall(say("reach.no_wrench"))
-        return Shortfall("; ".join(f"{tool(w.name)}: {why_not(wanted, w)}" for w in owned))
+            return NoStack(say("reach.no_wrench"))
+        return NoStack("; ".join(f"{w.shown}: {why_not(wanted, w)}" for w in owned))
 
     def _stacks(
         self,
         demand: Demand,
-        act: Act,
+        action: TurnAction,
         wanted: Window | None,
         sockets: list[tuple[Socket, Fit]],
         handles: list[tuple[Handle | Wrench, Setting | None, float]],
-    ) -> Answer:
-        found: list[Found] = []
-        nearest = _Nearest()
+    ) -> StackAnswer:
+        found: list[StackChoice] = []
+        nearest = _NearestMiss()
         for socket, fitting in sockets:
             for handle, dial, worse in handles:
-                best = self._best(demand, act, socket, fitting, handle, nearest)
+                best = self._best(demand, action, socket, fitting, handle, nearest)
                 dial = _corrected(dial, socket, handle, wanted)
-                if best is not None and (dial or act is not Act.TORQUE):
+                if best is not None and (dial or action is not TurnAction.TORQUE):
                     done = best.model_copy(update={"penalty": round(best.penalty + worse, 3)})
-                    found.append(Found(done, dial))
+                    found.append(StackChoice(done, dial))
         if not found:
-            return Shortfall(nearest.words(demand))
-        found.sort(key=lambda f: (f.stack.cost, f.stack.setup))
-        near = [f for f in found if f.stack.cost <= found[0].stack.cost + WORSE]
-        return tuple({f.stack.setup: f for f in reversed(near)}.values())[::-1][:CONSIDERED]
+            return NoStack(nearest.words(demand))
+        found.sort(key=lambda f: (f.stack.cost, f.stack.ids))
+        near = [f for f in found if f.stack.cost <= found[0].stack.cost + MAX_EXTRA_PIECES]
+        return tuple({f.stack.ids: f for f in reversed(near)}.values())[::-1][:MAX_STACKS]
 
     def _best(
         self,
         demand: Demand,
-        act: Act,
+        action: TurnAction,
         socket: Socket,
         fitting: Fit,
         handle: Handle | Wrench,
-        nearest: "_Nearest",
+        nearest: "_NearestMiss",
     ) -> Stack | None:
         """The fewest pieces between this socket and this handle that reach; shortest first."""
-        for joint in self._joints(demand, act, socket):
+        for joint in self._joints(demand, action, socket):
             for reducer in self._reducers(socket, handle):
                 for extensions in self._extension_sets(socket, demand):
                     pieces = _pieces(socket, joint, extensions, reducer, demand)
-                    if pieces is not None and nearest.try_(pieces, demand, handle):
-                        return _finish(act, demand, pieces, socket, fitting, handle)
+                    if pieces is not None and nearest.admits(pieces, demand, handle):
+                        return _completed(action, demand, pieces, socket, fitting, handle)
         return None
 
-    def _joints(self, demand: Demand, act: Act, socket: Socket) -> list[Swivel | None]:
+    def _joints(self, demand: Demand, action: TurnAction, socket: Socket) -> list[Swivel | None]:
         named = [
             s
             for s in self.crib.swivels
@@ -239,7 +245,7 @@ class Reach:
             and e.kind == "wobble"
             and e.drive == socket.drive
             and demand.line <= WOBBLE_LIMIT_DEGREES
-            and act is not Act.TORQUE
+            and action is not TurnAction.TORQUE
         ]
         return [*owned, *wobbles]
 
@@ -273,7 +279,7 @@ class Reach:
             owned = [e for e in self.crib.extensions if e.drive == drive and e.count]
             sets = [
                 chosen
-                for size in range(MOST_EXTENSIONS + 1)
+                for size in range(MAX_EXTENSIONS + 1)
                 for chosen in combinations_with_replacement(owned, size)
                 if all(chosen.count(e) <= e.count for e in chosen)
             ]
@@ -304,13 +310,15 @@ def _narrow(demand: Demand, outside: float) -> bool:
     return demand.bore is not None and demand.bore - outside <= NARROW_MM
 
 
-class _Nearest:
+class _NearestMiss:
     """Remembers the stack that came nearest, for saying by how much nothing reached."""
 
     def __init__(self) -> None:
         self.short = self.tall = self.wide = float("inf")
 
-    def try_(self, pieces: tuple[StackPiece, ...], demand: Demand, handle: Handle | Wrench) -> bool:
+    def admits(
+        self, pieces: tuple[StackPiece, ...], demand: Demand, handle: Handle | Wrench
+    ) -> bool:
         rises = height_over_rim(pieces, demand.below)
         short = demand.surround + HANDLE_CLEARANCE - rises if demand.below or demand.surround else 0
         wide = 0.0
@@ -319,13 +327,13 @@ class _Nearest:
             wide = inside + 2 * WALL_CLEARANCE - demand.bore
         head = 0.0 if pieces[0].offset else handle.head.mid
         tall = rises + head - demand.room if demand.room is not None else 0.0
-        if short > 1e-9:
+        if short > EPSILON_MM:
             self.short = min(self.short, short)
-        elif wide > 1e-9:
+        elif wide > EPSILON_MM:
             self.wide = min(self.wide, wide)
-        elif tall > 1e-9:
+        elif tall > EPSILON_MM:
             self.tall = min(self.tall, tall)
-        return max(short, wide, tall) <= 1e-9
+        return max(short, wide, tall) <= EPSILON_MM
 
     def words(self, demand: Demand) -> str:
         if self.tall < float("inf"):
@@ -341,7 +349,7 @@ class _Nearest:
 
 def _slips_in(outside: float, demand: Demand) -> bool:
     free = demand.bore is None or demand.below <= 0
-    return free or outside + 2 * WALL_CLEARANCE <= (demand.bore or 0.0) + 1e-9
+    return free or outside + 2 * WALL_CLEARANCE <= (demand.bore or 0.0) + EPSILON_MM
 
 
 def _wrench_penalty(wrench: Wrench, demand: Demand) -> float:
@@ -354,12 +362,12 @@ def _asked_for(tool: Tool, demand: Demand) -> bool:
     return fold(tool.name) in demand.using
 
 
-def _handle_penalty(handle: Handle, demand: Demand, act: Act) -> float:
+def _handle_penalty(handle: Handle, demand: Demand, action: TurnAction) -> float:
     if demand.small and (handle.long or handle.drive != "1/4"):
         return MISUSE
-    if demand.plug and act is Act.RUN and handle.long:
+    if demand.plug and action is TurnAction.RUN_OUT and handle.long:
         return MISUSE
-    if act is Act.LOOSE and demand.hard:
+    if action is TurnAction.BREAK_LOOSE and demand.hard:
         return 0.0 if handle.long else SHORT_HANDLE
     # Run out and snug with a short one, never a long handle (handbook §9, §12).
     plain = 0.0 if handle.kind == "ratchet" else 0.3
@@ -376,34 +384,35 @@ def _pieces(
     """Socket, extensions and joint from the head up; a joint stands where it has left the well."""
     if joint is not None and any(e.id == joint.id for e in extensions):
         return None
-    made = [_straight(socket, "socket")]
+    made = [_piece(socket, "socket")]
     lean, waiting = 0.0, joint
     for extension in sorted(extensions, key=lambda e: -e.length.mid):
         if waiting and sum(p.length for p in made) >= demand.below:
-            made.append(_straight(waiting, "swivel"))
+            made.append(_piece(waiting, "swivel"))
             lean, waiting = demand.line, None
-        made.append(_straight(extension, "extension", lean))
+        made.append(_piece(extension, "extension", lean))
     if waiting:
         if sum(p.length for p in made) < demand.below:
             return None
-        made.append(_straight(waiting, "swivel"))
+        made.append(_piece(waiting, "swivel"))
         lean = demand.line
     if reducer:
-        made.append(_straight(reducer, "reducer", lean))
+        made.append(_piece(reducer, "reducer", lean))
     return tuple(made)
 
 
-def _straight(
+def _piece(
     tool: Socket | Extension | Swivel | Reducer, kind: PieceKind, lean: float = 0.0
 ) -> StackPiece:
     return StackPiece(
         id=tool.id,
-        name=tool.name,
+        name=tool.shown,
         kind=kind,
         length=tool.length.mid,
         outside=tool.outside.mid,
         lean=lean,
         offset=_sideways(tool),
+        locking=isinstance(tool, Extension) and tool.kind == "locking",
     )
 
 
@@ -411,8 +420,8 @@ def _sideways(tool: Socket | Extension | Swivel | Reducer) -> float:
     return tool.offset.mid if isinstance(tool, Socket) and tool.offset else 0.0
 
 
-def _finish(
-    act: Act,
+def _completed(
+    action: TurnAction,
     demand: Demand,
     pieces: tuple[StackPiece, ...],
     socket: Socket,
@@ -434,19 +443,24 @@ def _finish(
         penalty += 0.5
     if any(p.kind == "reducer" for p in pieces):
         penalty += REDUCED
-    base = stand(act, demand, pieces, demand.height, penalty)
+    base = build_stack(action, demand, pieces, penalty)
     narrow = _narrow(demand, socket.outside.mid) and len(pieces) > 1
-    if demand.plug and narrow and not any("locking" in p.name for p in pieces):
+    if demand.plug and narrow and not any(p.locking for p in pieces):
         penalty += STAYS_DOWN
         cautions.append(say("stack.stays_down"))
-    short = act is Act.LOOSE and demand.hard and isinstance(handle, Handle) and not handle.long
+    short = (
+        action is TurnAction.BREAK_LOOSE
+        and demand.hard
+        and isinstance(handle, Handle)
+        and not handle.long
+    )
     if short:
         cautions.append(say("stack.no_long"))
     over = 0.0 if socket.offset else handle.head.mid
     room_left = None if demand.room is None else round(demand.room - base.rises - over, 3)
     return base.model_copy(
         update={
-            "handle": handle.name,
+            "handle": handle.shown,
             "handle_id": handle.id,
             "handle_length": handle.length.mid,
             "handle_head": handle.head.mid,
@@ -469,17 +483,17 @@ def _mm(value: float) -> str:
     return format_number(value, 1)
 
 
-def offers(answer: Answer) -> Iterator[Found]:
+def offers(answer: StackAnswer) -> Iterator[StackChoice]:
     """The first few stacks of an answer, none of a shortfall."""
-    if not isinstance(answer, Shortfall):
+    if not isinstance(answer, NoStack):
         yield from answer
 
 
-def reach_of(crib: Crib) -> Reach:
+def stack_finder_for(crib: Crib) -> StackFinder:
     """The answers of a crib, kept for the next question on the same one in the same language."""
-    return _reach_of(crib, spoken())
+    return _stack_finder_for(crib, spoken())
 
 
 @lru_cache(maxsize=8)
-def _reach_of(crib: Crib, language: Language) -> Reach:
-    return Reach(crib)
+def _stack_finder_for(crib: Crib, language: Language) -> StackFinder:
+    return StackFinder(crib)

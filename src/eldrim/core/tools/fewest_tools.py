@@ -4,9 +4,11 @@ The cost counts each piece taken to the engine once, each combination put togeth
 speaks against a single stack. Solved exactly, with fixed limits, so the answer is always the same.
 """
 
+from collections.abc import Hashable
+
 from ortools.sat.python import cp_model
 
-from eldrim.core.tools.reach import Found, Question, Reach, offers
+from eldrim.core.tools.stack_finder import StackChoice, StackFinder, StackQuestion, offers
 
 # Weights in tenths: a piece to fetch, a combination to put together, a piece in a stack.
 PIECE, SET_UP, IN_STACK = 100, 30, 10
@@ -14,22 +16,24 @@ DETERMINISTIC_LIMIT = 0.4
 KEPT_ANSWERS = 128
 
 
-def fewest(reach: Reach, questions: tuple[Question, ...]) -> dict[Question, Found]:
+def choose_fewest_tools(
+    finder: StackFinder, questions: tuple[StackQuestion, ...]
+) -> dict[StackQuestion, StackChoice]:
     """Return a stack for each question such that all together take the least.
 
     A question nothing in the crib answers is left out.
     """
-    known = reach.chosen.get(questions)
+    known = finder.chosen.get(questions)
     if known is None:
-        if len(reach.chosen) >= KEPT_ANSWERS:
-            reach.chosen.clear()
-        offered = {q: found for q in questions if (found := tuple(offers(reach.answer(*q))))}
+        if len(finder.chosen) >= KEPT_ANSWERS:
+            finder.chosen.clear()
+        offered = {q: found for q in questions if (found := tuple(offers(finder.answer(*q))))}
         known = dict(zip(offered, _choose(list(offered.values())), strict=True))
-        reach.chosen[questions] = known
+        finder.chosen[questions] = known
     return known
 
 
-def _choose(offered: list[tuple[Found, ...]]) -> list[Found]:
+def _choose(offered: list[tuple[StackChoice, ...]]) -> list[StackChoice]:
     if all(len(need) == 1 for need in offered):
         return [need[0] for need in offered]
     model = cp_model.CpModel()
@@ -52,8 +56,10 @@ def _choose(offered: list[tuple[Found, ...]]) -> list[Found]:
 
 
 def _solved(
-    model: cp_model.CpModel, picks: list[list[cp_model.IntVar]], offered: list[tuple[Found, ...]]
-) -> list[Found]:
+    model: cp_model.CpModel,
+    picks: list[list[cp_model.IntVar]],
+    offered: list[tuple[StackChoice, ...]],
+) -> list[StackChoice]:
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = 1
@@ -66,10 +72,10 @@ def _solved(
     ]
 
 
-Users = dict[str, list[tuple[int, int]]]
+Users = dict[Hashable, list[tuple[int, int]]]
 
 
-def _pieces(offered: list[tuple[Found, ...]]) -> Users:
+def _pieces(offered: list[tuple[StackChoice, ...]]) -> Users:
     users: Users = {}
     for i, need in enumerate(offered):
         for j, found in enumerate(need):
@@ -78,9 +84,9 @@ def _pieces(offered: list[tuple[Found, ...]]) -> Users:
     return users
 
 
-def _setups(offered: list[tuple[Found, ...]]) -> Users:
+def _setups(offered: list[tuple[StackChoice, ...]]) -> Users:
     users: Users = {}
     for i, need in enumerate(offered):
         for j, found in enumerate(need):
-            users.setdefault(found.stack.setup, []).append((i, j))
+            users.setdefault(found.stack.ids, []).append((i, j))
     return users

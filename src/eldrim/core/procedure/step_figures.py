@@ -1,16 +1,16 @@
 """Figures as a step shows them: printed, converted, aimed, set on a wrench, with their source."""
 
-from eldrim.core import words
 from eldrim.core.engine import Engine
-from eldrim.core.engine.model import Plug
-from eldrim.core.figures.sheet import Looked, compounded, look_up, plug_of, source_text
+from eldrim.core.engine.model import TO_STATE, Plug
+from eldrim.core.figures.sheet import FigureInForce, compounded, look_up, plug_of, source_text
 from eldrim.core.figures.torque import Window, angle_after_seating, seating
 from eldrim.core.procedure.model import StepFigure
 from eldrim.core.quantity import Quantity, convert, parse, working_unit
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
-from eldrim.core.tools.reach import Found
-from eldrim.core.tools.weighing import against
+from eldrim.core.tools.stack_finder import StackChoice
+from eldrim.core.tools.wrench_choice import against
+from eldrim.core.words import printed, say
 
 ALSO = {
     "N·m": "lbf·ft",
@@ -26,7 +26,7 @@ ALSO = {
 }
 
 
-class Figures:
+class StepFigures:
     """The figures of one engine, variant, set of rules and crib, ready for steps."""
 
     def __init__(self, engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> None:
@@ -39,11 +39,14 @@ class Figures:
         return None if found is None else self._shown(key, name, found, found.value.mid)
 
     def torque(
-        self, key: str, name: str, looked: tuple[Looked, Window], found: Found | None
+        self, key: str, name: str, window: tuple[FigureInForce, Window], choice: StackChoice | None
     ) -> StepFigure:
-        """A torque with its aim by the house rule and the setting on the wrench chosen."""
-        stated, wanted = looked
-        dial = found.setting if found and stated.settled else None
+        """A torque with its aim by the house rule and the setting on the wrench chosen.
+
+        ``window`` is the figure in force and the torques that are right by it.
+        """
+        stated, wanted = window
+        dial = choice.setting if choice and stated.settled else None
         done = self._shown(key, name, stated, wanted.aim)
         low, high = (self._typed(stated, v) for v in (wanted.low, wanted.high))
         others = against(self.crib, wanted, dial) if dial else ()
@@ -55,41 +58,39 @@ class Figures:
         """Turns after seating: the maker's where stated, else shop practice, and marked as that."""
         stated = look_up(self.engine, "plug-angle", self.variant)
         if stated is not None:
-            return self._shown("plug-angle", words.say("figure.angle"), stated, stated.value.mid)
+            return self._shown("plug-angle", say("figure.angle"), stated, stated.value.mid)
         used = self.rules.school("inspect_or_replace") == "refit_in_limits"
         value = parse(angle_after_seating(plug.seat, plug.thread, used))
-        printed = words.say(f"angle.{seating(plug.seat, plug.thread, used)}")
+        turns = say(f"angle.{seating(plug.seat, plug.thread, used)}")
         return StepFigure(
             key="plug-angle",
-            name=words.say("figure.angle"),
-            printed=printed,
+            name=say("figure.angle"),
+            printed=turns,
             value=value.mid,
             unit="°",
             min=value.low,
             max=value.high,
             aim=value.mid,
-            converted=words.figure(value.printed_in("°")),
+            converted=printed(value.printed_in("°")),
             variant=self.engine.variants[self.variant].name,
             fallback=True,
-            source=words.say(
-                "figure.fallback_angle", thread=plug.thread, seat=words.say(f"seat.{plug.seat}")
-            ),
+            source=say("figure.fallback_angle", thread=plug.thread, seat=say(f"seat.{plug.seat}")),
         )
 
     def compound(self) -> bool:
         """Whether thread compound goes on, by the chosen school (handbook §10)."""
         return compounded(self.engine, plug_of(self.engine, self.variant), self.rules)
 
-    def _typed(self, found: Looked, number: float) -> float:
+    def _typed(self, found: FigureInForce, number: float) -> float:
         base = working_unit(found.value.dimension).symbol
         return float(f"{convert(number, base, found.value.unit):.6g}")
 
-    def _shown(self, key: str, name: str, found: Looked, wanted: float) -> StepFigure:
+    def _shown(self, key: str, name: str, found: FigureInForce, wanted: float) -> StepFigure:
         value, figure = found.value, found.figure
         return StepFigure(
             key=key,
             name=name,
-            printed=words.figure(value.text),
+            printed=printed(value.text),
             converted=_also(value),
             value=self._typed(found, value.mid),
             unit=value.unit,
@@ -99,17 +100,17 @@ class Figures:
             source=found.source,
             variant=self.engine.variants[self.variant].name,
             fallback=found.fallback,
-            plus=words.figure(str(figure.plus)) if figure and figure.plus else "",
+            plus=printed(str(figure.plus)) if figure and figure.plus else "",
             settled=figure.settled if figure and found.rivals else "",
             rivals=tuple(
-                f"{words.figure(str(r.value))} ({source_text(self.engine, r)})"
-                for r in found.rivals
+                f"{printed(str(r.value))} ({source_text(self.engine, r)})" for r in found.rivals
             ),
             unsettled=not found.settled,
+            unsourced=figure is not None and figure.source == TO_STATE,
         )
 
 
 def _also(value: Quantity) -> str:
     """The figure in the other unit people use, where there is one."""
     other = ALSO.get(value.unit)
-    return words.figure(value.printed_in(other)) if other else ""
+    return printed(value.printed_in(other)) if other else ""

@@ -1,17 +1,14 @@
-"""A trainer puts a step elsewhere: within its phase, and never against what must come first."""
+"""A trainer moves a step: within its phase, and never against what must come first."""
 
 from pydantic import Field
 
 from eldrim.core.frozen import Frozen
-from eldrim.core.procedure.model import Phase, Plan, Step
-
-# Only here does the order come from what hinders what; elsewhere safety or the proof sets it.
-MOVABLE = (Phase.UNCOVER, Phase.REFIT)
-PLUGS, UNPLUGS = "plug-opening/", "unplug-opening/"
+from eldrim.core.operations import Beside
+from eldrim.core.procedure.model import Plan, Step
 
 
-class Moved(Frozen):
-    """A step put right after ``follows``. Moves of a draft are replayed by ``order``."""
+class Placement(Frozen):
+    """A step placed right after ``follows``. Placements of a draft are replayed by ``order``."""
 
     order: int = Field(ge=1)
     follows: str = Field(max_length=200)
@@ -19,7 +16,7 @@ class Moved(Frozen):
 
 def movable(step: Step) -> bool:
     """Whether a trainer may put the step elsewhere."""
-    return step.phase in MOVABLE and step.part is not None and not _opening(step)
+    return step.key.rule.movable
 
 
 def neighbour(steps: list[Step], key: str, *, later: bool) -> str:
@@ -37,7 +34,7 @@ def neighbour(steps: list[Step], key: str, *, later: bool) -> str:
     return rest[min(max(slot, low), high) - 1].key
 
 
-def put(plan: Plan, steps: list[Step], key: str, follows: str) -> tuple[list[Step], str]:
+def place(plan: Plan, steps: list[Step], key: str, follows: str) -> tuple[list[Step], str]:
     """The steps with ``key`` right after ``follows``, or as they were and why that cannot be.
 
     The plugging of an opening goes with what opens it, and its unplugging with what closes it.
@@ -55,24 +52,24 @@ def put(plan: Plan, steps: list[Step], key: str, follows: str) -> tuple[list[Ste
     elif not low <= slot <= high:
         against = f"it stays among the steps of {step.phase.value.lower()}"
     else:
-        against = _waiting(plan, rest[:slot], block, rest[slot:])
+        against = _out_of_order(plan, rest[:slot], block, rest[slot:])
     if not against and _splits(rest, slot):
         against = "nothing comes between an opening and its plugging"
     if against:
         return steps, against
-    told = [s.model_copy(update={"moved": True}) if s.key == key else s for s in block]
-    return [*rest[:slot], *told, *rest[slot:]], ""
+    marked = [s.model_copy(update={"moved": True}) if s.key == key else s for s in block]
+    return [*rest[:slot], *marked, *rest[slot:]], ""
 
 
-def _waiting(plan: Plan, before: list[Step], block: list[Step], after: list[Step]) -> str:
+def _out_of_order(plan: Plan, before: list[Step], block: list[Step], after: list[Step]) -> str:
     """What would come before something it waits on."""
     for step in block:
         for other in after:
             if other.key in step.after:
-                return _words(plan, other, step)
+                return _refusal(plan, other, step)
         for other in before:
             if step.key in other.after:
-                return _words(plan, step, other)
+                return _refusal(plan, step, other)
     return ""
 
 
@@ -80,9 +77,13 @@ def _block(steps: list[Step], key: str) -> tuple[int, int]:
     """Where a step and what goes with it stand: first, and one past the last."""
     here = next(i for i, s in enumerate(steps) if s.key == key)
     first, last, part = here, here + 1, steps[here].part
-    if last < len(steps) and steps[last].key == f"{PLUGS}{part}":
+    if last < len(steps) and _stays_beside(steps[last], Beside.AFTER) and steps[last].part == part:
         last += 1
-    if first > 0 and steps[first - 1].key == f"{UNPLUGS}{part}":
+    if (
+        first > 0
+        and _stays_beside(steps[first - 1], Beside.BEFORE)
+        and steps[first - 1].part == part
+    ):
         first -= 1
     return first, last
 
@@ -97,26 +98,25 @@ def _stretch(steps: list[Step], first: int, last: int) -> tuple[int, int]:
     return low, high - (last - first)
 
 
-def _opening(step: Step) -> bool:
-    return step.key.startswith((PLUGS, UNPLUGS))
+def _stays_beside(step: Step, side: Beside) -> bool:
+    return step.key.rule.beside is side
 
 
 def _splits(rest: list[Step], slot: int) -> bool:
     """Whether a step put there would part an opening from its plugging."""
     if not 0 < slot < len(rest):
         return False
-    return rest[slot].key.startswith(PLUGS) or rest[slot - 1].key.startswith(UNPLUGS)
+    after, before = rest[slot], rest[slot - 1]
+    return _stays_beside(after, Beside.AFTER) or _stays_beside(before, Beside.BEFORE)
 
 
-def _words(plan: Plan, first: Step, then: Step) -> str:
+def _refusal(plan: Plan, first: Step, then: Step) -> str:
     """What forbids it: the hindrance between the two parts, or the part's own order."""
     said = f"“{first.text}” comes before “{then.text}”"
     if first.part == then.part or first.part is None or then.part is None:
         return f"{said}: one cannot be done without the other"
-    names = {m.part: m.name.lower() for m in plan.moves}
-    for move in plan.moves:
-        other = {first.part: then.part, then.part: first.part}.get(move.part)
-        for line in move.because if other else ():
-            if names.get(other or "", "?") in line.lower() and move.name.lower() in line.lower():
-                return f"{said}: {line[0].lower()}{line[1:]}"
+    pair = {first.part, then.part}
+    for line in (line for move in plan.moves if move.part in pair for line in move.reasons):
+        if line.part in pair and pair & set(line.parts) - {line.part}:
+            return f"{said}: {line.text[0].lower()}{line.text[1:]}"
     return f"{said}: one is in the way of the other"

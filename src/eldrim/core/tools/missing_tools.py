@@ -3,20 +3,26 @@
 from functools import lru_cache
 from itertools import combinations, product
 
-from eldrim.core.figures.torque import Window, setting
+from eldrim.core.figures.torque import Window
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import format_number
 from eldrim.core.tools.crib import Crib, Extension, Handle, Reducer, Socket, Swivel, Tool, Wrench
-from eldrim.core.tools.demand import Act, Demand
+from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import fit
-from eldrim.core.tools.reach import Reach, Shortfall
+from eldrim.core.tools.naming import ToolRef, asked_ref, price_of
+from eldrim.core.tools.stack_finder import NoStack, StackFinder
 from eldrim.core.tools.stock import catalogue
-from eldrim.core.words import listed, say, tool
+from eldrim.core.tools.wrench_setting import setting
+from eldrim.core.words import listed, say
 
 
-class Shortage(Frozen):
-    """Something that cannot be done: for what, why not, what to buy, at which guide price."""
+class MissingTool(Frozen):
+    """Something that cannot be done: for what, why not, what to buy, at which guide price.
 
+    ``id`` is what rules compare; ``buy`` are names.
+    """
+
+    id: str
     what: str
     why: str
     buy: tuple[str, ...] = ()
@@ -28,9 +34,9 @@ class Shortage(Frozen):
         return f"{self.why}; {self.cure}"
 
     @property
-    def to_get(self) -> str:
+    def ref(self) -> ToolRef:
         """How it stands among the tools of a step."""
-        return f"{self.what}{say('to_get')}"
+        return ToolRef(id=self.id, name=f"{self.what}{say('to_get')}", to_get=True)
 
     @property
     def cure(self) -> str:
@@ -38,43 +44,41 @@ class Shortage(Frozen):
         if not self.buy:
             return say("lack.cure_none")
         price = say("lack.price", price=format_number(self.price, 0)) if self.price else ""
-        return say("lack.cure", tools=listed([tool(t) for t in self.buy]), price=price)
+        return say("lack.cure", tools=listed(self.buy), price=price)
 
 
-def bare(name: str) -> str:
-    """A tool's name on a step without the note that it is yet to be got."""
-    return name.removesuffix(say("to_get"))
-
-
-def shortage(
-    reach: Reach, demand: Demand, act: Act, wanted: Window | None = None
-) -> Shortage | None:
-    """Return what keeps a crib from an act; None when it can be done."""
-    answer = reach.answer(demand, act, wanted)
-    if not isinstance(answer, Shortfall):
+def missing_for(
+    finder: StackFinder, demand: Demand, action: TurnAction, wanted: Window | None = None
+) -> MissingTool | None:
+    """Return what keeps a crib from an action; None when it can be done."""
+    answer = finder.answer(demand, action, wanted)
+    if not isinstance(answer, NoStack):
         return None
-    bought = cheapest(reach.crib, demand, act, wanted)
-    return Shortage(
-        what=f"{demand.what}, {say(f'act.{act.name}')}",
+    bought = cheapest_purchase(finder.crib, demand, action, wanted)
+    return MissingTool(
+        id=f"{demand.id}-{action.value.replace('_', '-')}",
+        what=f"{demand.what}, {say(f'action.{action}')}",
         why=answer.why,
-        buy=tuple(t.name for t in bought),
+        buy=tuple(t.shown for t in bought),
         price=sum(t.price for t in bought),
     )
 
 
 @lru_cache(maxsize=256)
-def cheapest(crib: Crib, demand: Demand, act: Act, wanted: Window | None) -> tuple[Tool, ...]:
+def cheapest_purchase(
+    crib: Crib, demand: Demand, action: TurnAction, wanted: Window | None
+) -> tuple[Tool, ...]:
     """Return the least expensive few things that would do it; empty where none would.
 
     Tried are a socket, a handle or wrench, and one or two pieces between, each or none of each.
     """
-    for choice in sorted(_choices(demand, act, wanted), key=_price):
-        if Reach(crib.plus(*choice)).possible(demand, act, wanted):
+    for choice in sorted(_choices(demand, action, wanted), key=_price):
+        if StackFinder(crib.plus(*choice)).possible(demand, action, wanted):
             return choice
     return ()
 
 
-def _choices(demand: Demand, act: Act, wanted: Window | None) -> list[tuple[Tool, ...]]:
+def _choices(demand: Demand, action: TurnAction, wanted: Window | None) -> list[tuple[Tool, ...]]:
     sold = catalogue()
     sockets = [
         s
@@ -83,7 +87,7 @@ def _choices(demand: Demand, act: Act, wanted: Window | None) -> list[tuple[Tool
         and fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points).fits
     ]
     grips: list[Tool] = [t for t in sold if isinstance(t, Handle)]
-    if act is Act.TORQUE and wanted is not None:
+    if action is TurnAction.TORQUE and wanted is not None:
         grips = [t for t in sold if isinstance(t, Wrench) and setting(wanted, t)]
     between = [t for t in sold if isinstance(t, Extension | Swivel | Reducer)]
     whole = product([None, *sockets], [None, *grips], [None, *between])
@@ -95,9 +99,10 @@ def _price(choice: tuple[Tool, ...]) -> tuple[float, int]:
     return (sum(t.price for t in choice), len(choice))
 
 
-def named(crib: Crib, name: str) -> Shortage | None:
-    """A tool asked for by name: None when the crib has it."""
-    if crib.has(name):
+def missing_by_name(crib: Crib, asked: str) -> MissingTool | None:
+    """A tool asked for by name or standard id: None when the crib has it."""
+    if crib.has(asked):
         return None
-    price = next((t.price for t in catalogue() if t.name == name), 0.0)
-    return Shortage(what=name, why=say("lack.named", tool=tool(name)), buy=(name,), price=price)
+    ref = asked_ref(crib, asked)
+    why = say("lack.named", tool=ref.name)
+    return MissingTool(id=ref.id, what=ref.name, why=why, buy=(ref.name,), price=price_of(asked))

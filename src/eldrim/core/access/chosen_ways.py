@@ -1,0 +1,153 @@
+"""The ways chosen for a job: what moves, what that lets go, what it answers, and why."""
+
+from collections import Counter
+from functools import cached_property
+
+from eldrim.core.access.explain import (
+    Reason,
+    ReasonLine,
+    active_hindrances,
+    answered_by,
+    chain,
+    reasons,
+    serves,
+)
+from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
+from eldrim.core.access.solve import WayIn
+from eldrim.core.engine import Engine, Target, Way, WorkRound
+from eldrim.core.engine.glossary import word
+from eldrim.core.engine.parts import Carries, Joint, Part
+from eldrim.core.words import listed, say
+
+
+class ChosenWays:
+    """Answers every question about the way in that was chosen for one job on one engine."""
+
+    def __init__(self, engine: Engine, problem: AccessProblem, way_in: WayIn) -> None:
+        """Keep the question and its answer."""
+        self.engine, self.problem, self.way_in = engine, problem, way_in
+        self.reasons: dict[Option, list[Reason]] = reasons(problem, way_in)
+        self._lines: dict[Option, tuple[ReasonLine, ...]] = {}
+
+    @cached_property
+    def moves(self) -> list[Option]:
+        """The ways taken, by part."""
+        return sorted(option for option in self.way_in.chosen if option.is_way)
+
+    @cached_property
+    def met(self) -> list[tuple[MetHindrance, Option]]:
+        """Every hindrance met, with what answers it."""
+        active = active_hindrances(self.problem, self.way_in)
+        return [(hindrance, answered_by(hindrance, self.way_in)) for hindrance in active]
+
+    @cached_property
+    def opened_holes(self) -> frozenset[str]:
+        """The holes that something stood over and stands over no more, or is worked round."""
+        return frozenset(h.target.hole for h, _ in self.met if h.target.hole)
+
+    @cached_property
+    def depth(self) -> dict[str, int]:
+        """The place of each moved part when parts are taken strictly one after the other."""
+        above: dict[str, set[str]] = {option.part: set() for option in self.moves}
+        for hindrance, answer in self.met:
+            if answer.is_way and hindrance.target.part:
+                above[hindrance.target.part].add(answer.part)
+        places: dict[str, int] = {}
+        while len(places) < len(above):
+            free = sorted(p for p, over in above.items() if p not in places and over <= set(places))
+            for part in free:
+                places[part] = len(places)
+        return places
+
+    def part(self, option: Option) -> Part:
+        """The part an option speaks of."""
+        return self.engine.parts[option.part]
+
+    def way(self, option: Option) -> Way:
+        """The way an option chooses."""
+        return self.part(option).ways[option.way]
+
+    def released(self, option: Option) -> dict[str, Joint]:
+        """The joints that let go for a chosen way."""
+        return self.part(option).released(self.way(option))
+
+    @cached_property
+    def all_released(self) -> list[Joint]:
+        """The joints that let go for all chosen ways."""
+        return [joint for option in self.moves for joint in self.released(option).values()]
+
+    def isolates(self) -> bool:
+        """Whether a joint lets go that calls for the battery to be isolated."""
+        return any(j.isolate or j.carries is Carries.FUEL for j in self.all_released)
+
+    def reason_lines(self, option: Option) -> tuple[ReasonLine, ...]:
+        """The chain of reasons from a move to its holes; empty where it was only asked for."""
+        if option not in self._lines:
+            self._lines[option] = chain(self.engine, self.reasons, option)
+        return self._lines[option]
+
+    def because(self, option: Option) -> tuple[str, ...]:
+        """The chain of reasons in words."""
+        lines = tuple(line.text for line in self.reason_lines(option))
+        return lines or (say("because.asked"),)
+
+    def cost_of_access(self, hole: str) -> int:
+        """What the moves that serve a hole cost, in hundredths of a minute."""
+        return sum(self.problem.cost[option] for option in self._serving.get(hole, ()))
+
+    @cached_property
+    def _serving(self) -> dict[str, list[Option]]:
+        found: dict[str, list[Option]] = {}
+        for option in self.reasons:
+            for hole in serves(self.reasons, option):
+                found.setdefault(hole, []).append(option)
+        return found
+
+    def rounds(self, target: Target) -> list[tuple[Part, WorkRound]]:
+        """The work-rounds that have to be used at a target, each with the part that stays."""
+        return [(self.part(o), self._work_round(o)) for o in self._rounds_at.get(target, [])]
+
+    def round_minutes(self, target: Target, direction: str) -> float:
+        """The extra minutes, ``out`` or ``back``, of working round what stays at a target.
+
+        A work-round is paid for once; where it serves several targets, each carries its share.
+        """
+        total = 0.0
+        for option in self._rounds_at.get(target, []):
+            work = self._work_round(option)
+            extra = work.out if direction == "out" else work.back
+            total += extra.mid / self._round_uses[option]
+        return total
+
+    def round_tools(self, target: Target) -> tuple[str, ...]:
+        """The tools, by the names on the sheet, that working round needs at a target."""
+        return tuple(tool for _, work in self.rounds(target) for tool in work.tools)
+
+    def round_notes(self, target: Target) -> str:
+        """What to do about the parts that stay in the way at a target, in words."""
+        return " ".join(self._round_note(part, work) for part, work in self.rounds(target))
+
+    def _round_note(self, part: Part, work: WorkRound) -> str:
+        how = work.note or say(f"round.{work.kind}")
+        said = say("round", part=part.name, note=f"{how}.")
+        return f"{said} {self.skills(work)}" if work.skills else said
+
+    def skills(self, way: Way | WorkRound) -> str:
+        """What whoever does it must be able to do, in words; empty where nothing is stated."""
+        named = listed([word(self.engine, skill) for skill in way.skills])
+        return say("skills", skills=named) if named else ""
+
+    def _work_round(self, option: Option) -> WorkRound:
+        return self.engine.hindrances[option.index].rounds[option.round]
+
+    @cached_property
+    def _rounds_at(self) -> dict[Target, list[Option]]:
+        found: dict[Target, list[Option]] = {}
+        for hindrance, option in self.met:
+            if not option.is_way:
+                found.setdefault(hindrance.target, []).append(option)
+        return found
+
+    @cached_property
+    def _round_uses(self) -> Counter[Option]:
+        return Counter(option for _, option in self.met if not option.is_way)

@@ -1,0 +1,57 @@
+"""The one constructor of steps at a hole."""
+
+from collections.abc import Set
+from typing import Unpack
+
+from eldrim.core.operations import OPERATIONS, CautionCause, Operation
+from eldrim.core.procedure.cautions import cautions
+from eldrim.core.procedure.model import Step
+from eldrim.core.procedure.serviced_holes import ServicedHoles
+from eldrim.core.procedure.step_fields import StepFields
+from eldrim.core.step_key import StepKey
+from eldrim.core.words import say
+
+# Stands in the sentences of a step for its hole, until the step is made.
+HOLE = "\ue000"
+
+
+def hole_step(  # noqa: PLR0913  (the one place where a step at a hole is put together)
+    holes: ServicedHoles,
+    operation: Operation,
+    hole: str,
+    *,
+    text: str,
+    detail: str = "",
+    joint: str = "",
+    minutes: float | None = None,
+    causes: Set[CautionCause] = frozenset(),
+    because: tuple[str, ...] = (),
+    **fields: Unpack[StepFields],
+) -> Step:
+    """Make the step of an operation at a hole; what its row says is filled in.
+
+    Sentences name the hole by :data:`HOLE`, so that the step can also tell them without it.
+    ``minutes`` are for a hole that stands open and straight; without them those of the row hold.
+    """
+    rule = OPERATIONS[operation]
+    taken = (rule.minutes or 0.0) if minutes is None else minutes
+    return Step(
+        key=StepKey(operation, hole=hole, joint=joint),
+        phase=rule.phase,
+        verb=rule.verb,
+        object=say(f"item.{rule.item}", hole=hole),
+        cylinder=holes.engine.holes[hole][0],
+        hole=hole,
+        text=text.replace(HOLE, hole),
+        pattern=_pattern(text),
+        detail=detail.replace(HOLE, hole),
+        detail_pattern=_pattern(detail),
+        minutes=round(taken * holes.well_factor(hole), 1),
+        cautions=cautions(rule.causes | causes),
+        because=because or (say("because.hole", hole=hole),),
+        **fields,
+    )
+
+
+def _pattern(text: str) -> str:
+    return text.replace(HOLE, "{hole}") if HOLE in text else ""

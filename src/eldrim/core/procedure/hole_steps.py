@@ -1,0 +1,241 @@
+"""Clean, Pull and Read: the work at each hole until its plug is out, stage by stage."""
+
+from eldrim.core.engine import Target
+from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JOINT_RULES
+from eldrim.core.engine.model import Coil
+from eldrim.core.engine.parts import Joint
+from eldrim.core.operations import OPERATIONS, CautionCause, Operation
+from eldrim.core.procedure.cautions import cautions
+from eldrim.core.procedure.hole_step import HOLE, hole_step
+from eldrim.core.procedure.job_facts import JobFacts
+from eldrim.core.procedure.joint_words import joint_name
+from eldrim.core.procedure.model import Reading, Step
+from eldrim.core.procedure.step_checks import check
+from eldrim.core.reading_choices import COIL_CONDITIONS, PLUG_CONDITIONS
+from eldrim.core.step_key import StepKey
+from eldrim.core.tools.naming import ToolRef
+from eldrim.core.words import listed, say
+
+# The operations on the carrier of the spark: by coil and by lead.
+RELEASE_CARRIER = {"coil": Operation.RELEASE_COIL_JOINT, "lead": Operation.RELEASE_LEAD_JOINT}
+REMOVE_CARRIER = {"coil": Operation.REMOVE_COIL, "lead": Operation.REMOVE_LEAD}
+CLEAN_CARRIERS = {"coil": Operation.CLEAN_COILS, "lead": Operation.CLEAN_LEADS}
+CLEANERS: dict[str, tuple[str, ...]] = {
+    "air": ("air-gun",),
+    "vacuum": ("vacuum-with-thin-nozzle",),
+    "both": ("vacuum-with-thin-nozzle", "air-gun"),
+}
+LIFTERS = {"socket": (), "hose": ("old-boot-or-hose",), "magnet": ("pick-up-magnet",)}
+
+
+def clean(facts: JobFacts) -> list[Step]:
+    """Return the cleaning that comes before anything is opened."""
+    return [_clean_carriers(facts)]
+
+
+def pull(facts: JobFacts, holes: list[str]) -> list[Step]:
+    """Return the steps that empty each well; the well is cleaned before its plug moves."""
+    steps: list[Step] = []
+    for hole in holes:
+        releases = _release_carrier(facts, hole)
+        steps += [*releases, _pull_carrier(facts, hole, tuple(s.key for s in releases))]
+        if hole in facts.holes.plug_holes:
+            steps += [_clean_well(facts, hole), _pull_plug(facts, hole)]
+    return steps
+
+
+def read(facts: JobFacts, holes: list[str]) -> list[Step]:
+    """Return one reading step for each thing that came out."""
+    steps = [_read_plug(facts, h) for h in holes if h in facts.holes.plug_holes]
+    coils = isinstance(facts.holes.carrier, Coil) and facts.holes.renews_carrier
+    return steps + ([_read_coil(facts, h) for h in holes] if coils else [])
+
+
+def _clean_carriers(facts: JobFacts) -> Step:
+    holes = facts.holes
+    operation = CLEAN_CARRIERS[holes.item]
+    rule = OPERATIONS[operation]
+    what = say(f"noun.{holes.item}{'s' if len(holes.holes) > 1 else ''}")
+    cleaners = _cleaners(facts)
+    return Step(
+        key=StepKey(operation),
+        phase=rule.phase,
+        verb=rule.verb,
+        object=what,
+        text=say("clean_coils", what=what, holes=listed(holes.by_number)),
+        detail=say("clean_coils.detail"),
+        tools=cleaners,
+        setup=(cleaners[-1].id,),
+        cautions=cautions(_cleaning_causes(facts)),
+        minutes=round((rule.minutes or 0) * len(holes.holes), 1),
+        because=(say("because.coils"),),
+    )
+
+
+def _cleaners(facts: JobFacts) -> tuple[ToolRef, ...]:
+    return facts.tools.asked(*CLEANERS[facts.rules.school("well_cleaning")])
+
+
+def _cleaning_causes(facts: JobFacts) -> set[CautionCause]:
+    blown = "air-gun" in CLEANERS[facts.rules.school("well_cleaning")]
+    return {CautionCause.AIR} if blown else set()
+
+
+def _release_carrier(facts: JobFacts, hole: str) -> list[Step]:
+    """Fasteners before connectors, unless the loom is so short that the coil must move first."""
+    carrier = facts.holes.carrier
+    joints = {k: j for k, j in carrier.joints.items() if lets_go_first(j)}
+    short = isinstance(carrier, Coil) and carrier.short_loom
+    connector_first = short or facts.rules.school("coil_joint_first") == "connector"
+    fasteners = [k for k, j in joints.items() if j.kind in FASTENERS]
+    connectors = [k for k in joints if k not in fasteners]
+    first, second = (connectors, fasteners) if connector_first else (fasteners, connectors)
+    opening = [_release(facts, hole, k, joints[k], ()) for k in first]
+    waits = tuple(step.key for step in opening)
+    return [*opening, *(_release(facts, hole, k, joints[k], waits) for k in second)]
+
+
+def lets_go_first(joint: Joint) -> bool:
+    """Whether a joint of a coil or lead is undone before it is pulled."""
+    return joint.kind in FASTENERS or joint.kind in CONNECTORS
+
+
+def _release(
+    facts: JobFacts, hole: str, key: str, joint: Joint, after: tuple[StepKey, ...]
+) -> Step:
+    use, item = facts.tools.release(joint), facts.holes.item
+    known = f"joint.{joint.kind}"
+    return hole_step(
+        facts.holes,
+        RELEASE_CARRIER[item],
+        hole,
+        joint=key,
+        minutes=JOINT_RULES[joint.kind].minutes,
+        text=say(
+            "hole_release",
+            verb=say(f"{known}.release_verb"),
+            joints=joint_name(joint),
+            what=say(f"noun.{item}"),
+            hole=HOLE,
+        ),
+        detail=" ".join(filter(None, (say(f"{known}.release"), joint.note))),
+        tools=use.tools,
+        setup=use.setup,
+        stacks=use.stacks,
+        after=after,
+    )
+
+
+def _pull_carrier(facts: JobFacts, hole: str, after: tuple[StepKey, ...]) -> Step:
+    item, ways = facts.holes.item, facts.ways
+    target = Target(hole=hole, item=item)
+    operation = REMOVE_CARRIER[item]
+    detail = (say(f"remove_{item}.detail", hole=HOLE), ways.round_notes(target))
+    return hole_step(
+        facts.holes,
+        operation,
+        hole,
+        minutes=with_rounds(facts, operation, target, "out"),
+        text=say(f"remove_{item}", hole=HOLE),
+        detail=" ".join(filter(None, detail)),
+        tools=facts.tools.asked(*ways.round_tools(target)),
+        after=after,
+    )
+
+
+def with_rounds(facts: JobFacts, operation: Operation, target: Target, direction: str) -> float:
+    """The minutes of an operation with those of the work-rounds used there, out or back."""
+    extra = facts.ways.round_minutes(target, direction)
+    return (OPERATIONS[operation].minutes or 0) + extra
+
+
+def _clean_well(facts: JobFacts, hole: str) -> Step:
+    cleaners = _cleaners(facts)
+    return hole_step(
+        facts.holes,
+        Operation.CLEAN_WELL,
+        hole,
+        text=say("clean_well", hole=HOLE),
+        detail=say("clean_well.detail"),
+        tools=cleaners,
+        setup=(cleaners[-1].id,),
+        causes=_cleaning_causes(facts),
+        because=(say("because.well"),),
+        after=(StepKey(REMOVE_CARRIER[facts.holes.item], hole=hole),),
+    )
+
+
+def _pull_plug(facts: JobFacts, hole: str) -> Step:
+    use = facts.tools.use(*facts.job_tools.plug_questions(hole)[:2])
+    target = Target(hole=hole, item="plug")
+    lifters = LIFTERS[facts.rules.school("retrieval")]
+    more = facts.tools.asked(*lifters, *facts.ways.round_tools(target))
+    return hole_step(
+        facts.holes,
+        Operation.REMOVE_PLUG,
+        hole,
+        minutes=with_rounds(facts, Operation.REMOVE_PLUG, target, "out"),
+        text=say("remove_plug", hole=HOLE),
+        detail=" ".join(filter(None, (_pull_words(facts), facts.ways.round_notes(target)))),
+        tools=(*use.tools, *more),
+        setup=use.setup,
+        stacks=use.stacks,
+        causes=aluminium_head(facts),
+        checks=(check("ring"),) if facts.holes.plug.seat == "gasket" else (),
+        after=(StepKey(Operation.CLEAN_WELL, hole=hole),),
+    )
+
+
+def aluminium_head(facts: JobFacts) -> set[CautionCause]:
+    """The cause of caution in a plug's thread."""
+    aluminium = facts.engine.layout.head == "aluminium"
+    return {CautionCause.ALUMINIUM} if aluminium else set()
+
+
+def _pull_words(facts: JobFacts) -> str:
+    school = facts.rules.school
+    run = "run_out" if school("power_tools") == "run_out" else "hand"
+    return say(
+        "remove_plug.detail",
+        pull=say(f"pull.{school('breaking_loose')}"),
+        run=say(f"run.{run}"),
+        lift=say(f"lift.{school('retrieval')}"),
+    )
+
+
+def _read_plug(facts: JobFacts, hole: str) -> Step:
+    gap = facts.figures.plain("plug-gap", say("figure.gap"))
+    unit = gap.unit if gap else "mm"
+    return hole_step(
+        facts.holes,
+        Operation.READ_PLUG,
+        hole,
+        text=say("read_plug", hole=HOLE),
+        detail=say("read_plug.detail", hole=HOLE),
+        tools=facts.tools.asked("wire-gauge", "plug-tray"),
+        figures=(gap,) if gap else (),
+        readings=(
+            _condition(PLUG_CONDITIONS),
+            Reading(key="gap_found", label=say("label.gap_found"), kind="number", unit=unit),
+        ),
+        after=(StepKey(Operation.REMOVE_PLUG, hole=hole),),
+    )
+
+
+def _condition(choices: tuple[str, ...]) -> Reading:
+    """What is seen of a part, picked from its list."""
+    shown = tuple(say(f"seen.{choice}") for choice in choices)
+    label = say("label.condition")
+    return Reading(key="condition", label=label, kind="choice", choices=choices, shown=shown)
+
+
+def _read_coil(facts: JobFacts, hole: str) -> Step:
+    return hole_step(
+        facts.holes,
+        Operation.READ_COIL,
+        hole,
+        text=say("read_coil", hole=HOLE),
+        detail=say("read_coil.detail"),
+        readings=(_condition(COIL_CONDITIONS),),
+        after=(StepKey(Operation.REMOVE_COIL, hole=hole),),
+    )

@@ -1,0 +1,82 @@
+"""The tools of one job: what each joint and each plug asks of the crib, and what was chosen."""
+
+from functools import cached_property
+
+from eldrim.core.access.chosen_ways import ChosenWays
+from eldrim.core.engine import Target
+from eldrim.core.engine.joints import FASTENERS
+from eldrim.core.figures.sheet import FigureInForce, plug_window
+from eldrim.core.figures.torque import Window
+from eldrim.core.procedure.serviced_holes import ServicedHoles
+from eldrim.core.tools.crib import fold
+from eldrim.core.tools.demand import TurnAction, of_plug
+from eldrim.core.tools.missing_tools import missing_for
+from eldrim.core.tools.shop_capability import ShopCapability
+from eldrim.core.tools.stack_finder import StackQuestion
+from eldrim.core.tools.tool_selection import ToolSelection, clamp_questions
+from eldrim.core.words import say
+
+
+class JobTools:
+    """Answers which tools a job takes, chosen together, and how each plug is tightened."""
+
+    def __init__(self, capability: ShopCapability, ways: ChosenWays, holes: ServicedHoles) -> None:
+        """Keep what the answers follow from."""
+        self.capability, self.ways, self.holes = capability, ways, holes
+        self._asked_of_plug: dict[str, list[StackQuestion]] = {}
+
+    @cached_property
+    def selection(self) -> ToolSelection:
+        """The tools of the whole job, chosen together."""
+        joints = list(self.ways.all_released)
+        joints += list(self.holes.carrier.joints.values()) if self.holes.holes else []
+        asked = [q for j in joints if j.kind in FASTENERS for q in self.capability.questions(j)]
+        for hole in sorted(self.holes.plug_holes):
+            asked += self.plug_questions(hole)
+        clamp = clamp_questions() if self.ways.isolates() else ()
+        return ToolSelection(self.capability, (*asked, *clamp))
+
+    def plug_questions(self, hole: str) -> list[StackQuestion]:
+        """What the plug of a hole asks: break loose, run out, then torque, or by angle."""
+        if hole not in self._asked_of_plug:
+            self._asked_of_plug[hole] = self._plug_questions(hole)
+        return self._asked_of_plug[hole]
+
+    def _plug_questions(self, hole: str) -> list[StackQuestion]:
+        named = self.ways.round_tools(Target(hole=hole, item="plug"))
+        using = tuple(sorted({fold(tool) for tool in named}))
+        well = self.holes.engine.holes[hole][1]
+        demand = of_plug(self.holes.plug, well, hole in self.ways.opened_holes, using)
+        last: StackQuestion = (demand, TurnAction.TIGHTEN, None)
+        if self.plug_torque and not self._always_by_angle:
+            torque = (demand, TurnAction.TORQUE, self.plug_torque[1])
+            finder = self.capability.finder
+            last = torque if finder.possible(*torque) or not finder.possible(*last) else last
+        return [(demand, TurnAction.BREAK_LOOSE, None), (demand, TurnAction.RUN_OUT, None), last]
+
+    @property
+    def _always_by_angle(self) -> bool:
+        return self.holes.rules.school("tightening") == "seat_plus_angle"
+
+    def by_angle(self, hole: str) -> bool:
+        """Whether a plug is turned by angle: by house rule, or because no wrench does it here."""
+        return self.plug_questions(hole)[-1][1] is TurnAction.TIGHTEN
+
+    def no_wrench(self, hole: str) -> str:
+        """Why no torque wrench tightens the plug of a hole; empty where one does, or none has to.
+
+        A plug is then turned by angle (docs/craft.md §9).
+        """
+        if self._always_by_angle:
+            return ""
+        if self.plug_torque is None:
+            return say("figure.no_torque")
+        demand = self.plug_questions(hole)[-1][0]
+        finder, wanted = self.capability.finder, self.plug_torque[1]
+        missing = missing_for(finder, demand, TurnAction.TORQUE, wanted)
+        return missing.words if missing and self.by_angle(hole) else ""
+
+    @cached_property
+    def plug_torque(self) -> tuple[FigureInForce, Window] | None:
+        """The plug's torque window; None where only the angle method is left."""
+        return plug_window(self.holes.engine, self.holes.job.variant, self.holes.rules)

@@ -1,0 +1,33 @@
+"""What a step says of a joint."""
+
+from eldrim.core.engine.joints import JointKind
+from eldrim.core.engine.parts import Carries, Joint
+from eldrim.core.operations import CautionCause
+from eldrim.core.words import say
+
+
+def joint_name(joint: Joint) -> str:
+    """Count and name: ``6 bolts`` or ``the connector``."""
+    if joint.count > 1:
+        many = joint.name or say(f"joint.{joint.kind}.many")
+        return say("joint.many", count=joint.count, noun=many)
+    return say("joint.one", noun=joint.name or say(f"joint.{joint.kind}.one"))
+
+
+def standing_place(joint: Joint) -> str:
+    """Where to stand for a joint, where it is not the usual place."""
+    return say("stand", side=say(f"side.{joint.stand}")) if joint.stand else ""
+
+
+def joint_causes(joint: Joint) -> set[CautionCause]:
+    """The causes of caution in letting a joint go or making it up."""
+    causes: set[CautionCause] = set()
+    if joint.kind is JointKind.HOSE_SPRING_CLAMP:
+        causes.add(CautionCause.SPRING)
+    if joint.carries is Carries.FUEL or joint.kind is JointKind.FUEL_LINE:
+        causes.add(CautionCause.FUEL)
+    if joint.carries is Carries.COOLANT or joint.kind is JointKind.COOLANT_LINE:
+        causes |= {CautionCause.COOLANT, CautionCause.SPRING}
+    if joint.kind is JointKind.GASKET:
+        causes.add(CautionCause.OLD_GASKET)
+    return causes

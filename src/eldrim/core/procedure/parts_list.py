@@ -1,0 +1,59 @@
+"""The parts of a plan: what to have on the bench, with quantities and why."""
+
+from eldrim.core.engine.joints import JointKind
+from eldrim.core.engine.model import Coil
+from eldrim.core.procedure.job_facts import JobFacts
+from eldrim.core.procedure.joint_words import joint_name
+from eldrim.core.procedure.model import PartLine
+from eldrim.core.words import say
+
+
+def parts_list(facts: JobFacts) -> tuple[PartLine, ...]:
+    """Plugs, coils, boots, seals, one-time fasteners and compounds, with quantities of the job."""
+    return (*_service_parts(facts), *_one_time(facts), *_compounds(facts))
+
+
+def _service_parts(facts: JobFacts) -> list[PartLine]:
+    holes, lines = facts.holes, []
+    if holes.plugs_out and facts.rules.school("inspect_or_replace") == "replace":
+        count = len(holes.plug_holes)
+        lines.append(_line("part.plug", holes.plug.part_number, count, say("part.replace")))
+    if holes.renews_carrier:
+        name, number = f"part.{holes.item}", holes.carrier.part_number
+        lines.append(_line(name, number, len(holes.holes), say("part.asked")))
+    boot = holes.carrier.boot_part if isinstance(holes.carrier, Coil) else None
+    if boot and not holes.renews_carrier and holes.holes:
+        lines.append(_line("part.boot", boot, len(holes.holes), say("part.open")))
+    return lines
+
+
+def _line(name: str, number: str, quantity: int, why: str) -> PartLine:
+    return PartLine(name=say(name), part_number=number, quantity=quantity, why=why)
+
+
+def _one_time(facts: JobFacts) -> list[PartLine]:
+    ways = facts.ways
+    return [
+        PartLine(
+            name=f"{ways.part(option).name}: {joint_name(joint.model_copy(update={'count': 1}))}",
+            part_number=joint.part_number or "",
+            quantity=joint.count,
+            why=say("part.once"),
+        )
+        for option in ways.moves
+        for joint in ways.released(option).values()
+        if joint.one_time or joint.kind is JointKind.GASKET
+    ]
+
+
+def _compounds(facts: JobFacts) -> list[PartLine]:
+    holes, lines = facts.holes, []
+    if holes.plugs_out and facts.figures.compound():
+        oil = facts.rules.school("thread_compound") == "oil"
+        why = say("part.threads", count=len(holes.plug_holes))
+        lines.append(_line("part.oil" if oil else "part.compound", "", 1, why))
+    greased = facts.rules.school("dielectric_grease") != "none" and not holes.boot_greased
+    if holes.holes and greased:
+        why = say("part.boots", count=len(holes.holes))
+        lines.append(_line("part.grease", "", 1, why))
+    return lines

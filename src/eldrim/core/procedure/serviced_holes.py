@@ -1,0 +1,120 @@
+"""Which holes a job opens, with what in them, in which order and groups."""
+
+from functools import cached_property
+
+from eldrim.core.access.chosen_ways import ChosenWays
+from eldrim.core.engine import Engine, applies
+from eldrim.core.engine.model import Coil, Lead, Plug
+from eldrim.core.engine.targets import hole_order
+from eldrim.core.figures.sheet import plug_of
+from eldrim.core.job import Job, Work, carrier_cylinders
+from eldrim.core.procedure.minutes import FELT_FACTOR, TILTED_FACTOR, TILTED_FROM_DEGREES
+from eldrim.core.rules.house import HouseRules
+
+
+class ServicedHoles:
+    """Answers what is serviced: plug, carrier of the spark, holes, their order and their groups."""
+
+    def __init__(self, engine: Engine, job: Job, rules: HouseRules, ways: ChosenWays) -> None:
+        """Keep what the answers follow from."""
+        self.engine, self.job, self.rules, self.ways = engine, job, rules, ways
+
+    @cached_property
+    def plug(self) -> Plug:
+        """The plug of the job's variant."""
+        return plug_of(self.engine, self.job.variant)
+
+    @cached_property
+    def carrier(self) -> Coil | Lead:
+        """What brings the spark to each plug: the coil on it, or its lead."""
+        on_plug = self.engine.ignition.kind == "coil_on_plug"
+        items: tuple[Coil | Lead, ...] = self.engine.coils if on_plug else self.engine.leads
+        return next(item for item in items if applies(item.variants, self.job.variant))
+
+    @property
+    def item(self) -> str:
+        """The id of the carrier: ``coil`` or ``lead``."""
+        return "coil" if isinstance(self.carrier, Coil) else "lead"
+
+    @property
+    def renews_carrier(self) -> bool:
+        """Whether the job asks for new coils or leads."""
+        return Work(self.item) in self.job.work
+
+    @property
+    def boot_greased(self) -> bool:
+        """Whether the boots come greased."""
+        return isinstance(self.carrier, Coil) and self.carrier.boot_greased
+
+    @property
+    def plugs_out(self) -> bool:
+        """Whether the job takes plugs out."""
+        return Work.PLUG in self.job.work
+
+    @cached_property
+    def plug_holes(self) -> frozenset[str]:
+        """The holes whose plug comes out."""
+        cylinders = self.job.cylinders if self.plugs_out else ()
+        return frozenset(h for c in cylinders for h in self.engine.holes_of(c))
+
+    @cached_property
+    def holes(self) -> list[str]:
+        """The holes opened, in the order of the chosen school (docs/craft.md §20)."""
+        cylinders = carrier_cylinders(self.job, self.engine, self.rules)
+        holes = [h for c in cylinders for h in self.engine.holes_of(c)]
+        school = self.rules.school("first_cylinder")
+        if school == "by_number":
+            return holes
+        sign = 1 if school == "easiest_first" else -1
+        return sorted(holes, key=lambda h: (sign * self.difficulty(h), holes.index(h)))
+
+    @property
+    def by_number(self) -> list[str]:
+        """The holes opened, by their numbers."""
+        return sorted(self.holes, key=hole_order)
+
+    def rank(self, hole: str | None) -> int:
+        """The place of a hole in the order of the school; 0 for what is at no hole."""
+        return self.holes.index(hole) if hole in self.holes else 0
+
+    @cached_property
+    def by_bank(self) -> bool:
+        """Whether each bank is finished, and started where it can be, before the next."""
+        first, start = (self.rules.school(t) for t in ("first_cylinder", "first_start"))
+        return first == "bank_by_bank" or start == "each_bank"
+
+    def bank_of(self, hole: str) -> str:
+        """The bank a hole is in."""
+        return self.engine.cylinders[self.engine.holes[hole][0]].bank
+
+    @cached_property
+    def groups(self) -> list[list[str]]:
+        """The holes that are open together, group after group."""
+        banks: dict[str, list[str]] = {}
+        for hole in self.holes:
+            banks.setdefault(self.bank_of(hole) if self.by_bank else "", []).append(hole)
+        groups = list(banks.values())
+        if self._one_at_a_time():
+            return [[hole] for group in groups for hole in group]
+        if self.rules.school("height_reference") == "one_stays" and len(groups[-1]) > 1:
+            groups[-1:] = [groups[-1][:-1], groups[-1][-1:]]
+        return groups
+
+    def _one_at_a_time(self) -> bool:
+        school = self.rules.school("open_at_once")
+        return school == "one_at_a_time" or (school == "by_ignition" and self.item == "lead")
+
+    def start_between(self) -> bool:
+        """Whether the engine can run between two banks: nothing it needs has been moved."""
+        moved = map(self.ways.part, self.ways.moves)
+        return self.by_bank and not any(part.needed_to_run for part in moved)
+
+    def difficulty(self, hole: str) -> float:
+        """What it costs to get at a hole, for ordering: moves that serve it, then the well."""
+        return self.ways.cost_of_access(hole) + 100 * self.well_factor(hole)
+
+    def well_factor(self, hole: str) -> float:
+        """How much longer an act takes in this well than in one that stands open and straight."""
+        well = self.engine.holes[hole][1]
+        factor = FELT_FACTOR if well.sight == "felt" else 1.0
+        return factor * (TILTED_FACTOR if well.tilt.mid > TILTED_FROM_DEGREES else 1.0)

@@ -1,0 +1,28 @@
+"""A check by its name: the sentence comes from the table."""
+
+from eldrim.core.engine.joints import JOINT_RULES
+from eldrim.core.engine.parts import Joint
+from eldrim.core.procedure.model import Check, StepFigure
+from eldrim.core.words import say
+
+
+def check(key: str, pattern: str = "", **slots: object) -> Check:
+    """The check ``key``; its sentence is that of the same name unless another is named."""
+    return Check(key=key, text=say(f"check.{pattern or key}", **slots))
+
+
+def joint_proofs(joint: Joint) -> list[Check]:
+    """What proves that a joint is back, by the trade's table."""
+    proofs = JOINT_RULES[joint.kind].proofs
+    return [Check(key=key, text=say(f"joint.{joint.kind}.proof.{key}")) for key in proofs]
+
+
+def joint_checks(joint: Joint, figure: StepFigure | None) -> tuple[Check, ...]:
+    """What proves that a joint is back; its torque where one is stated."""
+    proofs = joint_proofs(joint)
+    if figure:
+        clicked = "clicked_further" if figure.plus else "clicked"
+        proofs.insert(0, check("torque", clicked, angle=figure.plus))
+    elif JOINT_RULES[joint.kind].fastener:
+        proofs.insert(0, check("snug", "snug_plastic" if joint.plastic else "snug"))
+    return tuple(proofs)

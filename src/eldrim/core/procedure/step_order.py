@@ -1,0 +1,144 @@
+"""The steps of a plan in the order they are done: made phase by phase, each phase ordered."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+from itertools import pairwise
+
+from eldrim.core.operations import Phase
+from eldrim.core.order.sequence import Task, sequence
+from eldrim.core.procedure import hole_steps, plug_steps, prove_steps, refit_steps
+from eldrim.core.procedure.job_facts import JobFacts
+from eldrim.core.procedure.model import ChangeCost, Step
+from eldrim.core.procedure.parts_list import parts_list
+from eldrim.core.procedure.ready_steps import bench, ready
+from eldrim.core.procedure.setup_changes import SetUp, change_minutes, counted
+from eldrim.core.procedure.tool_roll import tools_used
+from eldrim.core.procedure.uncover_steps import uncover
+from eldrim.core.step_key import StepKey
+
+Rank = Callable[[Step], tuple[float, ...]]
+
+
+@dataclass(frozen=True)
+class OrderedSteps:
+    """Steps in order. ``gap`` is what the order may cost more than a proven one, in minutes."""
+
+    steps: list[Step]
+    change_cost: ChangeCost
+    gap: float
+
+    @property
+    def proven(self) -> bool:
+        """Whether no order costs less."""
+        return self.gap <= 1e-9
+
+
+def ordered_steps(facts: JobFacts) -> OrderedSteps:
+    """Make the steps of a job and order them."""
+    return _Orderer(facts).run()
+
+
+class _Orderer:
+    def __init__(self, facts: JobFacts) -> None:
+        self.facts = facts
+        rules = facts.rules
+        self.cost = ChangeCost(change=rules.set_up_minutes, piece=rules.piece_minutes)
+        self.in_hand: SetUp = ()
+        self.gap = 0.0
+        self.covers = refit_steps.covers(facts)
+        before_covers = rules.school("first_start") != "after_refit"
+        self.late = refit_steps.parts_after_start(facts.ways) if before_covers else set()
+
+    def run(self) -> OrderedSteps:
+        body, first, proof = self._body(), ready(self.facts), self._proof()
+        tools = tools_used([*first, *body, *proof])
+        needed = parts_list(self.facts)
+        parts = tuple(f"{p.quantity} × {p.name} {p.part_number}".strip() for p in needed)
+        head = [*first, *bench(self.facts, tools, parts)]
+        steps = [*head, *body, prove_steps.count_tools(len(tools)), *proof]
+        return OrderedSteps(counted(steps, self.cost), self.cost, self.gap)
+
+    def _body(self) -> list[Step]:
+        """Uncover, then group after group of holes until all is back that is needed to run."""
+        facts, groups = self.facts, self.facts.holes.groups
+        body = self._order(uncover(facts.ways, facts.tools, facts.rules), self._part_by_part)
+        body += self._order(hole_steps.clean(facts), self._by_stage)
+        early = [s for s in self.covers if s.part not in self.late]
+        for group, following in pairwise([*groups, []]):
+            body += self._at_holes(group, [] if following else early)
+            body += self._start_between(group, following)
+        return body
+
+    def _at_holes(self, holes: list[str], covers: list[Step]) -> list[Step]:
+        facts = self.facts
+        back = [*refit_steps.carriers(facts, holes), *covers]
+        return [
+            *self._order(hole_steps.pull(facts, holes), self._by_stage),
+            *hole_steps.read(facts, holes),
+            *self._order(plug_steps.fit(facts, holes), self._by_stage),
+            *self._order(_waits_within(back), self._part_by_part),
+        ]
+
+    def _start_between(self, group: list[str], following: list[str]) -> list[Step]:
+        holes = self.facts.holes
+        if not following or not holes.start_between():
+            return []
+        bank = holes.bank_of(group[0])
+        return [] if bank == holes.bank_of(following[0]) else [prove_steps.start_between(bank)]
+
+    def _proof(self) -> list[Step]:
+        covers = [
+            s.model_copy(update={"phase": Phase.PROVE}) for s in self.covers if s.part in self.late
+        ]
+        return [
+            *prove_steps.before_start(self.facts),
+            *prove_steps.start(self.facts),
+            *self._order(covers, self._part_by_part),
+            *prove_steps.finish(self.facts),
+        ]
+
+    def _order(self, steps: list[Step], rank: Rank) -> list[Step]:
+        """Order one stretch of steps, going on from what is in hand."""
+        chain = self._hole_after_hole(steps)
+        tasks = [
+            Task(s.key, s.setup, frozenset((*s.after, *chain.get(s.key, ()))), (*rank(s), i))
+            for i, s in enumerate(steps)
+        ]
+        done = sequence(tasks, self.in_hand, partial(change_minutes, self.cost))
+        self.gap += done.cost - done.bound
+        by_key: dict[str, Step] = {s.key: s for s in steps}
+        ordered = [by_key[key] for key in done.order]
+        self.in_hand = next((s.setup for s in reversed(ordered) if s.setup), self.in_hand)
+        return ordered
+
+    def _hole_after_hole(self, steps: list[Step]) -> dict[str, tuple[str, ...]]:
+        """The chosen school orders the holes: within a stage each waits for the one before.
+
+        These waits order the document only; they are no part of a step's own ``after``, because
+        nothing about the engine demands them.
+        """
+        rank = self.facts.holes.rank
+        stages: dict[StepKey, list[Step]] = {}
+        for step in sorted((s for s in steps if s.hole), key=lambda s: rank(s.hole)):
+            stages.setdefault(step.key.at(""), []).append(step)
+        pairs = [pair for stage in stages.values() for pair in pairwise(stage)]
+        return {later.key: (first.key,) for first, later in pairs}
+
+    def _by_stage(self, step: Step) -> tuple[float, ...]:
+        """Stage by stage over all wells; within a stage, holes in the school's order."""
+        return (step.key.rule.rank, self.facts.holes.rank(step.hole))
+
+    def _part_by_part(self, step: Step) -> tuple[float, ...]:
+        """What is at the holes first, then one part after the other, each whole where it can be."""
+        if step.part is None:
+            return (0, 0, *self._by_stage(step))
+        depth = self.facts.ways.depth[step.part]
+        sign = 1 if step.phase is Phase.UNCOVER else -1
+        return (1, sign * depth, step.key.rule.rank)
+
+
+def _waits_within(steps: list[Step]) -> list[Step]:
+    """Drop waits on steps of groups already finished, so that each group can be ordered alone."""
+    keys = {s.key for s in steps}
+    return [s.model_copy(update={"after": tuple(k for k in s.after if k in keys)}) for s in steps]

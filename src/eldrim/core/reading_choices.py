@@ -1,0 +1,51 @@
+"""What can be picked where a plug or a coil is read. The sentence of each is ``seen.ID``."""
+
+PLUG_CONDITIONS = (
+    "tan-dry",
+    "white-clean",
+    "white-blisters",
+    "sooty-black",
+    "wet-oily",
+    "wet-fuel",
+    "crust",
+    "yellow-glaze",
+    "rust-red",
+    "insulator-track",
+    "edges-rounded",
+    "tip-bent",
+    "insulator-cracked",
+    "badly-seated",
+)
+COIL_CONDITIONS = (
+    "sound",
+    "coil-cracked",
+    "coil-bulged",
+    "coil-burnt",
+    "rusty-foot",
+    "oily-boot",
+    "bent-pins",
+)
+# What was kept before conditions had ids (runs and editions of plan format 1), and what it means.
+CONDITIONS_BEFORE = {
+    "light tan to grey, dry": "tan-dry",
+    "chalk white, clean": "white-clean",
+    "white blisters, melted edge": "white-blisters",
+    "dry, sooty black": "sooty-black",
+    "wet, black, oily": "wet-oily",
+    "wet, smells of fuel": "wet-fuel",
+    "white or green crust": "crust",
+    "yellow-brown glaze": "yellow-glaze",
+    "rust-red coating": "rust-red",
+    "track down the insulator": "insulator-track",
+    "edges rounded": "edges-rounded",
+    "tip bent": "tip-bent",
+    "cracked insulator": "insulator-cracked",
+    "badly seated": "badly-seated",
+    "sound": "sound",
+    "cracked": "coil-cracked",
+    "bulged": "coil-bulged",
+    "burnt": "coil-burnt",
+    "rusty foot": "rusty-foot",
+    "oily boot": "oily-boot",
+    "bent pins": "bent-pins",
+}
