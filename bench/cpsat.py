@@ -2,7 +2,7 @@
 
 from ortools.sat.python import cp_model
 
-from eldrim.core.access.problem import AccessProblem, Node
+from eldrim.core.access.problem import AccessProblem, Option
 
 
 def solve(problem: AccessProblem, seconds: float) -> tuple[int | None, bool]:
@@ -30,6 +30,6 @@ def solve(problem: AccessProblem, seconds: float) -> tuple[int | None, bool]:
     return round(solver.objective_value), status == cp_model.OPTIMAL
 
 
-def _one_way_a_part(model: cp_model.CpModel, take: dict[Node, cp_model.IntVar]) -> None:
+def _one_way_a_part(model: cp_model.CpModel, take: dict[Option, cp_model.IntVar]) -> None:
     for part in {n.part for n in take}:
         model.add_at_most_one(take[n] for n in take if n.part == part and n.is_way)

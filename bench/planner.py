@@ -43,7 +43,7 @@ def _row(engine: Engine) -> str:
         variant=next(iter(engine.variants)),
     )
     job = settle(asked, engine)
-    whole, made = _timed(lambda: plan(engine, job))
+    whole, made = _timed(lambda: compile_plan(engine, job))
     choice, found = _timed(lambda: solve(build(engine, job, DEFAULT_RULES)))
     problem = build(engine, job, DEFAULT_RULES)
     other, (cost, proven) = _timed(lambda: cpsat.solve(problem, BUDGET_S), least=1)

@@ -115,7 +115,7 @@ def as_text(made: Plan) -> str:
         lines += _step_lines(number, step)
     proven = "no cheaper way exists" if made.proven_optimal else "best found, not proven"
     lines += ["", f"{made.minutes:g} min, {made.tool_changes} changes of set-up; {proven}."]
-    lines += ["Tools: " + "; ".join(made.tools)]
+    lines += ["Tools: " + "; ".join(tool.name for tool in made.tools)]
     lines += [f"  to get: {i.name}: {i.missing}; {i.cure}" for i in made.roll if i.missing]
     lines += [f"{w.words}: {w.minutes:g} min less." for w in made.wants]
     lines += [f"Open: {p.text}" for p in made.open_points]
@@ -126,7 +126,7 @@ def as_text(made: Plan) -> str:
 def _step_lines(number: int, step: Step) -> list[str]:
     lines = [f"  {number:3d}. {step.text}  [{step.key}, {step.minutes:g} min]"]
     if step.tools:
-        lines.append(f"       with {' + '.join(step.tools)}")
+        lines.append(f"       with {' + '.join(tool.name for tool in step.tools)}")
     for figure in step.figures:
         setting = f", set {figure.setting.text}" if figure.setting else ""
         lines.append(f"       {figure.name} {figure.printed}{setting} ({figure.source})")

@@ -12,7 +12,7 @@ from eldrim.core.figures.cooling import cooling, idle_minutes
 from eldrim.core.figures.gap import (
     MOST_MOVED_MM,
     MOST_REVERSALS,
-    Act,
+    GapAction,
     GapRange,
     Verdict,
     advise,
@@ -24,43 +24,43 @@ RANGE = GapRange(0.7, 0.8, 0.75, resolution=0.02)
 
 
 @pytest.mark.parametrize(
-    ("construction", "readings", "act"),
+    ("construction", "readings", "action"),
     [
-        ("nickel", (), Act.MEASURE),
-        ("nickel", (0.75,), Act.FIT),
-        ("nickel", (0.68,), Act.OPEN),
-        ("nickel", (0.90,), Act.CLOSE),
-        ("nickel", (0.90, 0.82, 0.76), Act.FIT),
-        ("nickel", (1.20,), Act.REJECT),
-        ("nickel", (0.90, 0.66, 0.85), Act.REJECT),
-        ("nickel", (0.82, 0.79, 0.82, 0.79, 0.82), Act.REJECT),
-        ("fine_wire", (0.75,), Act.FIT),
-        ("fine_wire", (0.65,), Act.RETURN),
-        ("multi_ground", (0.90,), Act.RETURN),
-        ("surface_gap", (0.60,), Act.RETURN),
+        ("nickel", (), GapAction.MEASURE),
+        ("nickel", (0.75,), GapAction.FIT),
+        ("nickel", (0.68,), GapAction.OPEN),
+        ("nickel", (0.90,), GapAction.CLOSE),
+        ("nickel", (0.90, 0.82, 0.76), GapAction.FIT),
+        ("nickel", (1.20,), GapAction.REJECT),
+        ("nickel", (0.90, 0.66, 0.85), GapAction.REJECT),
+        ("nickel", (0.82, 0.79, 0.82, 0.79, 0.82), GapAction.REJECT),
+        ("fine_wire", (0.75,), GapAction.FIT),
+        ("fine_wire", (0.65,), GapAction.RETURN),
+        ("multi_ground", (0.90,), GapAction.RETURN),
+        ("surface_gap", (0.60,), GapAction.RETURN),
     ],
 )
 def test_construction_and_history_decide_the_next_act(
-    construction: str, readings: tuple[float, ...], act: Act
+    construction: str, readings: tuple[float, ...], action: GapAction
 ) -> None:
     """Handbook §8: in, fit; out, construction decides; the strap is not bent for ever."""
-    assert advise(construction, RANGE, readings).act is act
+    assert advise(construction, RANGE, readings).action is action
 
 
 def test_a_maker_may_allow_a_fine_wire_to_be_set() -> None:
     """Only then, and only by the strap."""
-    assert advise("fine_wire", RANGE, (0.68,), maker_allows=True).act is Act.OPEN
+    assert advise("fine_wire", RANGE, (0.68,), maker_allows=True).action is GapAction.OPEN
 
 
 def test_a_used_plug_worn_wide_is_renewed_not_closed() -> None:
     """Its edges are gone; a new one of the same gap would be closed."""
-    assert advise("nickel", RANGE, (0.9,), used=True).act is Act.REJECT
-    assert advise("nickel", RANGE, (0.66,), used=True).act is Act.OPEN
+    assert advise("nickel", RANGE, (0.9,), used=True).action is GapAction.REJECT
+    assert advise("nickel", RANGE, (0.66,), used=True).action is GapAction.OPEN
 
 
 def test_a_damaged_plug_is_scrapped_whatever_it_measures() -> None:
     """Dropped plug, scrapped plug."""
-    assert advise("nickel", RANGE, (0.75,), damaged=True).act is Act.REJECT
+    assert advise("nickel", RANGE, (0.75,), damaged=True).action is GapAction.REJECT
 
 
 def test_the_gauge_s_step_limits_the_verdict() -> None:
@@ -77,10 +77,10 @@ def test_the_gauge_s_step_limits_the_verdict() -> None:
 def test_advice_never_asks_for_more_than_a_strap_takes(readings: list[float]) -> None:
     """Following any advice keeps total movement and reversals within what the handbook allows."""
     advice = advise("nickel", RANGE, tuple(readings))
-    if advice.act in (Act.OPEN, Act.CLOSE):
+    if advice.action in (GapAction.OPEN, GapAction.CLOSE):
         assert advice.moved + advice.by <= MOST_MOVED_MM + 1e-9
         assert advice.reversals < MOST_REVERSALS
-        after = readings[-1] + (advice.by if advice.act is Act.OPEN else -advice.by)
+        after = readings[-1] + (advice.by if advice.action is GapAction.OPEN else -advice.by)
         assert after == pytest.approx(RANGE.aim)
 
 

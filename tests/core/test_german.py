@@ -7,14 +7,12 @@ import pytest
 
 from eldrim.core.engine import Engine
 from eldrim.core.engine.glossary import lacking, own_words, translated
-from eldrim.core.engine.joints import LORE
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.language import speaking
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.tools.stock import catalogue
-from eldrim.core.words import ENGLISH, GERMAN, figure, tool
-from eldrim.core.words.german_joints import GERMAN_LORE
+from eldrim.core.words import ENGLISH, GERMAN, printed
 from eldrim.demo.load import demo_crib, demo_engines
 from tests.builders import job, tug
 
@@ -36,25 +34,16 @@ def test_both_tables_have_the_same_sentences_and_no_slot_of_their_own() -> None:
         assert slots(pattern) <= slots(ENGLISH[name]), name
 
 
-def test_both_know_the_same_of_every_joint() -> None:
-    """The same proofs by key, the same tool."""
-    assert list(GERMAN_LORE) == list(LORE)
-    for kind, known in GERMAN_LORE.items():
-        assert [k for k, _ in known.proofs] == [k for k, _ in LORE[kind].proofs]
-        assert known.tool == LORE[kind].tool
-        assert known.noun != LORE[kind].noun or known.noun[0] in ("Clip",)
-
-
 def everything(made: Plan) -> list[str]:
     """All a technician reads on a plan."""
-    said = [made.title, made.defers_to, *made.notes, *made.tools]
+    said = [made.title, made.defers_to, *made.notes, *(t.name for t in made.tools)]
     for s in made.steps:
-        said += [s.text, s.detail, s.object, *s.tools, *s.because]
+        said += [s.text, s.detail, s.object, *(t.name for t in s.tools), *s.because]
         said += [x.text for group in (s.cautions, s.checks) for x in group]
         said += [w for r in s.readings for w in (r.label, r.why_limit, r.unit, *r.shown)]
         said += [w for f in s.figures for w in (f.name, f.printed, f.converted, *f.sum, *f.against)]
         said += [f.setting.wrench for f in s.figures if f.setting]
-        said += [w for k in s.stacks for w in (*k.names, *k.cautions)]
+        said += [w for k in s.stacks for w in (*(t.name for t in k.tools), *k.cautions)]
     said += [w for m in made.moves for w in (m.name, m.what, m.why)]
     said += [w for p in made.parts for w in (p.name, p.why)]
     said += [w for s in made.stays for w in (s.name, s.why)]
@@ -68,8 +57,8 @@ def test_a_german_procedure_is_the_same_work_and_has_no_english_left(engine: Eng
     asked = Job(cylinders=tuple(engine.cylinders), work=work, variant=next(iter(engine.variants)))
     known = {"de": {t: f"Wort{i}" for i, t in enumerate(own_words(engine))}}
     worded = engine.model_copy(update={"words": known})
-    english = plan(engine, asked, crib=demo_crib())
-    german = plan(worded, asked.model_copy(update={"language": "de"}), crib=demo_crib())
+    english = compile_plan(engine, asked, crib=demo_crib())
+    german = compile_plan(worded, asked.model_copy(update={"language": "de"}), crib=demo_crib())
     assert [s.key for s in german.steps] == [s.key for s in english.steps]
     assert [s.minutes for s in german.steps] == [s.minutes for s in english.steps]
     assert [s.setup for s in german.steps] == [s.setup for s in english.steps]
@@ -81,14 +70,14 @@ def test_a_german_procedure_is_the_same_work_and_has_no_english_left(engine: Eng
 
 def test_figures_and_numbers_are_written_as_germans_write_them() -> None:
     """A comma, bis, Zoll; and English again afterwards."""
-    made = plan(tug(), job(2, variant="late", language="de"), crib=demo_crib())
+    made = compile_plan(tug(), job(2, variant="late", language="de"), crib=demo_crib())
     gap = next(f for s in made.steps for f in s.figures if f.key == "plug-gap")
     assert gap.printed == "1,0 bis 1,1 mm"
     torque = next(f for s in made.steps for f in s.figures if f.key == "plug-torque")
     assert torque.setting is not None
     with speaking("de"):
         assert torque.setting.text == "17,5 N·m"
-        assert figure("−5 to 40.5 °C") == "−5 bis 40,5 °C"
+        assert printed("−5 to 40.5 °C") == "−5 bis 40,5 °C"
     assert torque.setting.text == "17.5 N·m"
     assert torque.converted == "11,1 bis 14,8 lbf·ft"
 
@@ -96,7 +85,7 @@ def test_figures_and_numbers_are_written_as_germans_write_them() -> None:
 def test_every_tool_that_is_sold_has_its_german_name() -> None:
     """Sizes stay; the word changes."""
     with speaking("de"):
-        said = {t.name: tool(t.name) for t in catalogue()}
+        said = {t.name: t.shown for t in catalogue()}
     assert len(set(said.values())) == len(said)
     for name, german in said.items():
         assert not re.search(r"\b(in|to|plug|socket|extension|wrench|bit)\b", german), german
@@ -112,6 +101,6 @@ def test_what_a_sheet_lacks_is_said_and_stays_as_written() -> None:
     del less["Intake plenum"]
     thin = sheet.model_copy(update={"words": {"de": less}})
     assert lacking(thin, "de") == ("Intake plenum",)
-    made = plan(thin, job(5, variant="late", language="de"))
+    made = compile_plan(thin, job(5, variant="late", language="de"))
     assert any(p.key == "words" and "Intake plenum" in p.text for p in made.open_points)
     assert any(s.text == "Intake plenum abnehmen" for s in made.steps)

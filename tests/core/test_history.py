@@ -7,11 +7,12 @@ import pytest
 
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.run.entries import Entry, Recorded, Role
-from eldrim.core.run.history import Past, by_hole, compared, grown, marked
+from eldrim.core.run.history import Past, by_hole, compared_place, grown, marked
 from eldrim.core.run.state import fold
+from eldrim.core.step_key import StepKey
 from tests.builders import job, tug
 
-PLAN = plan(tug(), job(2, 4))
+PLAN = compile_plan(tug(), job(2, 4))
 START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
 
 
@@ -54,8 +55,8 @@ def test_what_was_marked_is_told_with_its_run() -> None:
 
 def test_a_gap_is_compared_with_how_it_was_left() -> None:
     """Anything else with the same reading of the last run."""
-    assert compared("read/plug/2", "gap_found") == ("gap/plug/2", "gap_left")
-    assert compared("torque/plug/2", "torque") == ("torque/plug/2", "torque")
+    assert compared_place(StepKey.parse("read/plug/2"), "gap_found") == ("gap/plug/2", "gap_left")
+    assert compared_place(StepKey.parse("torque/plug/2"), "torque") == ("torque/plug/2", "torque")
 
 
 @pytest.mark.parametrize(
@@ -68,8 +69,8 @@ def test_wear_is_told_where_both_meters_are_known(
     """Grown by 0.12 mm in 600 hours: 0.2 mm in a thousand."""
     last = past(before, ("gap/plug/2", "gap_left", 1.05))
     asked = next(s for s in PLAN.steps if s.key == "read/plug/2").readings[1]
-    found = grown(last, past(now).state, "read/plug/2", asked, 1.17, 1.3)
+    found = grown(last, past(now).state, StepKey.parse("read/plug/2"), asked, 1.17, 1.3)
     assert (found.rate if found else None) == rate
     if found:
         assert found.leaves_at == pytest.approx(1600 + (1.3 - 1.17) / 0.2 * 1000, abs=0.1)
-    assert grown(last, past(1600).state, "read/plug/4", asked, 1.17, 1.3) is None
+    assert grown(last, past(1600).state, StepKey.parse("read/plug/4"), asked, 1.17, 1.3) is None

@@ -4,9 +4,10 @@ from typing import Any
 
 import pytest
 
-from eldrim.core.engine.joints import LORE, JointKind
+from eldrim.core.engine.joints import JOINT_RULES, JointKind
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
+from eldrim.core.words import ENGLISH
 from tests.builders import document, engine, job, part
 
 FASTENER = {"head": "hex", "size": "10 mm"}
@@ -20,7 +21,9 @@ def with_joint(**joint: Any) -> Plan:
         **document()["figures"],
         "cover-bolt": [{"value": "8 to 10 N·m", "source": "wm", "page": "7"}],
     }
-    return plan(engine(parts={"cover": cover}, hindrances=hindrance, figures=figures), job(1))
+    return compile_plan(
+        engine(parts={"cover": cover}, hindrances=hindrance, figures=figures), job(1)
+    )
 
 
 def find(made: Plan, start: str) -> Step:
@@ -36,14 +39,14 @@ def refit_of(made: Plan) -> Step:
 @pytest.mark.parametrize("kind", [k for k in JointKind if k is not JointKind.GASKET])
 def test_each_kind_lets_go_and_is_proven_as_the_trade_does(kind: JointKind) -> None:
     """Every row of the table reaches the technician, out and back."""
-    lore = LORE[kind]
-    made = with_joint(kind=kind, **(FASTENER if lore.tool == "fastener" else {}))
+    rule = JOINT_RULES[kind]
+    made = with_joint(kind=kind, **(FASTENER if rule.fastener else {}))
     release, refit = find(made, "release/cover/it"), refit_of(made)
-    assert release.text.startswith(lore.release_verb)
-    assert lore.release in release.detail
-    assert refit.text.startswith(lore.refit_verb)
-    assert {k for k, _ in lore.proofs} <= {c.key for c in refit.checks}
-    assert bool(release.tools) == (lore.tool is not None)
+    assert release.text.startswith(ENGLISH[f"joint.{kind}.release_verb"])
+    assert ENGLISH[f"joint.{kind}.release"] in release.detail
+    assert refit.text.startswith(ENGLISH[f"joint.{kind}.refit_verb"])
+    assert set(rule.proofs) <= {c.key for c in refit.checks}
+    assert bool(release.tools) == (rule.fastener or rule.tool is not None)
 
 
 def test_a_gasket_is_renewed_never_refitted() -> None:
@@ -73,8 +76,8 @@ def test_a_torque_brings_its_wrench_setting_and_click() -> None:
     """The ratchet that undid it is not what tightens it."""
     made = with_joint(kind="bolt", torque="cover-bolt", **FASTENER)
     release, refit = find(made, "release/cover/it"), refit_of(made)
-    assert any("ratchet" in t for t in release.tools)
-    assert any("torque wrench ¼ in" in t for t in refit.tools)
+    assert any("ratchet" in t.name for t in release.tools)
+    assert any("torque wrench ¼ in" in t.name for t in refit.tools)
     assert refit.figures[0].setting is not None
     assert refit.figures[0].setting.value == 9
     assert refit.checks[0].text == "Wrench clicked on each"
@@ -84,8 +87,8 @@ def test_a_mirror_and_an_extension_are_named() -> None:
     """What is out of sight is said to be."""
     made = with_joint(kind="bolt", mirror=True, below="140 mm", **FASTENER)
     release = find(made, "release/cover/it")
-    assert "mirror and light" in release.tools
-    assert "extension 150 mm, ¼ in" in release.tools
+    assert "mirror and light" in {t.name for t in release.tools}
+    assert "extension 150 mm, ¼ in" in {t.name for t in release.tools}
     assert "By mirror" in release.detail
 
 
@@ -111,5 +114,5 @@ def test_what_runs_through_it_brings_caution_and_proof(
 def test_standing_elsewhere_is_a_change_of_set_up() -> None:
     """Two joints from the same far side cost one change, not two."""
     step = find(with_joint(kind="quarter_turn", stand="left"), "release/cover/it")
-    assert "standing left" in step.setup
+    assert "stand/left" in step.setup
     assert "Stand at the left" in step.detail

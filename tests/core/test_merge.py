@@ -39,7 +39,7 @@ def test_each_field_is_theirs_or_mine_and_a_clash_is_said(
 @given(edits, edits)
 def test_with_nobody_in_between_it_is_mine_and_the_other_way_round(base: Edit, mine: Edit) -> None:
     """No clash with oneself."""
-    assert merge(base, base, mine) == (mine.model_copy(update={"ground": base.ground}), ())
+    assert merge(base, base, mine) == (mine.model_copy(update={"computed": base.computed}), ())
     assert merge(base, mine, base)[0] == mine
 
 

@@ -7,13 +7,15 @@ from hypothesis import strategies as st
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits, placements
 from eldrim.core.procedure.model import Phase, Plan, Step
-from eldrim.core.procedure.placement import Moved, movable, neighbour, put
+from eldrim.core.procedure.placement import Placement, movable, neighbour, place
 from eldrim.core.procedure.setup_changes import change_minutes
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import job, tug
 
-WHOLE = plan(tug(), job(1, 2, 3, 4, 5, 6))
-CHEAP = plan(tug(), job(1, 2, 3, 4, 5, 6), DEFAULT_RULES.model_copy(update={"set_up_minutes": 0}))
+WHOLE = compile_plan(tug(), job(1, 2, 3, 4, 5, 6))
+CHEAP = compile_plan(
+    tug(), job(1, 2, 3, 4, 5, 6), DEFAULT_RULES.model_copy(update={"set_up_minutes": 0})
+)
 STEPS = list(WHOLE.steps)
 KEYS = [s.key for s in STEPS]
 CAN = [s.key for s in STEPS if movable(s)]
@@ -25,7 +27,7 @@ def edits(asked: list[tuple[str, str]]) -> dict[str, Edit]:
     kept: dict[str, Edit] = {}
     for at, (key, follows) in enumerate(asked, 1):
         before = kept.get(key, Edit()).placed
-        kept[key] = Edit(placed=(*before, Moved(order=at, follows=follows)))
+        kept[key] = Edit(placed=(*before, Placement(order=at, follows=follows)))
     return kept
 
 
@@ -40,14 +42,14 @@ def test_whatever_is_moved_nothing_comes_before_what_it_waits_on(
 ) -> None:
     """Every step is there once, in its phase's stretch, after what hinders it."""
     done = apply_edits(WHOLE, edits(asked))
-    place = {k: i for i, k in enumerate(keys(done))}
-    assert sorted(place) == sorted(KEYS)
+    index = {k: i for i, k in enumerate(keys(done))}
+    assert sorted(index) == sorted(KEYS)
     assert [s.phase for s in done.steps] == [s.phase for s in STEPS]
     for step in done.steps:
-        assert all(place[k] < place[step.key] for k in step.after if k in place)
+        assert all(index[k] < index[step.key] for k in step.after if k in index)
     for key in KEYS:
         if key.startswith("plug-opening/"):
-            assert place[key] == place[key.replace("plug-opening", "remove")] + 1
+            assert index[key] == index[key.replace("plug-opening", "remove")] + 1
 
 
 @given(moves)
@@ -59,7 +61,7 @@ def test_a_move_that_does_not_hold_says_why_and_changes_nothing(
         return
     key, follows = asked[-1]
     before, _ = placements(WHOLE, edits(asked[:-1]))
-    after, against = put(WHOLE, before, key, follows)
+    after, against = place(WHOLE, before, key, follows)
     if against:
         assert keys(after) == keys(before)
     else:
@@ -85,9 +87,9 @@ def _change(made: Plan, at: int) -> float:
 
 def test_an_impossible_move_names_the_hindrance() -> None:
     """The stays lie over a fastener of the plenum, in both directions of the job."""
-    off = put(WHOLE, STEPS, "remove/rear-stays", "remove/plenum")[1]
+    off = place(WHOLE, STEPS, "remove/rear-stays", "remove/plenum")[1]
     assert "rear stays lies over a fastener of the intake plenum" in off
-    back = put(WHOLE, STEPS, "fit/rear-stays", "unplug-opening/plenum")[1]
+    back = place(WHOLE, STEPS, "fit/rear-stays", "unplug-opening/plenum")[1]
     assert "comes before" in back
 
 
@@ -105,20 +107,20 @@ def test_an_impossible_move_names_the_hindrance() -> None:
 )
 def test_what_is_refused(key: str, follows: str, words: str) -> None:
     """Fixed places, other phases, an opening left open, a part's own order."""
-    assert words in put(WHOLE, STEPS, key, follows)[1]
+    assert words in place(WHOLE, STEPS, key, follows)[1]
 
 
 def test_nothing_comes_between_an_opening_and_its_plugging() -> None:
     """What opens it takes the plugging along, what closes it the unplugging."""
     lift = next(s for s in STEPS if s.key == "remove/plenum")
     free = [lift.model_copy(update={"after": ()}) if s.key == lift.key else s for s in STEPS]
-    done = put(WHOLE, free, "remove/plenum", "remove/sound-cover")[0]
+    done = place(WHOLE, free, "remove/plenum", "remove/sound-cover")[0]
     at = keys(done).index("remove/plenum")
     assert keys(done)[at - 1] == "remove/sound-cover"
     assert keys(done)[at + 1] == "plug-opening/plenum"
     clips = next(s for s in free if s.key == "release/sound-cover/posts")
     alone = [s.model_copy(update={"after": ()}) for s in done]
-    refused = put(WHOLE, alone, clips.key, "remove/plenum")[1]
+    refused = place(WHOLE, alone, clips.key, "remove/plenum")[1]
     assert "nothing comes between" in refused
     later = neighbour(alone, keys(alone)[at - 1], later=True)
     assert later == "plug-opening/plenum"
@@ -128,9 +130,9 @@ def test_one_earlier_and_one_later_take_each_other_back() -> None:
     """And the part numbers follow the order."""
     key = "remove/rear-stays"
     here = KEYS.index("swing/throttle-body")
-    up = put(WHOLE, STEPS, "swing/throttle-body", neighbour(STEPS, KEYS[here], later=False))[0]
+    up = place(WHOLE, STEPS, "swing/throttle-body", neighbour(STEPS, KEYS[here], later=False))[0]
     if keys(up) != KEYS:
-        down = put(WHOLE, up, KEYS[here], neighbour(up, KEYS[here], later=True))[0]
+        down = place(WHOLE, up, KEYS[here], neighbour(up, KEYS[here], later=True))[0]
         assert keys(down) == KEYS
     first = edits(
         [

@@ -16,14 +16,14 @@ def tasks(draw: st.DrawFn) -> list[Task]:
     found = []
     for index in range(draw(st.integers(1, 6))):
         after = draw(st.sets(st.integers(0, index - 1))) if index else set()
-        setup = draw(st.sampled_from(["", "ratchet", "pliers", "driver"]))
+        setup = draw(st.sampled_from([(), ("ratchet",), ("pliers",), ("driver", "bit")]))
         found.append(Task(str(index), setup, frozenset(map(str, after))))
     return found
 
 
 def changes(order: list[Task]) -> float:
     """What an order costs."""
-    total, in_hand = 0.0, ""
+    total, in_hand = 0.0, ()
     for task in order:
         if task.setup:
             total += unit_cost(in_hand, task.setup)

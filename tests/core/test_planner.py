@@ -13,13 +13,14 @@ from eldrim.core.access.alternatives import alternatives
 from eldrim.core.access.solve import NoWayInError, find_loop, refine, search
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
-from eldrim.core.job import Job, Work, carrier, settle
+from eldrim.core.job import Job, Work, carrier, settle_job
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.model import SIGNING, Plan, Reading
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
-from eldrim.core.procedure.model import Plan, Reading
 from eldrim.core.rules.house import DEFAULT_RULES
+from eldrim.core.run.admission import admit
 from eldrim.core.run.entries import Entry, Recorded, Role
-from eldrim.core.run.state import SIGNING, RunState, admit, after
+from eldrim.core.run.state import RunState, with_entry
 from eldrim.demo.load import demo_engines
 from tests.builders import job, tug
 from tests.core.test_access import obstructed
@@ -29,7 +30,7 @@ ENGINES = {e.id: e for e in demo_engines()}
 
 def ask(made: Engine, *cylinders: int, **more: object) -> Plan:
     """Plug and coil or lead on some cylinders, or all."""
-    return plan(
+    return compile_plan(
         made,
         Job.model_validate(
             {
@@ -47,8 +48,8 @@ def test_every_demo_engine_has_a_proven_plan_that_respects_every_hindrance(key: 
     """Off before what they hinder, back after it."""
     made = ask(ENGINES[key])
     assert made.proven_optimal
-    away = {f.away: i for i, f in enumerate(frames(made)) if f.away}
-    back = {f.back: i for i, f in enumerate(frames(made)) if f.back}
+    away = {f.away: i for i, f in enumerate(scrubber_frames(made)) if f.away}
+    back = {f.back: i for i, f in enumerate(scrubber_frames(made)) if f.back}
     assert set(away) == set(back) == {m.part for m in made.moves}
     for hindrance in ENGINES[key].hindrances:
         for target in hindrance.of:
@@ -72,7 +73,7 @@ def test_the_turbo_s_duct_is_shifted_rather_than_removed() -> None:
     assert ("intake-duct", "shift") in moved(ask(turbo, 4))
     assert "intake-duct" not in {p for p, _ in moved(ask(turbo, 1, 2, 3))}
     without = ask(turbo, 4, forbid=("intake-duct/shift",))
-    assert "locking extension 100 mm, ⅜ in" in without.tools
+    assert "locking extension 100 mm, ⅜ in" in {t.name for t in without.tools}
     neither = ask(
         turbo, 4, forbid=("intake-duct/shift",), without_tools=("locking extension 100 mm ⅜ in",)
     )
@@ -85,7 +86,7 @@ def test_the_six_is_reached_round_the_back_unless_feel_is_forbidden() -> None:
     assert ("coolant-tank", "aside") in moved(ask(six, 5))
     rules = DEFAULT_RULES.using(work_by_feel="forbidden")
     settled = Job(cylinders=(5,), work=(Work.PLUG,), variant="gas")
-    assert ("manifold", "remove") in moved(plan(six, settled, rules))
+    assert ("manifold", "remove") in moved(compile_plan(six, settled, rules))
     assert "manifold" not in {p for p, _ in moved(ask(six, 2))}
 
 
@@ -110,15 +111,15 @@ def test_the_boats_are_ventilated_before_they_are_started() -> None:
 def test_a_coil_is_not_asked_of_an_engine_with_leads() -> None:
     """The message says what fits."""
     with pytest.raises(JobError, match="no coil on its plugs"):
-        plan(ENGINES["dunmarl-42-six"], job(1))
+        compile_plan(ENGINES["dunmarl-42-six"], job(1))
 
 
 def test_each_alternative_is_what_forbidding_gives_and_none_is_cheaper() -> None:
     """Following its link makes it the plan, at the stated difference."""
-    base = plan(tug(), job(3, 5))
+    base = compile_plan(tug(), job(3, 5))
     assert base.alternatives
     for other in base.alternatives:
-        made = plan(tug(), job(3, 5, forbid=other.forbid))
+        made = compile_plan(tug(), job(3, 5, forbid=other.forbid))
         assert {m.part for m in made.moves} == set(other.parts)
         gained = made.access_minutes - base.access_minutes
         assert gained == pytest.approx(other.minutes + other.risk, abs=0.11)
@@ -129,7 +130,7 @@ def test_each_alternative_is_what_forbidding_gives_and_none_is_cheaper() -> None
 @given(obstructed())
 def test_alternatives_of_random_engines_are_true_and_sorted(made: Engine) -> None:
     """Each is an optimum with something ruled out, cheapest first."""
-    problem = build(made, settle(job(1, 2, 3), made), DEFAULT_RULES)
+    problem = build(made, settle_job(job(1, 2, 3), made), DEFAULT_RULES)
     try:
         best = solve(problem)
     except NoWayInError:
@@ -143,7 +144,7 @@ def test_what_stays_says_what_saved_it() -> None:
     """Worked round, made needless, or simply not in the way."""
     why = {s.part: s.why for s in ask(ENGINES["dunmarl-42-six"], 5).stays}
     assert why["manifold"].startswith("worked round: round the back by feel")
-    front = {s.part: s.why for s in plan(tug(), job(2)).stays}
+    front = {s.part: s.why for s in compile_plan(tug(), job(2)).stays}
     assert front["plenum"] == "not in the way of these holes"
 
 
@@ -151,7 +152,7 @@ def test_what_stays_says_what_saved_it() -> None:
 @given(obstructed())
 def test_the_general_solver_agrees_with_our_search(made: Engine) -> None:
     """Loops and all."""
-    problem = build(made, settle(job(1, 2, 3), made), DEFAULT_RULES)
+    problem = build(made, settle_job(job(1, 2, 3), made), DEFAULT_RULES)
     try:
         ours = search(problem, node_limit=100_000)
     except NoWayInError:
@@ -167,7 +168,7 @@ def test_the_general_solver_agrees_with_our_search(made: Engine) -> None:
 def test_a_large_engine_is_chosen_for_as_cheaply_as_by_a_plain_model() -> None:
     """A hundred parts: proven, and equal to the baseline."""
     made = synthetic.engine(100)
-    problem = build(made, settle(job(*made.cylinders), made), DEFAULT_RULES)
+    problem = build(made, settle_job(job(*made.cylinders), made), DEFAULT_RULES)
     found = solve(problem)
     assert found.proven
     assert (found.cost, True) == cpsat.solve(problem, seconds=20)
@@ -176,22 +177,22 @@ def test_a_large_engine_is_chosen_for_as_cheaply_as_by_a_plain_model() -> None:
 def test_the_same_question_gives_the_same_bytes_on_a_large_engine() -> None:
     """Also where the general solver helps."""
     made = synthetic.engine(80)
-    once, again = (plan(made, job(1, 2, 3)).model_dump_json() for _ in range(2))
+    once, again = (compile_plan(made, job(1, 2, 3)).model_dump_json() for _ in range(2))
     assert once == again
 
 
 def test_frames_fold_to_everything_back_where_it_was() -> None:
     """Scrubbed to the end, nothing is off and the clock shows the whole job."""
-    made = plan(tug(), job(2, 5))
+    made = compile_plan(tug(), job(2, 5))
     off: set[str] = set()
-    for frame in frames(made):
+    for frame in scrubber_frames(made):
         off |= {frame.away} - {""}
         off -= {frame.back}
     assert off == set()
-    assert frames(made)[-1].minutes == pytest.approx(made.minutes)
-    stages = [f.stage for f in frames(made) if f.hole == "5" and f.stage]
-    assert stages == ["coil off", "open", "read", "started", "torqued", "coil on"]
-    assert json.loads(frames(made)[0].model_dump_json())["key"] == "ready/unit"
+    assert scrubber_frames(made)[-1].minutes == pytest.approx(made.minutes)
+    stages = [f.stage for f in scrubber_frames(made) if f.hole == "5" and f.stage]
+    assert stages == ["coil off", "open", "read", "fitted", "torqued", "coil on", "connected"]
+    assert json.loads(scrubber_frames(made)[0].model_dump_json())["key"] == "ready/unit"
 
 
 @pytest.mark.parametrize("key", sorted(ENGINES))
@@ -223,4 +224,4 @@ def record(made: Plan, state: RunState, kind: str, step: str, **more: object) ->
     entry = Entry.model_validate({"id": uuid4(), "kind": kind, "step": step, **more})
     admit(made, state, entry, Role.TECHNICIAN)
     now = datetime.now(UTC)
-    return after(state, Recorded(entry=entry, by="x", role=Role.TECHNICIAN, at=now))
+    return with_entry(state, Recorded(entry=entry, by="x", role=Role.TECHNICIAN, at=now))

@@ -12,13 +12,13 @@ from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
+from eldrim.core.procedure.model import Phase, Plan, Step
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
 from eldrim.core.procedure.tool_roll import CONSUMABLES
-from eldrim.core.procedure.model import Phase, Plan, Step
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import document, engine, job, tug
 
-EVERYTHING = plan(tug(), job(1, 2, 3, 4, 5, 6))
+EVERYTHING = compile_plan(tug(), job(1, 2, 3, 4, 5, 6))
 
 
 def place(made: Plan, key: str) -> int:
@@ -28,12 +28,12 @@ def place(made: Plan, key: str) -> int:
 
 def away(made: Plan, part: str) -> int:
     """Where a part comes away, in whichever manner."""
-    return next(i for i, f in enumerate(frames(made)) if f.away == part)
+    return next(i for i, f in enumerate(scrubber_frames(made)) if f.away == part)
 
 
 def back(made: Plan, part: str) -> int:
     """Where it comes back."""
-    return next(i for i, f in enumerate(frames(made)) if f.back == part)
+    return next(i for i, f in enumerate(scrubber_frames(made)) if f.back == part)
 
 
 def step(made: Plan, key: str) -> Step:
@@ -155,7 +155,7 @@ def test_cautions_follow_from_what_a_step_does() -> None:
 
 def test_the_battery_is_isolated_only_where_the_job_calls_for_it() -> None:
     """The front bank touches nothing that needs it."""
-    front = plan(tug(), job(2))
+    front = compile_plan(tug(), job(2))
     assert "ready/isolate" not in [s.key for s in front.steps]
     assert place(EVERYTHING, "prove/reconnect") < place(EVERYTHING, "prove/start")
 
@@ -164,14 +164,14 @@ def test_the_cover_goes_on_after_the_first_start_unless_the_house_says_otherwise
     """The school changes the order, it is not a note."""
     assert place(EVERYTHING, "fit/sound-cover") > place(EVERYTHING, "prove/start")
     rules = DEFAULT_RULES.using(first_start="after_refit")
-    full = plan(tug(), job(1, 2), rules)
+    full = compile_plan(tug(), job(1, 2), rules)
     assert place(full, "fit/sound-cover") < place(full, "prove/start")
 
 
 def test_the_first_hole_follows_the_school() -> None:
     """Worst access first, or easiest first."""
     easy = DEFAULT_RULES.using(first_cylinder="easiest_first")
-    worst, easiest = plan(tug(), job(2, 5)), plan(tug(), job(2, 5), easy)
+    worst, easiest = compile_plan(tug(), job(2, 5)), compile_plan(tug(), job(2, 5), easy)
     assert place(worst, "remove/plug/5") < place(worst, "remove/plug/2")
     assert place(easiest, "remove/plug/2") < place(easiest, "remove/plug/5")
     for stage in ("remove/coil", "start/plug", "torque/plug", "fit/coil"):
@@ -181,8 +181,8 @@ def test_the_first_hole_follows_the_school() -> None:
 def test_compound_on_a_bare_shell_reduces_the_aim_and_says_so() -> None:
     """Lubricated thread at dry torque is impossible; plated shells stay dry."""
     plugs = [{**document()["plugs"][0], "plating": "bare"}]
-    bare = plan(engine(plugs=plugs), job(1))
-    dry = plan(engine(), job(1))
+    bare = compile_plan(engine(plugs=plugs), job(1))
+    dry = compile_plan(engine(), job(1))
     assert "prepare/plug/1" in [s.key for s in bare.steps]
     assert "prepare/plug/1" not in [s.key for s in dry.steps]
     less, full = (step(p, "torque/plug/1").figures[0] for p in (bare, dry))
@@ -192,7 +192,7 @@ def test_compound_on_a_bare_shell_reduces_the_aim_and_says_so() -> None:
 
 def test_a_coil_job_leaves_the_plugs_in() -> None:
     """Nothing is done that was not asked for."""
-    made = plan(tug(), job(2, work=(Work.COIL,)))
+    made = compile_plan(tug(), job(2, work=(Work.COIL,)))
     assert not [s for s in made.steps if s.key.startswith(("remove/plug", "torque/plug"))]
     assert [s for s in made.steps if s.key == "remove/coil/2"]
 
@@ -201,7 +201,7 @@ def test_minutes_add_up_and_the_same_input_gives_the_same_bytes() -> None:
     """The ribbon's phases are the whole, and compiling again changes nothing."""
     assert sum(p.minutes for p in EVERYTHING.phases) == pytest.approx(EVERYTHING.minutes)
     assert sum(s.changes_setup for s in EVERYTHING.steps) == EVERYTHING.tool_changes
-    again = plan(tug(), job(6, 5, 4, 3, 2, 1))
+    again = compile_plan(tug(), job(6, 5, 4, 3, 2, 1))
     assert json.dumps(again.model_dump(mode="json")) == json.dumps(
         EVERYTHING.model_dump(mode="json")
     )
@@ -209,9 +209,9 @@ def test_minutes_add_up_and_the_same_input_gives_the_same_bytes() -> None:
 
 def test_every_tool_a_step_uses_is_on_the_list() -> None:
     """Everything the steps need and no more."""
-    used = {t for s in EVERYTHING.steps for t in s.tools}
-    assert set(EVERYTHING.tools) == used - set(CONSUMABLES)
-    assert {i.name for i in EVERYTHING.roll} == set(EVERYTHING.tools)
+    used = {t.id for s in EVERYTHING.steps for t in s.tools}
+    assert {t.id for t in EVERYTHING.tools} == used - CONSUMABLES
+    assert {i.id for i in EVERYTHING.roll} == used - CONSUMABLES
     assert "dielectric grease" in {p.name for p in EVERYTHING.parts}
 
 
@@ -227,31 +227,31 @@ def test_every_tool_a_step_uses_is_on_the_list() -> None:
 def test_a_job_for_something_the_sheet_has_not_is_refused(asked, says) -> None:  # type: ignore[no-untyped-def]
     """The message names it and what there is."""
     with pytest.raises(JobError, match=says):
-        plan(tug(), asked)
+        compile_plan(tug(), asked)
 
 
 def test_an_ambiguous_variant_is_asked_for_never_guessed() -> None:
     """Spec of another variant is the first mistake to make impossible."""
     two = engine(variants={"early": {"name": "early"}, "late": {"name": "late"}})
     with pytest.raises(JobError, match="several variants"):
-        plan(two, job(1))
+        compile_plan(two, job(1))
 
 
 def test_edits_survive_a_recompile_and_lost_ones_are_shown() -> None:
     """Wording hangs on step keys; cautions and checks are out of reach."""
     edits = {"remove/plenum": Edit(text="Lift it off, two of you", note="Mind the hose")}
-    both = apply_edits(plan(tug(), job(2, 5)), edits)
-    rear = apply_edits(plan(tug(), job(5)), edits)
+    both = apply_edits(compile_plan(tug(), job(2, 5)), edits)
+    rear = apply_edits(compile_plan(tug(), job(5)), edits)
     for made in (both, rear):
         lifted = step(made, "remove/plenum")
         assert (lifted.text, lifted.note) == ("Lift it off, two of you", "Mind the hose")
         assert lifted.cautions == step(EVERYTHING, "remove/plenum").cautions
-    assert orphans(plan(tug(), job(2)), edits) == edits
+    assert orphans(compile_plan(tug(), job(2)), edits) == edits
 
 
 def test_every_step_says_why() -> None:
     """A trainer can always ask."""
-    for made in (EVERYTHING, plan(engine(), job(1))):
+    for made in (EVERYTHING, compile_plan(engine(), job(1))):
         assert [s.key for s in made.steps if not s.because] == []
 
 
@@ -269,7 +269,7 @@ JOBS = st.sets(st.integers(1, 6), min_size=1).map(lambda numbers: job(*numbers))
 )
 def test_any_edit_survives_any_recompile_or_is_shown_as_lost(asked: Job, edits: dict) -> None:  # type: ignore[type-arg]
     """Nothing a trainer wrote disappears."""
-    computed = plan(tug(), asked)
+    computed = compile_plan(tug(), asked)
     made, lost = apply_edits(computed, edits), orphans(computed, edits)
     for key, edit in edits.items():
         if edit.empty:

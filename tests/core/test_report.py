@@ -7,14 +7,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.model import SIGNING
 from eldrim.core.run.due import NEXT_DATE, NEXT_METER, RECHECK, Signed, due
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.report import LONGEST_STEP_MINUTES, feedback, report, step_minutes, window
-from eldrim.core.run.state import SIGNING, fold
+from eldrim.core.run.state import fold
 from tests.builders import job, tug
 
 K = EntryKind
-PLAN = plan(tug(), job(2))
+PLAN = compile_plan(tug(), job(2))
 START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
 KEYS = [s.key for s in PLAN.steps]
 
@@ -39,7 +40,7 @@ def test_each_reading_stands_against_its_window() -> None:
     entries = [
         wrote(K.READING, "ready/battery", reading="volts", value=12.6),
         high,
-        wrote(K.ACCEPT, "", by="lead", names=high.entry.id),
+        wrote(K.ACCEPT, "", by="lead", refers_to=high.entry.id),
         wrote(K.DONE, "ready/battery", 3),
     ]
     battery = line(entries, "ready/battery")
@@ -63,7 +64,7 @@ def test_marks_say_what_was_met_and_how_it_ended() -> None:
     ]
     open_one = line(entries, "remove/plug/2").marks
     assert open_one == ("Plug binds coming out: Still open", "Took much longer", "hold point: lead")
-    cleared = [*entries, wrote(K.RESUME, "remove/plug/2", names=stop.entry.id)]
+    cleared = [*entries, wrote(K.RESUME, "remove/plug/2", refers_to=stop.entry.id)]
     assert "It came out without force (tam)" in line(cleared, "remove/plug/2").marks[0]
     out = line(entries, "ready/codes")
     assert (out.left_out, out.marks) == (True, ("Tool is not here",))
@@ -104,7 +105,9 @@ def test_what_the_bays_say_is_gathered_by_step() -> None:
     said = feedback(runs)
     assert (said["ready/unit"].minutes, said["ready/unit"].runs) == (10.0, 3)
     assert said["ready/unit"].worth_a_look, "ten minutes where one was planned"
-    assert [(s.words, s.unit) for s in said["ready/codes"].said] == [("Part is damaged", "Tug 14")]
+    assert [(s.words, s.unit) for s in said["ready/codes"].remarks] == [
+        ("Part is damaged", "Tug 14")
+    ]
     assert not said["ready/battery"].worth_a_look
     assert said["ready/battery"].minutes is None
 
@@ -143,4 +146,4 @@ def test_a_note_is_read_with_its_reason_everywhere() -> None:
     noted = wrote(K.DIFFERS, "remove/plug/2", reason="other_size", note="18 mm hex")
     assert line([noted], "remove/plug/2").marks == ("Other fastener or size: 18 mm hex",)
     told = feedback([("Tug 14", PLAN, [noted])])["remove/plug/2"]
-    assert told.said[0].words == "Other fastener or size: 18 mm hex"
+    assert told.remarks[0].words == "Other fastener or size: 18 mm hex"

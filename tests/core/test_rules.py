@@ -67,7 +67,7 @@ JOBS = everything()
 
 def plans(rules: HouseRules) -> list[Plan]:
     """The procedures of all jobs under these rules."""
-    return [plan(e, j, rules) for e, j in JOBS]  # type: ignore[arg-type]
+    return [compile_plan(e, j, rules) for e, j in JOBS]  # type: ignore[arg-type]
 
 
 DEFAULT = plans(DEFAULT_RULES)
@@ -127,7 +127,7 @@ def test_one_cylinder_at_a_time_finishes_each_before_the_next() -> None:
     first = next(s.hole for s in flat_four.steps if s.key.startswith("remove/lead"))
     other = "2" if first == "1" else "1"
     assert key_order(flat_four, f"fit/lead/{first}", f"remove/lead/{other}")
-    together = plan(*JOBS[1], DEFAULT_RULES.using(open_at_once="stage_by_stage"))  # type: ignore[arg-type]
+    together = compile_plan(*JOBS[1], DEFAULT_RULES.using(open_at_once="stage_by_stage"))  # type: ignore[arg-type]
     assert key_order(together, f"remove/plug/{other}", f"fit/lead/{first}")
 
 
@@ -141,21 +141,21 @@ def test_one_coil_stays_as_height_reference() -> None:
 def test_bank_by_bank_starts_in_between_only_where_the_engine_can_run() -> None:
     """With the plenum off it says why it does not."""
     rules = DEFAULT_RULES.using(first_cylinder="bank_by_bank", work_by_feel="allowed")
-    made = plan(JOBS[0][0], job(1, 3), rules)  # type: ignore[arg-type]
+    made = compile_plan(JOBS[0][0], job(1, 3), rules)  # type: ignore[arg-type]
     assert [s.key for s in made.steps if s.key.startswith("start-between")]
-    tugged = plan(tug(), job(2, 5), rules)
+    tugged = compile_plan(tug(), job(2, 5), rules)
     assert not [s for s in tugged.steps if s.key.startswith("start-between")]
     assert "the intake plenum" in tugged.notes[0]
     assert "must be on for the engine to run" in tugged.notes[0]
-    assert len(segments(tugged)) > len(segments(plan(tug(), job(2, 5))))
+    assert len(segments(tugged)) > len(segments(compile_plan(tug(), job(2, 5))))
 
 
 def test_connectors_come_before_bolts_where_the_loom_is_short() -> None:
     """Stated by the sheet, or chosen by the house."""
     turbo = next(e for e in demo_engines() if e.id == "corvane-20-turbo-four")
-    made = plan(turbo, job(2, variant="late"))
+    made = compile_plan(turbo, job(2, variant="late"))
     assert key_order(made, "release/coil/2/connector", "release/coil/2/bolt")
-    plain = plan(tug(), job(2))
+    plain = compile_plan(tug(), job(2))
     assert key_order(plain, "release/coil/2/bolt", "release/coil/2/connector")
 
 

@@ -8,23 +8,18 @@ import pytest
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
-from eldrim.core.procedure.hole_steps import torque_reading
-from eldrim.core.run.entries import NOTHING, Entry, EntryKind, Recorded, Role
-from eldrim.core.run.holes import stages, waits_on
-from eldrim.core.run.state import (
-    SIGNING,
-    RunState,
-    admit,
-    after,
-    at_limit,
-    fold,
-    judge,
-    same_serial,
-)
+from eldrim.core.procedure.model import SIGNING
+from eldrim.core.procedure.plug_steps import torque_reading
+from eldrim.core.run.admission import admit, same_serial
+from eldrim.core.run.blockers import first_open
+from eldrim.core.run.entries import NO_ENTRY, Entry, EntryKind, Recorded, Role
+from eldrim.core.run.holes import stages
+from eldrim.core.run.readings import at_limit, outside_words
+from eldrim.core.run.state import RunState, fold, with_entry
 from eldrim.core.run.stops import STOPS, stops_at
 from tests.builders import engine, job, tug
 
-PLAN = plan(engine(1), job(1))
+PLAN = compile_plan(engine(1), job(1))
 K = EntryKind
 
 
@@ -36,7 +31,7 @@ def entry(kind: EntryKind, step: str = "", **more: object) -> Entry:
 def put(state: RunState, made: Entry, role: Role = Role.TECHNICIAN) -> RunState:
     """Admit and add."""
     admit(PLAN, state, made, role)
-    return after(state, Recorded(entry=made, by="x", role=role, at=datetime.now(UTC)))
+    return with_entry(state, Recorded(entry=made, by="x", role=role, at=datetime.now(UTC)))
 
 
 def walk(until: str = "") -> RunState:
@@ -79,11 +74,11 @@ def test_a_value_outside_its_window_is_refused_with_the_reason() -> None:
         put(state, entry(K.DEVIATION, "torque/plug/1", **wrong))
     deviation = entry(K.DEVIATION, "torque/plug/1", reason="clicked late", **wrong)
     state = put(state, deviation)
-    assert deviation.id in state.open_deviations
-    accept = entry(K.ACCEPT, names=deviation.id)
+    assert deviation.id in state.deviations
+    accept = entry(K.ACCEPT, refers_to=deviation.id)
     with pytest.raises(RunError, match="only a lead"):
         put(state, accept)
-    assert not put(state, accept, Role.LEAD).open_deviations
+    assert not put(state, accept, Role.LEAD).deviations
 
 
 def test_an_open_deviation_blocks_the_signature_until_it_is_corrected() -> None:
@@ -93,9 +88,9 @@ def test_an_open_deviation_blocks_the_signature_until_it_is_corrected() -> None:
         state,
         entry(K.DEVIATION, "torque/plug/1", reading="torque", value=31.0, reason="clicked late"),
     )
-    assert state.open_deviations
+    assert state.deviations
     state = put(state, entry(K.READING, "torque/plug/1", reading="torque", value=24.0))
-    assert not state.open_deviations
+    assert not state.deviations
 
 
 def test_a_step_left_out_needs_a_reason_and_the_lead() -> None:
@@ -103,7 +98,7 @@ def test_a_step_left_out_needs_a_reason_and_the_lead() -> None:
     with pytest.raises(RunError, match="only with a reason"):
         put(RunState(), entry(K.SKIP, "ready/unit"))
     state = put(RunState(), entry(K.SKIP, "ready/unit", reason="Told so by the lead"))
-    assert len(state.open_deviations) == 1
+    assert len(state.deviations) == 1
 
 
 def test_a_step_is_done_only_with_its_readings_and_checks() -> None:
@@ -129,7 +124,7 @@ def test_the_order_that_matters_is_kept() -> None:
         (entry(K.READING, "read/plug/1", reading="condition", value="fine"), "choose one"),
         (entry(K.DEVIATION, "ready/unit", reading="meter", value=4.0, reason="x"), "inside"),
         (entry(K.DONE, SIGNING), "closed by signing"),
-        (entry(K.ACCEPT, names=uuid4()), "only a lead"),
+        (entry(K.ACCEPT, refers_to=uuid4()), "only a lead"),
     ],
 )
 def test_nonsense_is_refused(made: Entry, says: str) -> None:
@@ -141,8 +136,8 @@ def test_nonsense_is_refused(made: Entry, says: str) -> None:
 def test_a_limit_belongs_to_the_window() -> None:
     """At the limit is in; a hair beyond is out."""
     torque = next(s for s in PLAN.steps if s.key == "torque/plug/1").readings[0]
-    assert judge(torque, 20) == judge(torque, 28) == ""
-    assert "under 20" in judge(torque, 19.99)
+    assert outside_words(torque, 20) == outside_words(torque, 28) == ""
+    assert "under 20" in outside_words(torque, 19.99)
 
 
 def test_folding_again_gives_the_same_state() -> None:
@@ -154,7 +149,7 @@ def test_folding_again_gives_the_same_state() -> None:
                 K.READING, step.key, reading=r.key, value=4.0 if r.kind == "number" else "none"
             )
             kept.append(Recorded(entry=made, by="x", role=Role.TECHNICIAN, at=datetime.now(UTC)))
-            state = after(state, kept[-1])
+            state = with_entry(state, kept[-1])
     assert fold(kept) == state
 
 
@@ -174,7 +169,7 @@ def test_a_hold_point_waits_for_the_lead() -> None:
         admit(made, state, release, Role.TECHNICIAN)
     admit(made, state, release, Role.LEAD)
     at = datetime.now(UTC)
-    state = after(state, Recorded(entry=release, by="lead", role=Role.LEAD, at=at))
+    state = with_entry(state, Recorded(entry=release, by="lead", role=Role.LEAD, at=at))
     admit(made, state, done, Role.TECHNICIAN)
     with pytest.raises(RunError, match="not held"):
         admit(made, state, release, Role.LEAD)
@@ -194,18 +189,18 @@ def test_a_stop_bars_its_step_and_the_signing_until_it_is_cleared() -> None:
     with pytest.raises(RunError, match="a stop is open here"):
         put(state, done)
     with pytest.raises(RunError, match="no such open stop"):
-        put(state, entry(K.RESUME, "start/plug/1", names=uuid4()))
-    state = put(state, entry(K.RESUME, "start/plug/1", names=stop.id))
-    assert "start/plug/1" in put(state, done).done
+        put(state, entry(K.RESUME, "start/plug/1", refers_to=uuid4()))
+    state = put(state, entry(K.RESUME, "start/plug/1", refers_to=stop.id))
+    assert "start/plug/1" in put(state, done).closings
 
 
 def test_a_step_closed_by_mistake_is_opened_again() -> None:
     """By naming what closed it; whatever comes after waits for it again, what was read stays."""
     state = walk("torque/plug/1")
-    closing = state.closings["start/plug/1"]
-    reopen = entry(K.REOPEN, "start/plug/1", names=closing)
+    closing = state.closings["start/plug/1"].entry.id
+    reopen = entry(K.REOPEN, "start/plug/1", refers_to=closing)
     opened = put(state, reopen)
-    assert "start/plug/1" not in opened.done
+    assert "start/plug/1" not in opened.closings
     assert ("start/plug/1", "free_turns") in opened.values
     torque = entry(K.READING, "torque/plug/1", reading="torque", value=24.0)
     with pytest.raises(RunError, match="first: Start plug 1"):
@@ -220,9 +215,11 @@ def test_a_step_closed_by_mistake_is_opened_again() -> None:
 def test_what_was_left_out_may_be_done_after_all() -> None:
     """The tool turns up: the deviation is gone once the step is open again."""
     state = put(RunState(), entry(K.SKIP, "ready/unit", reason="tool"))
-    assert state.open_deviations
-    state = put(state, entry(K.REOPEN, "ready/unit", names=state.closings["ready/unit"]))
-    assert not state.open_deviations
+    assert state.deviations
+    state = put(
+        state, entry(K.REOPEN, "ready/unit", refers_to=state.closings["ready/unit"].entry.id)
+    )
+    assert not state.deviations
     assert state.current(PLAN) == PLAN.steps[0]
 
 
@@ -236,13 +233,13 @@ def test_only_a_lead_ends_a_run_unfinished() -> None:
         put(state, entry(K.END, reason="tired"), Role.LEAD)
     ended = put(state, end, Role.LEAD)
     assert ended.unfinished
-    assert ended.open_checks(PLAN)
+    assert ended.open_steps(PLAN)
     with pytest.raises(RunError, match="nothing can be added"):
         put(ended, entry(K.DONE, "start/plug/1", checks=("by_hand",)))
     assert not put(walk(), entry(K.SIGN, SIGNING)).unfinished
 
 
-GAP = next(s for s in plan(tug(), job(2)).steps if s.key == "gap/plug/2").readings[0]
+GAP = next(s for s in compile_plan(tug(), job(2)).steps if s.key == "gap/plug/2").readings[0]
 
 
 @pytest.mark.parametrize(
@@ -268,13 +265,13 @@ def test_the_gauge_s_step_limits_the_verdict(
     """Closer to a limit than half a step of the gauge is neither in nor out."""
     asked = GAP.model_copy(update={"low": low, "high": high})
     assert asked.resolution == 0.05
-    found = "out" if judge(asked, value) else "at limit" if at_limit(asked, value) else "in"
+    found = "out" if outside_words(asked, value) else "at limit" if at_limit(asked, value) else "in"
     assert found == verdict
 
 
 def test_with_an_adapter_the_torque_is_judged_as_the_wrench_shows_it() -> None:
     """Set less, shown less: the limits go along with the setting."""
-    step = next(s for s in plan(tug(), job(2)).steps if s.key == "torque/plug/2")
+    step = next(s for s in compile_plan(tug(), job(2)).steps if s.key == "torque/plug/2")
     figure = step.figures[0]
     assert figure.setting is not None
     dial = figure.setting.model_copy(update={"factor": 0.8, "value": 14.0})
@@ -285,14 +282,14 @@ def test_with_an_adapter_the_torque_is_judged_as_the_wrench_shows_it() -> None:
     assert (plain.low, plain.high) == (15, 20)
     assert (through.low, through.high) == (12, 16)
     assert through.label != plain.label
-    assert not judge(through, 14.0)
+    assert not outside_words(through, 14.0)
 
 
 def test_what_differs_is_said_from_the_list_and_closes_nothing() -> None:
     """It is gathered for the trainer."""
     state = put(RunState(), entry(K.DIFFERS, "ready/codes", reason="other_part"))
     assert [r.entry.reason for r in state.differs] == ["other_part"]
-    assert state.done == frozenset()
+    assert state.closings == {}
     with pytest.raises(RunError, match="from the list"):
         put(state, entry(K.DIFFERS, "ready/codes", reason="it felt odd"))
 
@@ -311,14 +308,14 @@ def test_every_stop_says_what_to_do_and_can_be_met_somewhere() -> None:
         assert stop.name
         assert all(stop.steps)
         assert stop.clear
-    made = plan(tug(), job(1, 2, 3))
+    made = compile_plan(tug(), job(1, 2, 3))
     met = {s.key for step in made.steps for s in stops_at(step)}
     assert met == {s.key for s in STOPS}
 
 
 def test_the_holes_say_how_far_they_are() -> None:
     """Stage by stage, in any order that nothing forbids."""
-    made = plan(tug(), job(2, 4))
+    made = compile_plan(tug(), job(2, 4))
     state = RunState()
     assert stages(made, state) == {"2": "closed", "4": "closed"}
     gone_through = []
@@ -326,7 +323,7 @@ def test_the_holes_say_how_far_they_are() -> None:
         recorded = Recorded(
             entry=entry(K.DONE, step.key), by="x", role=Role.TECHNICIAN, at=datetime.now(UTC)
         )
-        state = after(state, recorded)
+        state = with_entry(state, recorded)
         gone_through.append(stages(made, state)["4"])
     assert list(dict.fromkeys(gone_through)) == [
         "closed",
@@ -342,7 +339,7 @@ def test_the_holes_say_how_far_they_are() -> None:
 
 def test_a_hole_may_be_taken_before_another_where_nothing_forbids() -> None:
     """The last in the list first: torque 4 before 2, once all are started."""
-    made = plan(tug(), job(2, 4))
+    made = compile_plan(tug(), job(2, 4))
     torques = [s for s in made.steps if s.key.startswith("torque/plug/")]
     state = RunState()
     for step in made.steps:
@@ -351,17 +348,17 @@ def test_a_hole_may_be_taken_before_another_where_nothing_forbids() -> None:
         recorded = Recorded(
             entry=entry(K.DONE, step.key), by="x", role=Role.TECHNICIAN, at=datetime.now(UTC)
         )
-        state = after(state, recorded)
-    assert waits_on(made, state, torques[-1]) == ""
+        state = with_entry(state, recorded)
+    assert first_open(made, state, torques[-1]) is None
     seats = next(s for s in made.steps if s.key.startswith("fit/coil/"))
-    assert waits_on(made, state, seats)
+    assert first_open(made, state, seats)
 
 
 def test_two_values_written_without_knowing_of_each_other_wait_for_a_word() -> None:
     """Both are kept; nothing is signed until a person says which holds."""
     at = {"step": "ready/codes", "reading": "codes"}
-    one = entry(K.READING, **at, value="none", names=NOTHING)
-    other = entry(K.READING, **at, value="P0306", names=NOTHING)
+    one = entry(K.READING, **at, value="none", names=NO_ENTRY)
+    other = entry(K.READING, **at, value="P0306", names=NO_ENTRY)
     state = put(put(RunState(), one), other)
     [both] = state.conflicts.values()
     assert [r.entry.value for r in both] == ["none", "P0306"]
@@ -369,7 +366,7 @@ def test_two_values_written_without_knowing_of_each_other_wait_for_a_word() -> N
     signing = put(signing, other)
     with pytest.raises(RunError, match="two values"):
         put(signing, entry(K.SIGN, SIGNING))
-    settled = put(state, entry(K.READING, **at, value="none", names=other.id))
+    settled = put(state, entry(K.READING, **at, value="none", refers_to=other.id))
     assert settled.conflicts == {}
     assert settled.values["ready/codes", "codes"].entry.value == "none"
 
@@ -377,10 +374,10 @@ def test_two_values_written_without_knowing_of_each_other_wait_for_a_word() -> N
 def test_a_correction_and_the_same_value_twice_are_no_conflict() -> None:
     """A correction names what it corrects; two who read alike agree."""
     at = {"step": "ready/codes", "reading": "codes"}
-    one = entry(K.READING, **at, value="none", names=NOTHING)
+    one = entry(K.READING, **at, value="none", names=NO_ENTRY)
     for after_it in (
-        entry(K.READING, **at, value="P0306", names=one.id),
-        entry(K.READING, **at, value="none", names=NOTHING),
+        entry(K.READING, **at, value="P0306", refers_to=one.id),
+        entry(K.READING, **at, value="none", names=NO_ENTRY),
         entry(K.READING, **at, value="P0306"),
     ):
         assert put(put(RunState(), one), after_it).conflicts == {}

@@ -25,7 +25,7 @@ def test_two_plugs_a_cylinder_are_two_holes() -> None:
     for cylinder in cylinders.values():
         well = cylinder["wells"][0]
         cylinder["wells"] = [well, {**well, "at": [well["at"][0], 190]}]
-    made = plan(engine(2, cylinders=cylinders), job(2))
+    made = compile_plan(engine(2, cylinders=cylinders), job(2))
     assert {"torque/plug/2a", "torque/plug/2b", "fit/coil/2a"} <= set(keys(made))
     assert not [k for k in keys(made) if "/1a" in k or k.endswith("/2")]
     assert {s.cylinder for s in made.steps if s.hole} == {2}
@@ -39,13 +39,13 @@ def test_one_of_the_two_holes_may_be_hindered_alone() -> None:
     cylinders[1]["wells"] = [well, {**well, "at": [140, 190]}]
     hindrance = [{"part": "box", "of": ["hole/1b/plug"], "kind": "blocks_tool"}]
     made = engine(1, cylinders=cylinders, parts={"box": part()}, hindrances=hindrance)
-    assert plan(made, job(1)).moves[0].why == "stands in the tool's line to plug 1b"
-    assert plan(made, job(1, work=(Work.COIL,))).moves == ()
+    assert compile_plan(made, job(1)).moves[0].why == "stands in the tool's line to plug 1b"
+    assert compile_plan(made, job(1, work=(Work.COIL,))).moves == ()
 
 
 def test_a_single_cylinder_in_the_open_moves_nothing() -> None:
     """And still has its whole procedure."""
-    made = plan(engine(1), job(1))
+    made = compile_plan(engine(1), job(1))
     assert made.moves == ()
     assert keys(made)[0] == "ready/unit"
     assert keys(made)[-1] == "prove/sign"
@@ -59,15 +59,17 @@ def layout(**changes: object) -> dict[str, object]:
 
 def test_an_iron_head_has_no_aluminium_caution() -> None:
     """Cautions come from what a step does to what."""
-    iron = plan(engine(layout=layout(head="iron")), job(1))
+    iron = compile_plan(engine(layout=layout(head="iron")), job(1))
     assert "aluminium_thread" not in cautions(iron, "torque/plug/1")
-    assert "aluminium_thread" in cautions(plan(engine(), job(1)), "torque/plug/1")
+    assert "aluminium_thread" in cautions(compile_plan(engine(), job(1)), "torque/plug/1")
 
 
 def test_gas_fuel_and_marine_bring_their_own() -> None:
     """Isolated supply; blower before the first spark."""
-    assert "gas_fuel" in cautions(plan(engine(layout=layout(fuel="gas")), job(1)), "prove/start")
-    marine = plan(engine(layout=layout(service="marine")), job(1))
+    assert "gas_fuel" in cautions(
+        compile_plan(engine(layout=layout(fuel="gas")), job(1)), "prove/start"
+    )
+    marine = compile_plan(engine(layout=layout(service="marine")), job(1))
     assert keys(marine).index("prove/blower") == keys(marine).index("prove/start") - 1
 
 
@@ -75,8 +77,8 @@ def test_a_conical_seat_has_no_ring_to_look_for() -> None:
     """Only a gasket seat leaves one behind."""
     conical = [{**document()["plugs"][0], "seat": "conical"}]
     for made, expected in (
-        (plan(engine(plugs=conical), job(1)), False),
-        (plan(engine(), job(1)), True),
+        (compile_plan(engine(plugs=conical), job(1)), False),
+        (compile_plan(engine(), job(1)), True),
     ):
         pulled = next(s for s in made.steps if s.key == "remove/plug/1")
         assert ("ring" in {c.key for c in pulled.checks}) is expected
@@ -94,7 +96,7 @@ def test_a_conical_seat_has_no_ring_to_look_for() -> None:
 def test_the_gap_is_treated_as_the_construction_allows(construction: str, says: str) -> None:
     """A fine tip is never levered."""
     plugs = [{**document()["plugs"][0], "construction": construction}]
-    made = plan(engine(plugs=plugs), job(1))
+    made = compile_plan(engine(plugs=plugs), job(1))
     assert says in next(s.detail for s in made.steps if s.key == "gap/plug/1")
 
 
@@ -102,7 +104,7 @@ def test_a_felt_well_takes_longer_and_goes_first() -> None:
     """Worst access first."""
     cylinders = document(2)["cylinders"]
     cylinders[2]["wells"][0]["sight"] = "felt"
-    made = plan(engine(2, cylinders=cylinders), job(1, 2))
+    made = compile_plan(engine(2, cylinders=cylinders), job(1, 2))
     minutes = {s.key: s.minutes for s in made.steps}
     assert minutes["torque/plug/2"] > minutes["torque/plug/1"]
     assert keys(made).index("torque/plug/2") < keys(made).index("torque/plug/1")
@@ -126,7 +128,7 @@ def test_variants_have_their_own_plugs_figures_and_parts() -> None:
         parts={"pipe": {**part(), "variants": ["late"]}},
         hindrances=[{"part": "pipe", "of": ["hole/1"], "kind": "hides", "variants": ["late"]}],
     )
-    early, late = (plan(made, job(1, variant=v)) for v in ("early", "late"))
+    early, late = (compile_plan(made, job(1, variant=v)) for v in ("early", "late"))
     assert [m.part for m in early.moves] == []
     assert [m.part for m in late.moves] == ["pipe"]
     assert early.parts[0].part_number == "T-14"

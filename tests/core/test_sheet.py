@@ -6,7 +6,7 @@ import pytest
 
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
-from eldrim.core.engine.edit import put_figure, put_plug, put_source, settle, take_away
+from eldrim.core.engine.edit import put_figure, put_plug, put_source, settle_figure, take_away
 from eldrim.core.engine.model import Figure, Source
 from eldrim.core.errors import EngineError, ProblemsError
 from eldrim.core.figures.crossref import Offered, cross_reference, fits
@@ -43,7 +43,7 @@ TWO = [{**PLAIN, "value": "20 to 28 N·m"}, {**PLAIN, "value": "17 to 19 lbf·ft
 
 def test_two_sources_that_disagree_bar_a_release_and_give_no_setting() -> None:
     """Nobody has said which holds: nothing is dialled by guess."""
-    made = plan(stating(plug_torque=TWO), job(1))
+    made = compile_plan(stating(plug_torque=TWO), job(1))
     figure = shown(made)
     assert figure.unsettled
     assert figure.setting is None
@@ -55,18 +55,18 @@ def test_two_sources_that_disagree_bar_a_release_and_give_no_setting() -> None:
 
 def test_the_settled_one_is_used_and_the_other_kept() -> None:
     """With the reason printed."""
-    sheet = settle(stating(plug_torque=TWO), "plug-torque", 1, "the newer bulletin")
+    sheet = settle_figure(stating(plug_torque=TWO), "plug-torque", 1, "the newer bulletin")
     assert check(sheet) == []
     assert sheet.revision == 2
-    figure = shown(plan(sheet, job(1)))
+    figure = shown(compile_plan(sheet, job(1)))
     assert figure.printed == "17 to 19 lbf·ft"
     assert figure.settled == "the newer bulletin"
     assert "20 to 28 N·m" in figure.rivals[0]
     assert figure.setting is not None
-    other = settle(sheet, "plug-torque", 0, "the head was changed")
+    other = settle_figure(sheet, "plug-torque", 0, "the head was changed")
     assert [bool(f.settled) for f in other.figures["plug-torque"]] == [True, False]
     with pytest.raises(EngineError, match="say why"):
-        settle(sheet, "plug-torque", 0, "  ")
+        settle_figure(sheet, "plug-torque", 0, "  ")
 
 
 def test_figures_that_agree_need_no_settling() -> None:
@@ -82,7 +82,7 @@ def test_where_the_maker_is_silent_the_band_stands_in_and_every_step_says_so() -
     """Marked, and an open point at release."""
     silent = engine(figures={})
     assert check(silent) == []
-    made = plan(silent, job(1))
+    made = compile_plan(silent, job(1))
     figure = shown(made)
     assert figure.fallback
     assert (figure.min, figure.max) == (25, 30)
@@ -94,7 +94,7 @@ def test_where_the_maker_is_silent_the_band_stands_in_and_every_step_says_so() -
 def test_without_figure_or_band_the_plug_is_turned_by_angle() -> None:
     """No torque is invented for a plug nothing is known of."""
     plugs = [{**document()["plugs"][0], "thread": "M12×1.25", "seat": "conical"}]
-    made = plan(engine(figures={}, plugs=plugs), job(1))
+    made = compile_plan(engine(figures={}, plugs=plugs), job(1))
     step = torque_step(made)
     assert step.figures[0].key == "plug-angle"
     assert "no torque is stated" in " ".join(step.because)
@@ -107,8 +107,8 @@ def test_a_figure_for_greased_threads_is_used_as_it_is() -> None:
         {**PLAIN, "value": "15 to 20 N·m", "lubricated": True},
     ]
     sheet = stating(plug_torque=both)
-    dry = shown(plan(sheet, job(1)))
-    greased = shown(plan(sheet, job(1), DEFAULT_RULES.using(thread_compound="always")))
+    dry = shown(compile_plan(sheet, job(1)))
+    greased = shown(compile_plan(sheet, job(1), DEFAULT_RULES.using(thread_compound="always")))
     assert dry.printed == "20 to 28 N·m"
     assert greased.printed == "15 to 20 N·m"
     assert greased.aim == 17.5
@@ -117,7 +117,9 @@ def test_a_figure_for_greased_threads_is_used_as_it_is() -> None:
 
 def test_a_turn_after_the_torque_is_on_the_step() -> None:
     """Torque plus angle, as some makers print it."""
-    made = plan(stating(plug_torque=[{**PLAIN, "value": "22 to 26 N·m", "plus": "90°"}]), job(1))
+    made = compile_plan(
+        stating(plug_torque=[{**PLAIN, "value": "22 to 26 N·m", "plus": "90°"}]), job(1)
+    )
     assert shown(made).plus == "90°"
     assert "turn 90° further" in torque_step(made).detail
 
@@ -125,7 +127,7 @@ def test_a_turn_after_the_torque_is_on_the_step() -> None:
 def test_no_wrench_means_the_angle_method_with_the_reason() -> None:
     """And the cheapest wrench to get is named."""
     bare = STANDARD_CRIB.without(tuple(w.name for w in STANDARD_CRIB.wrenches))
-    step = torque_step(plan(engine(), job(1), crib=bare))
+    step = torque_step(compile_plan(engine(), job(1), crib=bare))
     assert step.figures[0].key == "plug-angle"
     assert "no torque wrench; get: torque wrench" in " ".join(step.because)
 

@@ -16,18 +16,19 @@ from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.quantity import parse
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.crib import Crib, Extension, Handle, Wrench
-from eldrim.core.tools.demand import Act, Demand
+from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import fit
-from eldrim.core.tools.shop_capability import Kit
-from eldrim.core.tools.stack_finder import Found, Reach, NoStack
-from eldrim.core.tools.missing_tools import shortage
+from eldrim.core.tools.missing_tools import missing_for
+from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.core.tools.stack import HANDLE_CLEARANCE, WALL_CLEARANCE
+from eldrim.core.tools.stack_finder import NoStack, StackChoice, StackFinder
 from eldrim.core.tools.stock import STANDARD_CRIB, crowfoot, plug_socket, socket
-from eldrim.core.tools.tool_selection import Toolbox
+from eldrim.core.tools.tool_selection import ToolSelection
 from eldrim.demo.load import demo_crib
 from tests.builders import job, tug
 
 PLUG = Demand(
+    "plug-16-mm",
     "plug",
     Head.HEX,
     parse("16 mm"),
@@ -39,26 +40,26 @@ PLUG = Demand(
     bore=26,
     hard=True,
 )
-BOLT = Demand("bolt", Head.HEX, parse("10 mm"), "1/4")
+BOLT = Demand("hex-10-mm", "bolt", Head.HEX, parse("10 mm"), "1/4")
 STRAIGHT = STANDARD_CRIB.without(tuple(r.name for r in STANDARD_CRIB.reducers))
 EIGHT = Window(7, 9, 8)
 TWENTY = Window(18, 24, 21)
 
 
 def best(
-    demand: Demand, act: Act, wanted: Window | None = None, crib: Crib = STANDARD_CRIB
-) -> Found:
+    demand: Demand, action: TurnAction, wanted: Window | None = None, crib: Crib = STANDARD_CRIB
+) -> StackChoice:
     """The best stack, where there is one."""
-    answer = Reach(crib).answer(demand, act, wanted)
+    answer = StackFinder(crib).answer(demand, action, wanted)
     assert not isinstance(answer, NoStack), answer.why
     return answer[0]
 
 
 def short(
-    demand: Demand, act: Act, wanted: Window | None = None, crib: Crib = STANDARD_CRIB
+    demand: Demand, action: TurnAction, wanted: Window | None = None, crib: Crib = STANDARD_CRIB
 ) -> str:
     """Why nothing reaches."""
-    answer = Reach(crib).answer(demand, act, wanted)
+    answer = StackFinder(crib).answer(demand, action, wanted)
     assert isinstance(answer, NoStack)
     return answer.why
 
@@ -109,10 +110,14 @@ wells = st.builds(
 )
 
 
-@given(wells, st.sampled_from([Act.LOOSE, Act.RUN, Act.TORQUE]))
-def test_a_stack_reaches_clears_and_is_the_sum_of_its_pieces(demand: Demand, act: Act) -> None:
+@given(wells, st.sampled_from([TurnAction.BREAK_LOOSE, TurnAction.RUN_OUT, TurnAction.TORQUE]))
+def test_a_stack_reaches_clears_and_is_the_sum_of_its_pieces(
+    demand: Demand, action: TurnAction
+) -> None:
     """Whatever is offered goes down the well, ends where a handle clears, and adds up."""
-    answer = Reach(STANDARD_CRIB).answer(demand, act, TWENTY if act is Act.TORQUE else None)
+    answer = StackFinder(STANDARD_CRIB).answer(
+        demand, action, TWENTY if action is TurnAction.TORQUE else None
+    )
     if isinstance(answer, NoStack):
         assert answer.why
         return
@@ -132,7 +137,7 @@ def test_a_stack_reaches_clears_and_is_the_sum_of_its_pieces(demand: Demand, act
 @given(wells)
 def test_no_stack_with_fewer_pieces_would_do(demand: Demand) -> None:
     """Against trying everything: the best stack has as few pieces as any that reaches."""
-    answer = Reach(STRAIGHT).answer(demand, Act.RUN)
+    answer = StackFinder(STRAIGHT).answer(demand, TurnAction.RUN_OUT)
     every = _all_lengths(demand)
     if isinstance(answer, NoStack):
         assert not every
@@ -193,13 +198,13 @@ def _lengths(demand: Demand, grips: list[Handle]) -> set[int]:
 )
 def test_what_does_not_reach_says_by_how_much(changes: dict[str, Any], says: str) -> None:
     """A number, not a shrug."""
-    assert says in short(replace(PLUG, **changes), Act.RUN)
+    assert says in short(replace(PLUG, **changes), TurnAction.RUN_OUT)
 
 
 def test_break_loose_run_out_and_torque_have_answers_of_their_own() -> None:
     """A long handle, a short one, a wrench (handbook §12)."""
-    loose, run = best(PLUG, Act.LOOSE), best(PLUG, Act.RUN)
-    torque = best(PLUG, Act.TORQUE, TWENTY)
+    loose, run = best(PLUG, TurnAction.BREAK_LOOSE), best(PLUG, TurnAction.RUN_OUT)
+    torque = best(PLUG, TurnAction.TORQUE, TWENTY)
     assert loose.stack.handle_length >= 200 > run.stack.handle_length
     assert torque.setting is not None
     assert torque.stack.handle == torque.setting.wrench
@@ -208,21 +213,25 @@ def test_break_loose_run_out_and_torque_have_answers_of_their_own() -> None:
 def test_a_swivel_only_where_the_line_is_tilted_and_never_far_at_the_torque_step() -> None:
     """Fifteen degrees is the end of it (handbook §7)."""
     shallow = replace(PLUG, below=25.0)
-    assert not any(p.kind == "swivel" for p in best(shallow, Act.TORQUE, TWENTY).stack.pieces)
+    assert not any(
+        p.kind == "swivel" for p in best(shallow, TurnAction.TORQUE, TWENTY).stack.pieces
+    )
     leaning = replace(shallow, line=12.0)
-    stack = best(leaning, Act.TORQUE, TWENTY).stack
+    stack = best(leaning, TurnAction.TORQUE, TWENTY).stack
     assert any(p.kind == "swivel" for p in stack.pieces)
     upright = stack.length - stack.below
     assert stack.rises <= upright
-    assert "5° more than a swivel may" in short(replace(shallow, line=20.0), Act.TORQUE, TWENTY)
-    assert best(replace(shallow, line=20.0), Act.SNUG).stack.pieces
+    assert "5° more than a swivel may" in short(
+        replace(shallow, line=20.0), TurnAction.TORQUE, TWENTY
+    )
+    assert best(replace(shallow, line=20.0), TurnAction.TIGHTEN).stack.pieces
 
 
 def test_height_of_what_leans_is_by_its_cosine() -> None:
     """Over a tilted joint the stack is lower than it is long."""
     crib = STANDARD_CRIB
     leaning = replace(PLUG, below=25.0, surround=90.0, line=12.0)
-    stack = best(leaning, Act.RUN, crib=crib).stack
+    stack = best(leaning, TurnAction.RUN_OUT, crib=crib).stack
     up = sum(p.length * math.cos(math.radians(p.lean)) for p in stack.pieces)
     assert stack.rises == pytest.approx(up - 25, abs=0.01)
     assert any(p.lean for p in stack.pieces)
@@ -230,14 +239,14 @@ def test_height_of_what_leans_is_by_its_cosine() -> None:
 
 def test_a_crow_s_foot_goes_where_no_socket_has_room_and_corrects_the_setting() -> None:
     """Set T·L/(L + E): the longer lever needs less on the scale."""
-    nut = Demand("nut", Head.HEX, parse("13 mm"), "3/8", room=20.0)
+    nut = Demand("hex-13-mm", "nut", Head.HEX, parse("13 mm"), "3/8", room=20.0)
     assert "too high" in short(
         nut,
-        Act.TORQUE,
+        TurnAction.TORQUE,
         TWENTY,
         STANDARD_CRIB.without(tuple(s.name for s in STANDARD_CRIB.sockets if s.offset)),
     )
-    found = best(nut, Act.TORQUE, TWENTY)
+    found = best(nut, TurnAction.TORQUE, TWENTY)
     assert found.stack.pieces[0].name == "crow's foot 13 mm, ⅜ in"
     assert found.setting is not None
     assert found.setting.factor == pytest.approx(320 / 350)
@@ -249,7 +258,7 @@ def test_a_crow_s_foot_goes_where_no_socket_has_room_and_corrects_the_setting() 
 def test_a_substitute_carries_its_caution() -> None:
     """5/8 in for 16 mm; a deep socket that does not hold the plug."""
     named = tuple(s.name for s in STANDARD_CRIB.sockets if s.grips and s.size.text == "16 mm")
-    stack = best(PLUG, Act.RUN, crib=STANDARD_CRIB.without(named)).stack
+    stack = best(PLUG, TurnAction.RUN_OUT, crib=STANDARD_CRIB.without(named)).stack
     assert any("Instead of one made for it" in c or "does not hold" in c for c in stack.cautions)
 
 
@@ -257,12 +266,12 @@ def test_a_shortage_names_the_cheapest_thing_that_would_do() -> None:
     """Nothing cheaper in the catalogue does it; with it, it can be done."""
     crib = demo_crib().without(("plug socket 13/16 in, ⅜ in",))
     wide = replace(PLUG, size=parse("20.8 mm"), bore=32.0)
-    lacking = shortage(Reach(crib), wide, Act.RUN)
+    lacking = missing_for(StackFinder(crib), wide, TurnAction.RUN_OUT)
     assert lacking is not None
     bought = [t for t in STANDARD_CRIB.all() if t.name in lacking.buy]
-    assert Reach(crib.plus(*bought)).possible(wide, Act.RUN)
+    assert StackFinder(crib.plus(*bought)).possible(wide, TurnAction.RUN_OUT)
     cheaper = [t for t in STANDARD_CRIB.all() if 0 < t.price < lacking.price]
-    assert not any(Reach(crib.plus(t)).possible(wide, Act.RUN) for t in cheaper)
+    assert not any(StackFinder(crib.plus(t)).possible(wide, TurnAction.RUN_OUT) for t in cheaper)
     assert f"get: {lacking.buy[0]}" in lacking.words
 
 
@@ -288,8 +297,8 @@ def test_a_wrench_that_is_overdue_comes_last() -> None:
             )
         }
     )
-    before = best(BOLT, Act.TORQUE, EIGHT, crib.on(date(2026, 1, 1)))
-    after = best(BOLT, Act.TORQUE, EIGHT, crib.on(date(2026, 3, 1)))
+    before = best(BOLT, TurnAction.TORQUE, EIGHT, crib.on(date(2026, 1, 1)))
+    after = best(BOLT, TurnAction.TORQUE, EIGHT, crib.on(date(2026, 3, 1)))
     assert "no. 2" in before.stack.handle
     assert "no. 2" not in after.stack.handle
 
@@ -304,28 +313,28 @@ def test_two_tools_cannot_be_called_the_same() -> None:
 def test_fewest_tools_share_pieces_between_acts() -> None:
     """One socket and one extension for every plug, whatever is done with it."""
     made = tug_plan(STANDARD_CRIB)
-    used = {t for s in made.steps if s.key.split("/")[1] == "plug" for t in s.tools}
-    assert len([t for t in used if "plug socket" in t]) == 1
-    assert len([t for t in used if "extension" in t]) == 1
+    used = {t for s in made.steps if s.key.rule.item == "plug" for t in s.tools}
+    assert len([t for t in used if "plug socket" in t.name]) == 1
+    assert len([t for t in used if "extension" in t.name]) == 1
 
 
 def tug_plan(crib: Crib, *cylinders: int) -> Any:
     """The tug's plan with a crib."""
-    return plan(tug(), job(*(cylinders or (1, 2, 3, 4, 5, 6))), crib=crib)
+    return compile_plan(tug(), job(*(cylinders or (1, 2, 3, 4, 5, 6))), crib=crib)
 
 
 def test_the_fewest_tools_beat_the_best_of_each_alone() -> None:
     """Chosen together they need no more pieces than each act's own best put side by side."""
-    kit = Kit(tug(), "late", DEFAULT_RULES, STANDARD_CRIB)
+    capability = ShopCapability(tug(), "late", DEFAULT_RULES, STANDARD_CRIB)
     joints = [j for p in tug().parts.values() for j in p.joints.values() if j.size]
     asked = (
-        *(q for j in joints for q in kit.acts(j)),
-        (PLUG, Act.LOOSE, None),
-        (PLUG, Act.RUN, None),
-        (PLUG, Act.TORQUE, TWENTY),
+        *(q for j in joints for q in capability.questions(j)),
+        (PLUG, TurnAction.BREAK_LOOSE, None),
+        (PLUG, TurnAction.RUN_OUT, None),
+        (PLUG, TurnAction.TORQUE, TWENTY),
     )
-    box = Toolbox(kit, asked)
-    together = {i for q in asked if (f := box.of(q)) for i in f.stack.ids}
+    box = ToolSelection(capability, asked)
+    together = {i for q in asked if (f := box.stack_for(q)) for i in f.stack.ids}
     alone = {i for q in asked for i in best(q[0], q[1], q[2]).stack.ids}
     assert len(together) <= len(alone)
 
@@ -346,4 +355,4 @@ def test_without_its_socket_a_way_is_not_chosen_or_the_shortage_is_named() -> No
     missing = [i for i in blocked.roll if i.missing]
     assert missing
     assert all(i.cure.startswith("get: ") for i in missing)
-    assert {p.key for p in blocked.open_points} == {f"missing/{i.name}" for i in missing}
+    assert {p.key for p in blocked.open_points} == {f"missing/{i.id}" for i in missing}

@@ -6,19 +6,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.figures.torque import (
-    Adapter,
-    Window,
-    adapter_factor,
-    aim,
-    setting,
-    why_not,
-    window,
-)
+from eldrim.core.figures.torque import Window, aim, window
 from eldrim.core.quantity import convert, parse
 from eldrim.core.tools.crib import Wrench
 from eldrim.core.tools.stock import STANDARD_CRIB, WRENCHES
 from eldrim.core.tools.wrench_choice import against, weigh
+from eldrim.core.tools.wrench_setting import Adapter, adapter_factor, setting, why_not
 
 QUARTER, THREE_EIGHTHS, HALF = WRENCHES
 

@@ -10,15 +10,16 @@ from hypothesis import strategies as st
 
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.run.admission import admit
 from eldrim.core.run.bags import bags
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.report import report
-from eldrim.core.run.state import RunState, admit, fold
+from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.waiting import waiting
 from tests.builders import job, tug
 
 K = EntryKind
-PLAN = plan(tug(), job(2))
+PLAN = compile_plan(tug(), job(2))
 STEP = next(s for s in PLAN.steps if s.key == "ready/temperature")
 START = datetime(2026, 7, 2, 9, 0, tzinfo=UTC)
 
@@ -93,7 +94,7 @@ def test_the_run_sheet_tells_that_one_waited() -> None:
 
 def test_each_bag_goes_back_where_its_content_does() -> None:
     """The plenum's bolts at their tightening, the plenum at its fitting."""
-    found = {b.off.key: b.back.key for b in bags(plan(tug(), job(1, 3, 5))) if b.back}
+    found = {b.off.key: b.back.key for b in bags(compile_plan(tug(), job(1, 3, 5))) if b.back}
     assert found["release/plenum/bolts"] == "tighten/plenum/bolts"
     assert found["remove/plenum"] == "fit/plenum"
     numbers = [b.number for b in bags(PLAN)]

@@ -5,35 +5,35 @@ import string
 
 import pytest
 
-from eldrim.core.engine.joints import LORE, JointKind
+from eldrim.core.engine.joints import JOINT_RULES, JointKind
 from eldrim.core.engine.parts import HindranceKind, WayKind
-from eldrim.core.procedure.cautions import Act, cautions
+from eldrim.core.operations import MOVES_BY_WAY, CautionCause
+from eldrim.core.procedure.cautions import cautions
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.minutes import share
-from eldrim.core.procedure.uncover import VERB_KEYS
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.words import ENGLISH, listed, say, the
 from tests.builders import job, tug
 
-MADE = plan(tug(), job(1, 2))
+MADE = compile_plan(tug(), job(1, 2))
 
 
 def test_every_act_has_its_caution_in_a_fixed_order() -> None:
     """Asked for in any order, said in one."""
-    assert all(say(f"caution.{act.value}") for act in Act)
-    some = {Act.MARINE, Act.AIR, Act.FUEL}
-    assert [c.key for c in cautions(some)] == [a.value for a in Act if a in some]
+    assert all(say(f"caution.{act.value}") for act in CautionCause)
+    some = {CautionCause.MARINE, CautionCause.AIR, CautionCause.FUEL}
+    assert [c.key for c in cautions(some)] == [a.value for a in CautionCause if a in some]
     assert cautions(set()) == ()
 
 
 def test_every_kind_of_joint_hindrance_and_way_has_its_words() -> None:
     """A new kind without words fails here, not in the bay."""
-    assert set(LORE) == set(JointKind)
-    assert all(say(kind.value, things="it") for kind in HindranceKind)
-    assert set(VERB_KEYS) == set(WayKind)
+    assert set(JOINT_RULES) == set(JointKind)
+    assert all(say(f"hinders.{kind}", things="it") for kind in HindranceKind)
+    assert set(MOVES_BY_WAY) == set(WayKind)
     for kind in WayKind:
-        assert say(kind.value, part="it")
-        assert say(f"{kind.value}.detail")
+        assert say(f"move.{kind}", part="it")
+        assert say(f"move.{kind}.detail")
 
 
 @pytest.mark.parametrize("name", sorted(ENGLISH))

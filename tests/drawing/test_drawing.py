@@ -11,7 +11,7 @@ from eldrim.drawing import balloons, engine_plan, ribbon, torque_rule
 from eldrim.drawing.svg import el, text
 from tests.builders import job, tug
 
-PLAN = plan(tug(), job(2, 3))
+PLAN = compile_plan(tug(), job(2, 3))
 
 
 def elements(svg: str, kind: str) -> list[ElementTree.Element]:

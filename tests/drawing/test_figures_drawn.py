@@ -12,11 +12,11 @@ from eldrim.core.engine.parts import Head
 from eldrim.core.figures.cooling import cooling
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.tool_roll import as_item
-from eldrim.core.procedure.hole_steps import CONDITIONS
 from eldrim.core.quantity import parse
+from eldrim.core.reading_choices import PLUG_CONDITIONS
 from eldrim.core.sums import work_out
-from eldrim.core.tools.demand import Act, Demand
-from eldrim.core.tools.stack_finder import Reach, NoStack
+from eldrim.core.tools.demand import Demand, TurnAction
+from eldrim.core.tools.stack_finder import NoStack, StackFinder
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.drawing import (
     cooling_curve,
@@ -32,6 +32,7 @@ from eldrim.drawing.well_section import SCALE
 from tests.builders import job, tug
 
 WELL = Demand(
+    "plug-16-mm",
     "plug",
     Head.HEX,
     parse("16 mm"),
@@ -55,7 +56,7 @@ def shapes(svg: str, kind: str) -> list[ET.Element]:
 def test_a_stack_is_drawn_as_long_as_the_sum_of_its_pieces(depth: int, line: float) -> None:
     """Each piece to scale, none left out, leaning or not."""
     demand = replace(WELL, below=float(depth), line=line)
-    answer = Reach(STANDARD_CRIB).answer(demand, Act.RUN)
+    answer = StackFinder(STANDARD_CRIB).answer(demand, TurnAction.RUN_OUT)
     if isinstance(answer, NoStack):
         return
     stack = answer[0].stack
@@ -68,7 +69,7 @@ def test_a_stack_is_drawn_as_long_as_the_sum_of_its_pieces(depth: int, line: flo
 
 def test_the_section_states_its_clearances() -> None:
     """Depth, height over the rim, clearance, bore."""
-    answer = Reach(STANDARD_CRIB).answer(WELL, Act.RUN)
+    answer = StackFinder(STANDARD_CRIB).answer(WELL, TurnAction.RUN_OUT)
     assert not isinstance(answer, NoStack)
     stack = answer[0].stack
     svg = well_section.draw(stack)
@@ -85,7 +86,7 @@ def _x(svg: str, kind: str) -> tuple[float, float]:
 
 def test_the_torque_rule_has_the_setting_with_its_tolerance_inside_the_spec() -> None:
     """The law of the setting can be seen."""
-    made = plan(tug(), job(2))
+    made = compile_plan(tug(), job(2))
     figure = next(s for s in made.steps if s.key == "torque/plug/2").figures[0]
     svg = torque_rule.draw(figure)
     low, high = _x(svg, "spec")
@@ -123,7 +124,7 @@ def test_the_cooling_curve_meets_its_limit_at_the_minute_told() -> None:
 
 def test_the_roll_holds_every_tool_once_in_order_of_use_and_says_what_is_missing() -> None:
     """Counted out and counted back by it."""
-    made = plan(tug(), job(5), crib=STANDARD_CRIB.without(("extension 75 mm, ⅜ in",)))
+    made = compile_plan(tug(), job(5), crib=STANDARD_CRIB.without(("extension 75 mm, ⅜ in",)))
     svg = tool_roll.draw(made.roll)
     assert len(shapes(svg, "pocket")) == len(made.roll) == len(made.tools)
     assert f"Tool roll with {len(made.roll)} pieces" in svg
@@ -169,7 +170,7 @@ def test_a_drawn_sum_comes_with_its_drawing() -> None:
 
 def test_every_condition_of_a_plug_has_a_look_of_its_own() -> None:
     """No two drawn alike, and an unknown one is drawn plain."""
-    drawn = {c: plug_condition.draw(c) for c in CONDITIONS}
-    assert len(set(drawn.values())) == len(CONDITIONS)
-    assert set(plug_condition.LOOKS) == set(CONDITIONS)
+    drawn = {c: plug_condition.draw(c) for c in PLUG_CONDITIONS}
+    assert len(set(drawn.values())) == len(PLUG_CONDITIONS)
+    assert set(plug_condition.LOOKS) == set(PLUG_CONDITIONS)
     assert "nose" in plug_condition.draw("something new")

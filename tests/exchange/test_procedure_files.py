@@ -19,7 +19,7 @@ EDITS = {
     "torque/plug/2": Edit(text="Mine", hold=True),
     "own/x": Edit(own=OwnStep(text="=cmd()", after="torque/plug/2")),
 }
-MADE = apply_edits(plan(tug(), job(2, 4)), EDITS)
+MADE = apply_edits(compile_plan(tug(), job(2, 4)), EDITS)
 
 
 @pytest.mark.parametrize("engine", demo_engines(), ids=lambda e: e.id)
@@ -29,7 +29,7 @@ def test_json_loses_nothing(engine) -> None:  # type: ignore[no-untyped-def]
     asked = Job(
         cylinders=tuple(engine.cylinders), work=(carrier(engine), Work.PLUG), variant=variant
     )
-    made = plan(engine, asked, crib=demo_crib())
+    made = compile_plan(engine, asked, crib=demo_crib())
     whole = files.ProcedureFile(job=made.job, edits=EDITS, plan=made)
     text = files.write_json(whole)
     assert files.read_json(text.encode()) == whole
@@ -55,7 +55,7 @@ def test_steps_tools_and_parts_are_tables() -> None:
     held = next(r for r in rows if r["key"] == "torque/plug/2")
     assert (held["hold"], held["text"]) == ("yes", "Mine")
     tools = list(csv.DictReader(io.StringIO(files.tools_csv(MADE))))
-    assert [r["tool"] for r in tools] == list(MADE.tools)
+    assert [r["tool"] for r in tools] == [t.name for t in MADE.tools]
     parts = list(csv.DictReader(io.StringIO(files.parts_csv(MADE))))
     assert [int(r["quantity"]) for r in parts] == [p.quantity for p in MADE.parts]
 

@@ -20,7 +20,7 @@ from tests.builders import job, tug
 def sheet() -> Plan:
     """The tug's front hole, with a hold point and a step left out."""
     edits = {"torque/plug/2": Edit(hold=True), "clean/well/2": Edit(left_out="no air here")}
-    return apply_edits(plan(tug(), job(2)), edits)
+    return apply_edits(compile_plan(tug(), job(2)), edits)
 
 
 @cache

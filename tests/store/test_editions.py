@@ -70,7 +70,7 @@ def edition(store: Store) -> UUID:
     with store.begin() as session:
         key = library.add_procedure(session, tug(), job(5, variant="late"), "trainer")
         library.save_edit(session, key, "remove/plug/5", Edit(note="Hose is close"), Edit())
-        made = plan(tug(), job(5, variant="late"))
+        made = compile_plan(tug(), job(5, variant="late"))
         made = apply_edits(made, library.edits_of(library.procedure(session, key)))
         return library.release(session, key, made, "trainer", "first").id
 

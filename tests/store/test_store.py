@@ -10,7 +10,7 @@ from sqlalchemy import Engine, inspect, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.core.capture.shapes import BY_KEY, start
+from eldrim.core.capture.shapes import BY_KEY, Beginning, start
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.rules.house import Departure
@@ -260,7 +260,7 @@ def test_a_departure_is_kept_with_the_draft_and_dropped_again(store: Store) -> N
 
 def test_a_capture_is_undone_redone_and_kept(store: "sessionmaker[Session]") -> None:
     """Every act is in the store at once; a new act after an undo drops what was undone."""
-    engine = start(BY_KEY["single"], "tarn-one", "Tarn", "one", "iron", "stationary")
+    engine = start(BY_KEY["single"], Beginning("tarn-one", "Tarn", "one", "iron", "stationary"))
     with store.begin() as session:
         drafts.begin(session, engine, "trainer")
         drafts.begin(session, engine, "trainer")

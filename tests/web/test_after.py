@@ -28,7 +28,7 @@ def test_a_signed_run_goes_out_as_paper_and_files(client: TestClient) -> None:
     paper = client.get(f"/log/{run}/run.pdf")
     assert paper.content.startswith(b"%PDF")
     whole = client.get(f"/log/{run}/run.json").json()
-    assert whole["format"] == "eldrim.run/1"
+    assert whole["format"] == "eldrim.run/2"
     assert whole["plan"]["title"].startswith("Plug and coil")
     readings = [e for e in whole["entries"] if e["entry"]["kind"] == "reading"]
     rows = list(csv.DictReader(io.StringIO(client.get(f"/log/{run}/run.csv").text)))
@@ -61,8 +61,8 @@ def test_the_floor_puts_first_what_needs_a_hand(bay: Bay) -> None:
     assert 'value="accept"' not in floor, "only a lead accepts"
     bay.csrf = sign_in(bay.client, "lead")
     form = bay.client.get("/floor").text.split('value="accept"')[1]
-    names = form.split('name="names" value="')[1].split('"')[0]
-    done = {"csrf": bay.csrf, "id": str(uuid4()), "kind": "accept", "names": names}
+    names = form.split('name="refers_to" value="')[1].split('"')[0]
+    done = {"csrf": bay.csrf, "id": str(uuid4()), "kind": "accept", "refers_to": names}
     assert "To accept" not in bay.client.post(f"/bay/runs/{first}/lead", data=done).text
 
 
@@ -95,7 +95,7 @@ def test_a_photo_of_what_differs_reaches_the_trainer(bay: Bay) -> None:
     )
     assert answer.status_code == 200
     state = bay.state()
-    assert state["differs"][0]["photo"] == kept
+    assert [m["photo"] for m in state["marks"].values()] == [kept]
     assert state["parts"] == [
         {"name": "coils", "why": "Part is damaged: Clean round coils 2, 4 and 6"}
     ]
@@ -247,7 +247,7 @@ def test_the_bay_compares_with_the_last_run_on_the_unit(client: TestClient) -> N
 
 def test_a_tablet_says_what_it_has_still_to_send(bay: Bay) -> None:
     """With each entry; two tablets on one run are counted together."""
-    head = {"x-csrf-token": bay.csrf, "x-tablet": "one", "x-unsent": "4"}
+    head = {"x-csrf-token": bay.csrf}
     entry = {
         "id": str(uuid4()),
         "kind": "reading",
@@ -256,6 +256,11 @@ def test_a_tablet_says_what_it_has_still_to_send(bay: Bay) -> None:
         "value": "none",
     }
     address = f"/api/v1/runs/{bay.run}"
-    assert bay.client.post(f"{address}/entries", json=entry, headers=head).status_code == 200
+    assert (
+        bay.client.post(
+            f"{address}/entries?tablet=one&unsent=4", json=entry, headers=head
+        ).status_code
+        == 200
+    )
     bay.client.get(f"{address}/state?tablet=two&unsent=1")
     assert "5 unsent" in bay.client.get("/floor").text

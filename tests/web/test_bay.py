@@ -108,13 +108,13 @@ def test_a_technician_cannot_accept_a_deviation_and_a_lead_can(bay: Bay) -> None
         value="11.8",
         reason="Measured twice, stays so",
     )
-    [open_one] = bay.state()["deviations"]
+    [open_one] = bay.state()["deviations"].values()
     assert open_one["reason"] == "Measured twice, stays so"
-    assert "only a lead" in bay.write("accept", "", names=open_one["id"]).text
+    assert "only a lead" in bay.write("accept", "", refers_to=open_one["id"]).text
     bay.csrf = sign_in(bay.client, "lead")
-    bay.write("accept", "", names=open_one["id"])
-    assert bay.state()["deviations"] == []
-    assert bay.state()["values"]["ready/battery|volts"]["accepted"] is True
+    bay.write("accept", "", refers_to=open_one["id"])
+    assert bay.state()["deviations"] == {}
+    assert open_one["id"] in bay.state()["accepted"]
 
 
 def test_the_plate_must_say_what_the_card_says(bay: Bay) -> None:
@@ -146,7 +146,7 @@ def test_a_hold_point_is_released_by_the_lead_s_pin_on_this_screen(client: TestC
         == 409
     )
     assert client.post(address, json={**asked, "pin": "2468"}, headers=head).status_code == 200
-    assert bay.state()["released"] == [step]
+    assert list(bay.state()["released"]) == [step]
     assert "Berit Vance</td>" in client.get(f"/log/{bay.run}").text
     for _ in range(8):
         client.post(address, json={**asked, "pin": "0000"}, headers=head)
@@ -286,19 +286,19 @@ def test_a_scanned_label_brings_up_its_unit(bay: Bay) -> None:
 def test_a_step_is_opened_again_by_naming_what_closed_it(bay: Bay) -> None:
     """The tablet is told what closed each step; the log tells that it was opened."""
     bay.write("skip", "ready/unit", reason="tool")
-    closing = bay.state()["closings"]["ready/unit"]
-    assert bay.write("reopen", "ready/unit", names=str(uuid4())).status_code == 409
-    assert bay.write("reopen", "ready/unit", names=closing).status_code == 200
+    closing = bay.state()["closings"]["ready/unit"]["id"]
+    assert bay.write("reopen", "ready/unit", refers_to=str(uuid4())).status_code == 409
+    assert bay.write("reopen", "ready/unit", refers_to=closing).status_code == 200
     state = bay.state()
-    assert state["done"] == []
-    assert state["deviations"] == []
+    assert state["closings"] == {}
+    assert state["deviations"] == {}
     assert "opened again later" in bay.client.get(f"/log/{bay.run}").text
 
 
 @pytest.mark.parametrize(
     ("typed", "says"),
     [
-        ("0,0413 in", "Written: <b>1.049 mm"),
+        ("0,0413 in", "Written: <b>1.05 mm"),
         ("1.05 mm", "Written: <b>1.05 mm"),
         ("1.05 V", "V does not measure this; it is asked for in mm"),
         ("1.05 spans", "is not a number in mm"),

@@ -18,7 +18,7 @@ def test_a_draft_is_written_in_german_released_and_printed(
 ) -> None:
     """Its edits come along, to be said anew; asking twice is the same draft."""
     with store.begin() as session:
-        said = Edit(text="Mind the plug", ground="Take out plug 5", note="Hose is close.")
+        said = Edit(text="Mind the plug", computed="Take out plug 5", note="Hose is close.")
         library.save_edit(session, draft, "remove/plug/5", said, Edit())
     csrf = sign_in(client, "trainer")
     made = client.post(f"/procedures/{draft}/in/de", data={"csrf": csrf})

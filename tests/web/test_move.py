@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.edits import Edit
-from eldrim.core.procedure.placement import Moved
+from eldrim.core.procedure.placement import Placement
 from eldrim.store import library
 from tests.web.test_release import client as client
 from tests.web.test_web import sign_in
@@ -83,7 +83,7 @@ def test_a_move_that_no_longer_holds_is_shown(
 ) -> None:
     """It lies in the tray with what forbids it; the step stands where it was computed."""
     with store.begin() as session:
-        edit = Edit(placed=(Moved(order=1, follows="remove/plenum"),))
+        edit = Edit(placed=(Placement(order=1, follows="remove/plenum"),))
         library.save_edit(session, draft, "remove/rear-stays", edit, Edit())
     sign_in(client, "trainer")
     page = client.get(f"/procedures/{draft}").text

@@ -77,7 +77,7 @@ class StopKind(StrEnum):
 class Places(StrEnum):
     """What stands in a step key behind its operation."""
 
-    NOTHING = ""
+    NO_ENTRY = ""
     ITEM = "item"
     ITEM_JOINT = "item/joint"
     HOLE = "hole"
@@ -172,9 +172,10 @@ class OperationRule:
 
     ``minutes`` are for one hole that stands open and straight, or for the whole; None where the
     sheet's way or the joint states them. ``rank`` orders the steps of a phase where nothing about
-    the engine does. ``item`` is what is worked on at a hole. ``causes`` are the cautions it always
-    brings. ``words`` names the sentences of a step that every job words alike. ``stage`` is how far its hole is afterwards; ``part`` what it does to a part as a whole;
-    ``way`` the manner of moving a part that it carries out. ``stops`` can be met at it.
+    the engine does. ``words`` names the sentences of a step that every job words alike. ``item`` is
+    what is worked on at a hole. ``causes`` are the cautions it always brings. ``stage`` is how far
+    its hole is afterwards; ``part`` what it does to a part as a whole; ``way`` the manner of moving
+    a part that it carries out; ``bag`` whether it fills or empties one. ``stops`` can be met at it.
     ``compares`` names, for a reading, the operation and reading of the last run it is held against.
     ``required`` cannot be left out; ``lists`` tells that its text only lists tools or parts, which
     are compared on their own; ``movable`` that a trainer may put it elsewhere; ``beside`` the step
@@ -186,7 +187,7 @@ class OperationRule:
     minutes: float | None = None
     rank: float = 0
     words: str = ""
-    places: Places = Places.NOTHING
+    places: Places = Places.NO_ENTRY
     item: str = ""
     causes: frozenset[CautionCause] = frozenset()
     stage: HoleStage | None = None
@@ -205,101 +206,118 @@ def _causes(*causes: CautionCause) -> frozenset[CautionCause]:
     return frozenset(causes)
 
 
-C, H, O, P, R, S, W = CautionCause, HoleStage, Operation, Phase, OperationRule, StopKind, WayKind
+Act, Cause, Row, Stage = Operation, CautionCause, OperationRule, HoleStage
 _AWAY, _BACK = PartChange.AWAY, PartChange.BACK
 _FILLS, _EMPTIES = Bagging.FILLS, Bagging.EMPTIES
 _ITEM, _ITEM_JOINT = Places.ITEM, Places.ITEM_JOINT
 _HOLE, _HOLE_JOINT = Places.HOLE, Places.HOLE_JOINT
-_WELL_STOPS = (S.OIL_IN_WELL, S.WATER_IN_WELL)
-_CARRIER_STOPS = (*_WELL_STOPS, S.BOOT_TORN, S.DROPPED_IN)
-_CLEAN_STOPS = (*_WELL_STOPS, S.DROPPED_IN)
-_RUNNING_STOPS = (S.RUNS_ROUGH,)
-_RUNNING = _causes(C.RUN, C.SPARK)
+_WELL_STOPS = (StopKind.OIL_IN_WELL, StopKind.WATER_IN_WELL)
+_CARRIER_STOPS = (*_WELL_STOPS, StopKind.BOOT_TORN, StopKind.DROPPED_IN)
+_CLEAN_STOPS = (*_WELL_STOPS, StopKind.DROPPED_IN)
+_RUNNING_STOPS = (StopKind.RUNS_ROUGH,)
+_RUNNING = _causes(Cause.RUN, Cause.SPARK)
 
 OPERATIONS: dict[Operation, OperationRule] = {
-    O.CONFIRM_UNIT: R(P.READY, "confirm", 1.0, words="unit", required=True),
-    O.READ_CODES: R(P.READY, "read", 2.0, words="codes"),
-    O.MEASURE_BATTERY: R(P.READY, "measure", 0.5, words="battery", causes=_causes(C.BATTERY)),
-    O.WARM_UP: R(P.READY, "idle", 3.0, words="warm", causes=_causes(C.RUN, C.HOT, C.SPARK)),
-    O.MEASURE_TEMPERATURE: R(P.READY, "measure", 0.5, words="temperature", causes=_causes(C.HOT)),
-    O.SWITCH_OFF: R(P.READY, "switch off", 0.2, words="key"),
-    O.ISOLATE_BATTERY: R(P.READY, "isolate", 1.0, words="isolate", causes=_causes(C.BATTERY)),
-    O.LAY_OUT_TOOLS: R(P.READY, "count", 2.0, words="tools", required=True, lists=True),
-    O.CHECK_PARTS: R(P.READY, "check", 1.5, words="parts", lists=True),
-    O.RELEASE_JOINT: R(P.UNCOVER, "release", rank=0, places=_ITEM_JOINT, bag=_FILLS,
-                       stops=(S.FUEL_SMELL,), movable=True),
-    O.REMOVE_PART: R(P.UNCOVER, "remove", rank=1, places=_ITEM, causes=_causes(C.SHARP),
-                     part=_AWAY, way=W.REMOVE, bag=_FILLS, stops=(S.DROPPED_IN,), movable=True),
-    O.SWING_PART: R(P.UNCOVER, "swing_aside", rank=1, places=_ITEM, causes=_causes(C.SHARP),
-                    part=_AWAY, way=W.SWING_ASIDE, movable=True),
-    O.UNCLIP_PART: R(P.UNCOVER, "unclip", rank=1, places=_ITEM, causes=_causes(C.SHARP),
-                     part=_AWAY, way=W.UNCLIP, movable=True),
-    O.SHIFT_PART: R(P.UNCOVER, "loosen_and_shift", rank=1, places=_ITEM, causes=_causes(C.SHARP),
-                    part=_AWAY, way=W.LOOSEN_AND_SHIFT, movable=True),
-    O.PLUG_OPENING: R(P.UNCOVER, "plug", 0.3, rank=-1, places=_ITEM, causes=_causes(C.OPENING),
-                      beside=Beside.AFTER),
-    O.CLEAN_COILS: R(P.CLEAN, "clean", 0.3, rank=3, stops=_CLEAN_STOPS),
-    O.CLEAN_LEADS: R(P.CLEAN, "clean", 0.3, rank=3, stops=_CLEAN_STOPS),
-    O.RELEASE_COIL_JOINT: R(P.PULL, "release", rank=0, places=_HOLE_JOINT, item="coil",
-                            stops=(S.FUEL_SMELL,)),
-    O.RELEASE_LEAD_JOINT: R(P.PULL, "release", rank=0, places=_HOLE_JOINT, item="lead",
-                            stops=(S.FUEL_SMELL,)),
-    O.REMOVE_COIL: R(P.PULL, "remove", 0.4, rank=2, places=_HOLE, item="coil",
-                     stage=H.OPEN_COIL, stops=_CARRIER_STOPS),
-    O.REMOVE_LEAD: R(P.PULL, "remove", 0.4, rank=2, places=_HOLE, item="lead",
-                     stage=H.OPEN_COIL, stops=_CARRIER_STOPS),
-    O.CLEAN_WELL: R(P.PULL, "clean", 0.5, rank=3, places=_HOLE, item="well", stops=_CLEAN_STOPS),
-    O.REMOVE_PLUG: R(P.PULL, "remove", 1.2, rank=2, places=_HOLE, item="plug", stage=H.OPEN,
-                     causes=_causes(C.HOT, C.CHEMICAL),
-                     stops=(S.PLUG_BINDS, S.CRACKED_INSULATOR, S.DROPPED_IN)),
-    O.READ_PLUG: R(P.READ, "read", 0.8, places=_HOLE, item="plug", stage=H.READ,
-                   stops=(S.CRACKED_INSULATOR,),
-                   compares={"gap_found": (O.CHECK_GAP, "gap_left")}),
-    O.READ_COIL: R(P.READ, "read", 0.4, places=_HOLE, item="coil"),
-    O.CHECK_GAP: R(P.FIT, "gap", 0.6, rank=0, places=_HOLE, item="plug",
-                   stops=(S.CRACKED_INSULATOR, S.DROPPED_PLUG)),
-    O.CHASE_THREAD: R(P.FIT, "chase", 1.5, rank=0.5, places=_HOLE, item="plug",
-                      causes=_causes(C.OPENING)),
-    O.PREPARE_THREAD: R(P.FIT, "prepare", 0.3, rank=1, places=_HOLE, item="plug",
-                        causes=_causes(C.CHEMICAL)),
-    O.START_PLUG: R(P.FIT, "start", 0.6, rank=2, places=_HOLE, item="plug", stage=H.FITTED,
-                    stops=(S.CROSS_THREAD, S.DROPPED_PLUG, S.DROPPED_IN)),
-    O.TIGHTEN_PLUG: R(P.FIT, "torque", 0.6, rank=3, places=_HOLE, item="plug", stage=H.TORQUED,
-                      causes=_causes(C.HOT), stops=(S.CRACKED_INSULATOR,)),
-    O.FIT_COIL: R(P.REFIT, "fit", 0.4, rank=1, places=_HOLE, item="coil", stage=H.COIL_ON,
-                  causes=_causes(C.SPARK), stops=(S.BOOT_TORN,)),
-    O.FIT_LEAD: R(P.REFIT, "fit", 0.4, rank=1, places=_HOLE, item="lead", stage=H.COIL_ON,
-                  causes=_causes(C.SPARK), stops=(S.BOOT_TORN,)),
-    O.TIGHTEN_COIL_JOINT: R(P.REFIT, "tighten", rank=2, places=_HOLE_JOINT, item="coil"),
-    O.TIGHTEN_LEAD_JOINT: R(P.REFIT, "tighten", rank=2, places=_HOLE_JOINT, item="lead"),
-    O.CONNECT_COIL_JOINT: R(P.REFIT, "connect", rank=3, places=_HOLE_JOINT, item="coil",
-                            stage=H.CONNECTED),
-    O.CONNECT_LEAD_JOINT: R(P.REFIT, "connect", rank=3, places=_HOLE_JOINT, item="lead",
-                            stage=H.CONNECTED),
-    O.RENEW_SEAL: R(P.REFIT, "renew", 0.3, rank=0, places=_ITEM_JOINT,
-                    causes=_causes(C.OLD_GASKET), movable=True),
-    O.UNPLUG_OPENING: R(P.REFIT, "unplug", 0.3, rank=1, places=_ITEM, causes=_causes(C.OPENING),
-                        stops=(S.DROPPED_IN,), beside=Beside.BEFORE),
-    O.FIT_PART: R(P.REFIT, "fit", rank=2, places=_ITEM, part=_BACK, bag=_EMPTIES, movable=True),
-    O.BRING_PART_BACK: R(P.REFIT, "back", rank=2, places=_ITEM, part=_BACK, bag=_EMPTIES,
-                         movable=True),
-    O.TIGHTEN_JOINT: R(P.REFIT, "tighten", rank=3, places=_ITEM_JOINT, bag=_EMPTIES, movable=True),
-    O.CONNECT_JOINT: R(P.REFIT, "connect", rank=3, places=_ITEM_JOINT, bag=_EMPTIES, movable=True),
-    O.START_BETWEEN: R(P.PROVE, "start", 2.0, words="start_between", places=_ITEM, causes=_RUNNING, stops=_RUNNING_STOPS),
-    O.COUNT_TOOLS: R(P.PROVE, "count", 1.5, words="count_tools", required=True, lists=True),
-    O.CHECK_OPENINGS: R(P.PROVE, "check", 0.3, words="openings", required=True),
-    O.RECONNECT_BATTERY: R(P.PROVE, "connect", 1.0, words="reconnect", causes=_causes(C.BATTERY)),
-    O.PRIME_FUEL: R(P.PROVE, "prime", 1.5, words="fuel", causes=_causes(C.FUEL), stops=(S.FUEL_SMELL,)),
-    O.FILL_COOLANT: R(P.PROVE, "fill", 2.0, words="coolant", causes=_causes(C.COOLANT)),
-    O.VENTILATE: R(P.PROVE, "ventilate", 3.0, words="blower", causes=_causes(C.MARINE), stops=(S.FUEL_SMELL,)),
-    O.START_ENGINE: R(P.PROVE, "start", 2.0, words="start", causes=_RUNNING,
-                      stops=(S.FUEL_SMELL, S.RUNS_ROUGH)),
-    O.CHECK_AIR_LEAK: R(P.PROVE, "check", 1.5, words="air_leak", causes=_RUNNING, stops=_RUNNING_STOPS),
-    O.CLEAR_CODES: R(P.PROVE, "clear", 0.3, words="clear_codes"),
-    O.TEST_LOAD: R(P.PROVE, "test", 5.0, words="load", causes=_causes(C.RUN), stops=_RUNNING_STOPS),
-    O.READ_CODES_AGAIN: R(P.PROVE, "read", 2.0, words="codes_again"),
-    O.SIGN: R(P.PROVE, "sign", 0.5, words="sign", required=True),
-    O.OWN: R(P.PROVE, "do", places=_ITEM),
+    Act.CONFIRM_UNIT: Row(Phase.READY, "confirm", 1.0, words="unit", required=True),
+    Act.READ_CODES: Row(Phase.READY, "read", 2.0, words="codes"),
+    Act.MEASURE_BATTERY: Row(Phase.READY, "measure", 0.5, words="battery",
+        causes=_causes(Cause.BATTERY)),
+    Act.WARM_UP: Row(Phase.READY, "idle", 3.0, words="warm",
+        causes=_causes(Cause.RUN, Cause.HOT, Cause.SPARK)),
+    Act.MEASURE_TEMPERATURE: Row(Phase.READY, "measure", 0.5, words="temperature",
+        causes=_causes(Cause.HOT)),
+    Act.SWITCH_OFF: Row(Phase.READY, "switch off", 0.2, words="key"),
+    Act.ISOLATE_BATTERY: Row(Phase.READY, "isolate", 1.0, words="isolate",
+        causes=_causes(Cause.BATTERY)),
+    Act.LAY_OUT_TOOLS: Row(Phase.READY, "count", 2.0, words="tools", required=True, lists=True),
+    Act.CHECK_PARTS: Row(Phase.READY, "check", 1.5, words="parts", lists=True),
+    Act.RELEASE_JOINT: Row(Phase.UNCOVER, "release", rank=0, places=_ITEM_JOINT, bag=_FILLS,
+        stops=(StopKind.FUEL_SMELL,), movable=True),
+    Act.REMOVE_PART: Row(Phase.UNCOVER, "remove", rank=1, places=_ITEM,
+        causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.REMOVE, bag=_FILLS,
+        stops=(StopKind.DROPPED_IN,), movable=True),
+    Act.SWING_PART: Row(Phase.UNCOVER, "swing_aside", rank=1, places=_ITEM,
+        causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.SWING_ASIDE, movable=True),
+    Act.UNCLIP_PART: Row(Phase.UNCOVER, "unclip", rank=1, places=_ITEM,
+        causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.UNCLIP, movable=True),
+    Act.SHIFT_PART: Row(Phase.UNCOVER, "loosen_and_shift", rank=1, places=_ITEM,
+        causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.LOOSEN_AND_SHIFT, movable=True),
+    Act.PLUG_OPENING: Row(Phase.UNCOVER, "plug", 0.3, rank=-1, places=_ITEM,
+        causes=_causes(Cause.OPENING), beside=Beside.AFTER),
+    Act.CLEAN_COILS: Row(Phase.CLEAN, "clean", 0.3, rank=3, stops=_CLEAN_STOPS),
+    Act.CLEAN_LEADS: Row(Phase.CLEAN, "clean", 0.3, rank=3, stops=_CLEAN_STOPS),
+    Act.RELEASE_COIL_JOINT: Row(Phase.PULL, "release", rank=0, places=_HOLE_JOINT, item="coil",
+        stops=(StopKind.FUEL_SMELL,)),
+    Act.RELEASE_LEAD_JOINT: Row(Phase.PULL, "release", rank=0, places=_HOLE_JOINT, item="lead",
+        stops=(StopKind.FUEL_SMELL,)),
+    Act.REMOVE_COIL: Row(Phase.PULL, "remove", 0.4, rank=2, places=_HOLE, item="coil",
+        stage=Stage.OPEN_COIL, stops=_CARRIER_STOPS),
+    Act.REMOVE_LEAD: Row(Phase.PULL, "remove", 0.4, rank=2, places=_HOLE, item="lead",
+        stage=Stage.OPEN_COIL, stops=_CARRIER_STOPS),
+    Act.CLEAN_WELL: Row(Phase.PULL, "clean", 0.5, rank=3, places=_HOLE, item="well",
+        stops=_CLEAN_STOPS),
+    Act.REMOVE_PLUG: Row(Phase.PULL, "remove", 1.2, rank=2, places=_HOLE, item="plug",
+        stage=Stage.OPEN, causes=_causes(Cause.HOT, Cause.CHEMICAL),
+        stops=(StopKind.PLUG_BINDS, StopKind.CRACKED_INSULATOR, StopKind.DROPPED_IN)),
+    Act.READ_PLUG: Row(Phase.READ, "read", 0.8, places=_HOLE, item="plug", stage=Stage.READ,
+        stops=(StopKind.CRACKED_INSULATOR,), compares={"gap_found": (Act.CHECK_GAP, "gap_left")}),
+    Act.READ_COIL: Row(Phase.READ, "read", 0.4, places=_HOLE, item="coil"),
+    Act.CHECK_GAP: Row(Phase.FIT, "gap", 0.6, rank=0, places=_HOLE, item="plug",
+        stops=(StopKind.CRACKED_INSULATOR, StopKind.DROPPED_PLUG)),
+    Act.CHASE_THREAD: Row(Phase.FIT, "chase", 1.5, rank=0.5, places=_HOLE, item="plug",
+        causes=_causes(Cause.OPENING)),
+    Act.PREPARE_THREAD: Row(Phase.FIT, "prepare", 0.3, rank=1, places=_HOLE, item="plug",
+        causes=_causes(Cause.CHEMICAL)),
+    Act.START_PLUG: Row(Phase.FIT, "start", 0.6, rank=2, places=_HOLE, item="plug",
+        stage=Stage.FITTED,
+        stops=(StopKind.CROSS_THREAD, StopKind.DROPPED_PLUG, StopKind.DROPPED_IN)),
+    Act.TIGHTEN_PLUG: Row(Phase.FIT, "torque", 0.6, rank=3, places=_HOLE, item="plug",
+        stage=Stage.TORQUED, causes=_causes(Cause.HOT), stops=(StopKind.CRACKED_INSULATOR,)),
+    Act.FIT_COIL: Row(Phase.REFIT, "fit", 0.4, rank=1, places=_HOLE, item="coil",
+        stage=Stage.COIL_ON, causes=_causes(Cause.SPARK), stops=(StopKind.BOOT_TORN,)),
+    Act.FIT_LEAD: Row(Phase.REFIT, "fit", 0.4, rank=1, places=_HOLE, item="lead",
+        stage=Stage.COIL_ON, causes=_causes(Cause.SPARK), stops=(StopKind.BOOT_TORN,)),
+    Act.TIGHTEN_COIL_JOINT: Row(Phase.REFIT, "tighten", rank=2, places=_HOLE_JOINT, item="coil"),
+    Act.TIGHTEN_LEAD_JOINT: Row(Phase.REFIT, "tighten", rank=2, places=_HOLE_JOINT, item="lead"),
+    Act.CONNECT_COIL_JOINT: Row(Phase.REFIT, "connect", rank=3, places=_HOLE_JOINT, item="coil",
+        stage=Stage.CONNECTED),
+    Act.CONNECT_LEAD_JOINT: Row(Phase.REFIT, "connect", rank=3, places=_HOLE_JOINT, item="lead",
+        stage=Stage.CONNECTED),
+    Act.RENEW_SEAL: Row(Phase.REFIT, "renew", 0.3, rank=0, places=_ITEM_JOINT,
+        causes=_causes(Cause.OLD_GASKET), movable=True),
+    Act.UNPLUG_OPENING: Row(Phase.REFIT, "unplug", 0.3, rank=1, places=_ITEM,
+        causes=_causes(Cause.OPENING), stops=(StopKind.DROPPED_IN,), beside=Beside.BEFORE),
+    Act.FIT_PART: Row(Phase.REFIT, "fit", rank=2, places=_ITEM, part=_BACK, bag=_EMPTIES,
+        movable=True),
+    Act.BRING_PART_BACK: Row(Phase.REFIT, "back", rank=2, places=_ITEM, part=_BACK, bag=_EMPTIES,
+        movable=True),
+    Act.TIGHTEN_JOINT: Row(Phase.REFIT, "tighten", rank=3, places=_ITEM_JOINT, bag=_EMPTIES,
+        movable=True),
+    Act.CONNECT_JOINT: Row(Phase.REFIT, "connect", rank=3, places=_ITEM_JOINT, bag=_EMPTIES,
+        movable=True),
+    Act.START_BETWEEN: Row(Phase.PROVE, "start", 2.0, words="start_between", places=_ITEM,
+        causes=_RUNNING, stops=_RUNNING_STOPS),
+    Act.COUNT_TOOLS: Row(Phase.PROVE, "count", 1.5, words="count_tools", required=True,
+        lists=True),
+    Act.CHECK_OPENINGS: Row(Phase.PROVE, "check", 0.3, words="openings", required=True),
+    Act.RECONNECT_BATTERY: Row(Phase.PROVE, "connect", 1.0, words="reconnect",
+        causes=_causes(Cause.BATTERY)),
+    Act.PRIME_FUEL: Row(Phase.PROVE, "prime", 1.5, words="fuel", causes=_causes(Cause.FUEL),
+        stops=(StopKind.FUEL_SMELL,)),
+    Act.FILL_COOLANT: Row(Phase.PROVE, "fill", 2.0, words="coolant",
+        causes=_causes(Cause.COOLANT)),
+    Act.VENTILATE: Row(Phase.PROVE, "ventilate", 3.0, words="blower",
+        causes=_causes(Cause.MARINE), stops=(StopKind.FUEL_SMELL,)),
+    Act.START_ENGINE: Row(Phase.PROVE, "start", 2.0, words="start", causes=_RUNNING,
+        stops=(StopKind.FUEL_SMELL, StopKind.RUNS_ROUGH)),
+    Act.CHECK_AIR_LEAK: Row(Phase.PROVE, "check", 1.5, words="air_leak", causes=_RUNNING,
+        stops=_RUNNING_STOPS),
+    Act.CLEAR_CODES: Row(Phase.PROVE, "clear", 0.3, words="clear_codes"),
+    Act.TEST_LOAD: Row(Phase.PROVE, "test", 5.0, words="load", causes=_causes(Cause.RUN),
+        stops=_RUNNING_STOPS),
+    Act.READ_CODES_AGAIN: Row(Phase.PROVE, "read", 2.0, words="codes_again"),
+    Act.SIGN: Row(Phase.PROVE, "sign", 0.5, words="sign", required=True),
+    Act.OWN: Row(Phase.PROVE, "do", places=_ITEM),
 }  # fmt: skip
 
 MOVES_BY_WAY: dict[WayKind, Operation] = {

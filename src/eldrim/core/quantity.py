@@ -95,9 +95,13 @@ _VULGAR = {
 _OPERATOR = r"to|–|—|-|−|~|\.\.|±|\+/-"
 _RANGE = re.compile(
     rf"^(?P<low>{_NUMBER})\s*(?P<unit1>\D*?)\s*(?P<op>{_OPERATOR})\s*"
-    rf"(?P<high>{_NUMBER})\s*(?P<unit2>\D.*)?$"
+    rf"(?P<high>{_NUMBER})\s*(?P<unit2>\D.*)?$",
+    re.ASCII,
 )
-_SINGLE = re.compile(rf"^(?P<low>{_NUMBER})\s*(?P<unit1>(?P<op>)(?P<high>)(?P<unit2>\D.*)?)$")
+_SINGLE = re.compile(
+    rf"^(?P<low>{_NUMBER})\s*(?P<unit1>(?P<op>)(?P<high>)(?P<unit2>\D.*)?)$", re.ASCII
+)
+_PLAIN = re.compile(_NUMBER, re.ASCII)
 
 
 def working_unit(dimension: Dimension) -> Unit:
@@ -266,6 +270,23 @@ def parse(text: str, dimension: Dimension | None = None) -> Quantity:
         symbol.symbol,
         typed.printed,
     )
+
+
+def read_number(text: str) -> float:
+    """Read a number without a unit, as people type it: ``0,8``, ``30 000``, ``1 1/2``, ``½``.
+
+    Raises :class:`QuantityError` for anything else: ``inf``, ``1_000``, digits of other scripts.
+    """
+    plain = re.sub(r"(\d?)\s*([½¼¾⅛⅜⅝⅞⅓⅔])", _spelled_out, text.strip())
+    if not _PLAIN.fullmatch(plain):
+        raise QuantityError(f"'{text}' is not a number; write it as 2.5")
+    return _number(plain)
+
+
+def in_unit(value: float, source: str, target: str) -> float:
+    """A value as it was typed or sent in one unit, rounded as a reading in another is kept."""
+    places = max(unit(target).decimals, 1)
+    return value if unit(source) is unit(target) else round(convert(value, source, target), places)
 
 
 def _as_printed(match: "re.Match[str]", symbol: Unit | None) -> str:

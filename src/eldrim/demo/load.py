@@ -8,17 +8,18 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
+from eldrim.core.engine.variants import Plate
 from eldrim.core.job import Job, Work
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
-from eldrim.core.procedure.model import Plan, Reading, Step
+from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Role
-from eldrim.core.run.state import SIGNING
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
 from eldrim.store import accounts, bays, crib, library, people, runs
-from eldrim.store.tables import UnitRow, UserRow
+from eldrim.store.tables import UserRow
 
 HERE = Path(__file__).parent
 ENGINES = HERE / "engines"
@@ -71,17 +72,15 @@ def load(session: Session) -> bool:
         library.save_sheet(session, engine, "trainer")
     crib.save(session, demo_crib(), "trainer", "Counted at the yearly check")
     for key, name, engine_id, variant, serial, meter in UNITS:
-        unit = UnitRow(
-            id=key,
+        about = library.UnitFacts(
             name=name,
             engine_id=engine_id,
-            variant=variant,
-            serial=serial,
             meter=meter,
-            letters="",
+            plate=Plate(serial=serial),
+            variant=variant,
             told_by="plate",
         )
-        library.save_unit(session, unit)
+        library.save_unit(session, key, about, new=True)
     session.flush()
     _also_released(session)
     _history(session)
@@ -94,7 +93,7 @@ def _history(session: Session) -> None:
     key = library.add_procedure(session, engine, job, "trainer")
     edits = {"remove/plug/2": Edit(note="Radiator hose is close here: turn the ratchet away.")}
     library.save_edit(session, key, "remove/plug/2", edits["remove/plug/2"], Edit())
-    released = apply_edits(plan(engine, job, crib=crib.in_force(session)), edits)
+    released = apply_edits(compile_plan(engine, job, crib=crib.in_force(session)), edits)
     edition = library.release(session, key, released, "trainer", "First edition, front bank")
     for index, (unit, wear) in enumerate((("tug-15", 0.02), ("tug-21", 0.05))):
         run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician", BAYS[index])
@@ -110,7 +109,7 @@ def _also_released(session: Session) -> None:
         engine = library.sheet(session, key)
         job = Job(cylinders=cylinders, work=(Work.PLUG,), variant=variant)
         row = library.add_procedure(session, engine, job, "trainer")
-        made = plan(engine, job, crib=crib.in_force(session))
+        made = compile_plan(engine, job, crib=crib.in_force(session))
         library.release(session, row, made, "trainer", "First edition")
 
 

@@ -152,7 +152,7 @@ class Hub:
         if owner is not None and here is not None:
             owner.tell(Notice(device, "here" if here else "lost"))
 
-    def _read(self, device: str, port: serial.SerialBase) -> None:
+    def _read(self, device: str, port: serial.Serial) -> None:
         rest = b""
         while not self._stop.is_set():
             rest += port.read(1)

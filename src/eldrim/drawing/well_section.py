@@ -55,10 +55,13 @@ def draw(stack: Stack) -> str:
 
 
 def _said(stack: Stack) -> str:
-    pieces = ", ".join(f"{p.name} {_mm(p.length)}" for p in stack.pieces)
-    return (
-        f"{stack.act.value.capitalize()}: {pieces}, together {_mm(stack.length)}, in a well "
-        f"{_mm(stack.below)} deep; the top stands {_mm(stack.rises)} over the rim"
+    return say(
+        "draw.stack",
+        action=say(f"action.{stack.action}").capitalize(),
+        pieces=", ".join(f"{p.name} {_mm(p.length)}" for p in stack.pieces),
+        length=_mm(stack.length),
+        depth=_mm(stack.below),
+        rise=_mm(stack.rises),
     )
 
 

@@ -22,8 +22,8 @@ def write_calendar(dues: Iterable[Due]) -> bytes:
 
 def _event(due: Due) -> Event:
     assert due.on is not None
-    event, kind = Event(), "recheck" if due.what.startswith("Re-check") else "due"
-    event.add("uid", f"{kind}-{due.run}@eldrim")
+    event = Event()
+    event.add("uid", f"{due.kind}-{due.run}@eldrim")
     event.add("summary", f"{due.unit_name}: {due.what}")
     event.add("dtstart", due.on)
     event.add("dtend", due.on + timedelta(days=1))

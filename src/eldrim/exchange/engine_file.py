@@ -172,7 +172,7 @@ class _Loader(yaml.SafeLoader):
 
     def compose_node(self, parent: Any, index: Any) -> Any:
         if self.check_event(yaml.AliasEvent):
-            mark = self.peek_event().start_mark
+            mark = self.peek_event().start_mark  # type: ignore[no-untyped-call]
             raise yaml.MarkedYAMLError(problem="aliases are not allowed", problem_mark=mark)
         return super().compose_node(parent, index)
 

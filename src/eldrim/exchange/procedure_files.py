@@ -112,7 +112,7 @@ def _step_cells(step: Step) -> list[object]:
         step.text,
         step.detail,
         step.note,
-        "; ".join(step.tools),
+        "; ".join(tool.name for tool in step.tools),
         figures,
         settings,
         *said,
@@ -131,8 +131,9 @@ def read_steps_csv(
     and are not read. Raises :class:`ProblemsError` naming every line that cannot be taken.
     """
     rows, problems = _rows(data), []
-    was, now, changed = ({s.key: s for s in p.steps} for p in (computed, draft)), dict(edits), {}
-    plain, shown = was
+    plain: dict[str, Step] = {step.key: step for step in computed.steps}
+    shown: dict[str, Step] = {step.key: step for step in draft.steps}
+    now, changed = dict(edits), {}
     for line, row in enumerate(rows, 2):
         key = row["key"]
         if key not in shown:
@@ -162,7 +163,7 @@ def _edit_of(row: dict[str, str], shown: Step, plain: Step | None, had: Edit) ->
             "text": said,
             "note": note,
             "hold": hold,
-            "ground": plain.text if said else "",
+            "computed": plain.text if said else "",
         }
     )
 
@@ -253,7 +254,9 @@ def _minutes(value: float) -> str:
 def _bullets(step: Step) -> list[str]:
     said = [f"**{say('doc.caution')}:** {c.text}" for c in step.cautions]
     said += [t for t in (step.detail, step.note) if t]
-    said += [say("doc.with", tools=" + ".join(step.tools))] if step.tools else []
+    said += (
+        [say("doc.with", tools=" + ".join(tool.name for tool in step.tools))] if step.tools else []
+    )
     for f in step.figures:
         dial = say("doc.set", setting=f.setting.text, wrench=f.setting.wrench) if f.setting else ""
         said.append(f"{f.name}: **{f.printed}**{f'; **{dial}**' if dial else ''} ({f.source})")

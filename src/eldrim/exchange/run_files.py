@@ -29,7 +29,7 @@ COLUMNS = (
 def run_json(plan: Plan, entries: list[Recorded], about: dict[str, Any]) -> str:
     """The run as JSON: what it was about, the edition it followed, and all entries in order."""
     body = {
-        "format": "eldrim.run/1",
+        "format": "eldrim.run/2",
         **about,
         "plan": plan.model_dump(mode="json"),
         "entries": [e.model_dump(mode="json", exclude_defaults=True) for e in entries],

@@ -9,7 +9,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, segments
 from eldrim.core.procedure.photos import Photo
-from eldrim.core.procedure.tool_roll import reaches
+from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.quantity import format_number
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
 from eldrim.printing.paper import HERE, sheet
@@ -44,7 +44,7 @@ def _page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[
         drawn=drawn,
         picture=_ink(engine_plan.draw(engine, view)),
         roll=_ink(tool_roll.draw(plan.roll)),
-        sections=[(words, _ink(well_section.draw(s))) for words, s in reaches(plan.steps)],
+        sections=[(words, _ink(well_section.draw(s))) for words, s in different_stacks(plan.steps)],
         number=lambda v: format_number(v, 3),
         photos={s.key: [_photo(p, photos) for p in s.photos] for s in plan.steps if s.photos},
     )

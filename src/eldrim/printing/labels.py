@@ -44,7 +44,7 @@ def unit_of(label: str) -> str | None:
 
 def bag_labels(plan: Plan, unit: str, run: str) -> list[Label]:
     """A label for each thing that comes off on the way in, in that order; where it goes back."""
-    place = {s.key: n for n, s in enumerate(plan.steps, 1)}
+    place: dict[str, int] = {step.key: number for number, step in enumerate(plan.steps, 1)}
     return [
         Label(
             b.off.text,

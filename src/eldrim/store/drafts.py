@@ -138,7 +138,7 @@ def clear_taps(session: Session, engine_id: str) -> None:
     session.execute(delete(TapRow).where(TapRow.engine_id == engine_id))
 
 
-def _taps(engine_id: str) -> Select[tuple[TapRow]]:
+def _taps(engine_id: str) -> Select[TapRow]:
     return select(TapRow).where(TapRow.engine_id == engine_id).order_by(TapRow.at, TapRow.id)
 
 

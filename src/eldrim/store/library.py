@@ -1,15 +1,18 @@
 """Engine sheets, procedures, editions and units."""
 
-from collections import OrderedDict
 from collections.abc import Sequence
+from dataclasses import dataclass
+from threading import Lock
 from uuid import UUID, uuid4
 
+from cachetools import LRUCache, cached
 from pydantic import TypeAdapter
 from sqlalchemy import func, select, text
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
+from eldrim.core.engine.variants import Plate
 from eldrim.core.job import Job
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.model import Plan
@@ -236,17 +239,10 @@ def newest_editions(session: Session, engine_id: str | None = None) -> Sequence[
     return session.scalars(query).all()
 
 
-_plans: OrderedDict[UUID, Plan] = OrderedDict()
-KEPT_PLANS = 64
-
-
+@cached(LRUCache(64), key=lambda row: row.id, lock=Lock())
 def plan_of(row: EditionRow) -> Plan:
     """The procedure an edition holds. Editions never change, so what was read is kept a while."""
-    plan = _plans.pop(row.id, None) or Plan.model_validate(row.document)
-    _plans[row.id] = plan
-    if len(_plans) > KEPT_PLANS:
-        _plans.popitem(last=False)
-    return plan
+    return Plan.model_validate(row.document)
 
 
 def units(session: Session) -> Sequence[UnitRow]:
@@ -262,8 +258,29 @@ def unit(session: Session, key: str) -> UnitRow:
     return row
 
 
-def save_unit(session: Session, row: UnitRow) -> None:
+@dataclass(frozen=True)
+class UnitFacts:
+    """What is kept of a unit; ``told_by`` says who or what picked its variant."""
+
+    name: str
+    engine_id: str
+    meter: str
+    plate: Plate
+    variant: str
+    told_by: str
+
+
+def save_unit(session: Session, key: str, about: UnitFacts, *, new: bool) -> UnitRow:
     """Keep a unit, new or changed, and the words it is found by."""
+    row = UnitRow(id=key) if new else unit(session, key)
+    row.name, row.engine_id, row.meter = about.name, about.engine_id, about.meter
+    row.serial, row.letters, row.year = (
+        about.plate.serial,
+        about.plate.letters[:40],
+        about.plate.year,
+    )
+    row.variant, row.told_by = about.variant, about.told_by
     session.add(row)
     search.index_unit(session, row)
     session.flush()
+    return row

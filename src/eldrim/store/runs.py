@@ -1,19 +1,21 @@
 """Runs and their entries. Whether an entry is admitted is decided by the core, under a row lock."""
 
-from collections import OrderedDict
 from collections.abc import Sequence
+from threading import Lock
 from uuid import UUID
 
+from cachetools import LRUCache
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session
 
 from eldrim.core.language import speaking
-from eldrim.core.procedure.model import Plan
+from eldrim.core.procedure.model import SIGNING, Plan
+from eldrim.core.run.admission import admit
 from eldrim.core.run.due import Signed
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.history import Past
-from eldrim.core.run.state import SIGNING, RunState, admit, after, fold
+from eldrim.core.run.state import RunState, fold, with_entry
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.library import edition, plan_of, unit
 from eldrim.store.releases import withdrawal
@@ -59,23 +61,23 @@ def entries(session: Session, key: UUID) -> list[Recorded]:
     return [_recorded(r) for r in rows]
 
 
-# Entries are only ever added, so what was folded once is folded on from there.
-_folded: OrderedDict[UUID, tuple[int, RunState]] = OrderedDict()
-KEPT = 256
+# Entries are only ever added, so a fold goes on from where it was.
+_folded: LRUCache[UUID, tuple[int, RunState]] = LRUCache(256)
+_folded_lock = Lock()
 WROTE = "wrote entries"
 
 
 def state(session: Session, key: UUID) -> RunState:
     """What holds in a run now."""
-    seq, now = _folded.get(key, (0, RunState()))
+    with _folded_lock:
+        seq, now = _folded.get(key, (0, RunState()))
     query = select(EntryRow).where(EntryRow.run_id == key, EntryRow.seq > seq)
     for row in session.scalars(query.order_by(EntryRow.seq)):
-        seq, now = row.seq, after(now, _recorded(row))
+        seq, now = row.seq, with_entry(now, _recorded(row))
     # What this transaction wrote may yet be undone: only what others can see is kept.
     if not session.info.get(WROTE):
-        _folded[key] = (seq, now)
-        if len(_folded) > KEPT:
-            _folded.popitem(last=False)
+        with _folded_lock:
+            _folded[key] = (seq, now)
     return now
 
 
@@ -90,7 +92,7 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     before = session.get(EntryRow, entry.id)
     body = entry.model_dump(mode="json", exclude_defaults=True)
     if before is not None:
-        if before.run_id != key or before.body != body:
+        if before.run_id != key or Entry.model_validate(before.body) != entry:
             raise ConflictError("This entry's id is already used for something else.")
         return state(session, key)
     now = state(session, key)
@@ -104,7 +106,7 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         row.signed_at = session.scalar(select(func.clock_timestamp()))
         row.unfinished = entry.kind is EntryKind.END
     session.flush()
-    return after(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
+    return with_entry(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
 
 
 def recent(session: Session, *, signed: bool, page: int = 1, size: int = 50) -> Sequence[RunRow]:

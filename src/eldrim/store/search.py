@@ -48,7 +48,7 @@ def index_edition(session: Session, row: EditionRow, plan: Plan) -> None:
             "step",
             f"{home}#{s.key}",
             s.text,
-            f"{plan.engine_name} {plan.title} {s.detail} {s.note} {' '.join(s.tools)}",
+            " ".join((plan.engine_name, plan.title, s.detail, s.note, *(t.name for t in s.tools))),
         )
         for s in plan.steps
     ]

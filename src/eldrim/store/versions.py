@@ -2,8 +2,10 @@
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any, Generic, TypeVar
+from threading import Lock
+from typing import Any, Generic, TypeVar, cast
 
+from cachetools import LRUCache
 from pydantic import BaseModel
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
@@ -12,17 +14,18 @@ from eldrim.store.errors import ConflictError
 from eldrim.store.tables import CribRow, RulesRow
 
 Document = TypeVar("Document", bound=BaseModel)
-Row = type[RulesRow] | type[CribRow]
-KEPT = 4
+VersionRow = RulesRow | CribRow
+VERSIONS_KEPT = 4
 
 
 class Versions(Generic[Document]):
     """The versions of one document. They are only ever added."""
 
-    def __init__(self, table: Row, model: type[Document], default: Document) -> None:
+    def __init__(self, table: type[VersionRow], model: type[Document], default: Document) -> None:
         """Say where they are kept, as what, and what holds before the first is saved."""
         self.table, self.model, self.default = table, model, default
-        self._read: dict[tuple[int, datetime], Document] = {}
+        self._read: LRUCache[tuple[int, datetime], Document] = LRUCache(VERSIONS_KEPT)
+        self._lock = Lock()
 
     def in_force(self, session: Session) -> Document:
         """The newest version; the default where none was ever saved.
@@ -34,12 +37,11 @@ class Versions(Generic[Document]):
         if found is None:
             return self.default
         key = (found.version, found.at)
-        if key not in self._read:
-            row = session.get_one(self.table, found.version)
-            if len(self._read) >= KEPT:
-                self._read.pop(next(iter(self._read)))
-            self._read[key] = self.model.model_validate(row.document)
-        return self._read[key]
+        with self._lock:
+            if key not in self._read:
+                row: Any = session.get_one(self.table, found.version)
+                self._read[key] = self.model.model_validate(row.document)
+            return self._read[key]
 
     def save(self, session: Session, document: Document, by: str, reason: str) -> Document:
         """Keep ``document`` as the next version after the one it says it comes from.
@@ -59,10 +61,10 @@ class Versions(Generic[Document]):
         session.add(self.table(**fields, by=by, reason=reason))
         return saved
 
-    def history(self, session: Session) -> Sequence[RulesRow | CribRow]:
+    def history(self, session: Session) -> Sequence[VersionRow]:
         """All versions, newest first."""
         query = select(self.table).order_by(self.table.version.desc()).limit(50)
-        return session.scalars(query).all()
+        return cast("Sequence[VersionRow]", session.scalars(query).all())
 
 
 def _version(document: Any) -> int:

@@ -21,7 +21,7 @@ from eldrim.web import files, filters
 
 COOKIE = "eldrim_session"
 # The crib is one form of many cells; the size of a body is limited besides.
-MOST_FIELDS = 30_000
+MAX_FIELDS = 30_000
 
 templates = Environment(
     loader=PackageLoader("eldrim.web", "."),
@@ -82,7 +82,7 @@ async def guard(request: Request, signed_in: SignedIn) -> Person:
     """The signed-in session of a write, its CSRF token checked."""
     given = request.headers.get("x-csrf-token")
     if given is None:
-        form = await request.form(max_fields=MOST_FIELDS)
+        form = await request.form(max_fields=MAX_FIELDS)
         given = str(form.get("csrf", ""))
     if not secrets.compare_digest(given, signed_in.csrf):
         raise HTTPException(403, "This form is no longer valid. Load the page again and repeat.")

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from eldrim.core.capture import edits
 from eldrim.core.capture.missing import missing
 from eldrim.core.capture.propose import answer, proposals
-from eldrim.core.capture.shapes import BY_KEY, SHAPES, Shape, start
+from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, Shape, start
 from eldrim.core.capture.shorthand import understand
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
@@ -19,7 +19,7 @@ from eldrim.core.procedure.compile import compile_plan
 
 def four() -> Engine:
     """An inline four as it is started."""
-    return start(BY_KEY["inline-four"], "tarn-four", "Tarn", "four", "aluminium", "road")
+    return start(BY_KEY["inline-four"], Beginning("tarn-four", "Tarn", "four", "aluminium", "road"))
 
 
 def ducted() -> tuple[Engine, str]:
@@ -30,12 +30,12 @@ def ducted() -> tuple[Engine, str]:
 @pytest.mark.parametrize("shape", SHAPES, ids=lambda s: s.key)
 def test_every_shape_is_a_sheet_one_can_plan_on(shape: Shape) -> None:
     """Consistent from the first moment, nothing empty, and not yet to be released from."""
-    made = start(shape, "x", "Tarn", shape.name, "iron", "marine")
+    made = start(shape, Beginning("x", "Tarn", shape.name, "iron", "marine"))
     assert check(made) == []
     assert proposals(made) == []
     assert len(made.holes) == shape.each * len(shape.banks)
     job = Job(cylinders=tuple(made.cylinders), work=(carrier(made), Work.PLUG))
-    done = plan(made, job)
+    done = compile_plan(made, job)
     assert any(p.bars for p in missing(made))
     assert done.steps
     width, height = made.layout.plan
@@ -59,9 +59,11 @@ def test_the_drawing_asks_what_lies_over_what() -> None:
         made = answer(made, question.part, question.targets, question.answers[0])
     assert proposals(made) == []
     assert check(made) == []
-    moved = {m.part for m in plan(made, Job(cylinders=(4,), work=(Work.PLUG,))).moves}
+    moved = {m.part for m in compile_plan(made, Job(cylinders=(4,), work=(Work.PLUG,))).moves}
     assert moved == {key, "cover"}
-    assert {m.part for m in plan(made, Job(cylinders=(1,), work=(Work.PLUG,))).moves} == {"cover"}
+    assert {m.part for m in compile_plan(made, Job(cylinders=(1,), work=(Work.PLUG,))).moves} == {
+        "cover"
+    }
 
 
 def test_what_was_looked_at_and_found_free_is_not_asked_again() -> None:
@@ -70,7 +72,9 @@ def test_what_was_looked_at_and_found_free_is_not_asked_again() -> None:
     for question in proposals(made):
         made = answer(made, question.part, question.targets, "free")
     assert proposals(made) == []
-    assert key not in {m.part for m in plan(made, Job(cylinders=(4,), work=(Work.PLUG,))).moves}
+    assert key not in {
+        m.part for m in compile_plan(made, Job(cylinders=(4,), work=(Work.PLUG,))).moves
+    }
     assert key not in str(edits.remove_part(made, key).free)
 
 
@@ -114,7 +118,7 @@ def test_joints_bring_minutes_and_figures_that_want_a_source() -> None:
     figure = made.parts[key].joints["bolt"].torque or ""
     assert str(made.figures[figure][0].value) == "9 N·m"
     assert any("no source" in m.words and m.bars for m in missing(made))
-    done = plan(made, Job(cylinders=(4,), work=(Work.PLUG,), force=(f"{key}/remove",)))
+    done = compile_plan(made, Job(cylinders=(4,), work=(Work.PLUG,), force=(f"{key}/remove",)))
     assert any(p.key.startswith("unsourced/") and p.bars for p in done.open_points)
     gone = edits.remove_joint(made, key, "bolt")
     assert figure not in gone.figures

@@ -87,7 +87,7 @@ joints = st.builds(
     st.integers(1, 12),
     st.sampled_from(list(Head)),
     st.sampled_from([parse(f"{n} mm") for n in (5, 5.5, 8, 10, 13)]),
-    st.sampled_from([Carries.NOTHING, Carries.AIR, Carries.VACUUM, Carries.BREATHER]),
+    st.sampled_from([Carries.NO_ENTRY, Carries.AIR, Carries.VACUUM, Carries.BREATHER]),
     st.none() | st.sampled_from(["brake hose", "duct ends"]),
     st.none() | st.sampled_from(["MG-340", "X1"]),
     st.none() | st.just(parse("140 mm")),

@@ -4,7 +4,7 @@ import pytest
 
 from eldrim.core.capture import edits
 from eldrim.core.capture.propose import proposals
-from eldrim.core.capture.shapes import BY_KEY, start
+from eldrim.core.capture.shapes import BY_KEY, Beginning, start
 from eldrim.core.capture.teardown import Tap, derive, reply
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
@@ -21,7 +21,7 @@ def taps(*said: tuple[str, str, float]) -> tuple[Tap, ...]:
 
 def drawn() -> Engine:
     """A vee six with a plenum over the rear bank, a duct beside it, a bracket far away."""
-    made = start(BY_KEY["vee-six"], "tarn-six", "Tarn", "six", "aluminium", "road")
+    made = start(BY_KEY["vee-six"], Beginning("tarn-six", "Tarn", "six", "aluminium", "road"))
     made, _ = edits.add_part(made, PartKind.PLENUM, (345, 235))
     made, _ = edits.add_part(made, PartKind.DUCT, (480, 260))
     made, _ = edits.add_part(made, PartKind.BRACKET, (120, 560))
@@ -60,7 +60,7 @@ def test_order_and_plan_give_hindrances_and_minutes() -> None:
     way = made.parts["plenum"].ways["remove"]
     assert (way.out.mid, way.back.mid, way.estimated) == (7.0, 10.0, False)
     assert "Plenum: 7 min out" in told.said
-    moved = [m.part for m in plan(made, Job(cylinders=(1,), work=(Work.PLUG,))).moves]
+    moved = [m.part for m in compile_plan(made, Job(cylinders=(1,), work=(Work.PLUG,))).moves]
     assert moved.index("duct") < moved.index("plenum")
 
 
@@ -74,7 +74,9 @@ def test_only_what_cannot_be_told_is_asked() -> None:
     assert ("bracket", "plenum") not in [(q.first, q.then) for q in derive(needed, SEEN).questions]
     moved = {
         m.part
-        for m in plan(derive(needed, SEEN).engine, Job(cylinders=(1,), work=(Work.PLUG,))).moves
+        for m in compile_plan(
+            derive(needed, SEEN).engine, Job(cylinders=(1,), work=(Work.PLUG,))
+        ).moves
     }
     assert "bracket" in moved
     free = reply(drawn(), "bracket", "plenum", needed=False)

@@ -1,10 +1,10 @@
 """Drawing and describing an engine, one act at a time; each act gives a sheet that still holds."""
 
 import math
-import re
 
 from eldrim.core.capture.shorthand import Said
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, HOSES, JointKind
+from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import TO_STATE, Engine, Figure
 from eldrim.core.engine.parts import Joint, Part, PartKind, Point, Way, WayKind
 from eldrim.core.errors import EngineError, Problem
@@ -59,16 +59,6 @@ def add_part(engine: Engine, kind: PartKind, at: Point, name: str = "") -> tuple
         ways={way.value.replace("_", "-"): estimate_way(way, {})},
     )
     return put(engine, key, part), key
-
-
-def free_key(words: str, taken: tuple[str, ...]) -> str:
-    """A key made of words that nothing else has."""
-    base = re.sub(r"[^a-z0-9]+", "-", words.lower()).strip("-")[:40] or "part"
-    base = f"{base}-part" if base == "hole" else base
-    key, number = base, 2
-    while key in taken:
-        key, number = f"{base}-{number}", number + 1
-    return key
 
 
 def snap(value: float) -> float:

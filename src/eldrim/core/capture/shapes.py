@@ -60,58 +60,75 @@ SHAPES: tuple[Shape, ...] = (
 BY_KEY = {s.key: s for s in SHAPES}
 
 
-def start(shape: Shape, key: str, make: str, name: str, head: str, service: str) -> Engine:
+@dataclass(frozen=True)
+class Beginning:
+    """What is said of an engine before anything is drawn."""
+
+    key: str
+    make: str
+    name: str
+    head: str = "aluminium"
+    service: str = "road"
+
+
+def start(shape: Shape, begun: Beginning) -> Engine:
     """Return a consistent sheet of this shape, ready to be drawn on and planned with."""
     plan, block = _sizes(shape)
+    cylinders = dict(sorted(_cylinders(shape).items()))
     document: dict[str, Any] = {
         "format": "eldrim.engine/1",
-        "id": key,
-        "make": make,
-        "name": name,
+        "id": begun.key,
+        "make": begun.make,
+        "name": begun.name,
         "revision": 1,
-        "layout": {
-            "shape": shape.shape,
-            "mounting": "along" if shape.along else "across",
-            "plan": plan,
-            "block": block,
-            "timing_end": "bottom" if shape.along else "left",
-            "stand": "bottom",
-            "head": head,
-            "service": service,
-            "system": "12 V",
-        },
-        "banks": {k: {"name": n} for k, n in shape.banks},
-        "cylinders": dict(sorted(_cylinders(shape).items())),
-        "ignition": {
-            "kind": shape.ignition,
-            "firing_order": list(range(1, shape.each * len(shape.banks) + 1)),
-        },
+        "layout": _layout(shape, begun, plan, block),
+        "banks": {key: {"name": name} for key, name in shape.banks},
+        "cylinders": cylinders,
+        "ignition": {"kind": shape.ignition, "firing_order": sorted(cylinders)},
         "variants": {"all": {"name": "all"}},
         "sources": {TO_STATE: {"document": UNSTATED, "edition": "none"}},
         "figures": {},
-        "plugs": [
-            {
-                "part_number": "to be stated",
-                "thread": "M14×1.25",
-                "reach": "19 mm",
-                "seat": "gasket",
-                "hex": "16 mm",
-                "construction": "nickel",
-                "plating": "nickel",
-                "heat_range": "to be stated",
-                "resistor": True,
-                "gap_supplied": "0.8 mm",
-                "source": TO_STATE,
-                "page": "none",
-            }
-        ],
+        "plugs": [PLUG_TO_STATE],
         **_carriers(shape),
         "parts": _cover(shape, block),
     }
     if shape.cover:
-        holes = [f"hole/{n}" for n in document["cylinders"]]
+        holes = [f"hole/{number}" for number in cylinders]
         document["hindrances"] = [{"part": "cover", "of": holes, "kind": "hides"}]
     return Engine.model_validate(document)
+
+
+def _layout(
+    shape: Shape, begun: Beginning, plan: list[float], block: list[float]
+) -> dict[str, Any]:
+    return {
+        "shape": shape.shape,
+        "mounting": "along" if shape.along else "across",
+        "plan": plan,
+        "block": block,
+        "timing_end": "bottom" if shape.along else "left",
+        "stand": "bottom",
+        "head": begun.head,
+        "service": begun.service,
+        "system": "12 V",
+    }
+
+
+# What stands for the plug until somebody has looked it up.
+PLUG_TO_STATE = {
+    "part_number": "to be stated",
+    "thread": "M14×1.25",
+    "reach": "19 mm",
+    "seat": "gasket",
+    "hex": "16 mm",
+    "construction": "nickel",
+    "plating": "nickel",
+    "heat_range": "to be stated",
+    "resistor": True,
+    "gap_supplied": "0.8 mm",
+    "source": TO_STATE,
+    "page": "none",
+}
 
 
 def _sizes(shape: Shape) -> tuple[list[float], list[float]]:

@@ -43,7 +43,7 @@ FLAGS: dict[str, str] = {
     "one-time": "one_time", "once": "one_time", "plastic": "plastic", "isolate": "isolate",
     "mirror": "mirror", "pressurised": "pressurised",
 }  # fmt: skip
-CARRIES = {c.value: c for c in Carries if c is not Carries.NOTHING}
+CARRIES = {c.value: c for c in Carries if c is not Carries.NO_ENTRY}
 SMALL_WORDS = frozenset(
     {
         "a",
@@ -124,7 +124,7 @@ def _settle(
     text: str, words: list[str], fields: dict[str, object], torque: Quantity | None
 ) -> Said:
     kind, words = _kind(text, words)
-    fields |= {"kind": kind, "carries": USUAL.get(kind, Carries.NOTHING)}
+    fields |= {"kind": kind, "carries": USUAL.get(kind, Carries.NO_ENTRY)}
     strange = []
     for word in words:
         if re.fullmatch(r"\d+x?", word):
@@ -186,8 +186,8 @@ def shorthand(joint: Joint, torque: str = "") -> str:
     words = [str(joint.count) if joint.count > 1 else "", head, noun]
     words += [str(joint.size) if joint.size else "", torque]
     words += [f"{n} {v}" for n in ("below", "pocket", "room") if (v := getattr(joint, n))]
-    carried = joint.carries is not USUAL.get(joint.kind, Carries.NOTHING)
-    words += [joint.carries.value] if carried and joint.carries is not Carries.NOTHING else []
+    carried = joint.carries is not USUAL.get(joint.kind, Carries.NO_ENTRY)
+    words += [joint.carries.value] if carried and joint.carries is not Carries.NO_ENTRY else []
     words += [w for w, f in FLAGS.items() if getattr(joint, f) and w != "once"]
     words += [f'"{joint.name}"' if joint.name else "", f"#{joint.part_number or ''}".rstrip("#")]
     return " ".join(w for w in words if w)
@@ -203,7 +203,7 @@ def in_full(joint: Joint, torque: str = "") -> str:
         said.append(f"tightened to {torque}")
     elif joint.kind in FASTENERS:
         said.append("snug, no torque stated")
-    if joint.carries is not Carries.NOTHING:
+    if joint.carries is not Carries.NO_ENTRY:
         said.append(f"carries {joint.carries.value}")
     said += [f"{n} {v}" for n in ("below", "pocket", "room") if (v := getattr(joint, n))]
     flags = {

@@ -25,7 +25,7 @@ def take_away(engine: Engine, key: str, index: int) -> Engine:
     return _with(engine, key, kept)
 
 
-def settle(engine: Engine, key: str, index: int, reason: str) -> Engine:
+def settle_figure(engine: Engine, key: str, index: int, reason: str) -> Engine:
     """Let one of several disagreeing figures hold, with the reason; the others are kept beside it.
 
     Whatever was settled before on a variant they share is settled no more.

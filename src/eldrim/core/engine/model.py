@@ -207,7 +207,7 @@ class Engine(Frozen):
     parts: dict[Key, Part] = Field(default_factory=dict)
     hindrances: tuple[Hindrance, ...] = ()
     free: tuple[str, ...] = Field(
-        (), description="FigureInForce at and found not to hinder, as part>target."
+        (), description="Looked at and found not to hinder, as part>target."
     )
 
     words: dict[str, dict[str, str]] = Field(

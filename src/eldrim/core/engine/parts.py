@@ -50,7 +50,7 @@ class Carries(StrEnum):
     OIL = "oil"
     ELECTRIC = "electric"
     MOTION = "motion"
-    NOTHING = "nothing"
+    NO_ENTRY = "nothing"
 
 
 class Head(StrEnum):
@@ -74,7 +74,7 @@ class Joint(Frozen):
     torque: Key | None = Field(None, description="A key of figures; fasteners only.")
     one_time: bool = Field(False, description="Renewed on every refit; goes on the parts list.")
     part_number: Name | None = None
-    carries: Carries = Carries.NOTHING
+    carries: Carries = Carries.NO_ENTRY
     at: tuple[Point, ...] = Field((), description="Where each one sits on the plan, in mm.")
     drive: str | None = Field(None, pattern=r"^(1/4|3/8|1/2)$")
     below: Length | None = Field(

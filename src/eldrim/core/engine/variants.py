@@ -17,7 +17,7 @@ class Plate:
 
 
 @dataclass(frozen=True)
-class Told:
+class PlateVerdict:
     """What a plate says of one variant: ``against`` it, or what it leaves ``open``."""
 
     variant: str
@@ -25,14 +25,14 @@ class Told:
     open: tuple[str, ...] = ()
 
 
-def told(engine: Engine, plate: Plate) -> tuple[Told, ...]:
+def how_told(engine: Engine, plate: Plate) -> tuple[PlateVerdict, ...]:
     """For each variant, what on the plate speaks against it and what the plate does not say."""
-    return tuple(_told(key, v, plate) for key, v in engine.variants.items())
+    return tuple(_verdict(key, v, plate) for key, v in engine.variants.items())
 
 
 def candidates(engine: Engine, plate: Plate) -> tuple[str, ...]:
     """The variants nothing on the plate speaks against. One: that is it; else a person is asked."""
-    return tuple(t.variant for t in told(engine, plate) if not t.against)
+    return tuple(t.variant for t in how_told(engine, plate) if not t.against)
 
 
 def serial_number(serial: str) -> int | None:
@@ -41,7 +41,7 @@ def serial_number(serial: str) -> int | None:
     return int(runs[-1]) if runs else None
 
 
-def _told(key: str, variant: Variant, plate: Plate) -> Told:
+def _verdict(key: str, variant: Variant, plate: Plate) -> PlateVerdict:
     against, unsaid = [], []
     for wrong, missing in (
         _serial(variant, plate),
@@ -50,7 +50,7 @@ def _told(key: str, variant: Variant, plate: Plate) -> Told:
     ):
         against += [wrong] if wrong else []
         unsaid += [missing] if missing else []
-    return Told(key, tuple(against), tuple(unsaid))
+    return PlateVerdict(key, tuple(against), tuple(unsaid))
 
 
 def _serial(variant: Variant, plate: Plate) -> tuple[str, str]:

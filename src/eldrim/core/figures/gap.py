@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
 
+from eldrim.core.figures.limits import limits, side
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import format_number
 from eldrim.core.words import say
@@ -16,7 +17,7 @@ STEP_MM = 0.05
 GAUGE_STEP_MM = 0.05
 
 
-class Act(StrEnum):
+class GapAction(StrEnum):
     """What to do next."""
 
     MEASURE = "measure"
@@ -37,12 +38,12 @@ class Verdict(StrEnum):
 
 
 class Advice(Frozen):
-    """The next act. ``by`` and ``to`` are in mm; ``moved`` and ``reversals`` count what was done.
+    """The next action. ``by`` and ``to`` are in mm; ``moved``, ``reversals`` count what was done.
 
     ``least`` and ``most`` bound where the strap may be taken from here; ``sum`` shows the count.
     """
 
-    act: Act
+    action: GapAction
     words: str
     verdict: Verdict | None = None
     by: float = 0.0
@@ -63,15 +64,12 @@ class GapRange:
 
 
 def judge(reading: float, wanted: GapRange) -> Verdict:
-    """Judge one reading: within half a step of a limit it is *at limit*, not in (handbook §8)."""
-    half = wanted.resolution / 2
-    if reading < wanted.low - half - 1e-9:
-        return Verdict.UNDER
-    if reading > wanted.high + half + 1e-9:
-        return Verdict.OVER
-    if wanted.low + half <= reading + 1e-9 and reading <= wanted.high - half + 1e-9:
-        return Verdict.IN
-    return Verdict.AT_LIMIT
+    """Judge one reading in mm: what the gauge cannot tell from outside is *at limit*, not in."""
+    tested = limits(wanted.low, wanted.high, wanted.resolution)
+    outside = side(tested.accepted, reading)
+    if outside:
+        return Verdict(outside)
+    return Verdict.AT_LIMIT if side(tested.certain, reading) else Verdict.IN
 
 
 def advise(
@@ -90,9 +88,9 @@ def advise(
     ``damaged`` that tip or insulator is not whole.
     """
     if damaged:
-        return Advice(act=Act.REJECT, words=say("gap.scrap"))
+        return Advice(action=GapAction.REJECT, words=say("gap.scrap"))
     if not readings:
-        return Advice(act=Act.MEASURE, words=say("gap.measure", gauge=gauge(construction)))
+        return Advice(action=GapAction.MEASURE, words=say("gap.measure", gauge=gauge(construction)))
     reversals, moved = _history(readings)
     verdict = judge(readings[-1], wanted)
     count = {
@@ -102,23 +100,17 @@ def advise(
         "sum": _count(readings, reversals, moved),
     }
     if moved > MOST_MOVED_MM + 1e-9 or reversals > MOST_REVERSALS:
-        return Advice(act=Act.REJECT, words=_worn_out(reversals, moved), **count)
-    if verdict is Verdict.IN or _as_near_as_can_be(wanted, readings[-1]):
-        return Advice(act=Act.FIT, words=say("gap.fit"), **count)
+        return Advice(action=GapAction.REJECT, words=_worn_out(reversals, moved), **count)
+    if verdict is Verdict.IN:
+        return Advice(action=GapAction.FIT, words=say("gap.fit"), **count)
     if used and len(readings) == 1 and verdict is Verdict.OVER:
-        return Advice(act=Act.REJECT, words=say("gap.worn"), **count)
+        return Advice(action=GapAction.REJECT, words=say("gap.worn"), **count)
     if construction != "nickel" and not (construction == "fine_wire" and maker_allows):
-        act, words = _not_adjustable(construction, verdict)
-        return Advice(act=act, words=words, **count)
+        action, words = _not_adjustable(construction, verdict)
+        return Advice(action=action, words=words, **count)
     if reversals == MOST_REVERSALS:
-        return Advice(act=Act.REJECT, words=_worn_out(reversals, moved), **count)
+        return Advice(action=GapAction.REJECT, words=_worn_out(reversals, moved), **count)
     return _move(readings[-1], wanted, moved, count)
-
-
-def _as_near_as_can_be(wanted: GapRange, reading: float) -> bool:
-    """A range no wider than the gauge's step has no *in*: on its aim is as good as it gets."""
-    narrow = wanted.high - wanted.low <= wanted.resolution + 1e-9
-    return narrow and abs(reading - wanted.aim) <= wanted.resolution / 2 + 1e-9
 
 
 def gauge(construction: str) -> str:
@@ -147,10 +139,10 @@ def _worn_out(reversals: int, moved: float) -> str:
     return say("gap.weakened", count=reversals)
 
 
-def _not_adjustable(construction: str, verdict: Verdict) -> tuple[Act, str]:
+def _not_adjustable(construction: str, verdict: Verdict) -> tuple[GapAction, str]:
     limit = verdict is Verdict.AT_LIMIT
     words = "gap.limit" if limit else "gap.return"
-    return Act.RETURN, say(words, why=say(f"gap.fixed.{construction}"))
+    return GapAction.RETURN, say(words, why=say(f"gap.fixed.{construction}"))
 
 
 def _move(reading: float, wanted: GapRange, moved: float, count: dict[str, object]) -> Advice:
@@ -159,14 +151,14 @@ def _move(reading: float, wanted: GapRange, moved: float, count: dict[str, objec
         words = say(
             "gap.too_far", by=format_number(abs(by), 2), most=format_number(MOST_MOVED_MM, 1)
         )
-        return Advice.model_validate({"act": Act.REJECT, "words": words, **count})
+        return Advice.model_validate({"action": GapAction.REJECT, "words": words, **count})
     opening = by > 0
     small = abs(by) > STEP_MM + 1e-9
     stages = say("gap.stages", step=format_number(STEP_MM, 2)) if small else ""
     words = say("gap.open" if opening else "gap.close", by=format_number(abs(by), 3), stages=stages)
-    act = Act.OPEN if opening else Act.CLOSE
+    action = GapAction.OPEN if opening else GapAction.CLOSE
     return Advice.model_validate(
-        {"act": act, "words": words, "by": abs(by), "to": wanted.aim, **count}
+        {"action": action, "words": words, "by": abs(by), "to": wanted.aim, **count}
     )
 
 

@@ -15,7 +15,7 @@ from eldrim.core.language import BASE_LANGUAGE, speaking
 from eldrim.core.operations import Phase
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_name
-from eldrim.core.procedure.model import Move, OpenPoint, PhaseMinutes, Plan, Step
+from eldrim.core.procedure.model import PLAN_FORMAT, Move, OpenPoint, PhaseMinutes, Plan, Step
 from eldrim.core.procedure.open_points import open_points, wants
 from eldrim.core.procedure.parts_list import parts_list
 from eldrim.core.procedure.step_order import OrderedSteps, ordered_steps
@@ -77,6 +77,7 @@ def assemble(facts: JobFacts, ordered: OrderedSteps) -> Plan:
     engine, job, rules, steps = facts.engine, facts.job, facts.rules, ordered.steps
     roll = tool_roll(facts.crib, facts.tools, steps)
     return Plan(
+        format=PLAN_FORMAT,
         engine=engine.id,
         engine_name=engine.title,
         revision=engine.revision,

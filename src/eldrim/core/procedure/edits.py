@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from pydantic import Field, StringConstraints
+from pydantic import AliasChoices, Field, StringConstraints
 
 from eldrim.core.frozen import Frozen
 from eldrim.core.language import speaking
@@ -33,7 +33,7 @@ class OwnStep(Frozen):
 class Edit(Frozen):
     """What a trainer changed about one step; empty means as computed.
 
-    ``ground`` is the computed wording the edit was made on; ``left_out`` the reason the step is
+    ``computed`` is the wording the edit was made on; ``left_out`` the reason the step is
     left out for; ``hold`` makes it a hold point that a lead releases; ``placed`` is where it was
     put, move by move; ``cautions`` come beside the computed ones, never in their place.
     """
@@ -42,7 +42,7 @@ class Edit(Frozen):
     note: Note = ""
     left_out: Wording = ""
     hold: bool = False
-    ground: str = ""
+    computed: str = Field("", validation_alias=AliasChoices("computed", "ground"))
     own: OwnStep | None = None
     placed: tuple[Placement, ...] = Field((), max_length=60)
     cautions: tuple[Wording, ...] = Field((), max_length=5)
@@ -51,7 +51,7 @@ class Edit(Frozen):
     @property
     def empty(self) -> bool:
         """Whether the step stands as computed."""
-        return self == Edit(ground=self.ground)
+        return self == Edit(computed=self.computed)
 
 
 def apply_edits(plan: Plan, edits: dict[str, Edit]) -> Plan:
@@ -156,6 +156,7 @@ def _edited(step: Step, edit: Edit | None) -> Step:
     return step.model_copy(
         update={
             "text": edit.text or step.text,
+            "pattern": "" if edit.text else step.pattern,
             "note": edit.note,
             "edited": bool(edit.text),
             "hold": edit.hold,
@@ -172,7 +173,8 @@ def _own_cautions(edit: Edit) -> tuple[Caution, ...]:
 
 def _computed_before(step: Step, edit: Edit) -> str:
     """The wording an edit was made on, where the computed one is another now."""
-    return edit.ground if edit.text and edit.ground and edit.ground != step.text else ""
+    changed = edit.computed != step.text
+    return edit.computed if edit.text and edit.computed and changed else ""
 
 
 def _without_waits(

@@ -15,7 +15,7 @@ from eldrim.core.words import say
 HOLE = "\ue000"
 
 
-def hole_step(  # noqa: PLR0913  (the one place where a step at a hole is put together)
+def hole_step(
     holes: ServicedHoles,
     operation: Operation,
     hole: str,

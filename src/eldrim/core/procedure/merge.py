@@ -48,7 +48,7 @@ def merge(base: Edit, theirs: Edit, mine: Edit) -> tuple[Edit, tuple[Clash, ...]
         elif other not in (was, one):
             clashes.append(Clash(name, one, other, _both(name, one, other)))
     if "text" in taken:
-        taken["ground"] = mine.ground
+        taken["computed"] = mine.computed
     return theirs.model_copy(update=taken), tuple(clashes)
 
 

@@ -1,8 +1,8 @@
 """A plan and its steps, as data. The JSON form of :class:`Plan` is a public contract."""
 
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from eldrim.core.access.alternatives import Alternative, Stay
 from eldrim.core.access.explain import ReasonLine
@@ -10,6 +10,7 @@ from eldrim.core.frozen import Frozen
 from eldrim.core.job import Job
 from eldrim.core.operations import Operation, Phase
 from eldrim.core.procedure.photos import Photo
+from eldrim.core.procedure.plan_format_1 import PLAN_FORMAT_1, from_format_1
 from eldrim.core.rules.house import Departure
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.naming import ToolRef
@@ -69,8 +70,8 @@ class Reading(Frozen):
     """Something the technician enters. ``low``, ``high`` and ``resolution`` are in ``unit``.
 
     ``resolution`` is the step of the gauge in hand: closer to a limit than half of it, a value is
-    *at the limit*, neither in nor out (docs/craft.md §8). ``choices`` are ids, ``shown`` the same as they
-    are read.
+    *at the limit*, neither in nor out (docs/craft.md §8). ``choices`` are ids, ``shown`` the same
+    as they are read.
     """
 
     key: str
@@ -249,6 +250,14 @@ class Plan(Frozen):
     access_bound: float = 0
     order_gap: float = 0
     defers_to: str
+
+    @model_validator(mode="before")
+    @classmethod
+    def _from_format_1(cls, document: Any) -> Any:
+        """Plans kept before they said their format are in format 1."""
+        if isinstance(document, dict) and document.get("format", PLAN_FORMAT_1) == PLAN_FORMAT_1:
+            return from_format_1(document, PLAN_FORMAT)
+        return document
 
 
 def segments(plan: Plan) -> list[tuple[Phase, list[Step]]]:

@@ -12,7 +12,7 @@ from eldrim.core.step_key import StepKey
 from eldrim.core.words import say, why
 
 
-def part_step(  # noqa: PLR0913  (the one place where a step on a part is put together)
+def part_step(
     key: StepKey,
     part: Part,
     *,
@@ -45,7 +45,7 @@ def part_step(  # noqa: PLR0913  (the one place where a step on a part is put to
     )
 
 
-def engine_step(  # noqa: PLR0913  (the one place where a step on the whole engine is put together)
+def engine_step(
     operation: Operation,
     item: str = "",
     *,

@@ -2,11 +2,8 @@
 
 from dataclasses import dataclass
 
-from eldrim.core.operations import Phase
+from eldrim.core.operations import Bagging, PartChange, Phase
 from eldrim.core.procedure.model import Plan, Step
-
-OFF = ("release", "remove")
-BACK = ("tighten", "connect", "fit", "back")
 
 
 @dataclass(frozen=True)
@@ -20,17 +17,13 @@ class Bag:
 
 def bags(plan: Plan) -> tuple[Bag, ...]:
     """The bags of a run in the order they are filled."""
-    off = [s for s in plan.steps if s.phase is Phase.UNCOVER and _verb(s) in OFF]
+    off = [s for s in plan.steps if s.phase is Phase.UNCOVER and s.key.rule.bag is Bagging.FILLS]
     return tuple(Bag(n, step, _back(plan, step)) for n, step in enumerate(off, 1))
-
-
-def _verb(step: Step) -> str:
-    return step.key.split("/")[0]
 
 
 def _back(plan: Plan, off: Step) -> Step | None:
     """The step that does to the same thing the opposite; a part's own where it has none."""
-    what = off.key.split("/", 1)[1]
-    same = [s for s in plan.steps if _verb(s) in BACK and s.key.split("/", 1)[1] == what]
-    part = [s for s in plan.steps if _verb(s) in ("fit", "back") and s.part == off.part]
-    return next(iter(same + part), None)
+    emptying = [s for s in plan.steps if s.key.rule.bag is Bagging.EMPTIES]
+    same = [s for s in emptying if (s.key.item, s.key.joint) == (off.key.item, off.key.joint)]
+    whole = [s for s in emptying if s.key.rule.part is PartChange.BACK and s.part == off.part]
+    return next(iter(same + whole), None)

@@ -3,9 +3,11 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, datetime
+from enum import StrEnum
 from uuid import UUID
 
-from eldrim.core.run.state import SIGNING, RunState
+from eldrim.core.procedure.model import SIGNING
+from eldrim.core.run.state import RunState
 
 NEXT_DATE, NEXT_METER, RECHECK = "next_due", "next_meter", "recheck"
 
@@ -23,6 +25,13 @@ class Signed:
     state: RunState
 
 
+class DueKind(StrEnum):
+    """What is due: the work again, or an early look at it."""
+
+    WORK = "due"
+    RECHECK = "recheck"
+
+
 @dataclass(frozen=True)
 class Due:
     """Work due: by a day, by a reading of the meter, or both; whichever comes first."""
@@ -30,6 +39,7 @@ class Due:
     run: UUID
     unit: str
     unit_name: str
+    kind: DueKind
     what: str
     on: date | None
     meter: float | None
@@ -55,21 +65,22 @@ def _of(run: Signed) -> list[Due]:
         recorded = run.state.values.get((SIGNING, key))
         return recorded.entry.value if recorded else None
 
-    def made(what: str, on: float | str | None, meter: float | str | None) -> Due:
+    def made(kind: DueKind, on: float | str | None, meter: float | str | None) -> Due:
         return Due(
-            run.run,
-            run.unit,
-            run.unit_name,
-            what,
-            _day(on),
-            float(meter) if isinstance(meter, int | float) else None,
-            run.meter_unit,
-            run.at,
+            run=run.run,
+            unit=run.unit,
+            unit_name=run.unit_name,
+            kind=kind,
+            what=run.job if kind is DueKind.WORK else f"Re-check: {run.job}",
+            on=_day(on),
+            meter=float(meter) if isinstance(meter, int | float) else None,
+            meter_unit=run.meter_unit,
+            set_at=run.at,
         )
 
     every = [
-        made(run.job, value(NEXT_DATE), value(NEXT_METER)),
-        made(f"Re-check: {run.job}", value(RECHECK), None),
+        made(DueKind.WORK, value(NEXT_DATE), value(NEXT_METER)),
+        made(DueKind.RECHECK, value(RECHECK), None),
     ]
     return [d for d in every if d.on is not None or d.meter is not None]
 

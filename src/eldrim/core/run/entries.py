@@ -5,9 +5,10 @@ from enum import StrEnum
 from typing import Annotated
 from uuid import UUID
 
-from pydantic import StringConstraints
+from pydantic import AliasChoices, Field, StringConstraints, ValidationInfo, field_validator
 
 from eldrim.core.frozen import Frozen
+from eldrim.core.reading_choices import CONDITIONS_BEFORE
 
 Reason = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400)]
 
@@ -38,21 +39,21 @@ class EntryKind(StrEnum):
     END = "end"
 
 
-# Named by a value that is the first at its place, as far as its tablet knew.
-NOTHING = UUID(int=0)
+# What a value refers to when its tablet knew of no value before it.
+NO_ENTRY = UUID(int=0)
 
 
 class Entry(Frozen):
     """One thing written down. ``id`` is made by the client, so that sending twice is harmless.
 
-    ``step`` and ``reading`` say where; ``value`` what; ``names`` is the entry that an acceptance,
-    a resumption or a correction speaks of: a step is opened again by naming what closed it; a value
-    names the one it stands for, :data:`NOTHING` where the tablet knew of none, and says nothing
-    where the writer saw the newest. ``checks`` are the proofs ticked when a step is done; ``note``
-    is what was typed beside a reason of a list, or a value as it was typed in another unit;
-    ``photo`` the digest of a photo; ``made`` is when it was written on the tablet. A ``watch`` is a
-    value read while one waits for it to come inside its window: it judges nothing yet. An ``end``
-    is a lead's word that the run goes no further, with what is open still open.
+    ``step`` and ``reading`` say where, ``value`` and ``unit`` what. ``refers_to`` is the id of the
+    entry that this one accepts, resumes from, reopens or replaces; a value that replaces none, as
+    far as its tablet knew, refers to :data:`NO_ENTRY`; without it the writer saw the newest value.
+    ``checks`` are the proofs ticked when a step is done. ``note`` is what was typed beside a reason
+    of a list, or a value as it was typed in another unit. ``photo`` is the digest of a photo.
+    ``made`` is when it was written on the tablet. A ``watch`` is a value read while one waits for
+    it to come inside its window; it judges nothing yet. An ``end`` is a lead's word that the run
+    goes no further, although something is open.
     """
 
     id: UUID
@@ -62,11 +63,19 @@ class Entry(Frozen):
     value: float | str | None = None
     unit: str = ""
     reason: Reason = ""
-    names: UUID | None = None
+    refers_to: UUID | None = Field(None, validation_alias=AliasChoices("refers_to", "names"))
     checks: tuple[str, ...] = ()
     photo: str = ""
     note: Reason = ""
     made: datetime | None = None
+
+    @field_validator("value")
+    @classmethod
+    def _condition_id(cls, value: float | str | None, info: ValidationInfo) -> float | str | None:
+        """A condition kept before conditions had ids is read as its id."""
+        if info.data.get("reading") == "condition" and isinstance(value, str):
+            return CONDITIONS_BEFORE.get(value, value)
+        return value
 
 
 class Recorded(Frozen):

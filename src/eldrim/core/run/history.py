@@ -5,14 +5,18 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
 
+from eldrim.core.engine.targets import hole_order
 from eldrim.core.figures.gap import Wear, wear
+from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import convert
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.report import Value, report
-from eldrim.core.run.state import RunState
+from eldrim.core.run.state import Place, RunState
+from eldrim.core.step_key import StepKey
+from eldrim.core.words import say
 
-METER = ("ready/unit", "meter")
+METER: Place = (StepKey(Operation.CONFIRM_UNIT), "meter")
 
 
 @dataclass(frozen=True)
@@ -50,12 +54,12 @@ def by_hole(runs: Iterable[Past]) -> dict[str, dict[UUID, tuple[Value, ...]]]:
                 mine = found.setdefault(step.hole, {})
                 named = (_of(step, v) for v in line.values)
                 mine[past.run] = (*mine.get(past.run, ()), *named)
-    return dict(sorted(found.items(), key=lambda h: (int(h[0].rstrip("ab")), h[0])))
+    return dict(sorted(found.items(), key=lambda item: hole_order(item[0])))
 
 
 def _of(step: Step, value: Value) -> Value:
     """The value with what it was read of: plug and coil are both looked over."""
-    return replace(value, label=f"{step.object.split()[0]}: {value.label.lower()}")
+    return replace(value, label=f"{say(f'noun.{step.key.rule.item}')}: {value.label.lower()}")
 
 
 def marked(runs: Iterable[Past]) -> tuple[Marked, ...]:
@@ -70,19 +74,13 @@ def marked(runs: Iterable[Past]) -> tuple[Marked, ...]:
     return tuple(found)
 
 
-# What a value is compared with from the last run, where that is another than the same reading.
-LEFT_THEN = {"gap_found": ("read/plug/", "gap/plug/", "gap_left")}
+def compared_place(step: StepKey, reading: str) -> Place:
+    """Where the last run wrote what a reading is held against: a gap as it was left."""
+    operation, other = step.rule.compares.get(reading, (step.operation, reading))
+    return StepKey(operation, step.item, step.hole, step.joint), other
 
 
-def compared(step: str, reading: str) -> tuple[str, str]:
-    """Step and reading of the last run that a reading is compared with: a gap as it was left."""
-    start, other, key = LEFT_THEN.get(reading, ("", "", ""))
-    if start and step.startswith(start):
-        return other + step.removeprefix(start), key
-    return step, reading
-
-
-def number(state: RunState, key: tuple[str, str]) -> float | None:
+def number(state: RunState, key: Place) -> float | None:
     """A number as it stands in a run; None where there is none."""
     had = state.values.get(key)
     value = had.entry.value if had else None
@@ -90,13 +88,13 @@ def number(state: RunState, key: tuple[str, str]) -> float | None:
 
 
 def grown(
-    last: Past, state: RunState, step: str, reading: Reading, value: float, most: float
+    last: Past, state: RunState, step: StepKey, reading: Reading, value: float, most: float
 ) -> Wear | None:
     """How a gap grew since it was left in the last run, in mm; None where that cannot be said.
 
     ``value`` and ``most``, the upper limit, are in the unit of ``reading``.
     """
-    key = compared(step, reading.key)
+    key = compared_place(step, reading.key)
     had, now = last.state.values.get(key), number(state, METER)
     if had is None or now is None or last.meter is None or not reading.unit:
         return None

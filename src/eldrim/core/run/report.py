@@ -8,7 +8,8 @@ from statistics import median
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
 from eldrim.core.run.entries import EntryKind, Recorded
-from eldrim.core.run.state import RunState, at_limit, fold, judge
+from eldrim.core.run.readings import at_limit, outside, shown
+from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import BY_KEY, reason_of
 from eldrim.core.words import say
 
@@ -64,8 +65,7 @@ def report(
 
 def _line(step: Step, entries: list[Recorded], state: RunState) -> Line:
     mine = [e for e in entries if e.entry.step == step.key]
-    closed_by = state.closings.get(step.key)
-    closing = next((e for e in mine if e.entry.id == closed_by), None)
+    closing = state.closings.get(step.key)
     values = [_value(r, state.values.get((step.key, r.key)), state) for r in step.readings]
     return Line(
         key=step.key,
@@ -83,25 +83,17 @@ def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | N
     if had is None:
         return None
     entry = had.entry
-    value = entry.value
-    shown = _shown(value)
-    if reading.shown and value in reading.choices:
-        shown = reading.shown[reading.choices.index(str(value))]
     accepted = state.accepted.get(entry.id)
     return Value(
-        reading.label,
-        shown,
-        reading.unit,
-        window(reading),
-        bool(judge(reading, value)) or entry.kind is K.DEVIATION,
-        entry.reason,
-        accepted.by if accepted else "",
-        at_limit(reading, value),
+        label=reading.label,
+        value=shown(reading, entry.value),
+        unit=reading.unit,
+        window=window(reading),
+        outside=bool(outside(reading, entry.value)) or entry.kind is K.DEVIATION,
+        reason=reason_of(entry) if entry.kind is K.DEVIATION else entry.reason,
+        accepted=accepted.by if accepted else "",
+        at_limit=at_limit(reading, entry.value),
     )
-
-
-def _shown(value: float | str | None) -> str:
-    return format_number(value, 3) if isinstance(value, int | float) else str(value)
 
 
 def window(reading: Reading) -> str:
@@ -120,7 +112,7 @@ def _mark(recorded: Recorded, entries: list[Recorded]) -> str:
     entry = recorded.entry
     if entry.kind is K.STOP:
         cleared = next(
-            (e for e in entries if e.entry.kind is K.RESUME and e.entry.names == entry.id), None
+            (e for e in entries if e.entry.kind is K.RESUME and e.entry.refers_to == entry.id), None
         )
         stop = BY_KEY[entry.reason]
         end = f"{stop.clear} ({cleared.by})" if cleared else say("bay.open")
@@ -130,14 +122,14 @@ def _mark(recorded: Recorded, entries: list[Recorded]) -> str:
     if entry.kind is K.RELEASE:
         return f"{say('doc.hold')}: {recorded.by}"
     if entry.kind is K.WATCH:
-        return say("watched", value=f"{_shown(entry.value)} {entry.unit}".strip())
+        return say("watched", value=f"{_plain(entry.value)} {entry.unit}".strip())
     if entry.kind in (K.DIFFERS, K.SKIP):
         return reason_of(entry)
     return ""
 
 
 @dataclass(frozen=True)
-class Said:
+class BayRemark:
     """What one run says of one step: a mark, and by whom on which unit."""
 
     words: str
@@ -153,7 +145,7 @@ class Feedback:
     runs: int
     planned: float
     minutes: float | None
-    said: tuple[Said, ...] = ()
+    remarks: tuple[BayRemark, ...] = ()
 
     @property
     def worth_a_look(self) -> bool:
@@ -163,7 +155,7 @@ class Feedback:
             and self.runs > 1
             and (abs(self.minutes - self.planned) > max(1.0, 0.5 * self.planned))
         )
-        return bool(self.said) or off
+        return bool(self.remarks) or off
 
 
 def step_minutes(plan: Plan, entries: list[Recorded]) -> dict[str, float]:
@@ -186,7 +178,7 @@ def step_minutes(plan: Plan, entries: list[Recorded]) -> dict[str, float]:
 def feedback(runs: Iterable[tuple[str, Plan, list[Recorded]]]) -> dict[str, Feedback]:
     """Gather what runs (unit, plan, entries) say, by step key."""
     times: dict[str, list[float]] = {}
-    said: dict[str, list[Said]] = {}
+    remarks: dict[str, list[BayRemark]] = {}
     planned: dict[str, float] = {}
     count: dict[str, int] = {}
     for unit, plan, entries in runs:
@@ -196,24 +188,30 @@ def feedback(runs: Iterable[tuple[str, Plan, list[Recorded]]]) -> dict[str, Feed
         for step in plan.steps:
             count[step.key] = count.get(step.key, 0) + 1
         for e in entries:
-            words = _told(e)
+            words = _marked_words(e)
             if words and e.entry.step in planned:
-                said.setdefault(e.entry.step, []).append(Said(words, unit, e.by, e.entry.photo))
+                remarks.setdefault(e.entry.step, []).append(
+                    BayRemark(words, unit, e.by, e.entry.photo)
+                )
     return {
         key: Feedback(
             count[key],
             planned[key],
             round(median(times[key]), 1) if key in times else None,
-            tuple(said.get(key, ())),
+            tuple(remarks.get(key, ())),
         )
         for key in planned
     }
 
 
-def _told(recorded: Recorded) -> str:
+def _marked_words(recorded: Recorded) -> str:
     entry = recorded.entry
     if entry.kind is K.STOP:
         return reason_of(entry)
     if entry.kind is K.DEVIATION:
-        return f"{_shown(entry.value)} {entry.unit}: {entry.reason}".strip()
+        return f"{_plain(entry.value)} {entry.unit}: {reason_of(entry)}".strip()
     return reason_of(entry) if entry.kind in (K.DIFFERS, K.SKIP) else ""
+
+
+def _plain(value: float | str | None) -> str:
+    return format_number(value, 3) if isinstance(value, int | float) else str(value)

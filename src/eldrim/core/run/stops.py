@@ -1,13 +1,12 @@
 """Stop conditions: what the trade does when a plug binds or a thread is crossed, never a dead end.
 
-The sentences are in the tables of words under ``stop.…``; here stands where each can be met, how
-many acts it asks for, whether the technician may go on once they are done, and what it puts on
-the parts list (handbook §12 to §14).
+The sentences are in the tables of words under ``stop.…``; at which operations each can be met says
+the table of operations (docs/craft.md §12 to §14).
 """
 
 from dataclasses import dataclass
 
-from eldrim.core.operations import Phase
+from eldrim.core.operations import StopKind
 from eldrim.core.procedure.model import Step
 from eldrim.core.run.entries import Entry, EntryKind
 from eldrim.core.words import say
@@ -15,10 +14,9 @@ from eldrim.core.words import say
 
 @dataclass(frozen=True)
 class Stop:
-    """One stop condition. ``at`` are the beginnings of the step keys it can be met at."""
+    """One stop condition: how many acts it asks for, and the part it puts on the list."""
 
-    key: str
-    at: tuple[str, ...]
+    key: StopKind
     acts: int
     part: str = ""
 
@@ -44,22 +42,18 @@ class Stop:
 
 
 STOPS: tuple[Stop, ...] = (
-    Stop("cross_thread", ("start/plug/",), 4),
-    Stop("plug_binds", ("remove/plug/",), 3),
-    Stop("cracked_insulator", ("remove/plug/", "read/plug/", "gap/plug/", "torque/plug/"), 3,
-         part="part.plug"),
-    Stop("dropped_plug", ("gap/plug/", "start/plug/"), 2, part="part.plug"),
-    Stop("oil_in_well", ("clean/", "remove/coil/", "remove/lead/", "clean/well/"), 3,
-         part="part.cover_gasket"),
-    Stop("water_in_well", ("clean/", "remove/coil/", "remove/lead/", "clean/well/"), 3,
-         part="part.well_seal"),
-    Stop("boot_torn", ("remove/coil/", "remove/lead/", "fit/coil/", "fit/lead/"), 2,
-         part="part.boot"),
-    Stop("dropped_in", ("remove/", "clean/", "start/plug/", "unplug-opening/"), 3),
-    Stop("fuel_smell", ("prove/start", "prove/fuel", "prove/blower", "release/"), 3),
-    Stop("runs_rough", ("prove/start", "start-between/", "prove/load", "prove/air-leak"), 3),
-)  # fmt: skip
-BY_KEY = {s.key: s for s in STOPS}
+    Stop(StopKind.CROSS_THREAD, 4),
+    Stop(StopKind.PLUG_BINDS, 3),
+    Stop(StopKind.CRACKED_INSULATOR, 3, part="part.plug"),
+    Stop(StopKind.DROPPED_PLUG, 2, part="part.plug"),
+    Stop(StopKind.OIL_IN_WELL, 3, part="part.cover_gasket"),
+    Stop(StopKind.WATER_IN_WELL, 3, part="part.well_seal"),
+    Stop(StopKind.BOOT_TORN, 2, part="part.boot"),
+    Stop(StopKind.DROPPED_IN, 3),
+    Stop(StopKind.FUEL_SMELL, 3),
+    Stop(StopKind.RUNS_ROUGH, 3),
+)
+BY_KEY: dict[str, Stop] = {stop.key: stop for stop in STOPS}
 CANNOT = ("tool", "part", "stuck", "absent", "told")
 ENDS = ("repair", "called_back", "no_part", "other_sheet")
 DIFFERS = ("other_part", "already_off", "other_size", "other_order", "longer", "damaged")
@@ -67,26 +61,34 @@ DIFFERS = ("other_part", "already_off", "other_size", "other_order", "longer", "
 
 def stops_at(step: Step) -> tuple[Stop, ...]:
     """The stop conditions that can be met at a step."""
-    if step.phase is Phase.READY:
-        return ()
-    return tuple(s for s in STOPS if any(step.key.startswith(p) for p in s.at))
+    return tuple(stop for stop in STOPS if stop.key in step.key.rule.stops)
 
 
-LISTS = {"cannot": CANNOT, "differs": DIFFERS, "end": ENDS}
+DEVIATES = ("twice", "late", "other", "told")
+# The list a reason is picked from, by the kind of the entry it stands in.
+LISTS: dict[EntryKind, tuple[str, tuple[str, ...]]] = {
+    EntryKind.SKIP: ("cannot", CANNOT),
+    EntryKind.DIFFERS: ("differs", DIFFERS),
+    EntryKind.END: ("end", ENDS),
+    EntryKind.DEVIATION: ("deviate", DEVIATES),
+}
 
 
-def reasons(kind: str) -> tuple[tuple[str, str], ...]:
-    """A short list of reasons, ``cannot``, ``differs`` or ``end``: what is kept, how it reads."""
-    return tuple((key, say(f"{kind}.{key}")) for key in LISTS[kind])
-
-
-def reason_words(reason: str) -> str:
-    """A reason of a short list as it reads; anything else as it was typed."""
-    return next(filter(None, (say(f"{kind}.{reason}") for kind in LISTS)), reason)
+def reasons(kind: EntryKind) -> tuple[tuple[str, str], ...]:
+    """The short list of reasons for a kind of entry: what is kept, how it reads."""
+    name, keys = LISTS[kind]
+    return tuple((key, say(f"{name}.{key}")) for key in keys)
 
 
 def reason_of(entry: Entry) -> str:
-    """Why an entry was made, as it reads: the stop or the reason of a list, and the note."""
-    stop = BY_KEY.get(entry.reason) if entry.kind is EntryKind.STOP else None
-    words = stop.name if stop else reason_words(entry.reason)
+    """Why an entry was made, as it reads: the stop or the reason of a list, and the note.
+
+    A reason that is in no list is shown as it was typed.
+    """
+    words = entry.reason
+    name, keys = LISTS.get(entry.kind, ("", ()))
+    if entry.kind is EntryKind.STOP and entry.reason in BY_KEY:
+        words = BY_KEY[entry.reason].name
+    elif entry.reason in keys:
+        words = say(f"{name}.{entry.reason}")
     return ": ".join(filter(None, (words, entry.note)))

@@ -65,7 +65,7 @@ def _air(step: Step, state: RunState) -> float | None:
 def _cooling(
     reading: Reading, seen: tuple[tuple[datetime, float], ...], air: float | None
 ) -> Waiting:
-    # Run again meanwhile, it cools from its hottest on.
+    # An engine that ran again meanwhile cools from its hottest reading.
     start, first = max(seen, key=lambda s: (s[1], s[0]))
     end, last = seen[-1]
     minutes = (end - start).total_seconds() / 60

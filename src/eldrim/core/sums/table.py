@@ -216,7 +216,7 @@ def _gap(given: Given) -> Answer:
         reading=readings[-1] if readings else None,
         step=step,
         values={
-            "act": advice.act.value,
+            "act": advice.action.value,
             "by": advice.by,
             "to": advice.to,
             "reversals": advice.reversals,

@@ -66,7 +66,7 @@ class Socket(Tool):
     @property
     def kind_name(self) -> str:
         """Size, kind and drive: ``plug socket 16 mm, ⅜ in``."""
-        points = say(f"tool.points.{self.points}")
+        points = say("tool.points.12") if self.points == 12 else ""
         return say(self._pattern(), size=_sized(self.size), points=points, drive=_drive(self.drive))
 
     def _pattern(self) -> str:

@@ -13,7 +13,6 @@ from eldrim.core.tools.stack_finder import StackChoice, StackFinder, StackQuesti
 # Weights in tenths: a piece to fetch, a combination to put together, a piece in a stack.
 PIECE, SET_UP, IN_STACK = 100, 30, 10
 DETERMINISTIC_LIMIT = 0.4
-KEPT_ANSWERS = 128
 
 
 def choose_fewest_tools(
@@ -23,13 +22,13 @@ def choose_fewest_tools(
 
     A question nothing in the crib answers is left out.
     """
-    known = finder.chosen.get(questions)
+    with finder.lock:
+        known = finder.chosen.get(questions)
     if known is None:
-        if len(finder.chosen) >= KEPT_ANSWERS:
-            finder.chosen.clear()
         offered = {q: found for q in questions if (found := tuple(offers(finder.answer(*q))))}
         known = dict(zip(offered, _choose(list(offered.values())), strict=True))
-        finder.chosen[questions] = known
+        with finder.lock:
+            finder.chosen[questions] = known
     return known
 
 

@@ -8,6 +8,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations_with_replacement
+from threading import Lock
+
+from cachetools import LRUCache
 
 from eldrim.core.figures.torque import Window
 from eldrim.core.language import Language, spoken
@@ -50,6 +53,8 @@ MAX_EXTENSIONS = 3
 EPSILON_MM = 1e-9
 # Stacks kept for one question; later ones take more pieces than these.
 MAX_STACKS = 6
+# Selections for whole jobs kept for the next question on the same crib.
+MAX_KEPT_SELECTIONS = 128
 # And none that is so much worse than the best, in pieces: no saving elsewhere is worth it.
 MAX_EXTRA_PIECES = 2.6
 WOBBLE_LIMIT_DEGREES = 10.0
@@ -94,7 +99,10 @@ class StackFinder:
         self.crib = crib
         self._answers: dict[StackQuestion, StackAnswer] = {}
         self._sets: dict[str, list[tuple[Extension, ...]]] = {}
-        self.chosen: dict[tuple[StackQuestion, ...], dict[StackQuestion, StackChoice]] = {}
+        self.chosen: LRUCache[tuple[StackQuestion, ...], dict[StackQuestion, StackChoice]] = (
+            LRUCache(MAX_KEPT_SELECTIONS)
+        )
+        self.lock = Lock()
 
     def answer(
         self, demand: Demand, action: TurnAction, wanted: Window | None = None

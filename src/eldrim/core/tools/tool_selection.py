@@ -29,7 +29,7 @@ class ToolUse:
 
 
 class ToolSelection:
-    """The tools of one job: a stack for every question, together the fewest, and what is missing."""
+    """The tools of one job: a stack for every question, the fewest in all, and what is missing."""
 
     def __init__(self, capability: ShopCapability, questions: tuple[StackQuestion, ...]) -> None:
         """Choose one stack for every question."""

@@ -19,8 +19,8 @@ SWIVEL_LIMIT_DEGREES = 15.0
 class Setting(Frozen):
     """What to dial: ``value`` on ``wrench``, inside the setting window ``low`` to ``high``.
 
-    ``wrench`` is what it is called. All numbers are in ``unit``, the wrench's own. ``tolerance`` is its share either way;
-    ``factor`` is what an adapter makes of the torque: set = torque × factor.
+    ``wrench`` is what it is called. All numbers are in ``unit``, the wrench's own. ``tolerance`` is
+    its share either way; ``factor`` is what an adapter makes of the torque: set = torque × factor.
     """
 
     wrench_id: str

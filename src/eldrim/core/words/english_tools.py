@@ -12,7 +12,6 @@ TOOLS: dict[str, str] = {
     "tool.bit.six_lobe": "six-lobe bit {size}{points}, {drive}",
     "tool.bit.cross": "cross bit {size}{points}, {drive}",
     "tool.bit.slot": "slot bit {size}{points}, {drive}",
-    "tool.points.6": "",
     "tool.points.12": ", 12-point",
     "tool.extension.plain": "extension {length}, {drive}",
     "tool.extension.locking": "locking extension {length}, {drive}",

@@ -12,7 +12,6 @@ TOOLS: dict[str, str] = {
     "tool.bit.six_lobe": "Sechsrund-Bit {size}{points}, {drive}",
     "tool.bit.cross": "Kreuzschlitz-Bit {size}{points}, {drive}",
     "tool.bit.slot": "Schlitz-Bit {size}{points}, {drive}",
-    "tool.points.6": "",
     "tool.points.12": ", Zwölfkant",
     "tool.extension.plain": "Verlängerung {length}, {drive}",
     "tool.extension.locking": "verriegelnde Verlängerung {length}, {drive}",

@@ -3,7 +3,7 @@
 from typing import Annotated, Any
 from uuid import UUID
 
-from fastapi import APIRouter, Header, Query, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, Field
 
@@ -21,7 +21,8 @@ from eldrim.core.words import say
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.photo import read_photo
 from eldrim.store import accounts, images, library, runs
-from eldrim.web.bay.page import advice_at, cooling_drawn, state_of
+from eldrim.web.bay.advice import cooling_drawn, gap_advice
+from eldrim.web.bay.wire import state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
 
 router = APIRouter()
@@ -74,6 +75,20 @@ class Acknowledged(BaseModel):
     step_now: str | None
 
 
+class TabletSays(BaseModel):
+    """What a tablet says of itself: which it is, what it has unsent, what was refused and kept."""
+
+    tablet: Annotated[str, Field(max_length=40)] = ""
+    unsent: Annotated[int, Field(ge=0)] = 0
+    refused: Annotated[int, Field(ge=0)] = 0
+
+    def tell(self, request: Request, run: UUID) -> None:
+        """Let the floor know."""
+        if self.tablet:
+            tablets = request.app.state.tablets
+            tablets.hear(run, self.tablet, unsent=self.unsent, refused=self.refused)
+
+
 @router.post("/api/v1/runs/{key}/entries", response_model=Acknowledged)
 def add_entry(
     request: Request,
@@ -81,15 +96,13 @@ def add_entry(
     signed_in: Writer,
     key: UUID,
     entry: Entry,
-    x_tablet: Annotated[str, Header(max_length=40)] = "",
-    x_unsent: Annotated[int, Header(ge=0)] = 0,
+    said: Annotated[TabletSays, Query()],
 ) -> Acknowledged:
     """Write an entry down; sending the same one again is harmless.
 
-    A tablet says in ``x-tablet`` which it is and in ``x-unsent`` how many more it has to send.
+    A tablet says in the query which it is and how many more entries it has to send.
     """
-    if x_tablet:
-        request.app.state.tablets.hear(key, x_tablet, unsent=x_unsent)
+    said.tell(request, key)
     state = runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     now = state.current(library.plan_of(runs.run(db, key).edition))
     return Acknowledged(id=entry.id, step_now=now.key if now else None)
@@ -97,31 +110,24 @@ def add_entry(
 
 @router.get("/api/v1/runs/{key}/state")
 def run_state(
-    request: Request,
-    db: Db,
-    _: SignedIn,
-    key: UUID,
-    tablet: Annotated[str, Query(max_length=40)] = "",
-    unsent: int = 0,
-    refused: int = 0,
+    request: Request, db: Db, _: SignedIn, key: UUID, said: Annotated[TabletSays, Query()]
 ) -> dict[str, Any]:
     """The state of a run, as the fold of its entries.
 
-    A tablet says how many entries it has unsent, and how many were refused and not let go.
+    A tablet says in the query what it has unsent, and how many were refused and not let go.
     """
-    if tablet:
-        request.app.state.tablets.hear(key, tablet, unsent=unsent, refused=refused)
+    said.tell(request, key)
     return state_of(db, runs.run(db, key))
 
 
 @router.get("/api/v1/runs/{key}/gap-advice")
-def gap_advice(
+def advise_gap(
     db: Db, _: SignedIn, key: UUID, step: str, reading: str, value: float
 ) -> dict[str, str]:
     """What to do with a gap, by what the plug allows (handbook §8)."""
     row = runs.run(db, key)
     engine = library.sheet(db, library.plan_of(row.edition).engine)
-    return {"words": advice_at(db, row, engine, step, reading, value)}
+    return {"words": gap_advice(db, row, engine, (step, reading), value)}
 
 
 @router.get("/api/v1/runs/{key}/cooling")

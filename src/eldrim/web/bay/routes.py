@@ -1,49 +1,41 @@
 """The bay: start a run, follow one step at a time, write down what was found."""
 
 import json
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
 
 from eldrim.core.errors import QuantityError, RunError
-from eldrim.core.language import DECIMAL, speaking
+from eldrim.core.language import LANGUAGES, speaking
 from eldrim.core.procedure.model import Plan, Reading
-from eldrim.core.quantity import convert, parse, working_unit
-from eldrim.core.run import bags as bagged
+from eldrim.core.quantity import in_unit, read_number, scan
+from eldrim.core.run.bags import bags
 from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.core.run.readings import shown as value_shown
 from eldrim.core.run.stops import reasons
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import TABLES, say
 from eldrim.drawing import hole_stage, plug_condition
 from eldrim.printing.labels import unit_of
-from eldrim.store import accounts, bays, library, runs
+from eldrim.store import accounts, library, runs
+from eldrim.store import bays as bays_store
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import RunRow, UnitRow
-from eldrim.web.bay.page import cards, last_time, outline, state_of, tray_of, units
+from eldrim.web.bay.advice import last_values
+from eldrim.web.bay.cards import cards
+from eldrim.web.bay.tray import tray_of
+from eldrim.web.bay.wire import outline, rules, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import SHOP_ZONE
 
 router = APIRouter(include_in_schema=False)
 Key = Annotated[UUID, Form()]
-Short = Annotated[str, Form(max_length=400)]
+Short = Annotated[str, Field(max_length=400)]
 # The words the tablet says by itself.
-SPOKEN = (
-    "bay.",
-    "stage.",
-    "stop.",
-    "wait.",
-    "scan.",
-    "device.",
-    "refuse.plate",
-    "refuse.done",
-    "doc.parts",
-    "refuse.empty",
-    "refuse.figures",
-    "refuse.not_number",
-    "refuse.other_unit",
-)
+SPOKEN = ("bay.", "stage.", "stop.", "wait.", "scan.", "device.", "refuse.", "doc.parts")
 
 
 @router.get("/bay")
@@ -51,15 +43,19 @@ def index(request: Request, db: Db, _: SignedIn, label: str = "") -> Response:
     """Runs going on, and units with what can be started on them; all, or of a scanned label."""
     only = _labelled(db, label) if label else None
     going = [
-        (r, runs.state(db, r.id), library.plan_of(r.edition))
-        for r in runs.recent(db, signed=False)
-        if only in (None, r.unit)
+        (run, runs.state(db, run.id), library.plan_of(run.edition))
+        for run in runs.recent(db, signed=False)
+        if only in (None, run.unit)
     ]
     machines = [only] if only else library.units(db)
-    editions = [(e, library.plan_of(e)) for e in library.newest_editions(db)]
+    editions = [(edition, library.plan_of(edition)) for edition in library.newest_editions(db)]
     choices = {
-        u.id: [(e, p) for e, p in editions if (p.engine, p.variant) == (u.engine_id, u.variant)]
-        for u in machines
+        machine.id: [
+            (edition, plan)
+            for edition, plan in editions
+            if (plan.engine, plan.variant) == (machine.engine_id, machine.variant)
+        ]
+        for machine in machines
     }
     startable = [key for key, found in choices.items() if found]
     return render(
@@ -70,7 +66,7 @@ def index(request: Request, db: Db, _: SignedIn, label: str = "") -> Response:
         choices=choices,
         startable=startable,
         only=only,
-        bays=bays.bays(db),
+        bays=bays_store.bays(db),
     )
 
 
@@ -88,7 +84,7 @@ def start(
     signed_in: Writer,
     run: Key,
     edition: Key,
-    unit: Short,
+    unit: Annotated[str, Form(max_length=400)],
     bay: Annotated[str, Form(max_length=40)] = "",
 ) -> Response:
     """Start a run; the run keeps this edition to its end."""
@@ -102,32 +98,17 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID, step: str = "") -> Re
     row = runs.run(db, key)
     if row.signed_at is not None:
         return RedirectResponse(f"/log/{key}", 303)
-    return _run(request, db, row, step)
+    return _run_page(request, db, row, step)
 
 
-def _run(
+def _run_page(
     request: Request, db: Db, row: RunRow, wanted: str, refused: dict[str, str] | None = None
 ) -> Response:
     plan, state = library.plan_of(row.edition), runs.state(db, row.id)
     picture, shown = cards(row.edition, library.sheet(db, plan.engine))
     now = state.current(plan) or plan.steps[-1]
-    here = next((s for s in plan.steps if s.key == wanted), now)
-    data = {
-        "run": str(row.id),
-        "steps": outline(plan),
-        "state": state_of(db, row),
-        "role": request.state.signed_in.role,
-        "here": here.key,
-        "tray": tray_of(library.sheet(db, plan.engine)),
-        "zone": SHOP_ZONE.key,
-        "leads": accounts.leads(db),
-        "me": request.state.signed_in.name,
-        "units": units(),
-        "serial": row.unit.serial,
-        "called": request.app.state.called,
-        "decimal": DECIMAL[plan.job.language],
-        "bags": {b.off.key: b.back.key for b in bagged.bags(plan) if b.back},
-    }
+    here = next((step for step in plan.steps if step.key == wanted), now)
+    hub = request.app.state.hub
     with speaking(plan.job.language):
         return render(
             request,
@@ -136,25 +117,50 @@ def _run(
             run=row,
             plan=plan,
             cards=shown,
-            at=next(c for c in shown if c.step.key == here.key),
+            at=next(card for card in shown if card.step.key == here.key),
             picture=picture,
             here=here,
-            data=_inline(data),
+            data=_inline(_run_data(request, db, row, here.key)),
             refused=refused,
-            words=_inline(
-                {k: w for k, w in TABLES[plan.job.language].items() if k.startswith(SPOKEN)}
-            ),
+            words=_inline(_spoken_words(plan.job.language)),
             values=state.values,
-            last=last_time(db, row),
+            value_shown=value_shown,
+            last=last_values(db, row),
             waited=waiting(here, state),
-            cannot=reasons("cannot"),
-            differs=reasons("differs"),
+            cannot=reasons(EntryKind.SKIP),
+            differs=reasons(EntryKind.DIFFERS),
+            deviates=reasons(EntryKind.DEVIATION),
             look=plug_condition.draw,
             symbols=hole_stage.symbols(),
             leads=accounts.leads(db),
-            adapter=bool(request.app.state.hub.adapter),
-            devices=list(request.app.state.hub.urls),
+            adapter=bool(hub.adapter),
+            devices=list(hub.urls),
         )
+
+
+def _spoken_words(language: str) -> dict[str, str]:
+    return {key: text for key, text in TABLES[language].items() if key.startswith(SPOKEN)}
+
+
+def _run_data(request: Request, db: Db, row: RunRow, here: str) -> dict[str, Any]:
+    """What the tablet's scripts go on by."""
+    plan, signed_in = library.plan_of(row.edition), request.state.signed_in
+    return {
+        "run": str(row.id),
+        "rules": rules(),
+        "steps": outline(plan),
+        "state": state_of(db, row),
+        "role": signed_in.role,
+        "here": here,
+        "tray": tray_of(library.sheet(db, plan.engine)),
+        "zone": SHOP_ZONE.key,
+        "leads": accounts.leads(db),
+        "me": signed_in.name,
+        "serial": row.unit.serial,
+        "called": request.app.state.called,
+        "decimal": LANGUAGES[plan.job.language].decimal_mark,
+        "bags": {bag.off.key: bag.back.key for bag in bags(plan) if bag.back},
+    }
 
 
 def _inline(data: object) -> str:
@@ -162,67 +168,49 @@ def _inline(data: object) -> str:
     return json.dumps(data, ensure_ascii=False).replace("<", "\\u003c")
 
 
+class EntryForm(BaseModel):
+    """One entry as a form without a script sends it."""
+
+    id: UUID
+    kind: EntryKind
+    step: Short = ""
+    reading: Short = ""
+    value: Short = ""
+    reason: Short = ""
+    note: Short = ""
+    refers_to: UUID | None = None
+    checks: list[Short] = Field([], max_length=60)
+
+
 @router.post("/bay/runs/{key}/entries")
 def write(
-    request: Request,
-    db: Db,
-    signed_in: Writer,
-    key: UUID,
-    id: Key,
-    kind: Annotated[EntryKind, Form()],
-    step: Short = "",
-    reading: Short = "",
-    value: Short = "",
-    reason: Short = "",
-    note: Short = "",
-    names: Annotated[UUID | None, Form()] = None,
-    checks: Annotated[list[str], Form()] = [],  # noqa: B006
+    request: Request, db: Db, signed_in: Writer, key: UUID, form: Annotated[EntryForm, Form()]
 ) -> Response:
     """Write one entry down from a form, where no script runs; a refusal keeps what was typed."""
     row = runs.run(db, key)
     plan = library.plan_of(row.edition)
-    asked = _reading(plan, step, reading)
     try:
         with speaking(plan.job.language):
-            typed = _typed(asked, value)
-        entry = Entry(
-            id=id,
-            kind=kind,
-            step=step,
-            reading=reading,
-            reason=reason,
-            note=note,
-            names=names,
-            value=typed,
-            unit=asked.unit if asked else "",
-            checks=tuple(checks),
-        )
+            entry = _entry(plan, form)
         runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     except RunError as refusal:
-        said = {"step": step, "reading": reading, "value": value, "why": str(refusal)}
-        return _run(request, db, row, step, said)
-    if kind is EntryKind.SIGN:
+        typed = form.model_dump(include={"step", "reading", "value"})
+        return _run_page(request, db, row, form.step, {**typed, "why": str(refusal)})
+    if form.kind is EntryKind.SIGN:
         return RedirectResponse(f"/log/{key}", 303)
-    still_here = kind not in (EntryKind.DONE, EntryKind.SKIP)
-    return RedirectResponse(f"/bay/runs/{key}" + (f"?step={step}" if still_here else ""), 303)
+    closed = form.kind in (EntryKind.DONE, EntryKind.SKIP)
+    return RedirectResponse(f"/bay/runs/{key}" + ("" if closed else f"?step={form.step}"), 303)
 
 
-@router.post("/bay/runs/{key}/lead")
-def from_the_floor(
-    db: Db,
-    signed_in: Writer,
-    key: UUID,
-    id: Key,
-    kind: Annotated[Literal["release", "accept", "end"], Form()],
-    step: Short = "",
-    names: Annotated[UUID | None, Form()] = None,
-    reason: Short = "",
-    note: Short = "",
-) -> Response:
-    """A lead releases, accepts, or ends a run unfinished, from their own page."""
-    entry = Entry(id=id, kind=EntryKind(kind), step=step, names=names, reason=reason, note=note)
-    runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
-    return RedirectResponse("/floor", 303)
+def _entry(plan: Plan, form: EntryForm) -> Entry:
+    """The entry a form means; its value in the unit its reading asks for."""
+    reading = _reading(plan, form.step, form.reading)
+    return Entry(
+        **form.model_dump(exclude={"value", "checks"}),
+        value=_typed_value(reading, form.value),
+        unit=reading.unit if reading else "",
+        checks=tuple(form.checks),
+    )
 
 
 def _reading(plan: Plan, step: str, reading: str) -> Reading | None:
@@ -230,28 +218,52 @@ def _reading(plan: Plan, step: str, reading: str) -> Reading | None:
     return next((r for s in steps for r in s.readings if r.key == reading), None)
 
 
-def _typed(reading: Reading | None, value: str) -> float | str | None:
-    """Read a typed number, with a point or a comma; other readings are kept as text."""
+def _typed_value(reading: Reading | None, value: str) -> float | str | None:
+    """Read a typed number, with its unit or without; other readings are kept as text."""
     if reading is None:
         return None
     if reading.kind != "number":
         return value.strip()
     try:
-        return float(value.strip().replace(",", ".").replace("−", "-"))
-    except ValueError:
-        return _in_unit(reading, value)
+        return read_number(value)
+    except QuantityError:
+        return _number_with_unit(reading, value)
 
 
-def _in_unit(reading: Reading, value: str) -> float:
+def _number_with_unit(reading: Reading, value: str) -> float:
     """A number typed with its unit, in the unit asked for."""
     wanted = reading.unit or say("refuse.figures")
     try:
-        typed = parse(value)
+        typed = scan(value)
+        if typed.unit is None or typed.low != typed.high:
+            raise QuantityError(value)
     except QuantityError as error:
         said = say("refuse.not_number", label=reading.label, value=value, unit=wanted)
         raise RunError(said) from error
     try:
-        return round(convert(typed.mid, working_unit(typed.dimension).symbol, reading.unit), 4)
+        return in_unit(typed.low, typed.unit.symbol, reading.unit)
     except QuantityError as error:
-        said = say("refuse.other_unit", label=reading.label, unit=typed.unit, wanted=wanted)
+        unit = typed.unit.symbol
+        said = say("refuse.other_unit", label=reading.label, unit=unit, wanted=wanted)
         raise RunError(said) from error
+
+
+class LeadForm(BaseModel):
+    """What a lead does from the floor's page."""
+
+    id: UUID
+    kind: Literal["release", "accept", "end"]
+    step: Short = ""
+    refers_to: UUID | None = None
+    reason: Short = ""
+    note: Short = ""
+
+
+@router.post("/bay/runs/{key}/lead")
+def from_the_floor(
+    db: Db, signed_in: Writer, key: UUID, form: Annotated[LeadForm, Form()]
+) -> Response:
+    """A lead releases, accepts, or ends a run unfinished, from their own page."""
+    entry = Entry.model_validate(form.model_dump())
+    runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
+    return RedirectResponse("/floor", 303)

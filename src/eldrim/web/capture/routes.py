@@ -1,18 +1,19 @@
 """Capturing: start from a shape or a copy, draw, describe, answer, keep."""
 
 from collections.abc import Callable
-from typing import Annotated
+from typing import Annotated, get_args
 
-from fastapi import APIRouter, Depends, Form, Request
+from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import ValidationError
+from pydantic import BaseModel, Field, ValidationError
 from starlette.datastructures import FormData
 
 from eldrim.core.capture import edits
 from eldrim.core.capture.propose import Answer, answer
-from eldrim.core.capture.shapes import BY_KEY, SHAPES, start
+from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, start
 from eldrim.core.capture.shorthand import completions, in_full, understand
 from eldrim.core.engine import Engine
+from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.parts import PartKind, WayKind
 from eldrim.core.errors import EngineError, Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
@@ -23,16 +24,10 @@ from eldrim.store.drafts import Draft
 from eldrim.store.errors import ConflictError
 from eldrim.web.capture.page import ANSWERS, PALETTE, WAYS, CapturePage
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, swaps
+from eldrim.web.forms import FormFields, decimal_number, one_line, text_field, whole_number
 
 router = APIRouter(include_in_schema=False)
 Short = Annotated[str, Form(max_length=120)]
-
-
-async def _fields(request: Request) -> FormData:
-    return await request.form(max_fields=60)
-
-
-Fields = Annotated[FormData, Depends(_fields)]
 
 
 @router.get("/engines/new")
@@ -40,7 +35,7 @@ def choose(request: Request, db: Db, _: SignedIn) -> Response:
     """The shapes to start from, each with its drawing, and the engines to copy."""
     pictures = {
         s.key: engine_plan.draw(
-            start(s, s.key, "New", s.name, "aluminium", "road"), engine_plan.PlanView(compact=True)
+            start(s, Beginning(s.key, "New", s.name)), engine_plan.PlanView(compact=True)
         )
         for s in SHAPES
     }
@@ -48,28 +43,32 @@ def choose(request: Request, db: Db, _: SignedIn) -> Response:
     return render(request, "capture/new.html.jinja", shapes=SHAPES, pictures=pictures, known=known)
 
 
+class BeginForm(BaseModel):
+    """An engine to capture: from a shape, or from a copy ``of`` another."""
+
+    make: Annotated[str, Field(max_length=300)]
+    name: Annotated[str, Field(max_length=300)]
+    shape: Annotated[str, Field(max_length=300)] = ""
+    of: Annotated[str, Field(max_length=300)] = ""
+    head: Annotated[str, Field(max_length=300)] = "aluminium"
+    service: Annotated[str, Field(max_length=300)] = "road"
+
+
 @router.post("/engines/new")
-def begin(
-    db: Db,
-    signed_in: Trainer,
-    make: Short,
-    name: Short,
-    shape: Short = "",
-    of: Short = "",
-    head: Short = "aluminium",
-    service: Short = "road",
-) -> Response:
+def begin(db: Db, signed_in: Trainer, form: Annotated[BeginForm, Form()]) -> Response:
     """Begin capturing from a shape, or from a copy of another engine."""
-    if not make.strip() or not name.strip():
+    make, name = form.make.strip(), form.name.strip()
+    if not make or not name:
         raise ProblemsError([Problem("name", "the engine has no name", "say make and name")])
-    key = edits.free_key(f"{make} {name}", ())
+    key = free_key(f"{make} {name}", ())
     if drafts.is_known(db, key):
         raise ConflictError(f"There is an engine '{key}' already. Give the new one another name.")
-    if shape in BY_KEY:
-        engine = start(BY_KEY[shape], key, make.strip(), name.strip(), head, service)
+    if form.shape in BY_KEY:
+        begun = Beginning(key, make, name, form.head, form.service)
+        engine = start(BY_KEY[form.shape], begun)
     else:
-        known = library.sheet(db, of)
-        changes = {"id": key, "make": make.strip(), "name": name.strip(), "revision": 1}
+        known = library.sheet(db, form.of)
+        changes = {"id": key, "make": make, "name": name, "revision": 1}
         engine = known.model_copy(update=changes)
     drafts.begin(db, engine, signed_in.name)
     return RedirectResponse(f"/capture/{key}", 303)
@@ -112,7 +111,7 @@ def understood(request: Request, _: Writer, engine_id: str, joint: Short = "") -
         said = understand(joint) if joint.strip() else None
         full = in_full(said.joint, str(said.torque or "")) if said else ""
     except (EngineError, ValidationError) as error:
-        problem = _said(error)
+        problem = one_line(error)
     return render(
         request,
         "capture/understood.html.jinja",
@@ -131,7 +130,7 @@ def keep(
     try:
         _plans(draft.engine)
     except ProblemsError as error:
-        return _page(request, draft, "", problem=f"Not kept: {_said(error)}")
+        return _page(request, draft, "", problem=f"Not kept: {one_line(error)}")
     drafts.keep(db, engine_id, number, signed_in.name)
     address = f"/engines/{engine_id}/figures"
     if swaps(request):
@@ -147,26 +146,28 @@ def _plans(engine: Engine) -> None:
 
 
 @router.post("/capture/{engine_id}/{act}")
-def do(
-    request: Request, db: Db, signed_in: Trainer, engine_id: str, act: str, form: Fields
+def act_on_board(
+    request: Request, db: Db, signed_in: Trainer, engine_id: str, act: str, form: FormFields
 ) -> Response:
     """One act on the drawing; a refused act changes nothing and says why."""
-    number, part = _int(form, "number"), _text(form, "part")
+    number, part = _int(form, "number"), text_field(form, "part")
     if act in ("undo", "redo"):
         draft = drafts.step(db, engine_id, number, -1 if act == "undo" else 1)
         return _answered(request, draft, part)
     draft = drafts.current(db, engine_id)
     try:
-        doing = ACTS.get(act)
+        doing = BOARD_ACTIONS.get(act)
         if doing is None:
             raise EngineError([Problem(act, "there is no such act", "load the page again")])
         engine, what, part = doing(draft.engine, part, form)
         engine = Engine.model_validate(engine.model_dump(mode="json"))
         draft = drafts.push(db, number, engine, what, signed_in.name)
-    except (EngineError, ValidationError) as error:
-        return _page(request, draft, part, _text(form, "joint"), _said(error))
+    except (ProblemsError, ValidationError) as error:
+        return _page(request, draft, part, text_field(form, "joint"), one_line(error))
     except ConflictError as error:
-        return _page(request, drafts.current(db, engine_id), part, _text(form, "joint"), str(error))
+        return _page(
+            request, drafts.current(db, engine_id), part, text_field(form, "joint"), str(error)
+        )
     return _answered(request, draft, part)
 
 
@@ -177,13 +178,13 @@ def _answered(request: Request, draft: Draft, part: str) -> Response:
 
 
 Done = tuple[Engine, str, str]
-Act = Callable[[Engine, str, FormData], Done]
+BoardAction = Callable[[Engine, str, FormData], Done]
 
 
 def _add(engine: Engine, part: str, form: FormData) -> Done:
     width, height = engine.layout.plan
-    kind = PartKind(_text(form, "kind"))
-    made, key = edits.add_part(engine, kind, (width / 2, height / 2), _text(form, "name"))
+    kind = PartKind(text_field(form, "kind"))
+    made, key = edits.add_part(engine, kind, (width / 2, height / 2), text_field(form, "name"))
     return made, f"put on: {made.parts[key].name}", key
 
 
@@ -206,13 +207,13 @@ def _remove(engine: Engine, part: str, form: FormData) -> Done:
 
 
 def _describe(engine: Engine, part: str, form: FormData) -> Done:
-    needed = _text(form, "needed_to_run") == "yes"
-    opens = [w.strip() for w in _text(form, "opens").split(",") if w.strip()]
+    needed = text_field(form, "needed_to_run") == "yes"
+    opens = [w.strip() for w in text_field(form, "opens").split(",") if w.strip()]
     made = edits.describe(
         engine,
         part,
-        name=_text(form, "name"),
-        kind=_text(form, "kind"),
+        name=text_field(form, "name"),
+        kind=text_field(form, "kind"),
         level=_int(form, "level"),
         needed_to_run=needed,
         opens=opens,
@@ -221,17 +222,17 @@ def _describe(engine: Engine, part: str, form: FormData) -> Done:
 
 
 def _joint(engine: Engine, part: str, form: FormData) -> Done:
-    said = understand(_text(form, "joint"))
-    return edits.add_joint(engine, part, said), f"held by: {_text(form, 'joint')}", part
+    said = understand(text_field(form, "joint"))
+    return edits.add_joint(engine, part, said), f"held by: {text_field(form, 'joint')}", part
 
 
 def _unjoint(engine: Engine, part: str, form: FormData) -> Done:
-    key = _text(form, "key")
+    key = text_field(form, "key")
     return edits.remove_joint(engine, part, key), f"joint away: {key}", part
 
 
 def _way(engine: Engine, part: str, form: FormData) -> Done:
-    kind = WayKind(_text(form, "kind"))
+    kind = WayKind(text_field(form, "kind"))
     timed = [_minutes(form, name) for name in ("out", "back")]
     chosen = tuple(str(k) for k in form.getlist("releases"))
     every = set(chosen) == set(edits.part_of(engine, part).joints)
@@ -240,14 +241,14 @@ def _way(engine: Engine, part: str, form: FormData) -> Done:
 
 
 def _unway(engine: Engine, part: str, form: FormData) -> Done:
-    key = _text(form, "key")
+    key = text_field(form, "key")
     return edits.remove_way(engine, part, key), f"way away: {key}", part
 
 
 def _reply(engine: Engine, part: str, form: FormData) -> Done:
-    targets = tuple(t for t in _text(form, "targets").split(",") if t)
-    said: Answer = next((a for a in ANSWERS if a == _text(form, "answer")), "free")  # type: ignore[assignment]
-    over = _text(form, "over")
+    targets = tuple(t for t in text_field(form, "targets").split(",") if t)
+    said: Answer = next((a for a in get_args(Answer) if a == text_field(form, "answer")), "free")
+    over = text_field(form, "over")
     return answer(engine, over, targets, said), f"{over}: {said.replace('_', ' ')}", part
 
 
@@ -257,15 +258,17 @@ def _unhinder(engine: Engine, part: str, form: FormData) -> Done:
     return engine.model_copy(update={"hindrances": kept}), "hindrance away", part
 
 
-def _ground(engine: Engine, part: str, form: FormData) -> Done:
+def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     plain = engine.model_dump(mode="json", exclude_defaults=True)
     names = ("timing_end", "stand", "head", "service", "charging", "fuel", "system")
     layout = {
         **plain["layout"],
-        **{n: _text(form, n) for n in names},
-        "bulkhead": _text(form, "bulkhead") or None,
+        **{n: text_field(form, n) for n in names},
+        "bulkhead": text_field(form, "bulkhead") or None,
     }
-    order = [int(w) for w in _text(form, "firing_order").replace(",", " ").split() if w.isdigit()]
+    order = [
+        int(w) for w in text_field(form, "firing_order").replace(",", " ").split() if w.isdigit()
+    ]
     ignition = {**plain["ignition"], "firing_order": order}
     made = Engine.model_validate(
         {**plain, "format": engine.format, "layout": layout, "ignition": ignition}
@@ -280,12 +283,12 @@ def _wells(engine: Engine, part: str, form: FormData) -> Done:
     names = ("depth", "bore", "room_above", "sight")
     for number, cylinder in plain["cylinders"].items():
         if str(number) in chosen:
-            facts = {n: _text(form, n) for n in names if _text(form, n)}
+            facts = {n: text_field(form, n) for n in names if text_field(form, n)}
             cylinder["wells"] = [{**w, **facts} for w in cylinder["wells"]]
     return Engine.model_validate({**plain, "format": engine.format}), "wells", part
 
 
-ACTS: dict[str, Act] = {
+BOARD_ACTIONS: dict[str, BoardAction] = {
     "add": _add,
     "move": _move,
     "resize": _resize,
@@ -298,40 +301,18 @@ ACTS: dict[str, Act] = {
     "unway": _unway,
     "answer": _reply,
     "unhinder": _unhinder,
-    "ground": _ground,
+    "ground": _ground_facts,
     "wells": _wells,
 }
 
 
-def _text(form: FormData, name: str) -> str:
-    return str(form.get(name) or "").strip()[:300]
-
-
 def _int(form: FormData, name: str) -> int:
-    text = _text(form, name)
-    return int(text) if text.lstrip("-").isdigit() else 0
+    return whole_number(name, text_field(form, name)) or 0
 
 
 def _float(form: FormData, name: str) -> float:
-    try:
-        return float(_text(form, name))
-    except ValueError:
-        return 0.0
+    return decimal_number(name, text_field(form, name)) or 0.0
 
 
 def _minutes(form: FormData, name: str) -> float | None:
-    text = _text(form, name).replace(",", ".").removesuffix("min").strip()
-    if not text:
-        return None
-    try:
-        return float(text)
-    except ValueError as error:
-        problem = Problem(name, f"'{text}' is no number of minutes", "write 2.5, or leave it empty")
-        raise EngineError([problem]) from error
-
-
-def _said(error: Exception) -> str:
-    if isinstance(error, ValidationError):
-        return "; ".join(f"{'.'.join(map(str, e['loc']))}: {e['msg']}" for e in error.errors())
-    assert isinstance(error, ProblemsError)
-    return "; ".join(f"{p.path}: {p.message} ({p.fix})" for p in error.problems)
+    return decimal_number(name, text_field(form, name).removesuffix("min"))

@@ -5,6 +5,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from eldrim.core.capture import edits
@@ -47,19 +48,20 @@ def _page(request: Request, db: Session, engine_id: str, back: bool) -> Response
     )
 
 
+class TapForm(BaseModel):
+    """One tap: what came off, went on or was found open. Its id is made by the client."""
+
+    id: UUID
+    act: TapAct
+    what: Annotated[str, Field(max_length=60)] = ""
+    back: bool = False
+
+
 @router.post("/capture/{engine_id}/teardown/tap")
-def tap(
-    db: Db,
-    _: Trainer,
-    engine_id: str,
-    id: Annotated[UUID, Form()],
-    act: Annotated[TapAct, Form()],
-    what: Short = "",
-    back: Back = False,
-) -> Response:
+def tap(db: Db, _: Trainer, engine_id: str, form: Annotated[TapForm, Form()]) -> Response:
     """Keep one tap with its time."""
-    drafts.tap(db, id, engine_id, act, what)
-    return _there(engine_id, back)
+    drafts.tap(db, form.id, engine_id, form.act, form.what)
+    return _there(engine_id, form.back)
 
 
 @router.post("/capture/{engine_id}/teardown/new")

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, File, Request, UploadFile
+from fastapi import APIRouter, File, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
@@ -22,8 +22,9 @@ from eldrim.exchange.crib_table import (
 )
 from eldrim.store import crib as crib_store
 from eldrim.store.errors import ConflictError
-from eldrim.web.context import MOST_FIELDS, Db, SignedIn, Trainer, render
+from eldrim.web.context import Db, SignedIn, Trainer, render
 from eldrim.web.filters import today
+from eldrim.web.forms import FormFields, download, whole_number
 
 SPARE_ROWS = 2
 CHOICES = {
@@ -50,11 +51,6 @@ TITLES = {
 }
 
 
-async def _fields(request: Request) -> FormData:
-    return await request.form(max_fields=MOST_FIELDS)
-
-
-Fields = Annotated[FormData, Depends(_fields)]
 router = APIRouter(include_in_schema=False)
 
 
@@ -106,7 +102,7 @@ def _tables(rows: list[dict[str, str]]) -> list[tuple[str, list[str], list[dict[
 
 
 @router.post("/crib")
-def save(request: Request, db: Db, signed_in: Trainer, form: Fields) -> Response:
+def save(request: Request, db: Db, signed_in: Trainer, form: FormFields) -> Response:
     """Keep the table as the next version, or show it again with what is wrong in it."""
     version, reason = _version(form), str(form.get("reason") or "").strip()[:400]
     rows = typed_rows(form)
@@ -136,21 +132,23 @@ def typed_rows(form: FormData) -> list[dict[str, str]]:
 
 
 def _version(form: FormData) -> int:
-    text = str(form.get("version") or "")
-    return int(text) if text.isdigit() else 0
+    return whole_number("version", str(form.get("version") or "")) or 0
 
 
 @router.get("/crib.csv")
-def download(db: Db, _: SignedIn) -> Response:
+def as_csv(db: Db, _: SignedIn) -> Response:
     """The crib as a CSV file."""
     crib: Crib = crib_store.in_force(db)
-    headers = {"content-disposition": 'attachment; filename="crib.csv"'}
-    return Response(write_csv(crib), media_type="text/csv; charset=utf-8", headers=headers)
+    return download(write_csv(crib), "text/csv; charset=utf-8", "crib.csv")
 
 
 @router.post("/crib/file")
 def upload(
-    request: Request, db: Db, signed_in: Trainer, file: Annotated[UploadFile, File()], form: Fields
+    request: Request,
+    db: Db,
+    signed_in: Trainer,
+    file: Annotated[UploadFile, File()],
+    form: FormFields,
 ) -> Response:
     """Take in a CSV file as the next version, whole or not at all."""
     now = crib_store.in_force(db)

@@ -6,16 +6,18 @@ from urllib.parse import urlencode
 
 from pydantic import BaseModel, Field
 
+from eldrim.core.access.alternatives import Alternative
 from eldrim.core.access.cost import Companion, access_costs, best_companion, levels
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.model import Alternative, Plan, RollItem
+from eldrim.core.procedure.model import Plan, RollItem
+from eldrim.core.procedure.scrubber_frames import scrubber_frames
 from eldrim.core.quantity import format_number
 from eldrim.core.rules.house import HouseRules
-from eldrim.core.tools.crib import Crib, fold
-from eldrim.core.tools.shop_capability import Kit
+from eldrim.core.tools.crib import Crib
+from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.drawing import engine_plan, ribbon, tool_roll
 
 LISTS = ("forbid", "force", "without")
@@ -94,8 +96,8 @@ class PlanPage:
         return round(self.plan.minutes - best.minutes, 1)
 
     @cached_property
-    def _kit(self) -> Kit:
-        return Kit(self.engine, self.variant, self.rules, self.crib)
+    def _capability(self) -> ShopCapability:
+        return ShopCapability(self.engine, self.variant, self.rules, self.crib)
 
     @property
     def roll(self) -> str:
@@ -110,7 +112,7 @@ class PlanPage:
     @cached_property
     def costs(self) -> dict[str, float]:
         """Minutes to get at each hole alone."""
-        return access_costs(self.engine, self.variant, self.rules, self._kit)
+        return access_costs(self.engine, self.variant, self.rules, self._capability)
 
     @property
     def drawing(self) -> str:
@@ -140,7 +142,7 @@ class PlanPage:
     def frames(self) -> str:
         """The scrubber's frames as JSON, empty fields left out."""
         assert self.plan is not None
-        plain = [f.model_dump(exclude_defaults=True) for f in frames(self.plan)]
+        plain = [f.model_dump(exclude_defaults=True) for f in scrubber_frames(self.plan)]
         return json.dumps(plain, ensure_ascii=False, separators=(",", ":"))
 
     @property
@@ -148,7 +150,7 @@ class PlanPage:
         """The hole that gains most from the way in being open."""
         if self.plan is None:
             return None
-        return best_companion(self.engine, self.plan.job, self.costs, self.rules, self._kit)
+        return best_companion(self.engine, self.plan.job, self.costs, self.rules, self._capability)
 
     @property
     def special_tools(self) -> list[tuple[str, str]]:
@@ -157,8 +159,10 @@ class PlanPage:
             return []
         ways = [w.tools for p in self.engine.parts.values() for w in p.ways.values()]
         rounds = [r.tools for h in self.engine.hindrances for r in h.rounds.values()]
-        named = {fold(t) for tools in (*ways, *rounds) for t in tools}
-        return [(t, self.more("without", t)) for t in self.plan.tools if fold(t) in named]
+        asked = (self.crib.find(name) for tools in (*ways, *rounds) for name in tools)
+        named = {tool.id for tool in asked if tool}
+        used = [tool.name for tool in self.plan.tools if tool.id in named]
+        return [(name, self.more("without", name)) for name in used]
 
     @property
     def by_feel(self) -> bool:

@@ -12,6 +12,7 @@ from eldrim.store import drafts, library
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, SignedIn, render, swaps, tools_today
 from eldrim.web.engines.page import PlanPage, Question
+from eldrim.web.forms import download
 
 router = APIRouter(include_in_schema=False)
 
@@ -32,14 +33,10 @@ def index(request: Request, db: Db, _: SignedIn) -> Response:
 
 
 @router.get("/engines/{engine_id}.engine.yaml")
-def download(db: Db, _: SignedIn, engine_id: str) -> Response:
+def engine_file(db: Db, _: SignedIn, engine_id: str) -> Response:
     """The sheet as a file."""
     text = write_engine(library.sheet(db, engine_id))
-    return Response(
-        text,
-        media_type="application/yaml",
-        headers={"content-disposition": f'attachment; filename="{engine_id}.engine.yaml"'},
-    )
+    return download(text, "application/yaml", f"{engine_id}.engine.yaml")
 
 
 @router.get("/engines/{engine_id}")

@@ -9,7 +9,7 @@ from eldrim.core.engine.variants import differences
 from eldrim.core.figures.listing import Row, spec_rows
 from eldrim.core.figures.sheet import compounded, plug_of, source_text
 from eldrim.core.figures.slips import Held
-from eldrim.core.procedure.figures import ALSO
+from eldrim.core.procedure.step_figures import ALSO
 from eldrim.core.quantity import Quantity, parse
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib

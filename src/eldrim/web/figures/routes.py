@@ -1,8 +1,6 @@
 """The spec sheet: look, state a figure, settle two sources, compare another plug."""
 
-from typing import Annotated
-
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
@@ -10,7 +8,8 @@ from starlette.datastructures import FormData
 
 from eldrim.core.consistency import require_consistent
 from eldrim.core.engine import Engine
-from eldrim.core.engine.edit import put_figure, put_plug, put_source, settle, take_away
+from eldrim.core.engine.edit import put_figure, put_plug, put_source, settle_figure, take_away
+from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Figure, Plug, Source
 from eldrim.core.errors import EngineError, Problem, ProblemsError, QuantityError
 from eldrim.core.figures.bands import band_for
@@ -24,15 +23,9 @@ from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, tools_today
 from eldrim.web.figures.page import SpecPage, Typing
+from eldrim.web.forms import MAX_TEXT, FormFields, one_line, text_field, whole_number
 
-
-async def _fields(request: Request) -> FormData:
-    return await request.form(max_fields=60)
-
-
-Fields = Annotated[FormData, Depends(_fields)]
 router = APIRouter(include_in_schema=False)
-LONGEST = 300
 
 
 @router.get("/engines/{engine_id}/figures")
@@ -50,14 +43,14 @@ def _page(
 
 
 @router.post("/engines/{engine_id}/figures/look")
-def look(request: Request, db: Db, _: Writer, engine_id: str, form: Fields) -> Response:
+def look(request: Request, db: Db, _: Writer, engine_id: str, form: FormFields) -> Response:
     """What a figure reads as while it is typed, or why it will be held."""
     engine = library.sheet(db, engine_id)
-    key, typed = _text(form, "key"), _text(form, "value")
+    key, typed = text_field(form, "key"), text_field(form, "value")
     found: Quantity | Held | None = None
     problem = ""
     try:
-        found = _examined(engine, key, _text(form, "variant"), typed) if typed else None
+        found = _examined(engine, key, text_field(form, "variant"), typed) if typed else None
     except QuantityError as error:
         problem = str(error)
     return render(
@@ -70,12 +63,14 @@ def look(request: Request, db: Db, _: Writer, engine_id: str, form: Fields) -> R
 
 
 @router.post("/engines/{engine_id}/figures")
-def state(request: Request, db: Db, signed_in: Trainer, engine_id: str, form: Fields) -> Response:
+def state(
+    request: Request, db: Db, signed_in: Trainer, engine_id: str, form: FormFields
+) -> Response:
     """State a figure. What is out of its band is held until a reading is picked or confirmed."""
-    key, variant = _text(form, "key"), _text(form, "variant")
-    typed = _text(form, "picked") or _text(form, "value")
-    fields = {k: str(v)[:LONGEST] for k, v in form.items() if isinstance(v, str)}
-    index = int(fields["index"]) if fields.get("index", "").isdigit() else None
+    key, variant = text_field(form, "key"), text_field(form, "variant")
+    typed = text_field(form, "picked") or text_field(form, "value")
+    fields = {k: str(v)[:MAX_TEXT] for k, v in form.items() if isinstance(v, str)}
+    index = whole_number("index", fields.get("index", ""))
     try:
         engine = _current(db, engine_id, form)
     except ConflictError as error:
@@ -85,55 +80,55 @@ def state(request: Request, db: Db, signed_in: Trainer, engine_id: str, form: Fi
         return _page(request, db, library.sheet(db, engine_id), variant, typing)
     try:
         found = _examined(engine, key, variant, typed)
-        if isinstance(found, Held) and not _text(form, "confirmed"):
+        if isinstance(found, Held) and not text_field(form, "confirmed"):
             return _page(request, db, engine, variant, Typing(key, index, fields, found))
         changed = _stated(engine, key, typed, form, index)
         library.save_sheet(db, require_consistent(changed), signed_in.name)
     except (QuantityError, EngineError, ValidationError) as error:
-        typing = Typing(key, index, fields, problem=_said(error))
+        typing = Typing(key, index, fields, problem=one_line(error))
         return _page(request, db, engine, variant, typing)
     return RedirectResponse(f"/engines/{engine_id}/figures?variant={variant}#{key}", 303)
 
 
 @router.post("/engines/{engine_id}/figures/settle")
-def settle_one(db: Db, signed_in: Trainer, engine_id: str, form: Fields) -> Response:
+def settle_one(db: Db, signed_in: Trainer, engine_id: str, form: FormFields) -> Response:
     """Let one of two disagreeing sources hold, with the reason."""
     engine = _current(db, engine_id, form)
-    key = _text(form, "key")
-    changed = settle(engine, key, _index(form), _text(form, "reason"))
+    key = text_field(form, "key")
+    changed = settle_figure(engine, key, _index(form), text_field(form, "reason"))
     library.save_sheet(db, require_consistent(changed), signed_in.name)
     return _back(engine_id, form)
 
 
 @router.post("/engines/{engine_id}/figures/take-away")
-def remove(db: Db, signed_in: Trainer, engine_id: str, form: Fields) -> Response:
+def remove(db: Db, signed_in: Trainer, engine_id: str, form: FormFields) -> Response:
     """Take one stated figure off the sheet; the revision before keeps it."""
-    changed = take_away(_current(db, engine_id, form), _text(form, "key"), _index(form))
+    changed = take_away(_current(db, engine_id, form), text_field(form, "key"), _index(form))
     library.save_sheet(db, require_consistent(changed), signed_in.name)
     return _back(engine_id, form)
 
 
 @router.post("/engines/{engine_id}/figures/plug-identity")
 def identify(
-    request: Request, db: Db, signed_in: Trainer, engine_id: str, form: Fields
+    request: Request, db: Db, signed_in: Trainer, engine_id: str, form: FormFields
 ) -> Response:
     """Describe the plug of a variant; lengths out of their band are held like any figure."""
     engine = _current(db, engine_id, form, "plug")
-    variant = _text(form, "variant")
-    fields = {n: _text(form, n) for n in PLUG_FIELDS}
+    variant = text_field(form, "variant")
+    fields = {n: text_field(form, n) for n in PLUG_FIELDS}
     try:
         plug = Plug.model_validate(
             {
                 **fields,
                 "resistor": fields["resistor"] == "yes",
-                "points": int(fields["points"]),
+                "points": whole_number("points", fields["points"]),
                 "adjustable": fields["adjustable"] == "yes",
             }
         )
         changed = require_consistent(put_plug(engine, variant, plug))
         library.save_sheet(db, changed, signed_in.name)
     except (EngineError, ValidationError) as error:
-        typing = Typing("plug", None, fields, problem=_said(error))
+        typing = Typing("plug", None, fields, problem=one_line(error))
         return _page(request, db, engine, variant, typing)
     return RedirectResponse(f"/engines/{engine_id}/figures?variant={variant}", 303)
 
@@ -160,18 +155,20 @@ PLUG_FIELDS = (
 
 
 @router.post("/engines/{engine_id}/figures/plug")
-def compare(request: Request, db: Db, _: Writer, engine_id: str, form: Fields) -> Response:
+def compare(request: Request, db: Db, _: Writer, engine_id: str, form: FormFields) -> Response:
     """Compare another plug with the one the sheet asks for, by everything that makes it one."""
-    plug = plug_of(library.sheet(db, engine_id), _text(form, "variant"))
+    plug = plug_of(library.sheet(db, engine_id), text_field(form, "variant"))
     names = ("part_number", "thread", "reach", "seat", "hex", "heat_range", "gap_supplied")
-    plain = {n: _text(form, n) for n in names}
+    plain = {n: text_field(form, n) for n in names}
     try:
-        offered = Offered.model_validate({**plain, "resistor": _text(form, "resistor") == "yes"})
+        offered = Offered.model_validate(
+            {**plain, "resistor": text_field(form, "resistor") == "yes"}
+        )
     except ValidationError as error:
         return render(
             request,
             "figures/compared.html.jinja",
-            problem=_said(error),
+            problem=one_line(error),
             found=None,
             same=False,
             offered=None,
@@ -201,12 +198,12 @@ def _stated(engine: Engine, key: str, typed: str, form: FormData, index: int | N
         {
             "value": bare,
             "source": source,
-            "page": _text(form, "page"),
+            "page": text_field(form, "page"),
             "variants": tuple(str(v) for v in form.getlist("variants") if v in engine.variants),
-            "lubricated": bool(_text(form, "lubricated")),
-            "note": _text(form, "note"),
-            "plus": _text(form, "plus") or None,
-            "confirmed": _text(form, "confirmed"),
+            "lubricated": bool(text_field(form, "lubricated")),
+            "note": text_field(form, "note"),
+            "plus": text_field(form, "plus") or None,
+            "confirmed": text_field(form, "confirmed"),
         }
     )
     return put_figure(engine, key, figure, index)
@@ -214,19 +211,18 @@ def _stated(engine: Engine, key: str, typed: str, form: FormData, index: int | N
 
 def _source(engine: Engine, form: FormData) -> tuple[Engine, str]:
     """The source named, or a new one put on the sheet."""
-    key = _text(form, "source")
+    key = text_field(form, "source")
     if key != "new":
         return engine, key
-    document = _text(form, "document")
+    document = text_field(form, "document")
     source = Source.model_validate(
-        {"document": document, "edition": _text(form, "edition"), "kind": _text(form, "kind")}
+        {
+            "document": document,
+            "edition": text_field(form, "edition"),
+            "kind": text_field(form, "kind"),
+        }
     )
-    base = "".join(
-        c if c.isalnum() else "-" for c in document.lower().encode("ascii", "ignore").decode()
-    )
-    key = "-".join(filter(None, base.split("-")))[:40] or "source"
-    while key in engine.sources:
-        key = f"{key}-2"
+    key = free_key(document, tuple(engine.sources))
     return put_source(engine, key, source), key
 
 
@@ -236,9 +232,10 @@ def _current(db: Session, engine_id: str, form: FormData, what: str = "") -> Eng
     Raises :class:`ConflictError` when what the form is about (a figure's key, or ``plug``) is
     not what it was.
     """
-    engine, text = library.sheet(db, engine_id), _text(form, "revision")
-    was = library.sheet(db, engine_id, int(text)) if text.isdigit() else None
-    key, variant = what or _text(form, "key"), _text(form, "variant")
+    engine = library.sheet(db, engine_id)
+    revision = whole_number("revision", text_field(form, "revision"))
+    was = library.sheet(db, engine_id, revision) if revision is not None else None
+    key, variant = what or text_field(form, "key"), text_field(form, "variant")
     if was is None or _stated_of(was, key, variant) != _stated_of(engine, key, variant):
         said = _stated_of(engine, key, variant)
         now = "; ".join(str(f.value) if isinstance(f, Figure) else f.part_number for f in said)
@@ -254,27 +251,12 @@ def _stated_of(engine: Engine, key: str, variant: str) -> tuple[Figure | Plug, .
 
 
 def _back(engine_id: str, form: FormData) -> Response:
-    address = f"/engines/{engine_id}/figures?variant={_text(form, 'variant')}#{_text(form, 'key')}"
-    return RedirectResponse(address, 303)
-
-
-def _text(form: FormData, name: str) -> str:
-    return str(form.get(name) or "").strip()[:LONGEST]
+    variant, key = text_field(form, "variant"), text_field(form, "key")
+    return RedirectResponse(f"/engines/{engine_id}/figures?variant={variant}#{key}", 303)
 
 
 def _index(form: FormData) -> int:
-    text = _text(form, "index")
-    if not text.isdigit():
+    index = whole_number("index", text_field(form, "index"))
+    if index is None:
         raise ProblemsError([Problem("index", "names no figure", "load the page again")])
-    return int(text)
-
-
-def _said(error: Exception) -> str:
-    if isinstance(error, ValidationError):
-        return "; ".join(
-            f"{'.'.join(map(str, e['loc']))}: {e['msg'].removeprefix('Value error, ')}"
-            for e in error.errors()
-        )
-    if isinstance(error, ProblemsError):
-        return "; ".join(map(str, error.problems))
-    return str(error)
+    return index

@@ -4,59 +4,64 @@ from typing import Annotated
 
 from fastapi import APIRouter, Form
 from fastapi.responses import RedirectResponse, Response
-from pydantic import ValidationError
+from pydantic import BaseModel, Field, ValidationError
 
-from eldrim.core.capture.edits import free_key
 from eldrim.core.consistency import require_consistent
 from eldrim.core.engine import Engine
+from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Variant
 from eldrim.core.engine.variants import drop_variant, put_variant
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.store import library
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, Trainer
-from eldrim.web.typed import whole_number, year
+from eldrim.web.forms import problems_of, whole_number, year
 
 router = APIRouter(include_in_schema=False)
 Short = Annotated[str, Form(max_length=120)]
+Typed = Annotated[str, Field(max_length=120)]
+
+
+class VariantForm(BaseModel):
+    """A variant as it is typed; ``like`` is the one that a new variant starts as."""
+
+    revision: int
+    name: Typed
+    key: Typed = ""
+    like: Typed = ""
+    serial_from: Typed = ""
+    serial_to: Typed = ""
+    letters: Typed = ""
+    year_from: Typed = ""
+    year_to: Typed = ""
+
+    def variant(self) -> Variant:
+        """The variant meant. Raises :class:`ProblemsError` naming what cannot be read."""
+        years = (year("years", self.year_from), year("years", self.year_to))
+        if (years[0] is None) != (years[1] is None):
+            raise ProblemsError([Problem("years", "one end is missing", "say first and last year")])
+        stated = {
+            "name": self.name,
+            "serial_from": whole_number("serial", self.serial_from),
+            "serial_to": whole_number("serial", self.serial_to),
+            "letters": tuple(w.strip() for w in self.letters.split(",") if w.strip()),
+            "years": None if years[0] is None else years,
+        }
+        try:
+            return Variant.model_validate(stated)
+        except ValidationError as error:
+            raise problems_of(error) from error
 
 
 @router.post("/engines/{engine_id}/variants")
 def state(
-    db: Db,
-    signed_in: Trainer,
-    engine_id: str,
-    revision: Annotated[int, Form()],
-    name: Short,
-    key: Short = "",
-    like: Short = "",
-    serial_from: Short = "",
-    serial_to: Short = "",
-    letters: Short = "",
-    year_from: Short = "",
-    year_to: Short = "",
+    db: Db, signed_in: Trainer, engine_id: str, form: Annotated[VariantForm, Form()]
 ) -> Response:
     """State a variant, or a new one that starts as another is."""
-    sheet = _current(db, engine_id, revision, key)
-    years = (year("years", year_from), year("years", year_to))
-    if (years[0] is None) != (years[1] is None):
-        raise ProblemsError([Problem("years", "one end is missing", "say first and last year")])
-    try:
-        made = Variant.model_validate(
-            {
-                "name": name,
-                "serial_from": whole_number("serial", serial_from),
-                "serial_to": whole_number("serial", serial_to),
-                "letters": tuple(w.strip() for w in letters.split(",") if w.strip()),
-                "years": None if years[0] is None else years,
-            }
-        )
-    except ValidationError as error:
-        raise ProblemsError(
-            [Problem(str(e["loc"][0]), e["msg"], "") for e in error.errors()]
-        ) from error
-    key = key or free_key(name, tuple(sheet.variants))
-    library.save_sheet(db, require_consistent(put_variant(sheet, key, made, like)), signed_in.name)
+    sheet = _current(db, engine_id, form.revision, form.key)
+    key = form.key or free_key(form.name, tuple(sheet.variants))
+    changed = put_variant(sheet, key, form.variant(), form.like)
+    library.save_sheet(db, require_consistent(changed), signed_in.name)
     return RedirectResponse(f"/engines/{engine_id}/figures?variant={key}#variants", 303)
 
 

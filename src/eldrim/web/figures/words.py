@@ -23,7 +23,7 @@ def show(request: Request, db: Db, _: SignedIn, engine_id: str, language: Langua
         "figures/words.html.jinja",
         engine=sheet,
         language=language,
-        name=LANGUAGES[language],
+        name=LANGUAGES[language].name,
         texts=own_words(sheet),
     )
 

@@ -8,10 +8,11 @@ from uuid import UUID
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import Response
 
+from eldrim.core.operations import HoleStage
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.run.due import due
-from eldrim.core.run.entries import Role
-from eldrim.core.run.holes import CLOSED, stages
+from eldrim.core.run.entries import EntryKind, Role
+from eldrim.core.run.holes import stages
 from eldrim.core.run.state import RunState
 from eldrim.core.run.stops import reasons
 from eldrim.core.run.waiting import Waiting, waiting
@@ -19,7 +20,7 @@ from eldrim.core.words import say
 from eldrim.drawing import engine_plan
 from eldrim.store import library, runs
 from eldrim.store.tables import RunRow
-from eldrim.web.bay.page import told
+from eldrim.web.bay.wire import wire_state
 from eldrim.web.context import Db, SignedIn, render, swaps
 from eldrim.web.filters import today
 from eldrim.web.floor.tablets import Tablets
@@ -28,7 +29,7 @@ router = APIRouter(include_in_schema=False)
 # A tablet asks every few seconds; longer silent, it has no link or is laid down.
 SILENT_SECONDS = 20
 # A run is late when it takes so many times its planned minutes.
-LATE = 1.5
+LATE_FACTOR = 1.5
 
 
 @dataclass(frozen=True)
@@ -49,7 +50,7 @@ class Bay:
     unsent: int
     refused: int
     picture: str
-    told: dict[str, Any]
+    wire: dict[str, Any]
     waiting: Waiting | None
     holes: dict[str, list[str]]
 
@@ -66,7 +67,7 @@ class Bay:
     @property
     def late(self) -> bool:
         """Whether it takes far longer than planned."""
-        return self.gone > LATE * self.plan.minutes
+        return self.gone > LATE_FACTOR * self.plan.minutes
 
     @property
     def needs(self) -> int:
@@ -74,7 +75,7 @@ class Bay:
         return (
             4 * (len(self.state.stops) + len(self.state.conflicts))
             + 2 * self.held
-            + len(self.state.open_deviations)
+            + len(self.state.deviations)
         )
 
 
@@ -101,9 +102,9 @@ def end(request: Request, db: Db, signed_in: SignedIn, key: UUID) -> Response:
         "floor/end.html.jinja",
         run=row,
         plan=plan,
-        ends=reasons("end"),
-        still_open=state.open_checks(plan),
-        stops=told(plan, state)["stops"],
+        ends=reasons(EntryKind.END),
+        still_open=state.open_steps(plan),
+        stops=list(wire_state(plan, state)["stops"].values()),
     )
 
 
@@ -115,13 +116,13 @@ def _bay(db: Db, row: RunRow, tablets: Tablets) -> Bay:
         plan,
         state,
         step,
-        len(state.done),
+        len(state.closings),
         (now - (state.first or row.at)).total_seconds() / 60,
         tablets.silent(row.id),
         tablets.unsent(row.id),
         tablets.refused(row.id),
         _picture(db, plan, step),
-        told(plan, state),
+        wire_state(plan, state),
         waiting(step, state) if step else None,
         _open_holes(plan, state),
     )
@@ -141,6 +142,6 @@ def _open_holes(plan: Plan, state: RunState) -> dict[str, list[str]]:
     """The holes by how far they are, those still closed or closed again left out."""
     found: dict[str, list[str]] = {}
     for hole, stage in stages(plan, state).items():
-        if stage not in (CLOSED, "connected"):
+        if stage not in (HoleStage.CLOSED, HoleStage.CONNECTED):
             found.setdefault(say(f"stage.{stage}"), []).append(hole)
     return found

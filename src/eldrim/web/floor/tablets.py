@@ -2,10 +2,13 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from threading import Lock
 from uuid import UUID
 
+from cachetools import LRUCache
+
 # Forgotten after so many; the oldest go first.
-KEPT_RUNS = 500
+MAX_RUNS = 500
 
 
 @dataclass(frozen=True)
@@ -22,25 +25,28 @@ class Tablets:
 
     def __init__(self) -> None:
         """Nobody is heard yet."""
-        self._heard: dict[UUID, dict[str, Heard]] = {}
+        self._heard: LRUCache[UUID, dict[str, Heard]] = LRUCache(MAX_RUNS)
+        self._lock = Lock()
 
     def hear(self, run: UUID, tablet: str, *, unsent: int, refused: int = 0) -> None:
         """A tablet on a run says something."""
-        known = self._heard.pop(run, {})
-        known[tablet] = Heard(datetime.now(UTC), unsent, refused)
-        self._heard[run] = known
-        while len(self._heard) > KEPT_RUNS:
-            self._heard.pop(next(iter(self._heard)))
+        with self._lock:
+            known = self._heard.get(run, {})
+            self._heard[run] = {**known, tablet: Heard(datetime.now(UTC), unsent, refused)}
+
+    def _on(self, run: UUID) -> list[Heard]:
+        with self._lock:
+            return list(self._heard.get(run, {}).values())
 
     def silent(self, run: UUID) -> float | None:
         """How long the tablet heard last on a run has been silent, in seconds; None without one."""
-        every = [h.at for h in self._heard.get(run, {}).values()]
+        every = [h.at for h in self._on(run)]
         return (datetime.now(UTC) - max(every)).total_seconds() if every else None
 
     def unsent(self, run: UUID) -> int:
         """How many entries the tablets on a run had unsent when they were heard last."""
-        return sum(h.unsent for h in self._heard.get(run, {}).values())
+        return sum(h.unsent for h in self._on(run))
 
     def refused(self, run: UUID) -> int:
         """How many refused entries wait on the tablets of a run for a person to let them go."""
-        return sum(h.refused for h in self._heard.get(run, {}).values())
+        return sum(h.refused for h in self._on(run))

@@ -4,6 +4,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Form, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.run.entries import Role
@@ -48,21 +49,22 @@ def _page(
     )
 
 
+class PersonForm(BaseModel):
+    """A new person: the name to sign in with, the one they are called by, role and password."""
+
+    name: Annotated[str, Field(max_length=80)] = ""
+    display: Annotated[str, Field(max_length=80)] = ""
+    role: Annotated[str, Field(max_length=80)] = ""
+    password: Annotated[str, Field(max_length=200)] = ""
+
+
 @router.post("/people")
-def add(
-    request: Request,
-    db: Db,
-    lead: Lead,
-    name: Short = "",
-    display: Short = "",
-    role: Short = "",
-    password: Secret = "",
-) -> Response:
+def add(request: Request, db: Db, lead: Lead, form: Annotated[PersonForm, Form()]) -> Response:
     """Add a person; what was typed stays when something is wrong, but for the password."""
     try:
-        people.add(db, name, display, role, password)
+        people.add(db, form.name, form.display, form.role, form.password)
     except ProblemsError as error:
-        typed = {"name": name, "display": display, "role": role}
+        typed = form.model_dump(exclude={"password"})
         found = tuple(f"{p.message}: {p.fix}" for p in error.problems)
         return _page(request, db, lead, problems=found, typed=typed)
     return RedirectResponse("/people", 303)

@@ -2,16 +2,16 @@
 
 from typing import Any
 
-from eldrim.core.engine import Engine
 from eldrim.core.job import Job
 from eldrim.core.language import LANGUAGES, speaking
+from eldrim.core.operations import Phase
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, may_be_left_out, orphans, placements
-from eldrim.core.procedure.model import Phase, Plan, Step, segments
+from eldrim.core.procedure.model import Plan, Step, segments
 from eldrim.core.procedure.open_points import overdue
-from eldrim.core.procedure.placement import movable, put
-from eldrim.core.procedure.tool_roll import reaches
+from eldrim.core.procedure.placement import movable, place
+from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.report import feedback
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
@@ -39,23 +39,15 @@ def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> 
 
     ``moving`` and ``follows`` name a move that was asked for and cannot be: why stands at its step.
     """
-    sheet, edits = library.sheet(db, row.engine_id), library.edits_of(row)
     computed = compiled(db, row)
-    made = apply_edits(computed, edits)
+    made = apply_edits(computed, library.edits_of(row))
     with speaking(made.job.language):
-        return _shown(db, row, sheet, computed, made, edits, moving, follows)
+        shown = _shown(db, row, computed, made)
+        return {**shown, "refused": _refusal(computed, library.edits_of(row), moving, follows)}
 
 
-def _shown(
-    db: Db,
-    row: ProcedureRow,
-    sheet: Engine,
-    computed: Plan,
-    made: Plan,
-    edits: dict[str, Edit],
-    moving: str,
-    follows: str,
-) -> dict[str, Any]:
+def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, Any]:
+    sheet, edits = library.sheet(db, row.engine_id), library.edits_of(row)
     holes = frozenset(h for c in made.job.cylinders for h in sheet.holes_of(c))
     picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
     return {
@@ -77,12 +69,11 @@ def _shown(
         "second_person": rules_store.in_force(db).second_person,
         "photos": photos(made),
         "bases": _bases(edits),
-        "refused": _refusal(computed, edits, moving, follows),
         "own_cautions": {k: "\n".join(e.cautions) for k, e in edits.items() if e.cautions},
         "bays": {
             k: f for k, f in feedback(runs.of_procedure(db, row.id)).items() if f.worth_a_look
         },
-        "languages": LANGUAGES,
+        "languages": {code: facts.name for code, facts in LANGUAGES.items()},
         "also": library.languages_of(db, row),
         "departed": {t: d.model_dump_json() for t, d in library.departures_of(row).items()},
     }
@@ -99,7 +90,7 @@ def _refusal(
     steps, _ = placements(plan, edits)
     if moving not in {s.key for s in steps}:
         return None
-    placed, against = put(plan, steps, moving, follows)
+    placed, against = place(plan, steps, moving, follows)
     if not against and [s.key for s in placed] == [s.key for s in steps]:
         against = "it stands there already, or is the first or last of its phase"
     return (moving, against) if against else None
@@ -131,4 +122,4 @@ def rules(plan: Plan) -> dict[str, str]:
 
 def sections(plan: Plan) -> list[tuple[str, str]]:
     """The wells in section, each different stack once, with what it is for."""
-    return [(words, well_section.draw(stack)) for words, stack in reaches(plan.steps)]
+    return [(words, well_section.draw(stack)) for words, stack in different_stacks(plan.steps)]

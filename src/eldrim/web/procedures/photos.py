@@ -5,6 +5,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import Response
+from pydantic import BaseModel, Field, Json
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.procedure.edits import Edit
@@ -12,12 +13,10 @@ from eldrim.core.procedure.photos import Mark, Photo
 from eldrim.exchange.photo import MAX_BYTES, read_photo
 from eldrim.store import images
 from eldrim.web.context import Db, SignedIn, Trainer
-from eldrim.web.procedures.editing import Base, keep
+from eldrim.web.procedures.editing import Base, Clashing, keep
 
 router = APIRouter(include_in_schema=False)
-MOST_PHOTOS, MOST_MARKS = 6, 12
-StepKey = Annotated[str, Form(max_length=200)]
-Words = Annotated[str, Form(max_length=200)]
+MAX_PHOTOS, MAX_MARKS = 6, 12
 
 
 @router.get("/images/{digest}.jpg")
@@ -34,62 +33,73 @@ def add(
     db: Db,
     signed_in: Trainer,
     key: UUID,
-    step: StepKey,
+    step: Annotated[str, Form(max_length=200)],
     base: Base,
     photo: Annotated[UploadFile, File()],
-    caption: Words = "",
+    caption: Annotated[str, Form(max_length=200)] = "",
 ) -> Response:
     """Put a photo on a step."""
-    if len(base.photos) >= MOST_PHOTOS:
+    if len(base.photos) >= MAX_PHOTOS:
         fix = "take one away first"
-        raise ProblemsError([Problem("photo", f"a step has at most {MOST_PHOTOS} photos", fix)])
+        raise ProblemsError([Problem("photo", f"a step has at most {MAX_PHOTOS} photos", fix)])
     data, size = read_photo(photo.file.read(MAX_BYTES + 1))
     digest = images.keep(db, data, size, signed_in.name)
     made = Photo(image=digest, width=size[0], height=size[1], caption=caption)
-    return _kept(request, db, key, step, base, (*base.photos, made))
+    mine = _photographed(base, (*base.photos, made))
+    return _kept(request, db, key, step, Clashing(base, mine))
+
+
+class MarkForm(BaseModel):
+    """A mark on a photo of a step; ``x`` and ``y`` in percent from its upper left corner."""
+
+    step: Annotated[str, Field(max_length=200)]
+    base: Json[Edit]
+    index: Annotated[int, Field(ge=0)]
+    kind: Literal["ring", "arrow"]
+    x: Annotated[float, Field(ge=0, le=100)]
+    y: Annotated[float, Field(ge=0, le=100)]
+    words: Annotated[str, Field(max_length=200)] = ""
 
 
 @router.post("/procedures/{key}/marks")
 def mark(
-    request: Request,
-    db: Db,
-    _: Trainer,
-    key: UUID,
-    step: StepKey,
-    base: Base,
-    index: Annotated[int, Form(ge=0)],
-    kind: Annotated[Literal["ring", "arrow"], Form()],
-    x: Annotated[float, Form(ge=0, le=100)],
-    y: Annotated[float, Form(ge=0, le=100)],
-    words: Words = "",
+    request: Request, db: Db, _: Trainer, key: UUID, form: Annotated[MarkForm, Form()]
 ) -> Response:
-    """Mark a place on a photo; ``x`` and ``y`` in percent from its upper left corner."""
-    photo = _photo(base, index)
-    if len(photo.marks) >= MOST_MARKS:
+    """Mark a place on a photo."""
+    photo = _photo(form.base, form.index)
+    if len(photo.marks) >= MAX_MARKS:
         fix = "take one away first"
-        raise ProblemsError([Problem("mark", f"a photo has at most {MOST_MARKS} marks", fix)])
-    made = Mark(kind=kind, x=x / 100, y=y / 100, words=words)
+        raise ProblemsError([Problem("mark", f"a photo has at most {MAX_MARKS} marks", fix)])
+    made = Mark(kind=form.kind, x=form.x / 100, y=form.y / 100, words=form.words)
     changed = photo.model_copy(update={"marks": (*photo.marks, made)})
-    return _kept(request, db, key, step, base, _with(base, index, changed))
+    photos = _with(form.base, form.index, changed)
+    return _kept(request, db, key, form.step, Clashing(form.base, _photographed(form.base, photos)))
+
+
+class AwayForm(BaseModel):
+    """A photo to take off a step, or one mark to take off a photo."""
+
+    step: Annotated[str, Field(max_length=200)]
+    base: Json[Edit]
+    index: Annotated[int, Field(ge=0)]
+    mark: Annotated[int | None, Field(ge=0)] = None
 
 
 @router.post("/procedures/{key}/photos/away")
 def take_away(
-    request: Request,
-    db: Db,
-    _: Trainer,
-    key: UUID,
-    step: StepKey,
-    base: Base,
-    index: Annotated[int, Form(ge=0)],
-    mark: Annotated[int | None, Form(ge=0)] = None,
+    request: Request, db: Db, _: Trainer, key: UUID, form: Annotated[AwayForm, Form()]
 ) -> Response:
     """Take a photo off a step, or one mark off a photo."""
-    photo, changed = _photo(base, index), None
-    if mark is not None:
-        marks = tuple(m for i, m in enumerate(photo.marks) if i != mark)
+    photo, changed = _photo(form.base, form.index), None
+    if form.mark is not None:
+        marks = tuple(m for i, m in enumerate(photo.marks) if i != form.mark)
         changed = photo.model_copy(update={"marks": marks})
-    return _kept(request, db, key, step, base, _with(base, index, changed))
+    photos = _with(form.base, form.index, changed)
+    return _kept(request, db, key, form.step, Clashing(form.base, _photographed(form.base, photos)))
+
+
+def _photographed(base: Edit, photos: tuple[Photo, ...]) -> Edit:
+    return base.model_copy(update={"photos": photos})
 
 
 def _photo(base: Edit, index: int) -> Photo:
@@ -104,9 +114,7 @@ def _with(base: Edit, index: int, changed: Photo | None) -> tuple[Photo, ...]:
     return tuple(p for p in every if p is not None)
 
 
-def _kept(
-    request: Request, db: Db, key: UUID, step: str, base: Edit, photos: tuple[Photo, ...]
-) -> Response:
-    for photo in photos:
+def _kept(request: Request, db: Db, key: UUID, step: str, made: Clashing) -> Response:
+    for photo in made.mine.photos:
         images.image(db, photo.image)
-    return keep(request, db, key, step, base, base.model_copy(update={"photos": photos}))
+    return keep(request, db, key, step, made)

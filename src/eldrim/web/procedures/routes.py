@@ -6,10 +6,10 @@ from uuid import UUID
 
 from fastapi import APIRouter, Depends, Form, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.job import Job, Work
-from eldrim.core.job import settle_job as settle_job
+from eldrim.core.job import Job, Work, settle_job
 from eldrim.core.language import Language, speaking
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
@@ -21,8 +21,10 @@ from eldrim.exchange import procedure_files as files
 from eldrim.printing import job_sheet
 from eldrim.store import images, library, releases
 from eldrim.store import rules as rules_store
+from eldrim.store.accounts import Person
 from eldrim.store.errors import ConflictError
-from eldrim.web.context import Db, Person, SignedIn, Trainer, Writer, only, render, tools_today
+from eldrim.web.context import Db, SignedIn, Trainer, Writer, only, render, tools_today
+from eldrim.web.forms import download
 from eldrim.web.procedures.document import compiled, document, phases, photos, rules, sections
 
 router = APIRouter(include_in_schema=False)
@@ -36,29 +38,34 @@ def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
     return render(request, "procedures/index.html.jinja", rows=rows, page=max(page, 1))
 
 
+class JobForm(BaseModel):
+    """A job as the plan page asks for it to be turned into a procedure."""
+
+    engine: Annotated[str, Field(max_length=48)]
+    c: list[int] = Field(max_length=64)
+    work: list[Work] = Field(max_length=8)
+    variant: Annotated[str, Field(max_length=48)]
+    forbid: list[str] = Field([], max_length=64)
+    force: list[str] = Field([], max_length=64)
+    without: list[str] = Field([], max_length=64)
+
+    def job(self) -> Job:
+        """The job meant."""
+        return Job(
+            cylinders=tuple(self.c),
+            work=tuple(self.work),
+            variant=self.variant,
+            forbid=tuple(self.forbid),
+            force=tuple(self.force),
+            without_tools=tuple(self.without),
+        )
+
+
 @router.post("/procedures")
-def create(
-    db: Db,
-    signed_in: Trainer,
-    engine: Annotated[str, Form(max_length=48)],
-    c: Annotated[list[int], Form()],
-    work: Annotated[list[Work], Form()],
-    variant: Annotated[str, Form(max_length=48)],
-    forbid: Annotated[list[str], Form()] = [],  # noqa: B006
-    force: Annotated[list[str], Form()] = [],  # noqa: B006
-    without: Annotated[list[str], Form()] = [],  # noqa: B006
-) -> Response:
+def create(db: Db, signed_in: Trainer, form: Annotated[JobForm, Form()]) -> Response:
     """Turn a job into a procedure."""
-    sheet = library.sheet(db, engine)
-    asked = Job(
-        cylinders=tuple(c),
-        work=tuple(work),
-        variant=variant,
-        forbid=tuple(forbid),
-        force=tuple(force),
-        without_tools=tuple(without),
-    )
-    job = settle_job(asked, sheet)
+    sheet = library.sheet(db, form.engine)
+    job = settle_job(form.job(), sheet)
     compile_plan(sheet, job, rules_store.in_force(db), tools_today(db))
     key = library.add_procedure(db, sheet, job, signed_in.name)
     return RedirectResponse(f"/procedures/{key}", 303)
@@ -183,7 +190,7 @@ def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
     pictures = {p.image: images.image(db, p.image).data for s in made.steps for p in s.photos}
     sheet = library.sheet(db, made.engine)
     data = job_sheet.pdf(made, sheet, edition, released, pictures)
-    return _file(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
+    return download(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
 
 
 @router.get("/editions/{key}/procedure.{form}")
@@ -199,15 +206,15 @@ def edition_file(
     name = f"{made.engine}-{row.number}.{form}"
     if form == "json":
         edits = files.EDITS.validate_python(row.edits)
-        return _file(_whole(db, made, edits), "application/json", name)
+        return download(_whole(db, made, edits), "application/json", name)
     if form == "md":
-        return _file(files.markdown(made, row.number).encode(), "text/markdown", name)
+        return download(files.markdown(made, row.number).encode(), "text/markdown", name)
     writers = {
         "steps.csv": files.steps_csv,
         "tools.csv": files.tools_csv,
         "parts.csv": files.parts_csv,
     }
-    return _file(writers[form](made).encode(), "text/csv; charset=utf-8", name)
+    return download(writers[form](made).encode(), "text/csv; charset=utf-8", name)
 
 
 @router.get("/procedures/{key}/procedure.json")
@@ -216,7 +223,7 @@ def draft_file(db: Db, _: SignedIn, key: UUID) -> Response:
     row = library.procedure(db, key)
     edits = library.edits_of(row)
     made = apply_edits(compiled(db, row), edits)
-    return _file(_whole(db, made, edits), "application/json", f"{made.engine}-draft.json")
+    return download(_whole(db, made, edits), "application/json", f"{made.engine}-draft.json")
 
 
 @router.get("/procedures/{key}/steps.csv")
@@ -225,7 +232,7 @@ def draft_steps(db: Db, _: SignedIn, key: UUID) -> Response:
     row = library.procedure(db, key)
     made = apply_edits(compiled(db, row), library.edits_of(row))
     name = f"{made.engine}-draft.steps.csv"
-    return _file(files.steps_csv(made).encode(), "text/csv; charset=utf-8", name)
+    return download(files.steps_csv(made).encode(), "text/csv; charset=utf-8", name)
 
 
 def _whole(db: Db, made: Plan, edits: dict[str, Edit]) -> bytes:
@@ -235,8 +242,3 @@ def _whole(db: Db, made: Plan, edits: dict[str, Edit]) -> bytes:
         job=made.job, departures=made.departures, edits=edits, plan=made, photos=photos
     )
     return files.write_json(file).encode()
-
-
-def _file(data: bytes, kind: str, name: str) -> Response:
-    headers = {"content-disposition": f'attachment; filename="{name}"'}
-    return Response(data, media_type=kind, headers=headers)

@@ -1,9 +1,10 @@
 """Released procedures that would come out otherwise today, and drafts opened for all of them."""
 
-from collections import OrderedDict
+from threading import Lock
 from typing import Annotated
 from uuid import UUID
 
+from cachetools import LRUCache
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 
@@ -17,10 +18,10 @@ from eldrim.web.context import Db, SignedIn, Trainer, render, tools_today
 from eldrim.web.procedures.document import compiled
 
 router = APIRouter(include_in_schema=False)
-Ground = tuple[int, int, int]
-# What an edition and a draft come to on a ground never changes, so it is worked out once.
-_compared: OrderedDict[tuple[UUID, int, Ground], Difference] = OrderedDict()
-KEPT = 500
+Basis = tuple[int, int, int]
+# What an edition and a draft come to on the same basis never changes, so it is compared once.
+_compared: LRUCache[tuple[UUID, int, Basis], Difference] = LRUCache(500)
+_compared_lock = Lock()
 
 
 @router.get("/changed-underneath")
@@ -43,33 +44,34 @@ def open_drafts(
     """Open the drafts of all chosen procedures for review, each told why; or of none."""
     for edition in library.newest_editions(db):
         if edition.procedure_id in procedures and not edition.procedure.review:
-            said = _why(library.plan_of(edition), _ground(db, library.plan_of(edition)))
+            said = _why(library.plan_of(edition), _basis_today(db, library.plan_of(edition)))
             library.open_review(db, edition.procedure_id, f"{said}; opened by {signed_in.name}")
     return RedirectResponse("/changed-underneath", 303)
 
 
 def _changes(db: Db, edition: EditionRow) -> Difference | None:
     released = library.plan_of(edition)
-    ground = _ground(db, released)
-    if ground == (released.revision, released.rules_version, released.crib_version):
+    basis = _basis_today(db, released)
+    if basis == (released.revision, released.rules_version, released.crib_version):
         return None
-    key = (edition.id, edition.procedure.version, ground)
-    if key not in _compared:
+    key = (edition.id, edition.procedure.version, basis)
+    with _compared_lock:
+        found = _compared.get(key)
+    if found is None:
         now = apply_edits(compiled(db, edition.procedure), library.edits_of(edition.procedure))
-        _compared[key] = difference(released, now)
-        if len(_compared) > KEPT:
-            _compared.popitem(last=False)
-    found = _compared[key]
+        found = difference(released, now)
+        with _compared_lock:
+            _compared[key] = found
     return None if found.empty else found
 
 
-def _ground(db: Db, plan: Plan) -> Ground:
+def _basis_today(db: Db, plan: Plan) -> Basis:
     """The revision of the sheet, the rules and the crib a plan would be made on today."""
     sheet = library.sheet(db, plan.engine)
     return (sheet.revision, rules_store.in_force(db).version, tools_today(db).version)
 
 
-def _why(plan: Plan, now: Ground) -> str:
+def _why(plan: Plan, now: Basis) -> str:
     was = (plan.revision, plan.rules_version, plan.crib_version)
     names = ("sheet revision", "house rules version", "crib version")
     said = [f"{n} {a} is {b} now" for n, a, b in zip(names, was, now, strict=True) if a != b]

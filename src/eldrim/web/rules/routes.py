@@ -3,7 +3,7 @@
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Depends, Form, Request
+from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 from starlette.datastructures import FormData
@@ -18,13 +18,8 @@ from eldrim.core.rules.topics import BY_KEY, TOPICS
 from eldrim.store import library
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, tools_today
+from eldrim.web.forms import FormFields, decimal_number, problems_of, text_field, whole_number
 
-
-async def _fields(request: Request) -> FormData:
-    return await request.form()
-
-
-Fields = Annotated[FormData, Depends(_fields)]
 router = APIRouter(include_in_schema=False)
 
 
@@ -44,7 +39,7 @@ def show(request: Request, db: Db, _: SignedIn) -> Response:
 
 
 @router.post("/rules/preview")
-def preview(request: Request, db: Db, _: Writer, form: Fields) -> Response:
+def preview(request: Request, db: Db, _: Writer, form: FormFields) -> Response:
     """What the chosen schools would change in one procedure."""
     now = rules_store.in_force(db)
     row = library.procedure(db, UUID(str(form.get("procedure"))))
@@ -58,13 +53,15 @@ def preview(request: Request, db: Db, _: Writer, form: Fields) -> Response:
 
 @router.post("/rules")
 def save(
-    db: Db, signed_in: Trainer, form: Fields, reason: Annotated[str, Form(max_length=400)] = ""
+    db: Db, signed_in: Trainer, form: FormFields, reason: Annotated[str, Form(max_length=400)] = ""
 ) -> Response:
     """Keep the choice as a new version."""
     now = rules_store.in_force(db)
     if not reason.strip():
         raise ProblemsError([Problem("reason", "say why the rules change", "one line")])
-    made = chosen(now, form).model_copy(update={"version": int(str(form.get("version", "0")))})
+    made = chosen(now, form).model_copy(
+        update={"version": whole_number("version", text_field(form, "version")) or 0}
+    )
     rules_store.save(db, made, signed_in.name, reason.strip())
     return RedirectResponse("/rules", 303)
 
@@ -89,7 +86,10 @@ def chosen(now: HouseRules, form: FormData) -> HouseRules:
     """The rules with the schools and prices a form names."""
     fields = {k: str(v) for k, v in form.items()}
     schools = {k: v for k, v in fields.items() if k in BY_KEY}
-    numbers = {**prices(now), **{k: _number(k, fields[k]) for k, _, _ in PRICES if k in fields}}
+    numbers = {
+        **prices(now),
+        **{k: decimal_number(k, fields[k]) for k, _, _ in PRICES if fields.get(k, "").strip()},
+    }
     risks = {level: numbers.pop(f"risk_{level.value}") for level in RiskLevel}
     try:
         made = now.using(**schools)
@@ -97,17 +97,4 @@ def chosen(now: HouseRules, form: FormData) -> HouseRules:
         plain = {**made.model_dump(), **numbers, "risk_minutes": risks, "second_person": second}
         return HouseRules.model_validate(plain)
     except ValidationError as error:
-        raise ProblemsError(
-            [
-                Problem(".".join(map(str, e["loc"])), e["msg"].removeprefix("Value error, "))
-                for e in error.errors()
-            ]
-        ) from error
-
-
-def _number(field: str, text: str) -> float:
-    try:
-        return float(text.replace(",", "."))
-    except ValueError as error:
-        problem = Problem(field, f"'{text}' is not a number", "write minutes, as 0.4")
-        raise ProblemsError([problem]) from error
+        raise problems_of(error) from error

@@ -1,5 +1,4 @@
 // Drawing on the plan: parts are dragged, sized and moved by keys; the server keeps each act.
-"use strict";
 
 const GRID = 5;
 let hold = null;
@@ -11,7 +10,11 @@ function board() {
 function act(name, values) {
   const here = board();
   const all = { number: here.dataset.number, part: here.dataset.partInHand, ...values };
-  return window.htmx.ajax("POST", `${here.dataset.capture}/${name}`, { target: "#capture", swap: "outerHTML", values: all });
+  return window.htmx.ajax("POST", `${here.dataset.capture}/${name}`, {
+    target: "#capture",
+    swap: "outerHTML",
+    values: all,
+  });
 }
 
 function take(part) {

@@ -1,5 +1,4 @@
 // Progressive behaviour. Every page works by links and forms alone; this makes it quick.
-"use strict";
 
 // Ids of entries are made here, so that a form sent twice is one entry.
 function freshId() {
@@ -11,8 +10,12 @@ function freshId() {
 }
 
 function prepare(root) {
-  root.querySelectorAll("[data-client-id]").forEach((field) => { field.value = freshId(); });
-  root.querySelectorAll("[autofocus]").forEach((field) => { field.focus(); });
+  root.querySelectorAll("[data-client-id]").forEach((field) => {
+    field.value = freshId();
+  });
+  root.querySelectorAll("[autofocus]").forEach((field) => {
+    field.focus();
+  });
 }
 
 // One swap after the other: a key pressed while an answer is on its way acts on that answer.
@@ -38,8 +41,8 @@ function swap(link) {
 function pickPlace(event, photo) {
   const box = photo.querySelector("svg").getBoundingClientRect();
   const form = document.getElementById(photo.dataset.markOn);
-  form.elements.x.value = (100 * (event.clientX - box.left) / box.width).toFixed(1);
-  form.elements.y.value = (100 * (event.clientY - box.top) / box.height).toFixed(1);
+  form.elements.x.value = ((100 * (event.clientX - box.left)) / box.width).toFixed(1);
+  form.elements.y.value = ((100 * (event.clientY - box.top)) / box.height).toFixed(1);
   form.elements.words.focus();
 }
 
@@ -73,7 +76,12 @@ document.addEventListener("click", (event) => {
   if (photo) pickPlace(event, photo);
 });
 
-for (const [name, on] of [["pointerover", true], ["pointerout", false], ["focusin", true], ["focusout", false]]) {
+for (const [name, on] of [
+  ["pointerover", true],
+  ["pointerout", false],
+  ["focusin", true],
+  ["focusout", false],
+]) {
   document.addEventListener(name, (event) => {
     const el = event.target.closest("[data-part]");
     if (el) point(el.dataset.part, on);
@@ -99,7 +107,7 @@ function cellKey(event) {
   const body = cell.closest("tbody");
   const row = body.rows[[...body.rows].indexOf(cell.parentElement) + step];
   event.preventDefault();
-  const next = row && row.cells[cell.cellIndex].querySelector("input, select");
+  const next = row?.cells[cell.cellIndex].querySelector("input, select");
   if (!next) return;
   next.focus();
   if (next.select) next.select();
@@ -143,7 +151,11 @@ document.addEventListener("alpine:init", () => {
     init() {
       if (this.$el.querySelector(".brought-back")) this.$el.querySelector(".edit-step").open = true;
       const refused = this.$el.querySelector(".refused");
-      if (refused) setTimeout(() => { refused.focus(); refused.scrollIntoView({ block: "center" }); });
+      if (refused)
+        setTimeout(() => {
+          refused.focus();
+          refused.scrollIntoView({ block: "center" });
+        });
     },
   }));
 });

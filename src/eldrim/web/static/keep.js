@@ -1,6 +1,5 @@
 // What is typed into a form and not sent yet is kept in this browser, and is back after a reload
 // or a closed window. Sent and accepted, it is forgotten.
-"use strict";
 
 const KEPT_DAYS = 14;
 
@@ -10,13 +9,18 @@ function keepKey(form) {
 
 function keepable(form) {
   return [...form.elements].filter(
-    (el) => el.name && el.matches("input, textarea, select") && !["hidden", "file", "password", "submit"].includes(el.type),
+    (el) =>
+      el.name && el.matches("input, textarea, select") && !["hidden", "file", "password", "submit"].includes(el.type),
   );
 }
 
 function untouched(el) {
   if (el.type === "checkbox" || el.type === "radio") return el.checked === el.defaultChecked;
-  if (el.matches("select")) return [...el.options].every((o) => o.selected === o.defaultSelected) || [...el.options].every((o) => !o.defaultSelected) && el.selectedIndex === 0;
+  if (el.matches("select"))
+    return (
+      [...el.options].every((o) => o.selected === o.defaultSelected) ||
+      ([...el.options].every((o) => !o.defaultSelected) && el.selectedIndex === 0)
+    );
   return el.value === el.defaultValue;
 }
 
@@ -30,7 +34,9 @@ function readKept(key) {
 }
 
 function keepTyped(form) {
-  const changed = keepable(form).map((el, i) => [i, el]).filter(([, el]) => !untouched(el))
+  const changed = keepable(form)
+    .map((el, i) => [i, el])
+    .filter(([, el]) => !untouched(el))
     .map(([i, el]) => [i, el.name, el.type === "checkbox" || el.type === "radio" ? el.checked : el.value]);
   if (changed.length) localStorage.setItem(keepKey(form), JSON.stringify({ at: Date.now(), fields: changed }));
   else localStorage.removeItem(keepKey(form));
@@ -55,7 +61,11 @@ function bringBack(form) {
   away.type = "button";
   away.className = "plain";
   away.textContent = "Forget it";
-  away.addEventListener("click", () => { localStorage.removeItem(keepKey(form)); form.reset(); said.remove(); });
+  away.addEventListener("click", () => {
+    localStorage.removeItem(keepKey(form));
+    form.reset();
+    said.remove();
+  });
   said.append(away);
   form.prepend(said);
 }

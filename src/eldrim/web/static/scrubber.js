@@ -1,7 +1,6 @@
 // Takes the engine apart and puts it together on the plan, step by step.
-"use strict";
 
-(function () {
+(() => {
   function board() {
     const row = document.querySelector("[data-frames]");
     if (!row) return null;

@@ -1,5 +1,4 @@
 // Keeps what a run needs on the tablet: the page of the run, its photos, styles and scripts.
-"use strict";
 
 const CACHE = "eldrim-bay-1";
 const RUN = /^\/bay\/runs\/[0-9a-f-]{36}$/;
@@ -38,7 +37,8 @@ async function kept(request) {
 self.addEventListener("fetch", (event) => {
   const address = new URL(event.request.url);
   if (event.request.method !== "GET" || address.origin !== self.location.origin) return;
-  if (RUN.test(address.pathname) || (address.pathname === LIST && !address.search)) event.respondWith(newest(event.request, address.pathname));
+  if (RUN.test(address.pathname) || (address.pathname === LIST && !address.search))
+    event.respondWith(newest(event.request, address.pathname));
   else if (/^\/(images|static)\//.test(address.pathname)) event.respondWith(kept(event.request));
   else if (event.request.mode === "navigate") event.respondWith(fetch(event.request).catch(() => list()));
 });

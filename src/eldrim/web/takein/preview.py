@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.job import settle_job
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
 from eldrim.exchange.engine_file import changes, read_engine
@@ -105,7 +106,7 @@ def _sheet(db: Session, file: ProcedureFile) -> Engine:
         fix = "take in its engine file first"
         said = f"there is no engine '{file.plan.engine}' here"
         raise ProblemsError([Problem("plan.engine", said, fix)])
-    settle(file.job, sheet)
+    settle_job(file.job, sheet)
     return sheet
 
 

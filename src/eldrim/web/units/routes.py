@@ -5,10 +5,11 @@ from uuid import UUID
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
 
-from eldrim.core.capture.edits import free_key
 from eldrim.core.engine import Engine
-from eldrim.core.engine.variants import Plate, candidates, told
+from eldrim.core.engine.keys import free_key
+from eldrim.core.engine.variants import Plate, candidates, how_told
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
 from eldrim.core.run.due import due
@@ -16,39 +17,37 @@ from eldrim.core.run.history import by_hole, marked
 from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
 from eldrim.store import library, runs
-from eldrim.store.tables import UnitRow
+from eldrim.store.library import UnitFacts
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import today
-from eldrim.web.typed import year as typed_year
+from eldrim.web.forms import download
+from eldrim.web.forms import year as typed_year
 
 router = APIRouter(include_in_schema=False)
-Short = Annotated[str, Form(max_length=120)]
+Typed = Annotated[str, Field(max_length=120)]
 METERS = ("hours", "km", "seasons")
 
 
 @router.get("/units")
 def index(request: Request, db: Db, _: SignedIn) -> Response:
     """All units with what is due, and a plate to enter."""
-    return render(request, "units/index.html.jinja", **_listing(db))
-
-
-def _listing(db: Db) -> dict[str, object]:
-    sheets = [Engine.model_validate(r.document) for r in library.sheets(db)]
-    return {
-        "units": library.units(db),
-        "dues": due(runs.signed(db)),
-        "today": today(),
-        "engines": {e.id: e for e in sheets},
-        "meters": METERS,
-    }
+    sheets = [Engine.model_validate(row.document) for row in library.sheets(db)]
+    return render(
+        request,
+        "units/index.html.jinja",
+        units=library.units(db),
+        dues=due(runs.signed(db)),
+        today=today(),
+        engines={sheet.id: sheet for sheet in sheets},
+        meters=METERS,
+    )
 
 
 @router.get("/due.ics")
 def calendar(db: Db, _: SignedIn) -> Response:
     """What is due, for any calendar."""
     data = write_calendar(due(runs.signed(db)))
-    headers = {"content-disposition": 'attachment; filename="due.ics"'}
-    return Response(data, media_type="text/calendar; charset=utf-8", headers=headers)
+    return download(data, "text/calendar; charset=utf-8", "due.ics")
 
 
 @router.get("/labels/units.pdf")
@@ -59,7 +58,7 @@ def unit_labels(db: Db, _: SignedIn, unit: str = "") -> Response:
         labels.Label(u.name, f"{u.serial} · {u.engine_id}", labels.unit_code(u.id, u.serial))
         for u in rows
     ]
-    return _pdf(labels.pdf(made), "unit-labels.pdf")
+    return download(labels.pdf(made), "application/pdf", "unit-labels.pdf")
 
 
 @router.get("/labels/bags/{run}.pdf")
@@ -69,12 +68,7 @@ def bag_labels(db: Db, _: SignedIn, run: UUID) -> Response:
     plan = library.plan_of(row.edition)
     with speaking(plan.job.language):
         made = labels.bag_labels(plan, row.unit.name, str(row.id)[:8])
-    return _pdf(labels.pdf(made), "bag-labels.pdf")
-
-
-def _pdf(data: bytes, name: str) -> Response:
-    headers = {"content-disposition": f'attachment; filename="{name}"'}
-    return Response(data, media_type="application/pdf", headers=headers)
+    return download(labels.pdf(made), "application/pdf", "bag-labels.pdf")
 
 
 @router.get("/units/{key}")
@@ -99,38 +93,35 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
     )
 
 
+class UnitForm(BaseModel):
+    """A unit as it is typed; ``variant`` is picked where the plate leaves a choice."""
+
+    name: Typed
+    engine: Typed
+    serial: Typed = ""
+    letters: Typed = ""
+    year: Typed = ""
+    meter: Typed = "hours"
+    key: Typed = ""
+    variant: Typed = ""
+
+    @property
+    def plate(self) -> Plate:
+        """What stands on the plate."""
+        return Plate(self.serial.strip(), self.letters.strip(), typed_year("year", self.year))
+
+
 @router.post("/units")
 def save(
-    request: Request,
-    db: Db,
-    signed_in: Writer,
-    name: Short,
-    engine: Short,
-    serial: Short = "",
-    letters: Short = "",
-    year: Short = "",
-    meter: Short = "hours",
-    key: Short = "",
-    variant: Short = "",
+    request: Request, db: Db, signed_in: Writer, form: Annotated[UnitForm, Form()]
 ) -> Response:
     """Keep a unit. Its plate picks the variant; where it leaves a choice, a person is asked."""
-    sheet, plate = (
-        library.sheet(db, engine),
-        Plate(serial.strip(), letters.strip(), typed_year("year", year)),
-    )
-    if not name.strip() or meter not in METERS:
+    sheet, plate = library.sheet(db, form.engine), form.plate
+    if not form.name.strip() or form.meter not in METERS:
         raise ProblemsError([Problem("name", "the unit has no name or no meter", "say both")])
     found = candidates(sheet, plate)
-    if len(found) != 1 and variant not in sheet.variants:
-        asked = {
-            "name": name,
-            "engine": engine,
-            "serial": serial,
-            "letters": letters,
-            "year": year,
-            "meter": meter,
-            "key": key,
-        }
+    if len(found) != 1 and form.variant not in sheet.variants:
+        asked, why = form.model_dump(exclude={"variant"}), how_told(sheet, plate)
         return render(
             request,
             "units/ask.html.jinja",
@@ -138,14 +129,19 @@ def save(
             sheet=sheet,
             asked=asked,
             found=found,
-            told=told(sheet, plate),
+            told=why,
         )
-    row = library.unit(db, key) if key else UnitRow(id=_free(db, name))
-    row.name, row.engine_id, row.serial, row.meter = name.strip(), engine, serial.strip(), meter
-    row.letters, row.year = letters.strip()[:40], plate.year
-    row.variant = found[0] if len(found) == 1 else variant
-    row.told_by = "plate" if len(found) == 1 else f"picked by {signed_in.name}"
-    library.save_unit(db, row)
+    variant = found[0] if len(found) == 1 else form.variant
+    told_by = "plate" if len(found) == 1 else f"picked by {signed_in.name}"
+    about = UnitFacts(
+        name=form.name.strip(),
+        engine_id=form.engine,
+        meter=form.meter,
+        plate=plate,
+        variant=variant,
+        told_by=told_by,
+    )
+    row = library.save_unit(db, form.key or _free(db, form.name), about, new=not form.key)
     return RedirectResponse(f"/units/{row.id}", 303)
 
 

@@ -1,5 +1,7 @@
 """The first tables, and the triggers that keep released and recorded things as they are."""
 
+from typing import Any
+
 import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects.postgresql import JSONB
@@ -50,11 +52,11 @@ def downgrade() -> None:
     op.execute("DROP FUNCTION keep_as_is()")
 
 
-def _now() -> sa.Column:
+def _now() -> "sa.Column[Any]":
     return sa.Column("at", TIME, server_default=sa.func.now(), nullable=False)
 
 
-def _by() -> sa.Column:
+def _by() -> "sa.Column[Any]":
     return sa.Column("by", sa.String(40), nullable=False)
 
 

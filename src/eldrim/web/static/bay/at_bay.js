@@ -4,16 +4,29 @@ const STANDS = "eldrim:bay";
 // Where the tablet stands goes along with every run that is started on it.
 function standsIn() {
   const picks = [...document.querySelectorAll("[data-stands-in]")];
-  const tell = (name) => document.querySelectorAll("[data-bay-name]").forEach((field) => { field.value = name; });
+  const tell = (name) =>
+    document.querySelectorAll("[data-bay-name]").forEach((field) => {
+      field.value = name;
+    });
   const kept = picks.find((p) => p.value === localStorage.getItem(STANDS));
-  if (kept) { kept.checked = true; tell(kept.value); }
-  picks.forEach((p) => p.addEventListener("change", () => { localStorage.setItem(STANDS, p.value); tell(p.value); }));
+  if (kept) {
+    kept.checked = true;
+    tell(kept.value);
+  }
+  picks.forEach((p) =>
+    p.addEventListener("change", () => {
+      localStorage.setItem(STANDS, p.value);
+      tell(p.value);
+    }),
+  );
 }
 
 // What this tablet holds of any run: kind ("queue" or "refused") and place in its storage.
 function held() {
   const found = Object.keys(localStorage).map((key) => [key, /^eldrim:(queue|refused)\/.*:([0-9a-f-]{36})$/.exec(key)]);
-  return found.filter(([, m]) => m).map(([key, [, kind, run]]) => ({ key, kind, run, ...JSON.parse(localStorage.getItem(key)) }));
+  return found
+    .filter(([, m]) => m)
+    .map(([key, [, kind, run]]) => ({ key, kind, run, ...JSON.parse(localStorage.getItem(key)) }));
 }
 
 function line(...inside) {
@@ -22,7 +35,9 @@ function line(...inside) {
   return made;
 }
 
-function words(text) { return Object.assign(document.createElement("p"), { textContent: text }); }
+function words(text) {
+  return Object.assign(document.createElement("p"), { textContent: text });
+}
 
 function showHeld() {
   const place = document.getElementById("on-tablet");
@@ -33,25 +48,46 @@ function showHeld() {
     const title = localStorage.getItem(`eldrim:title:${run}`) ?? run;
     const mine = every.filter((h) => h.run === run);
     const waiting = mine.filter((h) => h.kind === "queue").length;
-    const go = Object.assign(document.createElement("a"), { href: `/bay/runs/${run}`, className: "btn-big", textContent: "Open it, to send" });
+    const go = Object.assign(document.createElement("a"), {
+      href: `/bay/runs/${run}`,
+      className: "btn-big",
+      textContent: "Open it, to send",
+    });
     if (waiting) place.append(line(words(`${title}: ${waiting} not sent yet, kept on this tablet`), go));
     mine.filter((h) => h.kind === "refused").forEach((h) => place.append(refused(title, h)));
   }
 }
 
 function refused(title, { key, entry, why }) {
-  const away = Object.assign(document.createElement("button"), { type: "button", className: "btn-big", textContent: "Let it go" });
-  away.addEventListener("click", () => { localStorage.removeItem(key); showHeld(); });
+  const away = Object.assign(document.createElement("button"), {
+    type: "button",
+    className: "btn-big",
+    textContent: "Let it go",
+  });
+  away.addEventListener("click", () => {
+    localStorage.removeItem(key);
+    showHeld();
+  });
   const what = [entry.value, entry.unit].filter((p) => p !== undefined && p !== null && p !== "").join(" ");
   return line(words(`${title}: not taken by the server at ${entry.step} ${what}: ${why}`), away);
 }
 
 // Without the link, runs that are kept here can go on; nothing new can be started.
 async function withoutLink() {
-  try { await fetch("/healthz", { cache: "no-store" }); return; } catch { document.getElementById("no-link").hidden = false; }
-  document.querySelectorAll(".units button").forEach((b) => { b.disabled = true; });
+  try {
+    await fetch("/healthz", { cache: "no-store" });
+    return;
+  } catch {
+    document.getElementById("no-link").hidden = false;
+  }
+  document.querySelectorAll(".units button").forEach((b) => {
+    b.disabled = true;
+  });
   for (const link of document.querySelectorAll(".runs a")) {
-    if (window.caches && !(await caches.match(new URL(link.href).pathname))) link.append(Object.assign(document.createElement("em"), { className: "needs", textContent: "Not kept on this tablet" }));
+    if (window.caches && !(await caches.match(new URL(link.href).pathname)))
+      link.append(
+        Object.assign(document.createElement("em"), { className: "needs", textContent: "Not kept on this tablet" }),
+      );
   }
 }
 

@@ -8,14 +8,22 @@ const WIDEST = 800;
 export async function scan(place, words, found) {
   let stream;
   try {
-    stream = await navigator.mediaDevices.getUserMedia({ video: { facingMode: "environment", width: { ideal: 1280 } } });
+    stream = await navigator.mediaDevices.getUserMedia({
+      video: { facingMode: "environment", width: { ideal: 1280 } },
+    });
   } catch {
-    place.replaceChildren(Object.assign(document.createElement("p"), { className: "refusal", textContent: words.none }));
+    place.replaceChildren(
+      Object.assign(document.createElement("p"), { className: "refusal", textContent: words.none }),
+    );
     place.hidden = false;
     return;
   }
   const video = Object.assign(document.createElement("video"), { muted: true, playsInline: true, srcObject: stream });
-  const stop = Object.assign(document.createElement("button"), { type: "button", className: "btn-big", textContent: words.stop });
+  const stop = Object.assign(document.createElement("button"), {
+    type: "button",
+    className: "btn-big",
+    textContent: words.stop,
+  });
   const aim = Object.assign(document.createElement("p"), { textContent: words.aim });
   aim.setAttribute("role", "status");
   place.replaceChildren(video, aim, stop);
@@ -34,8 +42,14 @@ export async function scan(place, words, found) {
   const canvas = document.createElement("canvas");
   while (looking && place.isConnected) {
     const text = read(video, canvas, decode);
-    if (text) { end(); found(text); return; }
-    await new Promise((go) => { window.setTimeout(go, LOOK_MS); });
+    if (text) {
+      end();
+      found(text);
+      return;
+    }
+    await new Promise((go) => {
+      window.setTimeout(go, LOOK_MS);
+    });
   }
   end();
 }
@@ -48,5 +62,9 @@ function read(video, canvas, decode) {
   const sheet = canvas.getContext("2d", { willReadFrequently: true });
   sheet.drawImage(video, 0, 0, canvas.width, canvas.height);
   // It raises where there is no code in the picture, which is most of the time.
-  try { return decode(sheet.getImageData(0, 0, canvas.width, canvas.height)); } catch { return ""; }
+  try {
+    return decode(sheet.getImageData(0, 0, canvas.width, canvas.height));
+  } catch {
+    return "";
+  }
 }

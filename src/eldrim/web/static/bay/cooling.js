@@ -1,7 +1,8 @@
 // Too hot to start: the readings of the step say when it will not be, and the time runs down.
-import { api, byKey, cardOf, clock, say, shown, steps } from "./run.js";
-import { waiting } from "./rules.js";
+
 import { isLinked, state, unsent } from "./queue.js";
+import { waiting } from "./rules.js";
+import { api, byKey, cardOf, clock, run, say, shown, steps } from "./run.js";
 import * as sound from "./sound.js";
 
 let drawn = "";
@@ -11,9 +12,9 @@ export function renderWaiting(now, here) {
   const banner = document.getElementById("waiting");
   banner.hidden = true;
   for (const step of steps) {
-    const found = waiting(step, now);
+    const found = waiting(step, now, run.rules.cooling);
     if (step.key === here.key) renderPanel(step, found, now);
-    if (!found || now.done.has(step.key)) continue;
+    if (!found || step.key in now.closings) continue;
     ring(found);
     if (step.key === here.key) continue;
     banner.hidden = false;
@@ -33,7 +34,9 @@ function renderPanel(step, found, now) {
   if (!found) return;
   place.querySelector("[data-clock]").textContent = left(found);
   place.querySelector("[data-said]").textContent = headline(found);
-  const seen = found.seen.map((s) => say("wait.seen", { value: shown(s.value), unit: found.reading.unit, at: clock(s.at) }));
+  const seen = found.seen.map((s) =>
+    say("wait.seen", { value: shown(s.value), unit: found.reading.unit, at: clock(s.at) }),
+  );
   place.querySelector("[data-seen]").textContent = seen.join(" · ");
   draw(curve, step, found);
 }
@@ -44,7 +47,9 @@ function headline(found) {
   if (found.lacks === "never") return say("wait.never", { air: shown(found.air), high });
   if (found.lacks === "second") return say("wait.second", { at: clock(found.again), high });
   if (found.lacks === "air") return say("wait.air");
-  const until = found.until ? ` ${say("wait.until", { at: clock(found.until), low: `${shown(found.reading.low)} ${found.reading.unit}` })}` : "";
+  const until = found.until
+    ? ` ${say("wait.until", { at: clock(found.until), low: `${shown(found.reading.low)} ${found.reading.unit}` })}`
+    : "";
   return `${say("wait.ready", { at: clock(found.ready), high })}${until}`;
 }
 
@@ -72,11 +77,13 @@ async function draw(curve, step, found) {
   try {
     const answer = await fetch(`${api}/cooling?step=${encodeURIComponent(step.key)}`);
     curve.innerHTML = answer.ok ? (await answer.json()).drawing : "";
-  } catch { drawn = ""; }
+  } catch {
+    drawn = "";
+  }
 }
 
 window.setInterval(() => {
   const now = state();
-  if (!steps.some((s) => waiting(s, now))) return;
+  if (!steps.some((s) => waiting(s, now, run.rules.cooling))) return;
   renderWaiting(now, byKey.get(document.querySelector(".step-card").dataset.step));
 }, 1000);

@@ -1,10 +1,11 @@
 // What a device of this tablet sends goes into the field it is for. Nothing waits for a device:
 // lost, the value is typed.
-import { say } from "./run.js";
-import { post } from "./queue.js";
-import { card, inHand, refuse } from "./view.js";
+
 import { writeReading } from "./forms.js";
+import { post } from "./queue.js";
+import { say } from "./run.js";
 import * as sound from "./sound.js";
+import { card, inHand, refuse } from "./view.js";
 
 const FIELDS = { torque: ["torque"], gap: ["gap_found", "gap_left"], volts: ["volts"], temperature: ["temperature"] };
 
@@ -42,13 +43,21 @@ function listen() {
   here.clear();
   renderHeard();
   const taken = JSON.parse(localStorage.getItem("eldrim:devices") || "[]");
-  document.querySelectorAll("[data-take]").forEach((box) => { box.checked = taken.includes(box.dataset.take); });
+  document.querySelectorAll("[data-take]").forEach((box) => {
+    box.checked = taken.includes(box.dataset.take);
+  });
   if (!taken.length || !window.EventSource) return;
   turn += 1;
   stream = new EventSource(`/api/v1/devices/stream?take=${taken.join(",")}&asker=${asker}&turn=${turn}`);
-  stream.addEventListener("error", () => { here.clear(); renderHeard(); });
+  stream.addEventListener("error", () => {
+    here.clear();
+    renderHeard();
+  });
   for (const what of ["here", "lost"]) {
-    stream.addEventListener(what, (event) => { here.set(JSON.parse(event.data), what === "here"); renderHeard(); });
+    stream.addEventListener(what, (event) => {
+      here.set(JSON.parse(event.data), what === "here");
+      renderHeard();
+    });
   }
   stream.addEventListener("reading", (event) => fromDevice(JSON.parse(event.data)));
   stream.addEventListener("peak", (event) => peaking(JSON.parse(event.data)));
@@ -60,9 +69,20 @@ function listen() {
 function renderHeard() {
   const place = document.querySelector("[data-listening]");
   if (!place) return;
-  const named = (heard) => [...here].filter(([, is]) => is === heard).map(([d]) => say(`device.${d}`)).sort().join(", ");
-  const parts = [["bay.listening", named(true)], ["bay.device_lost", named(false)]];
-  place.textContent = parts.filter(([, devices]) => devices).map(([words, devices]) => say(words, { devices })).join(" · ");
+  const named = (heard) =>
+    [...here]
+      .filter(([, is]) => is === heard)
+      .map(([d]) => say(`device.${d}`))
+      .sort()
+      .join(", ");
+  const parts = [
+    ["bay.listening", named(true)],
+    ["bay.device_lost", named(false)],
+  ];
+  place.textContent = parts
+    .filter(([, devices]) => devices)
+    .map(([words, devices]) => say(words, { devices }))
+    .join(" · ");
 }
 
 function take(devices) {
@@ -86,7 +106,11 @@ async function askAdapter(clear) {
     const answer = clear ? await post("/api/v1/devices/clear", {}) : await fetch("/api/v1/devices/codes");
     const said = await answer.json();
     if (!answer.ok) return refuse(said.error);
-    if (clear) { card().querySelector("[data-adapter-said]").textContent = said.value; sound.taken(); return; }
+    if (clear) {
+      card().querySelector("[data-adapter-said]").textContent = said.value;
+      sound.taken();
+      return;
+    }
     const field = card().querySelector('[data-reading="codes"] input[name=value]');
     field.value = said.value;
     writeReading(field.form);

@@ -1,8 +1,9 @@
 // What the forms of a step write down, judged before it is written.
-import { api, byKey, run, say, shown, steps } from "./run.js";
-import { converted, first, judge, number, sameSerial } from "./rules.js";
+
 import { keepPhoto } from "./photos.js";
 import { post, renew, state, write } from "./queue.js";
+import { closingBlockers, converted, number, outside, sameSerial, signingBlockers } from "./rules.js";
+import { api, run, say, shown, steps } from "./run.js";
 import { card, inHand, refuse, showCurrent } from "./view.js";
 
 document.addEventListener("submit", (event) => {
@@ -18,15 +19,16 @@ document.addEventListener("submit", (event) => {
 });
 
 // Why a value is outside its window, in words; empty when it is inside.
-function outside(reading, value) {
+function outsideWords(reading, value) {
   if (reading.key === "serial" && run.serial && !sameSerial(value, run.serial)) {
     return say("refuse.plate", { value, serial: run.serial });
   }
-  const way = judge(reading, value);
+  const way = outside(reading, value);
   if (!way) return "";
   const limit = way === "under" ? reading.low : reading.high;
   return say(`bay.${way}`, {
-    said: `${reading.label} ${shown(value)} ${reading.unit}`.trim(), limit: `${shown(limit)} ${reading.unit}`.trim(),
+    said: `${reading.label} ${shown(value)} ${reading.unit}`.trim(),
+    limit: `${shown(limit)} ${reading.unit}`.trim(),
     why: reading.why_limit ? `: ${reading.why_limit}` : "",
   });
 }
@@ -35,12 +37,15 @@ function outside(reading, value) {
 // one, `refused` says what is wrong with it.
 function understood(reading, typed) {
   const { label, unit } = reading;
-  if (reading.kind !== "number") return typed.trim() ? { value: typed.trim() } : { refused: say("refuse.empty", { label }) };
+  if (reading.kind !== "number")
+    return typed.trim() ? { value: typed.trim() } : { refused: say("refuse.empty", { label }) };
   const found = number(typed);
-  if (!found) return { refused: say("refuse.not_number", { label, value: typed, unit: unit || say("refuse.figures") }) };
+  if (!found)
+    return { refused: say("refuse.not_number", { label, value: typed, unit: unit || say("refuse.figures") }) };
   if (!found.unit) return { value: found.value };
-  const value = converted(run.units, found.value, found.unit, unit);
-  if (value === null) return { refused: say("refuse.other_unit", { label, unit: found.unit, wanted: unit || say("refuse.figures") }) };
+  const value = converted(run.rules.units, found.value, found.unit, unit);
+  if (value === null)
+    return { refused: say("refuse.other_unit", { label, unit: found.unit, wanted: unit || say("refuse.figures") }) };
   return value === found.value ? { value } : { value, note: typed.trim() };
 }
 
@@ -51,7 +56,7 @@ export function writeReading(form, button = null) {
   const { value, note, refused } = understood(reading, typed);
   card().querySelector("[data-why]").hidden = true;
   if (refused) return refuse(refused);
-  const why = outside(reading, value);
+  const why = outsideWords(reading, value);
   box.classList.toggle("wrong", why !== "" && !reading.awaited);
   offerDeviation(box, typed, why !== "" && !reading.awaited);
   advise(box, reading.key, value);
@@ -75,7 +80,9 @@ function offerDeviation(box, typed, wanted) {
 // To the next field that is still empty, else to the proofs.
 function onward(from) {
   const fields = [...card().querySelectorAll(".reading-box:not([hidden]) .reading-form input[name=value]")];
-  const next = fields.find((i) => i.value === "" && i !== from) ?? card().querySelector("[data-done] button, [data-done] input[type=checkbox]");
+  const next =
+    fields.find((i) => i.value === "" && i !== from) ??
+    card().querySelector("[data-done] button, [data-done] input[type=checkbox]");
   next?.focus();
 }
 
@@ -85,7 +92,11 @@ async function writeMarked(form, kind, button) {
   if (note) entry.note = note;
   if (kind === "deviation") {
     const reading = inHand().readings.find((r) => r.key === form.elements.reading.value);
-    Object.assign(entry, { reading: reading.key, value: understood(reading, form.elements.value.value).value, unit: reading.unit });
+    Object.assign(entry, {
+      reading: reading.key,
+      value: understood(reading, form.elements.value.value).value,
+      unit: reading.unit,
+    });
     form.hidden = true;
     form.closest(".reading-box").classList.remove("wrong");
     card().querySelector("[data-why]").hidden = true;
@@ -105,48 +116,37 @@ async function writeMarked(form, kind, button) {
 function close(form, kind) {
   const step = inHand();
   const checks = [...form.querySelectorAll("input[name=checks]:checked")].map((b) => b.value);
-  const why = kind === "sign" ? openAtSigning(step) : openBefore(step);
+  const why = kind === "sign" ? openAtSigning(step, checks) : openHere(step, checks);
   if (why) return refuse(why);
-  const missing = openHere(step, checks);
-  if (missing.length) return refuse(`${say("bay.open")}: ${missing.join("; ")}`);
   if (write({ kind, step: step.key, checks }) && kind === "done") showCurrent();
 }
 
-// At the signing everything still open is listed, not only what comes first.
-function openAtSigning(step) {
-  const now = state();
-  const open = steps.filter((s) => s !== step && !now.done.has(s.key)).map((s) => s.text);
-  const stops = now.stops.map((s) => `${say("bay.stop")} (${byKey.get(s.step)?.text ?? ""})`);
-  if (Object.keys(now.conflicts).length) stops.push(say("bay.conflict"));
-  if (now.deviations.length) stops.push(say("bay.must_accept", { count: now.deviations.length }));
-  const every = [...open, ...stops];
-  return every.length ? `${say("bay.open")}: ${every.join("; ")}` : "";
-}
-
-function openBefore(step) {
-  const now = state();
-  if (now.done.has(step.key)) return say("refuse.done", { step: step.text });
-  const before = first(steps, step, now);
-  if (before) return `${say("bay.open")}: ${before.text}`;
-  if (now.stops.some((s) => s.step === step.key)) return `${say("bay.open")}: ${say("bay.stop")}`;
-  return step.hold && !now.released.has(step.key) ? say("bay.held") : "";
+// At the signing everything still open is listed, not only the gravest.
+function openAtSigning(step, checks) {
+  const blockers = signingBlockers(steps, step, state());
+  return blockers.length ? blockers.map(blockerWords).join(". ") : openHere(step, checks);
 }
 
 function openHere(step, checks) {
-  const { values } = state();
-  const missing = step.readings.filter((r) => r.required && !(`${step.key}|${r.key}` in values)).map((r) => r.label);
+  const [blocker] = closingBlockers(steps, step, state(), checks);
   // Refused and neither written again nor recorded as it is.
-  for (const box of card().querySelectorAll(".reading-box.wrong")) missing.push(box.querySelector("label").innerText);
-  for (const key of step.checks.filter((k) => !checks.includes(k))) {
-    missing.push(card().querySelector(`input[value="${CSS.escape(key)}"]`).parentElement.innerText.trim());
-  }
-  return missing;
+  const wrong = [...card().querySelectorAll(".reading-box.wrong")].map((box) => box.dataset.reading);
+  if (blocker && blocker.code !== "open_here") return blockerWords(blocker);
+  const keys = [...new Set([...wrong, ...(blocker?.keys ?? [])])];
+  if (!keys.length) return "";
+  const labels = Object.fromEntries(step.readings.map((r) => [r.key, r.label]));
+  return say("refuse.open_here", { missing: keys.map((k) => labels[k] ?? step.checks[k]).join("; ") });
 }
+
+const blockerWords = ({ code, ...slots }) => say(`refuse.${code}`, slots);
 
 // A lead's PIN releases or accepts on this screen; it is never kept, so it needs the link.
 async function byLead(form) {
-  const { names } = form.dataset;
-  const entry = { id: freshId(), ...(names ? { kind: "accept", names } : { kind: "release", step: inHand().key }) };
+  const { refersTo } = form.dataset;
+  const entry = {
+    id: freshId(),
+    ...(refersTo ? { kind: "accept", refers_to: refersTo } : { kind: "release", step: inHand().key }),
+  };
   const asked = { entry, lead: form.elements.lead.value, pin: form.elements.pin.value };
   form.elements.pin.value = "";
   try {
@@ -167,5 +167,7 @@ async function advise(box, key, value) {
     const { words } = await answer.json();
     place.textContent = words;
     place.hidden = !words;
-  } catch { place.hidden = true; }
+  } catch {
+    place.hidden = true;
+  }
 }

@@ -1,6 +1,7 @@
 // A run on the tablet. Loaded first; the rest hangs on what each part is for.
-import { photosOfCards, run, say } from "./run.js";
+
 import { onChange, onFull, send } from "./queue.js";
+import { photosOfCards, run, say } from "./run.js";
 import { refuse, render } from "./view.js";
 import "./forms.js";
 import "./hands.js";
@@ -10,23 +11,35 @@ import "./scan.js";
 onChange(render);
 onFull(() => refuse(say("bay.full")));
 document.body.classList.add("scripted");
-try { localStorage.setItem(`eldrim:title:${run.run}`, document.querySelector("[data-bay]").dataset.title); } catch { /* a full tablet says so when something is written */ }
+try {
+  localStorage.setItem(`eldrim:title:${run.run}`, document.querySelector("[data-bay]").dataset.title);
+} catch {
+  /* a full tablet says so when something is written */
+}
 render();
 send();
 
 // Kept at once, not only at the next visit: the page and all it is made of.
 async function keepPage() {
-  const taken = new Promise((go) => { navigator.serviceWorker.addEventListener("controllerchange", go, { once: true }); });
+  const taken = new Promise((go) => {
+    navigator.serviceWorker.addEventListener("controllerchange", go, { once: true });
+  });
   await navigator.serviceWorker.register("/sw.js");
   // Only what is asked for through the worker is kept, so it must have taken the page first.
   if (!navigator.serviceWorker.controller) await taken;
   const loaded = performance.getEntriesByType("resource").map((r) => new URL(r.name));
-  const own = loaded.filter((u) => u.origin === location.origin && u.pathname.startsWith("/static/")).map((u) => u.pathname);
+  const own = loaded
+    .filter((u) => u.origin === location.origin && u.pathname.startsWith("/static/"))
+    .map((u) => u.pathname);
   const icon = document.querySelector("link[rel=icon]").href;
   const later = [...document.querySelectorAll("link[data-later]")].map((l) => l.href);
   const shelf = await caches.open("eldrim-bay-1");
   const wanted = [location.pathname, "/bay", icon, ...own, ...later, ...photosOfCards()];
-  await Promise.all(wanted.map(async (a) => { if (!(await shelf.match(a))) await fetch(a); }));
+  await Promise.all(
+    wanted.map(async (a) => {
+      if (!(await shelf.match(a))) await fetch(a);
+    }),
+  );
   await forgetOld(shelf);
   // So that the browser does not take the room for something else.
   await navigator.storage?.persist?.();

@@ -17,7 +17,9 @@ export async function photoOf(id) {
   return found ? found.blob() : null;
 }
 
-export async function withoutPhoto(id) { await (await caches.open(SHELF)).delete(place(id)); }
+export async function withoutPhoto(id) {
+  await (await caches.open(SHELF)).delete(place(id));
+}
 
 async function smaller(file) {
   const image = await createImageBitmap(file);
@@ -26,5 +28,7 @@ async function smaller(file) {
   canvas.width = Math.round(image.width * scale);
   canvas.height = Math.round(image.height * scale);
   canvas.getContext("2d").drawImage(image, 0, 0, canvas.width, canvas.height);
-  return new Promise((go) => { canvas.toBlob(go, "image/jpeg", 0.8); });
+  return new Promise((go) => {
+    canvas.toBlob(go, "image/jpeg", 0.8);
+  });
 }

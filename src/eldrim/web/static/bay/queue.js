@@ -1,15 +1,17 @@
 // What is written goes into a queue kept on the tablet and is sent in order, each entry once, under
 // the id it was given here. The server decides; what it refuses is kept and shown.
-import { api, byKey, drop, keptNames, load, run, store } from "./run.js";
-import { closed, lay, named, opened } from "./rules.js";
+
 import { photoOf, withoutPhoto } from "./photos.js";
+import { addEntry, copied, replacedBy } from "./rules.js";
+import { api, byKey, drop, keptNames, load, run, store } from "./run.js";
 import * as sound from "./sound.js";
 
 let server = run.state;
 // What this or another window on this tablet was told last, where that is more.
 function takeNewer() {
   const kept = load("state");
-  if (kept && kept.seq > server.seq) server = kept;
+  // A state kept by a page of an older version has other maps.
+  if (kept?.endings && kept.seq > server.seq) server = kept;
 }
 takeNewer();
 // Why nothing can be sent: "offline", "signed_out", or "" where it can.
@@ -19,35 +21,50 @@ let token = document.body.dataset.csrf;
 let changed = () => {};
 let full = () => {};
 
-const listed = (kind) => keptNames(kind).map((name) => ({ name, ...load(name) })).filter((item) => item.entry);
+const listed = (kind) =>
+  keptNames(kind)
+    .map((name) => ({ name, ...load(name) }))
+    .filter((item) => item.entry);
 const queue = () => listed("queue");
 
 // `act` is called whenever what is known of the run has changed.
-export function onChange(act) { changed = act; }
+export function onChange(act) {
+  changed = act;
+}
 // `act` is called when something could not be written down, as the tablet is full.
-export function onFull(act) { full = act; }
+export function onFull(act) {
+  full = act;
+}
 export const whyBarred = () => barred;
 export const isLinked = () => barred === "";
 export const unsent = () => queue().length;
 export const refusals = () => listed("refused");
-export const told = () => server;
+export const serverState = () => server;
 // Who wrote what waits first in the queue, where that is somebody else than who is signed in.
-export function writtenBy() { const first = queue()[0]; return first && first.by !== run.me ? first.by : ""; }
+export function writtenBy() {
+  const first = queue()[0];
+  return first && first.by !== run.me ? first.by : "";
+}
 
 // The run now: what the server last said, with what is not sent yet laid over it.
 export function state() {
-  const now = opened(server);
-  for (const { entry, by } of queue()) lay(now, entry, mark(entry, by));
+  const now = copied(server);
+  for (const { entry, by } of queue()) addEntry(now, entry, mark(entry, by), run.rules.effects);
   return now;
 }
 
+// What lists show of an entry, as the server would say it.
 function mark(entry, by) {
-  return { id: entry.id, step: entry.step, text: byKey.get(entry.step)?.text ?? "", value: entry.value, unit: entry.unit, reason: [entry.shown || entry.reason, entry.note].filter(Boolean).join(": "), by };
+  const why = [entry.shown || entry.reason, entry.note].filter(Boolean).join(": ");
+  const { id, kind, step, reading, value, unit, reason } = entry;
+  const text = byKey.get(step)?.text ?? "";
+  return { id, kind, step, text, reading, value, unit, reason, why, by, at: entry.made, unsent: true };
 }
 
 // True once it is kept on the tablet; false where there is no room, and then nothing was written.
 export function write(entry) {
-  if (entry.kind === "reading" || entry.kind === "deviation") entry.names ??= named(state(), entry.step, entry.reading);
+  if (entry.kind === "reading" || entry.kind === "deviation")
+    entry.refers_to ??= replacedBy(state(), entry.step, entry.reading);
   entry.id ??= freshId();
   entry.made = new Date().toISOString();
   try {
@@ -74,10 +91,11 @@ export function forget(item) {
   changed();
 }
 
-export async function post(address, body, headers = {}) {
+export async function post(address, body) {
   const plain = body instanceof Blob ? body : JSON.stringify(body);
   const type = body instanceof Blob ? body.type : "application/json";
-  const again = () => fetch(address, { method: "POST", body: plain, headers: { "content-type": type, "x-csrf-token": token, ...headers } });
+  const again = () =>
+    fetch(address, { method: "POST", body: plain, headers: { "content-type": type, "x-csrf-token": token } });
   const answer = await again();
   if (answer.status !== 403) return answer;
   // Signed in anew meanwhile: writes carry another token. Somebody else is not who wrote this.
@@ -90,9 +108,12 @@ export async function post(address, body, headers = {}) {
   return again();
 }
 
+// What a tablet says of itself with each question.
+const saying = (waiting) => new URLSearchParams({ tablet: tablet(), unsent: waiting, refused: refusals().length });
+
 async function sendOne(item) {
   const { shown, photo_here: here, ...entry } = item.entry;
-  const blob = here && await photoOf(here);
+  const blob = here && (await photoOf(here));
   if (blob) {
     const answer = await post("/api/v1/photos", blob);
     if (!answer.ok) return answer;
@@ -100,7 +121,7 @@ async function sendOne(item) {
     store(item.name, { ...item, entry: { ...entry, shown } });
     await withoutPhoto(here);
   }
-  return post(`${api}/entries`, entry, { "x-tablet": tablet(), "x-unsent": String(unsent() - 1) });
+  return post(`${api}/entries?${saying(unsent() - 1)}`, entry);
 }
 
 // Statuses that say nothing of the entry itself: it waits and is sent again.
@@ -127,8 +148,10 @@ async function sendAll() {
   for (let [item] = queue(); item && item.by === run.me; [item] = queue()) {
     const answer = await sendOne(item);
     if (LATER(answer.status)) throw new Error(String(answer.status));
-    if (answer.ok) { taken = true; keep(item.entry); }
-    else store(`refused/${item.entry.id}`, { entry: item.entry, why: await saidBy(answer) });
+    if (answer.ok) {
+      taken = true;
+      keep(item.entry);
+    } else store(`refused/${item.entry.id}`, { entry: item.entry, why: await saidBy(answer) });
     drop(item.name);
   }
   barred = "";
@@ -136,18 +159,27 @@ async function sendAll() {
 }
 
 async function saidBy(answer) {
-  try { return (await answer.json()).error; } catch { return String(answer.status); }
+  try {
+    return (await answer.json()).error;
+  } catch {
+    return String(answer.status);
+  }
 }
 
 // Acknowledged: laid into what the server said, so that nothing flickers until it says so itself.
 function keep(entry) {
-  server = { ...closed(lay(opened(server), entry, mark(entry, run.me))), seq: server.seq + 1 };
+  const laid = addEntry(copied(server), entry, { ...mark(entry, run.me), unsent: false }, run.rules.effects);
+  server = { ...laid, seq: server.seq + 1 };
   remember();
 }
 
 // A help after a reload; what is not sent is kept elsewhere, so a full tablet loses nothing by it.
 function remember() {
-  try { store("state", server); } catch { drop("state"); }
+  try {
+    store("state", server);
+  } catch {
+    drop("state");
+  }
 }
 
 // This tablet among others on the same run.
@@ -160,13 +192,15 @@ function tablet() {
 }
 
 export async function renew() {
-  const asked = new URLSearchParams({ tablet: tablet(), unsent: unsent(), refused: refusals().length });
-  const answer = await fetch(`${api}/state?${asked}`);
+  const answer = await fetch(`${api}/state?${saying(unsent())}`);
   if (!answer.ok) throw new Error(String(answer.status));
   server = await answer.json();
   remember();
   barred = "";
-  if (server.signed && !unsent() && !refusals().length) { await leave(); return; }
+  if (server.endings.run && !unsent() && !refusals().length) {
+    await leave();
+    return;
+  }
   changed();
 }
 
@@ -179,7 +213,10 @@ async function leave() {
 }
 
 function renewQuietly() {
-  renew().catch((error) => { barred = error.message === "401" ? "signed_out" : "offline"; changed(); });
+  renew().catch((error) => {
+    barred = error.message === "401" ? "signed_out" : "offline";
+    changed();
+  });
 }
 
 const RENEW_MS = 4000;

@@ -1,151 +1,190 @@
-// What a tablet must know of the rules to go on without the link: how entries add up, what comes
-// first, whether a value is inside its window. A twin of the core's fold; the two are held side by
-// side by tests/browser/test_twin.py. Nothing here touches the page.
+// The rules of a run as the server sends them, interpreted: how entries change the state, what comes
+// first, whether a value is inside its window. No rule stands here itself but Newton's law of
+// cooling. Nothing here touches the page.
 
-const LEAST_FALL = 1;
-const READ_AGAIN_MINUTES = 10;
 const MINUTE = 60000;
-// Numbers this close are the same number.
-const HAIR = 1e-9;
+const THE_RUN = "run";
 
-// The state as the server tells it, made ready to be added to.
-export function opened(told) {
-  return {
-    ...told, done: new Set(told.done), closings: { ...told.closings }, conflicts: { ...told.conflicts }, released: new Set(told.released), values: { ...told.values },
-    watched: { ...told.watched }, stops: [...told.stops], deviations: [...told.deviations],
-    differs: [...told.differs],
-  };
+// A copy of a state that entries can be added to.
+export const copied = (state) => structuredClone(state);
+
+const placeOf = (entry) => `${entry.step}|${entry.reading ?? ""}`;
+
+// What an effect is keyed by.
+const KEYS = {
+  step: (_, entry) => entry.step,
+  place: (_, entry) => placeOf(entry),
+  id: (_, entry) => entry.id,
+  refers_to: (_, entry) => entry.refers_to,
+  closing: (state, entry) => state.closings[entry.step]?.id,
+  replaced: (state, entry) => state.values[placeOf(entry)]?.id,
+  run: () => THE_RUN,
+};
+
+// What an effect does to its map.
+const CHANGES = {
+  put: (kept, key, mark) => {
+    kept[key] = mark;
+  },
+  drop: (kept, key) => {
+    delete kept[key];
+  },
+  append: (kept, key, mark) => {
+    kept[key] = [...(kept[key] ?? []), mark];
+  },
+  clash: clashed,
+};
+
+// A value is kept beside those it does not know of, where they are not all alike.
+function clashed(kept, key, mark, state, entry) {
+  const replaced = state.values[key];
+  const before = kept[key] ?? (replaced ? [replaced] : []);
+  delete kept[key];
+  const knew = !replaced || !entry.refers_to || entry.refers_to === replaced.id;
+  if (!knew && before.some((one) => one.value !== entry.value)) kept[key] = [...before, mark];
 }
 
-// And back, as it is kept on the tablet.
-export function closed(now) { return { ...now, done: [...now.done], released: [...now.released] }; }
-
-// One more entry. `mark` is what a list shows of it.
-export function lay(now, entry, mark = { id: entry.id, step: entry.step }) {
-  const key = `${entry.step}|${entry.reading}`;
-  if (entry.kind === "reading" || entry.kind === "deviation") {
-    const replaced = now.values[key]?.id;
-    now.deviations = now.deviations.filter((d) => d.id !== replaced);
-    clash(now, key, entry, mark);
-    now.values[key] = { id: entry.id, value: entry.value, by: mark.by ?? "", deviation: entry.kind === "deviation", reason: entry.reason, accepted: false, unsent: true };
+// Adds an entry to a state. `mark` is what lists show of the entry; `effects` are the server's.
+export function addEntry(state, entry, mark, effects) {
+  for (const [kind, map, keyedBy] of effects[entry.kind]) {
+    const key = KEYS[keyedBy](state, entry);
+    if (key) CHANGES[kind](state[map], key, mark, state, entry);
   }
-  if (entry.kind === "watch") {
-    now.watched[key] = [...(now.watched[key] ?? []), { value: entry.value, at: entry.made }];
-    delete now.values[key];
-    delete now.conflicts[key];
-  }
-  if (["done", "skip", "sign"].includes(entry.kind)) {
-    now.done.add(entry.step);
-    now.closings[entry.step] = entry.id;
-  }
-  if (entry.kind === "reopen") {
-    now.deviations = now.deviations.filter((d) => d.id !== now.closings[entry.step]);
-    now.done.delete(entry.step);
-    delete now.closings[entry.step];
-  }
-  if (entry.kind === "release") now.released.add(entry.step);
-  if (entry.kind === "deviation" || entry.kind === "skip") now.deviations.push(mark);
-  if (entry.kind === "accept") {
-    now.deviations = now.deviations.filter((d) => d.id !== entry.names);
-    for (const [k, v] of Object.entries(now.values)) if (v.id === entry.names) now.values[k] = { ...v, accepted: true };
-  }
-  if (entry.kind === "differs") now.differs.push(mark);
-  if (entry.kind === "stop") now.stops.push({ ...mark, stop: entry.reason });
-  if (entry.kind === "resume") now.stops = now.stops.filter((s) => s.id !== entry.names);
-  if (entry.kind === "sign" || entry.kind === "end") now.signed = true;
-  return now;
+  return state;
 }
 
-// A value that does not name the one it stands for was written without knowing of it.
-function clash(now, key, entry, mark) {
-  const replaced = now.values[key];
-  const before = now.conflicts[key] ?? (replaced && [{ ...replaced, kind: replaced.deviation ? "deviation" : "reading", why: replaced.reason }]);
-  delete now.conflicts[key];
-  if (!replaced || !entry.names || entry.names === replaced.id) return;
-  if (before.every((b) => b.value === entry.value)) return;
-  now.conflicts[key] = [...before, { ...mark, value: entry.value, kind: entry.kind, why: entry.reason }];
-}
+// What a new value refers to: the one it replaces, or nothing as far as this tablet knows.
+const NO_ENTRY = "00000000-0000-0000-0000-000000000000";
+export const replacedBy = (state, step, reading) => state.values[`${step}|${reading}`]?.id ?? NO_ENTRY;
 
-// What a new value names: the one it stands for, or nothing as far as this tablet knows.
-const NOTHING = "00000000-0000-0000-0000-000000000000";
-export const named = (now, step, reading) => now.values[`${step}|${reading}`]?.id ?? NOTHING;
+// On which side of a closed interval a value lies: "under", "over" or "".
+function side([low, high], value) {
+  if (low !== null && value < low) return "under";
+  return high !== null && value > high ? "over" : "";
+}
 
 // How a value stands to its window: "under", "over" or "" (inside, or nothing to be judged).
-export function judge(reading, value) {
-  if (reading.kind !== "number" || typeof value !== "number") return "";
-  const blur = reading.resolution / 2 + HAIR;
-  if (reading.low !== null && value < reading.low - blur) return "under";
-  if (reading.high !== null && value > reading.high + blur) return "over";
-  return "";
-}
+export const outside = (reading, value) => (typeof value === "number" ? side(reading.accepted, value) : "");
 
-// Whether the gauge cannot tell a value inside its window from one outside. A window no wider than
-// the gauge's step has no inside: near its middle is as good as it gets.
+// Whether the gauge cannot tell a value inside its window from one outside.
 export function atLimit(reading, value) {
-  if (!reading.resolution || typeof value !== "number" || judge(reading, value)) return false;
-  const half = reading.resolution / 2;
-  const edges = [reading.low, reading.high].filter((e) => e !== null);
-  if (edges.length === 2 && edges[1] - edges[0] <= reading.resolution + HAIR) {
-    return Math.abs(value - (edges[0] + edges[1]) / 2) > half + HAIR;
-  }
-  return edges.some((e) => Math.abs(value - e) < half - HAIR);
+  if (typeof value !== "number" || outside(reading, value)) return false;
+  return side(reading.certain, value) !== "";
 }
 
 // A value in another unit of the same kind; null where the two do not measure the same. `units` are
 // named by how they are spelled, signs and spaces left out.
 export function converted(units, value, from, to) {
-  const [a, b] = [from, to].map((u) => units[u.toLowerCase().replace(/[\s.·\-*⋅]/g, "")]);
-  if (from === to || (a && a === b)) return value;
-  if (!a || !b || a.measures !== b.measures) return null;
-  const places = 10 ** b.places;
-  return Math.round((value * a.scale + a.offset - b.offset) / b.scale * places) / places;
+  const [source, target] = [from, to].map((unit) => units[unit.toLowerCase().replace(/[\s.·\-*⋅]/g, "")]);
+  if (from === to || (source && source === target)) return value;
+  if (!source || !target || source.measures !== target.measures) return null;
+  const places = 10 ** target.places;
+  const inTarget = (value * source.scale + source.offset - target.offset) / target.scale;
+  return Math.round(inTarget * places) / places;
 }
 
 // Whether what was read off a plate, or scanned from its label, ends with the serial of the card.
 export function sameSerial(read, serial) {
-  const [said, card] = [read, serial].map((t) => t.toUpperCase().replace(/[^\p{L}\p{N}]/gu, ""));
+  const [said, card] = [read, serial].map((text) => text.toUpperCase().replace(/[^\p{L}\p{N}]/gu, ""));
   return said !== "" && said.endsWith(card);
 }
 
+const isDone = (state, step) => step.key in state.closings;
+
 // The step that has to be done before this one; undefined when it can be done now.
-export function first(steps, step, now) {
-  return steps.find((s) => (s.place < step.place || step.after.includes(s.key)) && !now.done.has(s.key));
+export const firstOpen = (steps, step, state) =>
+  step.waits_for.map((place) => steps[place]).find((other) => !isDone(state, other));
+
+export const current = (steps, state) => steps.find((step) => !isDone(state, step)) ?? steps.at(-1);
+
+// What keeps a step from being closed with these checks ticked: codes, the gravest first.
+export function closingBlockers(steps, step, state, checks) {
+  const before = firstOpen(steps, step, state);
+  const readings = step.needs.readings.filter((key) => !(`${step.key}|${key}` in state.values));
+  const missing = [...readings, ...step.needs.checks.filter((key) => !checks.includes(key))];
+  return [
+    isDone(state, step) && { code: "done", step: step.text },
+    before && { code: "first", step: before.text },
+    Object.values(state.stops).some((stop) => stop.step === step.key) && { code: "stop_open" },
+    step.hold && !(step.key in state.released) && { code: "held" },
+    missing.length > 0 && { code: "open_here", keys: missing },
+  ].filter(Boolean);
 }
 
-export function current(steps, now) { return steps.find((s) => !now.done.has(s.key)) ?? steps.at(-1); }
+// What keeps a run from being signed: codes, the gravest first.
+export function signingBlockers(steps, signing, state) {
+  const open = steps.filter((step) => step !== signing && !isDone(state, step));
+  const counts = ["conflicts", "stops", "deviations"].map((code) => ({ code, count: Object.keys(state[code]).length }));
+  return [
+    ...(open.length ? [{ code: "open", steps: open.map((step) => step.text).join("; ") }] : []),
+    ...counts.filter(({ count }) => count),
+  ];
+}
 
 // How far a hole is: the stage the last step done at it leads to.
-export function stage(steps, hole, now) {
-  return steps.filter((s) => s.hole === hole && s.stage && now.done.has(s.key)).at(-1)?.stage ?? "closed";
+export function stage(steps, hole, state) {
+  const done = steps.filter((step) => step.hole === hole && step.stage && isDone(state, step));
+  return done.at(-1)?.stage ?? "closed";
 }
 
 // When what is waited for at this step will be inside its window (Newton's law of cooling).
 // Null when nothing is waited for; `lacks` is "second", "air" or "never"; times in milliseconds.
-export function waiting(step, now) {
-  const reading = step.readings.find((r) => r.awaited);
-  const key = reading && `${step.key}|${reading.key}`;
-  const seen = (reading && now.watched[key]) ?? [];
-  if (!seen.length || key in now.values) return null;
-  const air = now.values[`${step.key}|air`]?.value ?? null;
+// `cooling` holds the server's constants: least fall in degrees, minutes to the next reading.
+export function waiting(step, state, cooling) {
+  const reading = step.readings.find((one) => one.awaited);
+  const place = reading && `${step.key}|${reading.key}`;
+  const seen = (reading && state.watched[place]) ?? [];
+  if (!seen.length || place in state.values) return null;
+  const air = state.values[`${step.key}|air`]?.value ?? null;
   const last = seen.at(-1);
-  const found = { reading, seen, air, lacks: "", cold: judge(reading, last.value) === "under" };
-  if (found.cold) return found;
-  const from = seen.reduce((a, b) => (b.value >= a.value ? b : a));
-  const [start, end] = [Date.parse(from.at), Date.parse(last.at)];
-  const again = end + READ_AGAIN_MINUTES * MINUTE;
-  if (from.value - last.value < LEAST_FALL || end <= start) return { ...found, lacks: "second", again };
-  if (air === null) return { ...found, lacks: "air", again };
-  if (air >= reading.high || air >= last.value) return { ...found, lacks: "never", again };
-  const share = Math.log((from.value - air) / (last.value - air)) / (end - start);
-  const at = (degrees) => start + Math.log((from.value - air) / (degrees - air)) / share;
-  const until = reading.low !== null && air < reading.low ? at(reading.low) : null;
-  return { ...found, ready: at(reading.high), until };
+  const found = { reading, seen, air, lacks: "", cold: outside(reading, last.value) === "under" };
+  return found.cold ? found : { ...found, ...readyAt(found, last, cooling) };
 }
 
-// A typed number, with a point or a comma and maybe a unit: the number and the unit as typed. Null
-// when it is none.
+function readyAt({ reading, seen, air }, last, cooling) {
+  const from = seen.reduce((hottest, one) => (one.value >= hottest.value ? one : hottest));
+  const [start, end] = [Date.parse(from.at), Date.parse(last.at)];
+  const again = end + cooling.read_again_minutes * MINUTE;
+  if (from.value - last.value < cooling.least_fall || end <= start) return { lacks: "second", again };
+  if (air === null) return { lacks: "air", again };
+  if (air >= reading.high || air >= last.value) return { lacks: "never", again };
+  const rate = Math.log((from.value - air) / (last.value - air)) / (end - start);
+  const when = (degrees) => start + Math.log((from.value - air) / (degrees - air)) / rate;
+  return { ready: when(reading.high), until: reading.low !== null && air < reading.low ? when(reading.low) : null };
+}
+
+const VULGAR = {
+  "½": "1/2",
+  "¼": "1/4",
+  "¾": "3/4",
+  "⅛": "1/8",
+  "⅜": "3/8",
+  "⅝": "5/8",
+  "⅞": "7/8",
+  "⅓": "1/3",
+  "⅔": "2/3",
+};
+const FRACTION = String.raw`\d+\s+\d+/\d+|\d+/\d+`;
+const GROUPED = String.raw`\d{1,3}(?:[ \u00a0\u202f]\d{3})+`;
+const NUMBER = new RegExp(
+  String.raw`^([-−]?(?:${FRACTION}|${GROUPED}|\d+(?:[.,]\d+)?|[.,]\d+))\s*([^\d\s_.,-][^\d]*)?$`,
+  "s",
+);
+
+// A typed number, with a point, a comma or a fraction, and maybe a unit: the number and the unit as
+// typed. Null when it is none.
 export function number(text) {
-  const [, digits, unit] = /^([-−]?(?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(.*)$/.exec(text.trim()) ?? [];
-  if (!digits) return null;
-  return { value: Number(digits.replace(",", ".").replace("−", "-")), unit };
+  const plain = text
+    .trim()
+    .replace(/(\d?)\s*([½¼¾⅛⅜⅝⅞⅓⅔])/g, (_, whole, sign) => `${whole ? `${whole} ` : ""}${VULGAR[sign]}`);
+  const [, digits, unit = ""] = NUMBER.exec(plain) ?? [];
+  return digits ? { value: numberOf(digits), unit: unit.trim() } : null;
+}
+
+function numberOf(digits) {
+  const sign = /^[-−]/.test(digits) ? -1 : 1;
+  const bare = digits.replace(/^[-−]/, "").replace(",", ".");
+  if (!bare.includes("/")) return sign * Number(bare.replace(/\s/g, ""));
+  const parts = bare.split(/\s+/).map((part) => part.split("/").map(Number));
+  return sign * parts.reduce((sum, [over, under = 1]) => sum + over / under, 0);
 }

@@ -7,14 +7,17 @@ export const byKey = new Map(steps.map((s) => [s.key, s]));
 // The card of each step. All lie ready on the page; only the one looked at stands in it, as a page
 // of sixty steps is slow on an old tablet. A card put aside keeps what was typed on it.
 const place = document.getElementById("cards");
-const ready = new Map([...document.querySelectorAll("template[data-card]")].map((t) => [t.dataset.card, t.content.firstElementChild]));
+const ready = new Map(
+  [...document.querySelectorAll("template[data-card]")].map((t) => [t.dataset.card, t.content.firstElementChild]),
+);
 ready.set(place.firstElementChild.dataset.step, place.firstElementChild);
 export const cardOf = (key) => ready.get(key);
 export function bringCard(key) {
   if (place.firstElementChild !== ready.get(key)) place.replaceChildren(ready.get(key));
 }
 // The photos on all of them, to be kept with the page.
-export const photosOfCards = () => [...ready.values()].flatMap((c) => [...c.querySelectorAll("image")].map((i) => i.getAttribute("href")));
+export const photosOfCards = () =>
+  [...ready.values()].flatMap((c) => [...c.querySelectorAll("image")].map((i) => i.getAttribute("href")));
 export const api = `/api/v1/runs/${run.run}`;
 export const words = read("run-words");
 const mark = run.decimal;
@@ -28,7 +31,11 @@ export const who = (name) => run.called[name] ?? name ?? "";
 
 // A value as the language of the run writes it.
 export function shown(value) {
-  return typeof value === "number" ? String(Number(value.toFixed(3))).replace(".", mark).replace("-", "−") : String(value ?? "");
+  return typeof value === "number"
+    ? String(Number(value.toFixed(3)))
+        .replace(".", mark)
+        .replace("-", "−")
+    : String(value ?? "");
 }
 
 export function clock(at) {
@@ -61,10 +68,18 @@ export function fill(place, of, make) {
 // run never overwrite each other. `store` raises where the tablet is full.
 const shelf = (name) => `eldrim:${name}:${run.run}`;
 export function load(name, otherwise = null) {
-  try { return JSON.parse(localStorage.getItem(shelf(name))) ?? otherwise; } catch { return otherwise; }
+  try {
+    return JSON.parse(localStorage.getItem(shelf(name))) ?? otherwise;
+  } catch {
+    return otherwise;
+  }
 }
-export function store(name, value) { localStorage.setItem(shelf(name), JSON.stringify(value)); }
-export function drop(name) { localStorage.removeItem(shelf(name)); }
+export function store(name, value) {
+  localStorage.setItem(shelf(name), JSON.stringify(value));
+}
+export function drop(name) {
+  localStorage.removeItem(shelf(name));
+}
 
 // The names of what is kept under `kind`, in order.
 export function keptNames(kind) {

@@ -1,8 +1,9 @@
 // Labels scanned in the bay: a unit's says its serial, a bag's says what goes back in.
+
+import { scan } from "./camera.js";
+import { writeReading } from "./forms.js";
 import { run, say } from "./run.js";
 import { card, refuse, show } from "./view.js";
-import { writeReading } from "./forms.js";
-import { scan } from "./camera.js";
 
 const place = document.getElementById("camera");
 const words = { aim: say("scan.aim"), stop: say("scan.stop"), none: say("scan.none") };

@@ -17,7 +17,10 @@ function tone(pitch, seconds) {
   wave.stop(audio.currentTime + seconds);
   // Between tones it rests: a tablet has a battery.
   sounding += 1;
-  wave.addEventListener("ended", () => { sounding -= 1; if (!sounding) audio.suspend(); });
+  wave.addEventListener("ended", () => {
+    sounding -= 1;
+    if (!sounding) audio.suspend();
+  });
 }
 
 export const taken = () => tone(880, 0.07);

@@ -1,13 +1,15 @@
 // The holes as the engine has them: how far each is, and what is next at it. Tapped, that step is
 // taken in hand.
+
+import { firstOpen, stage } from "./rules.js";
 import { cardOf, el, fill, run, say, steps } from "./run.js";
-import { first, stage } from "./rules.js";
 
 // A column narrower than this holds no words.
 const LEAST_COLUMN = 110;
 const broad = window.matchMedia("(min-width: 1100px)");
-const numbers = [...new Set(steps.filter((s) => s.hole).map((s) => s.hole))]
-  .sort((a, b) => parseInt(a, 10) - parseInt(b, 10) || (a < b ? -1 : 1));
+const numbers = [...new Set(steps.filter((s) => s.hole).map((s) => s.hole))].sort(
+  (a, b) => parseInt(a, 10) - parseInt(b, 10) || (a < b ? -1 : 1),
+);
 
 const tray = document.getElementById("tray");
 
@@ -18,10 +20,11 @@ export function renderTray(now, here, show) {
   else if (tray.previousElementSibling?.id !== "open") document.getElementById("open").after(tray);
   const row = tray.querySelector(".tray-holes") ?? tray.appendChild(el("div", "tray-holes"));
   const columns = Math.max(...Object.values(run.tray).map(([column]) => column));
-  const wide = (broad.matches ? 0.5 : 1) * window.innerWidth / columns > LEAST_COLUMN;
+  const wide = ((broad.matches ? 0.5 : 1) * window.innerWidth) / columns > LEAST_COLUMN;
   row.style.gridTemplateColumns = wide ? `repeat(${columns}, minmax(0, 1fr))` : "";
-  fill(row, [[...now.done], here.hole, wide], () => [
-    ...numbers.map((hole) => drawHole(hole, now, here, show, wide)), ...(wide ? others.map(drawOther) : []),
+  fill(row, [Object.keys(now.closings), here.hole, wide], () => [
+    ...numbers.map((hole) => drawHole(hole, now, here, show, wide)),
+    ...(wide ? others.map(drawOther) : []),
   ]);
 }
 
@@ -33,7 +36,9 @@ function drawOther(hole) {
   return made;
 }
 
-function place(made, hole) { [made.style.gridColumn, made.style.gridRow] = run.tray[hole]; }
+function place(made, hole) {
+  [made.style.gridColumn, made.style.gridRow] = run.tray[hole];
+}
 
 const SVG = "http://www.w3.org/2000/svg";
 function drawing(reached) {
@@ -50,9 +55,9 @@ function drawHole(hole, now, here, show, wide) {
   const made = el("button", "tray-hole", el("b", "", hole), drawing(reached), el("span", "", say(`stage.${reached}`)));
   made.type = "button";
   made.classList.toggle("here", here.hole === hole);
-  const next = steps.find((s) => s.hole === hole && !now.done.has(s.key));
+  const next = steps.find((s) => s.hole === hole && !(s.key in now.closings));
   if (next) {
-    const before = first(steps, next, now);
+    const before = firstOpen(steps, next, now);
     made.append(el("small", "", before ? say("bay.waits_for", { step: before.text }) : next.text));
     made.addEventListener("click", () => show(next.key));
   }

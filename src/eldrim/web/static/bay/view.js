@@ -1,10 +1,11 @@
 // What is on the screen: the step in hand, what is open, how far the run is.
-import { bringCard, byKey, button, cardOf, el, fill, run, say, shown, steps, who, words } from "./run.js";
-import { atLimit, current, first, judge } from "./rules.js";
-import { forget, refusals, state, told, unsent, whyBarred, write, writtenBy } from "./queue.js";
-import { renderTray } from "./tray.js";
+
 import { renderWaiting } from "./cooling.js";
+import { forget, refusals, serverState, state, unsent, whyBarred, write, writtenBy } from "./queue.js";
+import { atLimit, current, firstOpen, outside } from "./rules.js";
+import { bringCard, button, byKey, cardOf, el, fill, run, say, shown, steps, who, words } from "./run.js";
 import * as sound from "./sound.js";
+import { renderTray } from "./tray.js";
 
 const wanted = new URLSearchParams(location.search).get("step");
 let here = byKey.has(wanted) ? wanted : current(steps, state()).key;
@@ -23,7 +24,7 @@ export function show(key) {
 }
 
 export function openAgain() {
-  write({ kind: "reopen", step: here, names: state().closings[here] });
+  write({ kind: "reopen", step: here, refers_to: state().closings[here].id });
 }
 
 export const showCurrent = () => show(current(steps, state()).key);
@@ -48,7 +49,7 @@ export function render() {
   for (const reading of step.readings) renderReading(step, reading, now);
   renderOthers(step, now);
   const held = card().querySelector("[data-held]");
-  if (held) held.hidden = now.released.has(here);
+  if (held) held.hidden = here in now.released;
   renderStops(step, now);
   renderPlan(step);
   renderPace(now);
@@ -74,7 +75,8 @@ function renderReading(step, reading, now) {
   const value = picked ? picked.innerText : `${shown(had.value)} ${reading.unit}`;
   const from = had.unsent ? ` · ${say("bay.unsent", { count: 1 })}` : ` ${who(had.by)}`;
   const limit = atLimit(reading, had.value) ? ` · ${say("bay.limit")}` : "";
-  const accepted = had.deviation ? ` · ${say(had.accepted ? "bay.accepted" : "bay.to_accept")}` : "";
+  const accepted =
+    had.kind === "deviation" ? ` · ${say(had.id in now.accepted ? "bay.accepted" : "bay.to_accept")}` : "";
   line.replaceChildren(`${say("bay.written")}: `, el("b", "", value.trim()), from, limit, accepted);
   const big = box.querySelector(".btn-big");
   if (big) big.textContent = say("bay.again");
@@ -83,27 +85,41 @@ function renderReading(step, reading, now) {
 // The same number at the other holes, to compare with.
 function renderOthers(step, now) {
   const reading = step.readings.filter((r) => r.kind === "number").at(-1);
-  card().querySelectorAll("[data-other]").forEach((cell) => {
-    const had = now.values[`${cell.dataset.other}|${reading.key}`];
-    const verdict = had ? judge(reading, had.value) || (atLimit(reading, had.value) ? "at_limit" : "") : "";
-    cell.querySelector(".val").textContent = had ? shown(had.value) : "·";
-    cell.querySelector("small").textContent = verdict && say(verdict === "at_limit" ? "bay.at_limit" : `bay.${verdict}_word`);
-    cell.classList.toggle("off", ["under", "over"].includes(verdict));
-  });
+  card()
+    .querySelectorAll("[data-other]")
+    .forEach((cell) => {
+      const had = now.values[`${cell.dataset.other}|${reading.key}`];
+      const verdict = had ? outside(reading, had.value) || (atLimit(reading, had.value) ? "at_limit" : "") : "";
+      cell.querySelector(".val").textContent = had ? shown(had.value) : "·";
+      cell.querySelector("small").textContent =
+        verdict && say(verdict === "at_limit" ? "bay.at_limit" : `bay.${verdict}_word`);
+      cell.classList.toggle("off", ["under", "over"].includes(verdict));
+    });
 }
 
 function renderStops(step, now) {
   const place = card().querySelector("[data-stop-open]");
-  const open = now.stops.filter((s) => s.step === step.key);
+  const open = Object.values(now.stops).filter((stop) => stop.step === step.key);
   place.hidden = open.length === 0;
-  fill(place, open, () => open.map((stop) => {
-    const acts = [];
-    for (let n = 1; words[`stop.${stop.stop}.${n}`]; n += 1) acts.push(el("li", "", words[`stop.${stop.stop}.${n}`]));
-    const clear = button("btn-big", `${say("bay.clear")}: ${words[`stop.${stop.stop}.clear`]}`,
-      () => write({ kind: "resume", step: step.key, names: stop.id }));
-    const otherwise = el("p", "", say("bay.hand_over"));
-    return el("div", "stop-acts", el("h2", "", words[`stop.${stop.stop}`]), el("ol", "", ...acts), clear, otherwise);
-  }));
+  fill(place, open, () =>
+    open.map((stop) => {
+      const acts = [];
+      for (let n = 1; words[`stop.${stop.reason}.${n}`]; n += 1)
+        acts.push(el("li", "", words[`stop.${stop.reason}.${n}`]));
+      const clear = button("btn-big", `${say("bay.clear")}: ${words[`stop.${stop.reason}.clear`]}`, () =>
+        write({ kind: "resume", step: step.key, refers_to: stop.id }),
+      );
+      const otherwise = el("p", "", say("bay.hand_over"));
+      return el(
+        "div",
+        "stop-acts",
+        el("h2", "", words[`stop.${stop.reason}`]),
+        el("ol", "", ...acts),
+        clear,
+        otherwise,
+      );
+    }),
+  );
 }
 
 // One plan for all steps, brought to the one in hand.
@@ -122,19 +138,19 @@ const [LEAST_PLANNED, LONGEST_GONE, SLOWEST, FASTEST] = [5, 600, 3, 0.5];
 
 function renderPace(now) {
   const total = steps.reduce((sum, s) => sum + s.minutes, 0);
-  const left = steps.reduce((sum, s) => sum + (now.done.has(s.key) ? 0 : s.minutes), 0);
-  const gone = (Date.now() - Date.parse(told().started)) / 60000;
+  const left = steps.reduce((sum, s) => sum + (s.key in now.closings ? 0 : s.minutes), 0);
+  const gone = (Date.now() - Date.parse(serverState().started)) / 60000;
   const telling = total - left > LEAST_PLANNED && gone < LONGEST_GONE;
   const pace = telling ? Math.min(SLOWEST, Math.max(FASTEST, gone / (total - left))) : 1;
-  document.getElementById("pace").textContent = [
-    say("bay.gone", { minutes: minutes(gone) }), say("bay.to_go", { minutes: minutes(left * pace) }),
-  ].join(" · ") + ` (${say("bay.planned", { minutes: minutes(total) })})`;
+  document.getElementById("pace").textContent =
+    [say("bay.gone", { minutes: minutes(gone) }), say("bay.to_go", { minutes: minutes(left * pace) })].join(" · ") +
+    ` (${say("bay.planned", { minutes: minutes(total) })})`;
   document.querySelectorAll("[data-phase]").forEach((li) => {
     const inside = steps.filter((s) => s.phase === li.dataset.phase);
     const bar = li.querySelector("progress");
     li.style.flexGrow = String(inside.reduce((sum, s) => sum + s.minutes, 0));
     bar.max = inside.length;
-    bar.value = inside.filter((s) => now.done.has(s.key)).length;
+    bar.value = inside.filter((s) => s.key in now.closings).length;
     li.classList.toggle("here", inHand().phase === li.dataset.phase);
   });
 }
@@ -142,8 +158,8 @@ function renderPace(now) {
 // Whether what is shown is the step in hand, and whether the server is heard.
 function renderPlace(now) {
   const looking = document.getElementById("looking");
-  const done = now.done.has(here);
-  const before = first(steps, inHand(), now);
+  const done = here in now.closings;
+  const before = firstOpen(steps, inHand(), now);
   looking.hidden = current(steps, now).key === here || (!before && !done);
   const ahead = looking.querySelector("[data-ahead]");
   ahead.hidden = done;
@@ -153,7 +169,7 @@ function renderPlace(now) {
   sent.textContent = unsent() ? say("bay.unsent", { count: unsent() }) : say("bay.sent");
   sent.classList.toggle("waiting", unsent() > 0);
   renderLink();
-  const { notices } = told();
+  const { notices } = serverState();
   fill(document.getElementById("notices"), notices, () => notices.map((n) => el("p", "looking notice", n)));
 }
 
@@ -173,7 +189,7 @@ function renderLink() {
 // What the large button does here: close or sign this step, or go to the one that can be closed.
 export function canClose() {
   const [now, step] = [state(), inHand()];
-  return signs() || (!now.done.has(step.key) && !first(steps, step, now));
+  return signs() || (!(step.key in now.closings) && !firstOpen(steps, step, now));
 }
 
 const signs = () => card().querySelector("[data-done]").dataset.entry === "sign";
@@ -199,26 +215,39 @@ function renderFoot(now, step) {
 }
 
 function renderRefused() {
-  fill(document.getElementById("refusals"), refusals(), () => refusals().map((item) => {
-    const { step, value, unit } = item.entry;
-    const what = `${byKey.get(step)?.text ?? ""} ${shown(value)} ${unit ?? ""}`.trim();
-    return el("p", "refusal", el("b", "", `${say("bay.refused")}: `), `${what}. ${item.why} `,
-      button("btn-line", say("bay.forget"), () => forget(item)));
-  }));
+  fill(document.getElementById("refusals"), refusals(), () =>
+    refusals().map((item) => {
+      const { step, value, unit } = item.entry;
+      const what = `${byKey.get(step)?.text ?? ""} ${shown(value)} ${unit ?? ""}`.trim();
+      return el(
+        "p",
+        "refusal",
+        el("b", "", `${say("bay.refused")}: `),
+        `${what}. ${item.why} `,
+        button("btn-line", say("bay.forget"), () => forget(item)),
+      );
+    }),
+  );
 }
 
 function renderOpen(now) {
   const place = document.getElementById("open");
-  place.hidden = now.deviations.length === 0;
-  // Told again by the server it reads the same: nothing moves under a finger.
-  fill(place, now.deviations.map((d) => [d.id, d.text, d.value, d.reason, d.by]), () => now.deviations.map((d) => {
-    const value = d.value == null ? "" : `, ${shown(d.value)} ${d.unit ?? ""}`;
-    const line = el("p", "", el("b", "", `${say("bay.for_lead")}: `), `${d.text}${value}: ${d.reason} ${who(d.by)}`);
-    if (run.role !== "lead") return el("div", "", line, acceptHere(d));
-    const accept = button("btn-big", say("bay.accept"), () => write({ kind: "accept", step: "", names: d.id }));
-    accept.setAttribute("aria-label", `${say("bay.accept")}: ${d.text}`);
-    return el("div", "", line, accept);
-  }));
+  const deviations = Object.values(now.deviations);
+  place.hidden = deviations.length === 0;
+  // Sent again by the server it reads the same: nothing moves under a finger.
+  fill(
+    place,
+    deviations.map((d) => [d.id, d.text, d.value, d.why, d.by]),
+    () =>
+      deviations.map((d) => {
+        const value = d.value == null ? "" : `, ${shown(d.value)} ${d.unit ?? ""}`;
+        const line = el("p", "", el("b", "", `${say("bay.for_lead")}: `), `${d.text}${value}: ${d.why} ${who(d.by)}`);
+        if (run.role !== "lead") return el("div", "", line, acceptHere(d));
+        const accept = button("btn-big", say("bay.accept"), () => write({ kind: "accept", step: "", refers_to: d.id }));
+        accept.setAttribute("aria-label", `${say("bay.accept")}: ${d.text}`);
+        return el("div", "", line, accept);
+      }),
+  );
 }
 
 // What was found damaged, or a stop asks for, beside the parts laid out.
@@ -234,13 +263,25 @@ function renderParts(now) {
 // A lead standing by accepts on this screen, by PIN.
 function acceptHere(deviation) {
   // What is being typed stays when the list is put anew.
-  const had = document.querySelector(`#open form[data-names="${deviation.id}"]`);
+  const had = document.querySelector(`#open form[data-refers-to="${deviation.id}"]`);
   if (had) return had.closest("details");
   const lead = el("select", "form-select", ...run.leads.map(([name, called]) => new Option(called, name)));
   lead.name = "lead";
-  const pin = Object.assign(el("input", ""), { type: "password", name: "pin", inputMode: "numeric", maxLength: 12, autocomplete: "off" });
-  const form = el("form", "pin-form", el("label", "", say("bay.lead"), lead), el("label", "", say("bay.pin"), pin), el("button", "btn-big", say("bay.accept")));
-  Object.assign(form.dataset, { pin: "", names: deviation.id });
+  const pin = Object.assign(el("input", ""), {
+    type: "password",
+    name: "pin",
+    inputMode: "numeric",
+    maxLength: 12,
+    autocomplete: "off",
+  });
+  const form = el(
+    "form",
+    "pin-form",
+    el("label", "", say("bay.lead"), lead),
+    el("label", "", say("bay.pin"), pin),
+    el("button", "btn-big", say("bay.accept")),
+  );
+  Object.assign(form.dataset, { pin: "", refersTo: deviation.id });
   return el("details", "accept-here", el("summary", "", say("bay.accept_here")), form);
 }
 
@@ -248,19 +289,28 @@ function acceptHere(deviation) {
 function renderConflicts(now) {
   const place = document.getElementById("conflicts");
   place.hidden = Object.keys(now.conflicts).length === 0;
-  fill(place, now.conflicts, () => Object.entries(now.conflicts).map(([key, both]) => {
-    const [step, reading] = key.split("|");
-    const asked = byKey.get(step).readings.find((r) => r.key === reading);
-    const picks = both.map((one) => {
-      const pick = button("pick", `${shown(one.value)} ${asked.unit} ${who(one.by)}`.trim(), () => settle(step, asked, one));
-      pick.setAttribute("aria-label", `${asked.label}: ${shown(one.value)} ${asked.unit}`);
-      return pick;
-    });
-    return el("div", "conflict", el("p", "", el("b", "", say("bay.conflict")), ` ${byKey.get(step).text}, ${asked.label}:`), el("div", "picks", ...picks));
-  }));
+  fill(place, now.conflicts, () =>
+    Object.entries(now.conflicts).map(([key, both]) => {
+      const [step, reading] = key.split("|");
+      const asked = byKey.get(step).readings.find((r) => r.key === reading);
+      const picks = both.map((one) => {
+        const pick = button("pick", `${shown(one.value)} ${asked.unit} ${who(one.by)}`.trim(), () =>
+          writeHolding(step, asked, one),
+        );
+        pick.setAttribute("aria-label", `${asked.label}: ${shown(one.value)} ${asked.unit}`);
+        return pick;
+      });
+      return el(
+        "div",
+        "conflict",
+        el("p", "", el("b", "", say("bay.conflict")), ` ${byKey.get(step).text}, ${asked.label}:`),
+        el("div", "picks", ...picks),
+      );
+    }),
+  );
 }
 
-function settle(step, reading, one) {
-  const outside = one.kind === "deviation" ? { kind: "deviation", reason: one.why } : { kind: "reading" };
-  write({ ...outside, step, reading: reading.key, value: one.value, unit: reading.unit });
+function writeHolding(step, reading, one) {
+  const said = one.kind === "deviation" ? { kind: "deviation", reason: one.reason } : { kind: "reading" };
+  write({ ...said, step, reading: reading.key, value: one.value, unit: reading.unit });
 }

@@ -1,0 +1,167 @@
+"""Whether one more entry may be added to a run."""
+
+from datetime import date
+
+from eldrim.core.errors import RunError
+from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
+from eldrim.core.run.blockers import closing_blockers, signing_blockers
+from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.core.run.readings import outside_words
+from eldrim.core.run.state import RunState
+from eldrim.core.run.stops import DIFFERS, ENDS, stops_at
+from eldrim.core.words import say
+
+K = EntryKind
+
+
+def _refusal(code: str, **slots: object) -> RunError:
+    """The error that says, in the language in use, why an entry is not taken."""
+    return RunError(say(f"refuse.{code}", **slots))
+
+
+def admit(plan: Plan, state: RunState, entry: Entry, role: Role, serial: str = "") -> None:
+    """Raise :class:`RunError`, saying why, when ``entry`` may not be added in this state.
+
+    ``serial`` is what the card of the unit says; the plate must say the same.
+    """
+    if state.signed is not None:
+        raise _refusal("signed")
+    if entry.kind is K.ACCEPT:
+        return _admit_acceptance(state, entry, role)
+    if entry.kind is K.RESUME:
+        return _admit_resumption(state, entry)
+    if entry.kind is K.END:
+        return _admit_end(entry, role)
+    step = next((s for s in plan.steps if s.key == entry.step), None)
+    if step is None:
+        raise _refusal("no_step", step=entry.step)
+    return _admit_at_step(plan, state, step, entry, role, serial)
+
+
+def _admit_at_step(
+    plan: Plan, state: RunState, step: Step, entry: Entry, role: Role, serial: str
+) -> None:
+    if entry.kind is K.RELEASE:
+        _admit_release(step, state, role)
+    elif entry.kind in (K.READING, K.DEVIATION, K.WATCH):
+        _admit_value(state, step, entry, serial)
+    elif entry.kind in (K.STOP, K.DIFFERS):
+        _admit_mark(step, entry)
+    elif entry.kind is K.REOPEN:
+        _admit_opening(state, step, entry)
+    elif entry.kind is K.SIGN:
+        _admit_signing(plan, state)
+    else:
+        _admit_close(plan, state, step, entry)
+
+
+def _admit_acceptance(state: RunState, entry: Entry, role: Role) -> None:
+    if role is not Role.LEAD:
+        raise _refusal("lead_accepts")
+    if entry.refers_to not in state.deviations:
+        raise _refusal("no_deviation")
+
+
+def _admit_release(step: Step, state: RunState, role: Role) -> None:
+    if role is not Role.LEAD:
+        raise _refusal("lead_releases")
+    if not step.hold or step.key in state.released:
+        raise _refusal("not_held", step=step.text)
+
+
+def _admit_resumption(state: RunState, entry: Entry) -> None:
+    if entry.refers_to not in state.stops:
+        raise _refusal("no_stop")
+
+
+def _admit_end(entry: Entry, role: Role) -> None:
+    if role is not Role.LEAD:
+        raise _refusal("lead_ends")
+    if entry.reason not in ENDS:
+        raise _refusal("end_why")
+
+
+def _admit_mark(step: Step, entry: Entry) -> None:
+    if entry.kind is K.DIFFERS and entry.reason not in DIFFERS:
+        raise _refusal("differs")
+    if entry.kind is K.STOP and entry.reason not in {stop.key for stop in stops_at(step)}:
+        raise _refusal("stop_elsewhere")
+
+
+def _admit_value(state: RunState, step: Step, entry: Entry, serial: str) -> None:
+    reading = next((r for r in step.readings if r.key == entry.reading), None)
+    if reading is None:
+        raise _refusal("no_reading", step=step.key, reading=entry.reading)
+    _require_kind(reading, entry)
+    why = outside_words(reading, entry.value) or _other_unit(reading, entry, serial)
+    if entry.kind is K.READING and why:
+        raise RunError(why)
+    if entry.kind is K.WATCH and (not reading.awaited or step.key in state.closings):
+        raise _refusal("no_wait", label=reading.label)
+    if entry.kind in (K.DEVIATION, K.WATCH) and not why:
+        raise _refusal("inside", label=reading.label)
+    if entry.kind is K.DEVIATION and not entry.reason:
+        raise _refusal("why")
+
+
+def _require_kind(reading: Reading, entry: Entry) -> None:
+    """Refuse a value of another kind than the reading takes."""
+    value, label = entry.value, reading.label
+    if reading.kind == "number":
+        if not isinstance(value, int | float) or value != value:
+            raise _refusal("number", label=label, unit=reading.unit or say("refuse.figures"))
+    elif not isinstance(value, str) or not value.strip():
+        raise _refusal("empty", label=label)
+    elif reading.choices and value not in reading.choices:
+        raise _refusal("choose", label=label)
+    elif reading.kind == "date" and not _is_day(value):
+        raise _refusal("day", label=label, value=value)
+
+
+def _other_unit(reading: Reading, entry: Entry, serial: str) -> str:
+    if reading.key != "serial" or not serial or same_serial(str(entry.value), serial):
+        return ""
+    return say("refuse.plate", value=entry.value, serial=serial)
+
+
+def same_serial(read: str, serial: str) -> bool:
+    """Whether what was read off a plate, or scanned from its label, ends with the serial."""
+    said, card = ("".join(c for c in t.upper() if c.isalnum()) for t in (read, serial))
+    return bool(said) and said.endswith(card)
+
+
+def _is_day(text: str) -> bool:
+    try:
+        date.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _admit_opening(state: RunState, step: Step, entry: Entry) -> None:
+    """Closed by mistake, or done after all: whatever comes after it waits for it again."""
+    closing = state.closings.get(step.key)
+    if closing is None:
+        raise _refusal("not_done", step=step.text)
+    if entry.refers_to != closing.entry.id:
+        raise _refusal("closed_anew", step=step.text)
+
+
+def _admit_close(plan: Plan, state: RunState, step: Step, entry: Entry) -> None:
+    if step.key in state.closings:
+        raise _refusal("done", step=step.text)
+    if step.key == SIGNING:
+        raise _refusal("sign_it")
+    if entry.kind is K.SKIP:
+        if not entry.reason:
+            raise _refusal("skip_why")
+        return
+    blockers = closing_blockers(plan, state, step, entry.checks)
+    if blockers:
+        raise RunError(blockers[0].words)
+
+
+def _admit_signing(plan: Plan, state: RunState) -> None:
+    blockers = signing_blockers(plan, state)
+    if blockers:
+        raise RunError(blockers[0].words)

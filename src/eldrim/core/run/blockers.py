@@ -1,0 +1,103 @@
+"""What keeps a step from being closed, and a run from being signed: codes, not sentences.
+
+The tablet finds the same codes from the same data (``waits_for`` and ``needs``); the sentences of
+both are ``refuse.CODE`` in the tables of words.
+"""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from eldrim.core.procedure.model import Plan, Step, segments
+from eldrim.core.run.state import RunState
+from eldrim.core.step_key import StepKey
+from eldrim.core.words import say
+
+
+@dataclass(frozen=True)
+class Blocker:
+    """One thing in the way. ``slots`` fill its sentence."""
+
+    code: str
+    slots: dict[str, Any] = field(default_factory=dict)
+
+    @property
+    def words(self) -> str:
+        """The sentence, in the language in use."""
+        return say(f"refuse.{self.code}", **self.slots)
+
+
+@dataclass(frozen=True)
+class Needs:
+    """What must be there to close a step: required readings and checks, by key."""
+
+    readings: tuple[str, ...]
+    checks: tuple[str, ...]
+
+
+def needs(step: Step) -> Needs:
+    """What a step needs before it can be closed."""
+    readings = tuple(r.key for r in step.readings if r.required)
+    return Needs(readings, tuple(c.key for c in step.checks))
+
+
+def waits_for(plan: Plan, step: Step) -> tuple[StepKey, ...]:
+    """The steps that must be done before a step: all of earlier phases, and what it comes after."""
+    earlier: list[StepKey] = []
+    for _, steps in segments(plan):
+        if step in steps:
+            break
+        earlier += [s.key for s in steps]
+    known = set(earlier)
+    after = [s.key for s in plan.steps if s.key in step.after and s.key not in known]
+    return (*earlier, *after)
+
+
+def first_open(plan: Plan, state: RunState, step: Step) -> Step | None:
+    """The first step that has to be done before a step; None when it can be done now."""
+    waiting = {key for key in waits_for(plan, step) if key not in state.closings}
+    return next((s for s in plan.steps if s.key in waiting), None)
+
+
+def closing_blockers(
+    plan: Plan, state: RunState, step: Step, checks: tuple[str, ...]
+) -> list[Blocker]:
+    """What keeps a step from being closed with these checks ticked, the gravest first."""
+    found = []
+    if step.key in state.closings:
+        found.append(Blocker("done", {"step": step.text}))
+    before = first_open(plan, state, step)
+    if before:
+        found.append(Blocker("first", {"step": before.text}))
+    if any(stop.entry.step == step.key for stop in state.stops.values()):
+        found.append(Blocker("stop_open"))
+    if step.hold and step.key not in state.released:
+        found.append(Blocker("held"))
+    missing = _missing(state, step, checks)
+    if missing:
+        found.append(Blocker("open_here", {"missing": "; ".join(missing)}))
+    return found
+
+
+def _missing(state: RunState, step: Step, checks: tuple[str, ...]) -> list[str]:
+    """What of a step's needs is not there yet, in words."""
+    wanted = needs(step)
+    readings = [k for k in wanted.readings if (step.key, k) not in state.values]
+    open_checks = [k for k in wanted.checks if k not in checks]
+    labels = {r.key: r.label for r in step.readings}
+    texts = {c.key: c.text for c in step.checks}
+    return [*(labels[k] for k in readings), *(texts[k] for k in open_checks)]
+
+
+def signing_blockers(plan: Plan, state: RunState) -> list[Blocker]:
+    """What keeps a run from being signed, the gravest first."""
+    found = []
+    still_open = state.open_steps(plan)
+    if still_open:
+        found.append(Blocker("open", {"steps": "; ".join(s.text for s in still_open)}))
+    counts = {
+        "conflicts": len(state.conflicts),
+        "stops": len(state.stops),
+        "deviations": len(state.deviations),
+    }
+    found += [Blocker(code, {"count": count}) for code, count in counts.items() if count]
+    return found

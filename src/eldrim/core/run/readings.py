@@ -1,0 +1,52 @@
+"""How a value stands to the window of its reading."""
+
+from eldrim.core.figures.limits import Limits, Side, limits, side
+from eldrim.core.procedure.model import Reading
+from eldrim.core.quantity import format_number
+from eldrim.core.words import say
+
+Value = float | str | None
+
+
+def limits_of(reading: Reading) -> Limits:
+    """The two intervals a value of this reading is tested against."""
+    return limits(reading.low, reading.high, reading.resolution)
+
+
+def is_number(value: Value) -> bool:
+    """Whether a value can be judged at all."""
+    return isinstance(value, int | float) and not isinstance(value, bool)
+
+
+def outside(reading: Reading, value: Value) -> Side:
+    """On which side of its window a value lies; empty when it is inside, or no number."""
+    if not isinstance(value, int | float) or isinstance(value, bool):
+        return ""
+    return side(limits_of(reading).accepted, value)
+
+
+def at_limit(reading: Reading, value: Value) -> bool:
+    """Whether the gauge cannot tell a value from one outside its window (docs/craft.md §8)."""
+    if not isinstance(value, int | float) or isinstance(value, bool) or outside(reading, value):
+        return False
+    return side(limits_of(reading).certain, value) != ""
+
+
+def outside_words(reading: Reading, value: Value) -> str:
+    """Why a value is outside its window, in words; empty when it is inside."""
+    where = outside(reading, value)
+    if not where or not isinstance(value, int | float):
+        return ""
+    limit = reading.low if where == "under" else reading.high
+    said, edge = (f"{format_number(v or 0, 3)} {reading.unit}".strip() for v in (value, limit))
+    why = f": {reading.why_limit}" if reading.why_limit else ""
+    return say(f"bay.{where}", said=f"{reading.label} {said}", limit=edge, why=why)
+
+
+def shown(reading: Reading, value: Value) -> str:
+    """A value as it is read: a number in the language in use, a choice by its word."""
+    if isinstance(value, int | float):
+        return format_number(value, 3)
+    if value in reading.choices and reading.shown:
+        return reading.shown[reading.choices.index(str(value))]
+    return str(value)

@@ -1,0 +1,96 @@
+"""The cards of a run: each step of an edition as the bay shows it, with its drawings."""
+
+from dataclasses import dataclass
+from threading import Lock
+
+from cachetools import LRUCache, cached
+
+from eldrim.core.engine import Engine
+from eldrim.core.engine.targets import hole_order
+from eldrim.core.language import speaking
+from eldrim.core.procedure.model import SIGNING, Plan, Step
+from eldrim.core.run.stops import Stop, stops_at
+from eldrim.core.words import say
+from eldrim.drawing import engine_plan, figure, photo, well_section
+from eldrim.store import library
+from eldrim.store.tables import EditionRow
+
+
+@dataclass(frozen=True)
+class Card:
+    """One step as the bay shows it; nothing here depends on the run.
+
+    ``rule`` is the drawing of its figure, ``sections`` the wells with what reaches down, ``then``
+    what the hand changes to for the next step, ``others`` hole and key of the same act elsewhere.
+    """
+
+    number: int
+    step: Step
+    rule: str
+    sections: tuple[tuple[str, str], ...]
+    photos: tuple[str, ...]
+    stops: tuple[Stop, ...]
+    then: str
+    others: tuple[tuple[str, str], ...]
+
+    @property
+    def signing(self) -> bool:
+        """Whether it is closed by signing."""
+        return self.step.key == SIGNING
+
+
+@cached(LRUCache(32), key=lambda row, engine: row.id, lock=Lock())
+def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
+    """The plan to point at, and the steps of an edition: drawn once, as it never changes."""
+    plan = library.plan_of(row)
+    with speaking(plan.job.language):
+        view = engine_plan.PlanView(
+            chosen=frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c)),
+            compact=True,
+            here=engine_plan.ANY,
+        )
+        return engine_plan.draw(engine, view), _cards(plan)
+
+
+def _cards(plan: Plan) -> tuple[Card, ...]:
+    following = [*plan.steps[1:], None]
+    return tuple(
+        _card(plan, number, step, after)
+        for number, (step, after) in enumerate(zip(plan.steps, following, strict=True), 1)
+    )
+
+
+def _card(plan: Plan, number: int, step: Step, after: Step | None) -> Card:
+    return Card(
+        number=number,
+        step=step,
+        rule=next((drawn for f in step.figures if (drawn := figure.draw(f))), ""),
+        sections=tuple(
+            (say(f"action.{stack.action}"), well_section.draw(stack))
+            for stack in step.stacks
+            if stack.below > 0
+        ),
+        photos=tuple(photo.draw(p, f"/images/{p.image}.jpg") for p in step.photos),
+        stops=stops_at(step),
+        then=_change_of_tool(step, after),
+        others=_same_act_elsewhere(plan, step),
+    )
+
+
+def _change_of_tool(step: Step, after: Step | None) -> str:
+    """What the hand changes to for the next step; empty where it needs nothing."""
+    if after is None or not after.tools:
+        return ""
+    if after.tools == step.tools:
+        return say("bay.same_tool")
+    return f"{say('bay.then')} {' + '.join(tool.name for tool in after.tools)}"
+
+
+def _same_act_elsewhere(plan: Plan, step: Step) -> tuple[tuple[str, str], ...]:
+    """Hole and key of the same act at the other holes, where a number is written down."""
+    if step.hole is None or not any(r.kind == "number" for r in step.readings):
+        return ()
+    act = step.key.at("")
+    same = [s for s in plan.steps if s.hole and s.key.at("") == act]
+    same.sort(key=lambda s: hole_order(s.hole or ""))
+    return tuple((s.hole or "", s.key) for s in same)

@@ -1,0 +1,131 @@
+"""What a tablet is sent of a run: the rules as data, the edition in outline, the state as it is."""
+
+from dataclasses import asdict
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from eldrim.core.figures.cooling import LEAST_FALL
+from eldrim.core.language import speaking
+from eldrim.core.procedure.model import Plan, Reading, Step
+from eldrim.core.quantity import UNITS, Dimension, convert, working_unit
+from eldrim.core.run.blockers import needs, waits_for
+from eldrim.core.run.effects import EFFECTS
+from eldrim.core.run.entries import Recorded
+from eldrim.core.run.parts_needed import parts_needed
+from eldrim.core.run.readings import limits_of
+from eldrim.core.run.state import Place, RunState
+from eldrim.core.run.stops import reason_of
+from eldrim.core.run.waiting import READ_AGAIN
+from eldrim.store import library, releases, runs
+from eldrim.store.tables import RunRow
+
+# What is measured in a bay; the tablet converts what is typed or sent in another unit.
+MEASURED = (Dimension.TORQUE, Dimension.LENGTH, Dimension.VOLTAGE, Dimension.TEMPERATURE)
+
+
+def rules() -> dict[str, Any]:
+    """The rules a tablet goes on by without the link; static/bay/rules.js interprets them."""
+    effects = {kind.value: [list(effect) for effect in found] for kind, found in EFFECTS.items()}
+    minutes = READ_AGAIN.total_seconds() / 60
+    cooling = {"least_fall": LEAST_FALL, "read_again_minutes": minutes}
+    return {"effects": effects, "cooling": cooling, "units": units()}
+
+
+def units() -> dict[str, dict[str, Any]]:
+    """Every spelling of a unit measured in a bay: how it becomes the working unit of its kind."""
+    found: dict[str, dict[str, Any]] = {}
+    for unit in (u for u in UNITS if u.dimension in MEASURED):
+        base = working_unit(unit.dimension).symbol
+        zero = convert(0.0, unit.symbol, base)
+        about = {
+            "measures": unit.dimension.value,
+            "offset": zero,
+            "scale": convert(1.0, unit.symbol, base) - zero,
+            "places": max(unit.decimals, 1),
+        }
+        found |= dict.fromkeys(unit.spellings, about)
+    return found
+
+
+def outline(plan: Plan) -> list[dict[str, Any]]:
+    """What the tablet needs to know of each step; ``waits_for`` are places in this list."""
+    places = {step.key: place for place, step in enumerate(plan.steps)}
+    return [_outlined(plan, step, places) for step in plan.steps]
+
+
+def _outlined(plan: Plan, step: Step, places: dict[Any, int]) -> dict[str, Any]:
+    return {
+        "key": step.key,
+        "text": step.text,
+        "phase": step.phase.value,
+        "waits_for": [places[key] for key in waits_for(plan, step)],
+        "needs": asdict(needs(step)),
+        "hole": step.hole or "",
+        "part": step.part or "",
+        "minutes": step.minutes,
+        "hold": step.hold,
+        "stage": step.key.rule.stage or "",
+        "readings": [_reading(reading) for reading in step.readings],
+        "checks": {check.key: check.text for check in step.checks},
+    }
+
+
+def _reading(reading: Reading) -> dict[str, Any]:
+    kept = reading.model_dump(exclude={"choices", "shown"})
+    return {**kept, **limits_of(reading).model_dump()}
+
+
+def state_of(db: Session, row: RunRow) -> dict[str, Any]:
+    """The state of a run as a tablet is sent it, in the language of its edition."""
+    plan = library.plan_of(row.edition)
+    with speaking(plan.job.language):
+        return {
+            **wire_state(plan, runs.state(db, row.id)),
+            "started": row.at.isoformat(),
+            "notices": releases.notices(db, row.edition),
+        }
+
+
+def wire_state(plan: Plan, state: RunState) -> dict[str, Any]:
+    """The maps of a state with every entry as a mark; a place is written ``step|reading``."""
+    texts: dict[str, str] = {step.key: step.text for step in plan.steps}
+
+    def mark(recorded: Recorded) -> dict[str, Any]:
+        return wire_mark(recorded, texts)
+
+    single = ("closings", "deviations", "accepted", "released", "stops", "marks", "endings")
+    plain = {
+        name: {str(key): mark(entry) for key, entry in getattr(state, name).items()}
+        for name in single
+    }
+    values = {_place(place): mark(entry) for place, entry in state.values.items()}
+    many = {
+        name: {_place(place): list(map(mark, found)) for place, found in kept.items()}
+        for name, kept in (("watched", state.watched), ("conflicts", state.conflicts))
+    }
+    parts = [asdict(part) for part in parts_needed(plan, state)]
+    return {"seq": state.count, **plain, "values": values, **many, "parts": parts}
+
+
+def _place(place: Place) -> str:
+    return "|".join(place)
+
+
+def wire_mark(recorded: Recorded, texts: dict[str, str]) -> dict[str, Any]:
+    """One entry as lists show it; static/bay/queue.js makes the same of an unsent one."""
+    entry = recorded.entry
+    return {
+        "id": str(entry.id),
+        "kind": entry.kind.value,
+        "step": entry.step,
+        "text": texts.get(entry.step, entry.step),
+        "reading": entry.reading,
+        "value": entry.value,
+        "unit": entry.unit,
+        "reason": entry.reason,
+        "why": reason_of(entry),
+        "photo": entry.photo,
+        "by": recorded.by,
+        "at": recorded.written.isoformat(),
+    }
