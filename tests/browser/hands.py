@@ -91,10 +91,10 @@ AHEAD = """async ([until, serial, typical]) => {
       body: JSON.stringify({ id: id(), ...entry }) });
     if (!answer.ok) throw new Error((await answer.json()).error);
   };
-  const done = new Set((await (await fetch(`/api/v1/runs/${run.run}/state`)).json()).done);
+  const { closings } = await (await fetch(`/api/v1/runs/${run.run}/state`)).json();
   for (const step of run.steps) {
     if (step.key === until) break;
-    if (done.has(step.key)) continue;
+    if (step.key in closings) continue;
     for (const r of step.readings.filter((x) => x.required)) {
       const said = r.key === "serial" ? serial : typical[r.key] ?? "sound";
       const value = r.kind === "number" ? Number(String(said).replace(",", ".")) : said;
@@ -104,7 +104,7 @@ AHEAD = """async ([until, serial, typical]) => {
       await post({ kind: "reading", step: step.key, reading: r.key, unit: r.unit,
                    value: r.kind === "choice" ? pick.value : value });
     }
-    await post({ kind: "done", step: step.key, checks: step.checks });
+    await post({ kind: "done", step: step.key, checks: step.needs.checks });
   }
 }"""
 

@@ -152,7 +152,7 @@ def test_two_tablets_on_one_run_settle_what_both_did(person: People) -> None:
     one.goto(f"{run}?step=prove/sign")
     one.locator("[data-confirm]").click()
     told = card(one).get_by_role("alert")
-    expect(told).to_contain_text("Still open: Confirm the unit")
+    expect(told).to_contain_text("still open: Confirm the unit")
     expect(told).to_contain_text("Read the codes again")
     one.goto(run)
     do_step(one)

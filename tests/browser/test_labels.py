@@ -121,7 +121,7 @@ def test_a_hot_head_counts_down_to_when_it_may_be_worked_on(person: People) -> N
     lead.goto("/floor")
     expect(lead.locator("#bays")).to_contain_text("Head 65 °C at")
     page.locator("[data-confirm]").click()
-    expect(card(page).get_by_role("alert")).to_contain_text("Still open: Head")
+    expect(card(page).get_by_role("alert")).to_contain_text("Still open here: Head")
     page.clock.fast_forward("29:00")
     expect(clock).to_have_text("Now: read again")
     do_step(page, {"temperature": "39", "air": "20"})

@@ -83,7 +83,7 @@ def _follow_with_one_torque_too_high(page: Page) -> str:
     expect(told).to_contain_text("31 N·m is over 20 N·m")
     expect(card(page).locator("h1")).to_have_text("Torque plug 5")
     page.locator("[data-confirm]").click()
-    expect(told).to_contain_text("Still open: Torque")
+    expect(told).to_contain_text("Still open here: Torque")
     card(page).get_by_role("button", name="Tool clicked late").click()
     expect(card(page).locator("[data-kept]")).to_contain_text("the lead has yet to accept")
     page.locator("[data-confirm]").click()

@@ -25,7 +25,16 @@ FIGURE_DIMENSIONS = {
 
 def check(engine: Engine) -> list[Problem]:
     """Return every inconsistency of the sheet, sorted by path; an empty list means none."""
-    checks = (_cylinders, _ignition, _figures, _service_items, _joints, _parts, _hindrances)
+    checks = (
+        _cylinders,
+        _ignition,
+        _waste_spark,
+        _figures,
+        _service_items,
+        _joints,
+        _parts,
+        _hindrances,
+    )
     return sorted(problem for one in checks for problem in one(engine))
 
 
@@ -81,6 +90,22 @@ def _ignition(engine: Engine) -> Iterator[Problem]:
                 f"cylinder {number} does not exist",
                 f"use one of {sorted(engine.cylinders)}",
             )
+
+
+def _waste_spark(engine: Engine) -> Iterator[Problem]:
+    """The two of a pair share a spark, so they stand half the firing order apart."""
+    pairs, order = engine.ignition.waste_spark_pairs, engine.ignition.firing_order
+    path = "ignition.waste_spark_pairs"
+    if pairs and engine.ignition.kind == "coil_on_plug":
+        yield Problem(path, "each plug has a coil of its own", "leave the pairs out")
+    named = [number for pair in pairs for number in pair]
+    for number in sorted({n for n in named if named.count(n) > 1 or n not in engine.cylinders}):
+        yield Problem(path, f"cylinder {number} is not in exactly one pair", "name each once")
+    half = len(order) // 2
+    for one, other in pairs:
+        if {one, other} <= set(order) and abs(order.index(one) - order.index(other)) != half:
+            said = f"{one} and {other} do not stand half the firing order apart"
+            yield Problem(path, said, f"pair the cylinders {half} apart in {list(order)}")
 
 
 def _figures(engine: Engine) -> Iterator[Problem]:

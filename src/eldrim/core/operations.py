@@ -44,6 +44,7 @@ class CautionCause(StrEnum):
     MARINE = "marine_vapour"
     GAS = "gas_fuel"
     OLD_GASKET = "gasket_dust"
+    PRESSURE = "under_pressure"
 
 
 class HoleStage(StrEnum):
@@ -157,6 +158,7 @@ class Operation(StrEnum):
     PRIME_FUEL = "prove/fuel"
     FILL_COOLANT = "prove/coolant"
     VENTILATE = "prove/blower"
+    CHECK_LUBRICATION = "prove/lubrication"
     START_ENGINE = "prove/start"
     CHECK_AIR_LEAK = "prove/air-leak"
     CLEAR_CODES = "prove/clear-codes"
@@ -308,6 +310,7 @@ OPERATIONS: dict[Operation, OperationRule] = {
         causes=_causes(Cause.COOLANT)),
     Act.VENTILATE: Row(Phase.PROVE, "ventilate", 3.0, words="blower",
         causes=_causes(Cause.MARINE), stops=(StopKind.FUEL_SMELL,)),
+    Act.CHECK_LUBRICATION: Row(Phase.PROVE, "check", 0.5, words="lubrication"),
     Act.START_ENGINE: Row(Phase.PROVE, "start", 2.0, words="start", causes=_RUNNING,
         stops=(StopKind.FUEL_SMELL, StopKind.RUNS_ROUGH)),
     Act.CHECK_AIR_LEAK: Row(Phase.PROVE, "check", 1.5, words="air_leak", causes=_RUNNING,

@@ -45,13 +45,18 @@ def draw(engine: Engine, view: PlanView) -> str:
     layers += [] if view.compact else [_balloons(engine, view)]
     return el(
         "svg",
-        title(f"Plan of {engine.title} from above"),
+        title(_said(engine)),
         *layers,
         class_="engine-plan compact" if view.compact else "engine-plan",
         viewBox=_frame(engine, view),
         role="group" if view.links else "img",
-        aria_label=f"Plan of {engine.title} from above",
+        aria_label=_said(engine),
     )
+
+
+def _said(engine: Engine) -> str:
+    mounting = say(f"draw.{engine.layout.mounting}")
+    return say("draw.plan", engine=engine.title, mounting=mounting)
 
 
 def draw_editing(engine: Engine, selected: str) -> str:
@@ -250,7 +255,10 @@ def _parts(engine: Engine, view: PlanView) -> str:
 
 def _part(key: str, part: Part, move: Move | None) -> str:
     state = "moves" if move else "stays"
-    said = f"{move.number}. {part.name}: {move.why}" if move else f"{part.name}: stays"
+    if move:
+        said = say("draw.part_moves", number=move.number, part=part.name, why=move.why)
+    else:
+        said = say("draw.part_stays", part=part.name)
     points = list(part.outline)
     if part.kind in LINES:
         line = path(points, closed=False)

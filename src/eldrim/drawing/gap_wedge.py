@@ -39,8 +39,8 @@ def draw(low: float, high: float, aim: float, reading: float | None, resolution:
         class_="wedge-range",
     )
     limits = (low, high) if high > low else ()
-    said = f"Gap range {_mm(low)} to {_mm(high)}, aim {_mm(aim)}"
-    said += f"; measured {_mm(reading)}" if reading is not None else ""
+    said = say("draw.gap", low=_mm(low), high=_mm(high), aim=_mm(aim))
+    said += say("draw.gap_measured", reading=_mm(reading)) if reading is not None else ""
     return el(
         "svg",
         body,

@@ -1,6 +1,7 @@
 """A photo with its marks: numbered rings and arrows that hold on any ground."""
 
 from eldrim.core.procedure.photos import Mark, Photo
+from eldrim.core.words import say
 from eldrim.drawing.svg import el, path, text, title
 
 # Shares of the photo's width.
@@ -13,7 +14,7 @@ def draw(photo: Photo, source: str) -> str:
     marks = "".join(_mark(n, m, wide, high) for n, m in enumerate(photo.marks, 1))
     picture = el("image", href=source, width=wide, height=high)
     said = [m.words for m in photo.marks if m.words]
-    words = ". ".join([photo.caption or "Photo", *said])
+    words = ". ".join([photo.caption or say("draw.photo"), *said])
     return el(
         "svg",
         title(words),

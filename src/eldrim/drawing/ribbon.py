@@ -1,6 +1,8 @@
 """The step ribbon: width is minutes, a notch is a change of set-up."""
 
 from eldrim.core.procedure.model import Plan, Step, segments
+from eldrim.core.quantity import format_number
+from eldrim.core.words import say
 from eldrim.drawing.svg import el, text, title
 
 WIDTH, TOP, HEIGHT = 1236.0, 24.0, 34.0
@@ -21,17 +23,17 @@ def draw(plan: Plan) -> str:
             x += step.minutes * scale
             index += 1
         x += GAP
+    taken = format_number(plan.minutes, 1)
     cursor = el("path", d=f"M0 {TOP - 6:g}v{HEIGHT + 20:g}", class_="cursor")
     return el(
         "svg",
-        title(f"{len(plan.steps)} steps, {plan.minutes:g} minutes"),
+        title(say("draw.ribbon", steps=len(plan.steps), minutes=taken)),
         *shapes,
         cursor,
         class_="ribbon",
         viewBox=f"0 0 {WIDTH:g} 76",
         role="img",
-        aria_label=f"Steps by phase; {plan.minutes:g} minutes, "
-        f"{plan.tool_changes} changes of set-up",
+        aria_label=say("draw.ribbon_about", minutes=taken, changes=plan.tool_changes),
     )
 
 

@@ -20,7 +20,8 @@ def draw(items: tuple[RollItem, ...], columns: int = COLUMNS) -> str:
     cloths = [_cloth(min(columns, len(items) - columns * r), r) for r in range(rows)]
     pockets = [_pocket(item, i, columns) for i, item in enumerate(items)]
     missing = sum(bool(i.missing) for i in items)
-    said = f"Tool roll with {len(items)} pieces" + (f", {missing} missing" if missing else "")
+    said = say("draw.roll", count=len(items))
+    said += say("draw.roll_missing", count=missing) if missing else ""
     return el(
         "svg",
         *cloths,

@@ -53,8 +53,13 @@ def rule(dial: Setting, low: float, high: float, wanted: float) -> str:
         data_scale=f"{first:g} {last:g} {LEFT:g} {RIGHT:g} {WIDTH:g} {dial.graduation:g}",
         viewBox=f"0 0 {WIDTH:g} 112",
         role="img",
-        aria_label=f"Set {dial.text}, within {format_number(dial.tolerance * 100, 1)} percent "
-        f"either way; the specification runs from {said}, the aim is {format_number(wanted, 2)}",
+        aria_label=say(
+            "draw.torque",
+            setting=dial.text,
+            share=format_number(dial.tolerance * 100, 1),
+            span=said,
+            aim=format_number(wanted, 2),
+        ),
     )
 
 

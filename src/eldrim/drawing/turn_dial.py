@@ -25,7 +25,7 @@ def draw(low: float, high: float) -> str:
         class_="turn-dial",
         viewBox=f"0 0 {WIDTH:g} 300",
         role="img",
-        aria_label=f"From hand-tight, turn {said} clockwise",
+        aria_label=say("draw.turn", angle=said),
     )
 
 

@@ -183,8 +183,8 @@ class _View:
 
     def dimensions(self) -> str:
         s, left = self.stack, AXIS - self.bore / 2 * SCALE - METAL
-        shapes = [self._height(left - 16, -s.below, 0, _mm(s.below), "deep")]
-        shapes.append(self._height(left - 16, 0, s.rises, _mm(s.rises), "over the rim"))
+        shapes = [self._height(left - 16, -s.below, 0, _mm(s.below), say("draw.deep"))]
+        shapes.append(self._height(left - 16, 0, s.rises, _mm(s.rises), say("draw.over_rim")))
         if s.surround and s.rises > s.surround:
             shapes.append(
                 self._height(

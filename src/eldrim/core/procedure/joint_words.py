@@ -30,4 +30,6 @@ def joint_causes(joint: Joint) -> set[CautionCause]:
         causes |= {CautionCause.COOLANT, CautionCause.SPRING}
     if joint.kind is JointKind.GASKET:
         causes.add(CautionCause.OLD_GASKET)
+    if joint.pressurised:
+        causes.add(CautionCause.PRESSURE)
     return causes

@@ -31,6 +31,8 @@ def before_start(facts: JobFacts) -> list[Step]:
         steps.append(_plain(Operation.FILL_COOLANT))
     if facts.engine.layout.service is Service.MARINE:
         steps.append(_plain(Operation.VENTILATE))
+    if facts.engine.layout.cycle == "two_stroke":
+        steps.append(_plain(Operation.CHECK_LUBRICATION))
     return steps
 
 

@@ -138,7 +138,10 @@ function openHere(step, checks) {
   return say("refuse.open_here", { missing: keys.map((k) => labels[k] ?? step.checks[k]).join("; ") });
 }
 
-const blockerWords = ({ code, ...slots }) => say(`refuse.${code}`, slots);
+function blockerWords({ code, ...slots }) {
+  const words = say(`refuse.${code}`, slots);
+  return `${words[0].toUpperCase()}${words.slice(1)}`;
+}
 
 // A lead's PIN releases or accepts on this screen; it is never kept, so it needs the link.
 async function byLead(form) {
