@@ -10,8 +10,8 @@ from eldrim.core.errors import ProblemsError
 from eldrim.core.figures.battery import battery
 from eldrim.core.figures.cooling import cooling, idle_minutes
 from eldrim.core.figures.gap import (
-    MOST_MOVED_MM,
-    MOST_REVERSALS,
+    MAX_MOVED_MM,
+    MAX_REVERSALS,
     GapAction,
     GapRange,
     Verdict,
@@ -78,8 +78,8 @@ def test_advice_never_asks_for_more_than_a_strap_takes(readings: list[float]) ->
     """Following any advice keeps total movement and reversals within what the handbook allows."""
     advice = advise("nickel", RANGE, tuple(readings))
     if advice.action in (GapAction.OPEN, GapAction.CLOSE):
-        assert advice.moved + advice.by <= MOST_MOVED_MM + 1e-9
-        assert advice.reversals < MOST_REVERSALS
+        assert advice.moved + advice.by <= MAX_MOVED_MM + 1e-9
+        assert advice.reversals < MAX_REVERSALS
         after = readings[-1] + (advice.by if advice.action is GapAction.OPEN else -advice.by)
         assert after == pytest.approx(RANGE.aim)
 

@@ -10,7 +10,7 @@ from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import SIGNING
 from eldrim.core.run.due import NEXT_DATE, NEXT_METER, RECHECK, Signed, due
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
-from eldrim.core.run.report import LONGEST_STEP_MINUTES, feedback, report, step_minutes, window
+from eldrim.core.run.report import MAX_STEP_MINUTES, feedback, report, step_minutes, window
 from eldrim.core.run.state import fold
 from tests.builders import job, tug
 
@@ -88,7 +88,7 @@ def test_minutes_run_from_one_closing_to_the_next_and_pauses_are_none(gaps: list
     told = step_minutes(PLAN, entries[::-1])
     assert sum(told.values()) <= minute + 0.1
     for key, gap in zip(KEYS, gaps, strict=False):
-        assert (key in told) is (gap <= LONGEST_STEP_MINUTES + 1e-6)
+        assert (key in told) is (gap <= MAX_STEP_MINUTES + 1e-6)
 
 
 def test_what_the_bays_say_is_gathered_by_step() -> None:

@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from eldrim.devices.adapter import Adapter, DeviceError
-from eldrim.devices.frames import code_bytes, code_text, cut, join
+from eldrim.devices.code_frames import code_bytes, code_text, cut, join
 from eldrim.devices.hub import Hub, Listener, Notice, Reading, read_line, urls_from_environment
 from eldrim.devices.play import StandIns
 
@@ -82,7 +82,7 @@ def heard(listener: Listener, within: float = 30.0) -> Reading | Notice:
     """The next final thing a tablet hears, that a device is there aside."""
     end = time.monotonic() + within
     while time.monotonic() < end:
-        said = listener.told.get(timeout=within)
+        said = listener.messages.get(timeout=within)
         if said.what != "here" if isinstance(said, Notice) else said.final:
             return said
     raise AssertionError("nothing was heard")
@@ -109,8 +109,8 @@ def test_a_pull_streams_its_peak_and_clicks_to_the_tablet_that_took_the_wrench(
     linked(hub, "gauge")
     played.play("wrench", "17.6 N·m")
     assert heard(mine) == Reading("wrench", "torque", 17.6, "N·m", True)
-    assert other.told.get_nowait() == Notice("gauge", "here")
-    assert other.told.empty()
+    assert other.messages.get_nowait() == Notice("gauge", "here")
+    assert other.messages.empty()
     hub.take(other, ["wrench"])
     assert heard(mine) == Notice("wrench", "taken")
     played.play("gauge", "1.05 mm")
@@ -128,10 +128,10 @@ def test_an_older_wish_that_comes_late_takes_nothing(played: StandIns) -> None:
     linked(hub, "wrench")
     played.play("wrench", "17.6 N·m")
     assert heard(newer) == Reading("wrench", "torque", 17.6, "N·m", True)
-    assert older.told.empty()
+    assert older.messages.empty()
     third = Listener("one", "window", 3)
     hub.take(third, ["wrench"])
-    assert newer.told.empty(), "its own window took it"
+    assert newer.messages.empty(), "its own window took it"
     hub.close()
 
 
@@ -143,9 +143,9 @@ def test_a_lost_device_comes_back_by_itself(played: StandIns) -> None:
     played.play("meter", "off")
     played.play("meter", "12.1 V")
     assert heard(mine) == Notice("meter", "lost")
-    assert mine.told.empty()
+    assert mine.messages.empty()
     played.play("meter", "on")
-    assert mine.told.get(timeout=30) == Notice("meter", "here")
+    assert mine.messages.get(timeout=30) == Notice("meter", "here")
     played.play("meter", "12.6 V")
     assert heard(mine) == Reading("meter", "volts", 12.6, "V", True)
     hub.close()

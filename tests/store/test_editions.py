@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.rules.house import Departure
-from eldrim.store import crib, library, releases
+from eldrim.store import crib, edition_store, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import StoreError
 from eldrim.store.tables import EditionRow
@@ -25,15 +25,15 @@ Act = Callable[[Session, EditionRow], object]
 
 
 def _edit(session: Session, row: EditionRow) -> None:
-    now = library.edits_of(library.procedure(session, row.procedure_id))
+    now = procedure_store.edits_of(procedure_store.procedure(session, row.procedure_id))
     had = now.get("ready/unit", Edit())
     changed = had.model_copy(update={"note": f"{had.note}x"[-1000:]})
-    library.save_edit(session, row.procedure_id, "ready/unit", changed, had)
+    procedure_store.save_edit(session, row.procedure_id, "ready/unit", changed, had)
 
 
 def _sheet(session: Session, row: EditionRow) -> None:
-    sheet = library.sheet(session, "marlet-34-v6")
-    library.save_sheet(session, sheet.model_copy(update={"revision": sheet.revision + 1}), "t")
+    sheet = sheet_store.sheet(session, "marlet-34-v6")
+    sheet_store.save_sheet(session, sheet.model_copy(update={"revision": sheet.revision + 1}), "t")
 
 
 def _rules(session: Session, row: EditionRow) -> None:
@@ -45,11 +45,13 @@ ACTS: dict[str, Act] = {
     "sheet": _sheet,
     "rules": _rules,
     "crib": lambda s, _: crib.save(s, crib.in_force(s), "t", "counted"),
-    "depart": lambda s, r: library.save_departure(
+    "depart": lambda s, r: procedure_store.save_departure(
         s, r.procedure_id, "retrieval", Departure(school="hose", reason="no grip"), None
     ),
     "withdraw": lambda s, r: releases.withdraw(s, r.id, "t", "wrong"),
-    "release": lambda s, r: library.release(s, r.procedure_id, library.plan_of(r), "t", "again"),
+    "release": lambda s, r: edition_store.release(
+        s, r.procedure_id, edition_store.plan_of(r), "t", "again"
+    ),
     "overwrite": lambda s, r: s.execute(text("UPDATE editions SET document = '{}'")),
     "reword": lambda s, r: setattr(r, "reason", "another"),
     "remove": lambda s, r: s.delete(r),
@@ -68,11 +70,11 @@ def raw(session: Session, key: UUID) -> tuple[str, ...]:
 def edition(store: Store) -> UUID:
     """An edition with an edit in it."""
     with store.begin() as session:
-        key = library.add_procedure(session, tug(), job(5, variant="late"), "trainer")
-        library.save_edit(session, key, "remove/plug/5", Edit(note="Hose is close"), Edit())
+        key = procedure_store.add_procedure(session, tug(), job(5, variant="late"), "trainer")
+        procedure_store.save_edit(session, key, "remove/plug/5", Edit(note="Hose is close"), Edit())
         made = compile_plan(tug(), job(5, variant="late"))
-        made = apply_edits(made, library.edits_of(library.procedure(session, key)))
-        return library.release(session, key, made, "trainer", "first").id
+        made = apply_edits(made, procedure_store.edits_of(procedure_store.procedure(session, key)))
+        return edition_store.release(session, key, made, "trainer", "first").id
 
 
 @settings(

@@ -16,7 +16,7 @@ from eldrim.core.procedure.edits import Edit
 from eldrim.core.rules.house import Departure
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.state import fold
-from eldrim.store import accounts, drafts, library, runs
+from eldrim.store import accounts, drafts, edition_store, procedure_store, runs, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.database import answers, migrate, unmigrate
 from eldrim.store.errors import ConflictError, EditConflictError, NotFoundError, ThrottledError
@@ -153,7 +153,7 @@ def test_the_demo_s_history_is_signed_and_folds(store: Store) -> None:
         for run in signed:
             state = fold(runs.entries(session, run.id))
             assert state.signed is not None
-            assert state.current(library.plan_of(run.edition)) is None
+            assert state.current(edition_store.plan_of(run.edition)) is None
             assert all(
                 e.entry.kind is not EntryKind.DEVIATION for e in runs.entries(session, run.id)
             )
@@ -165,15 +165,18 @@ def test_the_second_of_two_edits_is_told_and_overwrites_nothing(store: Store) ->
         row = session.scalars(select(ProcedureRow)).first()
         assert row is not None
         key, version = row.id, row.version
-        library.save_edit(session, key, "ready/unit", Edit(text="Mine"), Edit())
+        procedure_store.save_edit(session, key, "ready/unit", Edit(text="Mine"), Edit())
     with pytest.raises(EditConflictError) as told, store.begin() as session:
-        library.save_edit(session, key, "ready/unit", Edit(text="Theirs"), Edit())
+        procedure_store.save_edit(session, key, "ready/unit", Edit(text="Theirs"), Edit())
     assert told.value.now.text == "Mine"
     with store.begin() as session:
-        library.save_edit(session, key, "ready/codes", Edit(note="Another step"), Edit())
-        assert library.procedure(session, key).version == version + 2
+        procedure_store.save_edit(session, key, "ready/codes", Edit(note="Another step"), Edit())
+        assert procedure_store.procedure(session, key).version == version + 2
     with store() as session:
-        assert library.edits_of(library.procedure(session, key))["ready/unit"].text == "Mine"
+        assert (
+            procedure_store.edits_of(procedure_store.procedure(session, key))["ready/unit"].text
+            == "Mine"
+        )
 
 
 def test_an_edition_comes_back_byte_for_byte(store: Store) -> None:
@@ -181,30 +184,30 @@ def test_an_edition_comes_back_byte_for_byte(store: Store) -> None:
     with store.begin() as session:
         row = session.scalars(select(EditionRow)).first()
         assert row is not None
-        plan = library.plan_of(row)
-        again = library.release(session, row.procedure_id, plan, "trainer", "same again")
+        plan = edition_store.plan_of(row)
+        again = edition_store.release(session, row.procedure_id, plan, "trainer", "same again")
         key = again.id
         assert again.number == 2
     with store() as session:
-        kept = library.edition(session, key)
+        kept = edition_store.edition(session, key)
         assert type(plan).model_validate(kept.document).model_dump_json() == plan.model_dump_json()
 
 
 def test_sheets_keep_their_order_and_their_revisions(store: Store) -> None:
     """The order of joints means something; an older revision is refused."""
     with store() as session:
-        kept = library.sheet(session, "marlet-34-v6")
+        kept = sheet_store.sheet(session, "marlet-34-v6")
     assert list(kept.parts["plenum"].joints) == list(tug().parts["plenum"].joints)
     with pytest.raises(ConflictError, match="revision: 9"), store.begin() as session:
-        library.save_sheet(session, kept, "trainer")
+        sheet_store.save_sheet(session, kept, "trainer")
     with store.begin() as session:
-        library.save_sheet(session, kept.model_copy(update={"revision": 9}), "trainer")
-        library.save_sheet(session, engine(**{"id": "second", "make": document()["make"]}), "t")
+        sheet_store.save_sheet(session, kept.model_copy(update={"revision": 9}), "trainer")
+        sheet_store.save_sheet(session, engine(**{"id": "second", "make": document()["make"]}), "t")
     with store() as session:
-        assert library.sheet(session, "marlet-34-v6").revision == 9
-        assert {"marlet-34-v6", "second"} <= {r.id for r in library.sheets(session)}
+        assert sheet_store.sheet(session, "marlet-34-v6").revision == 9
+        assert {"marlet-34-v6", "second"} <= {r.id for r in sheet_store.sheets(session)}
     with pytest.raises(NotFoundError), store() as session:
-        library.sheet(session, "third")
+        sheet_store.sheet(session, "third")
 
 
 def test_signing_in_out_and_too_often(store: Store) -> None:
@@ -220,7 +223,7 @@ def test_signing_in_out_and_too_often(store: Store) -> None:
         accounts.sign_out(session, found[0])
     with store() as session:
         assert accounts.session_of(session, found[0]) is None
-    for _ in range(accounts.MOST_FAILURES):
+    for _ in range(accounts.MAX_FAILURES):
         with store.begin() as session:
             assert accounts.sign_in(session, "trainer", "wrong", "b") is None
     with pytest.raises(ThrottledError), store.begin() as session:
@@ -249,13 +252,15 @@ def test_a_departure_is_kept_with_the_draft_and_dropped_again(store: Store) -> N
         assert row is not None
         key = row.id
         departure = Departure(school="scrap", reason="fouled")
-        library.save_departure(session, key, "old_plugs", departure, None)
+        procedure_store.save_departure(session, key, "old_plugs", departure, None)
     with store.begin() as session:
-        assert library.departures_of(library.procedure(session, key)) == {"old_plugs": departure}
+        assert procedure_store.departures_of(procedure_store.procedure(session, key)) == {
+            "old_plugs": departure
+        }
         with pytest.raises(ConflictError, match="fouled"):
-            library.save_departure(session, key, "old_plugs", None, None)
-        library.save_departure(session, key, "old_plugs", None, departure)
-        assert library.departures_of(library.procedure(session, key)) == {}
+            procedure_store.save_departure(session, key, "old_plugs", None, None)
+        procedure_store.save_departure(session, key, "old_plugs", None, departure)
+        assert procedure_store.departures_of(procedure_store.procedure(session, key)) == {}
 
 
 def test_a_capture_is_undone_redone_and_kept(store: "sessionmaker[Session]") -> None:
@@ -281,7 +286,7 @@ def test_a_capture_is_undone_redone_and_kept(store: "sessionmaker[Session]") -> 
         assert drafts.open_drafts(session) == ["tarn-one"]
         kept = drafts.keep(session, "tarn-one", 2, "trainer")
         assert (kept.revision, kept.note) == (1, "third")
-        assert library.sheet(session, "tarn-one") == kept
+        assert sheet_store.sheet(session, "tarn-one") == kept
         assert drafts.is_known(session, "tarn-one")
         with pytest.raises(NotFoundError):
             drafts.current(session, "tarn-one")

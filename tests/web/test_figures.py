@@ -13,7 +13,7 @@ from eldrim.core.job import Job, Work
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import to_rows, write_csv
 from eldrim.store import crib as crib_store
-from eldrim.store import library
+from eldrim.store import procedure_store, sheet_store
 from eldrim.web.app import make_app
 from tests.web.test_web import sign_in
 
@@ -52,11 +52,11 @@ def test_a_slip_is_held_and_the_picked_reading_is_kept(
     assert 'name="picked" value="85 lbf·in"' in held.text
     assert "85 Nm" in held.text
     with store.begin() as session:
-        assert library.sheet(session, "marlet-34-v6").revision == 8
+        assert sheet_store.sheet(session, "marlet-34-v6").revision == 8
     done = client.post(TUG, data=stating(csrf, value="85 Nm", picked="85 lbf·in"))
     assert done.status_code == 200
     with store.begin() as session:
-        sheet = library.sheet(session, "marlet-34-v6")
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
     assert sheet.revision == 9
     assert [str(f.value) for f in sheet.figures["coil-bolt"]] == ["7 to 9 N·m", "85 lbf·in"]
 
@@ -69,7 +69,7 @@ def test_a_figure_out_of_band_can_be_confirmed_with_a_reason(
     sure = stating(csrf, value="1.2 N·m", confirmed="p. 51, plastic insert, read twice")
     assert client.post(TUG, data=sure).status_code == 200
     with store.begin() as session:
-        figure = library.sheet(session, "marlet-34-v6").figures["coil-bolt"][1]
+        figure = sheet_store.sheet(session, "marlet-34-v6").figures["coil-bolt"][1]
     assert figure.confirmed == "p. 51, plastic insert, read twice"
 
 
@@ -105,7 +105,7 @@ def test_two_sources_are_settled_side_by_side(
     gone = client.post(f"{TUG}/take-away", data={**form, "revision": "10", "index": "0"})
     assert "Kept beside" not in gone.text
     with store.begin() as session:
-        assert library.sheet(session, "marlet-34-v6").revision == 11
+        assert sheet_store.sheet(session, "marlet-34-v6").revision == 11
 
 
 def test_a_new_source_is_named_with_its_figure(
@@ -120,7 +120,7 @@ def test_a_new_source_is_named_with_its_figure(
     assert answer.status_code == 422
     assert "document" in answer.text
     with store.begin() as session:
-        assert library.sheet(session, "marlet-34-v6").sources["bulletin-7"].kind == "bulletin"
+        assert sheet_store.sheet(session, "marlet-34-v6").sources["bulletin-7"].kind == "bulletin"
 
 
 def test_a_figure_changed_meanwhile_is_shown_and_both_are_kept_to_be_settled(
@@ -138,7 +138,7 @@ def test_a_figure_changed_meanwhile_is_shown_and_both_are_kept_to_be_settled(
     elsewhere = stating(csrf, key="plenum-bolt", value="9 N·m")
     assert client.post(TUG, data=elsewhere).status_code == 200
     with store.begin() as session:
-        sheet = library.sheet(session, "marlet-34-v6")
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
     assert len(sheet.figures["coil-bolt"]) == 3
     assert sheet.revision == 11
 
@@ -207,7 +207,7 @@ def test_the_plug_is_described_on_the_sheet(
     done = client.post(f"{TUG}/plug-identity", data=plug)
     assert "MP-12L-IR7" in done.text
     with store.begin() as session:
-        sheet = library.sheet(session, "marlet-34-v6")
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
     assert (sheet.revision, sheet.plugs[0].heat_range) == (9, "7")
 
 
@@ -297,9 +297,9 @@ def test_an_overdue_wrench_bars_a_release_until_it_is_accepted(
             {**now.model_dump(mode="json"), "wrenches": [w.model_dump(mode="json") for w in late]}
         )
         crib_store.save(session, aged, "trainer", "a long winter")
-        sheet = library.sheet(session, "marlet-34-v6")
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
         job = Job(cylinders=(2,), work=(Work.COIL, Work.PLUG), variant="late")
-        key = library.add_procedure(session, sheet, job, "trainer")
+        key = procedure_store.add_procedure(session, sheet, job, "trainer")
     page = client.get(f"/procedures/{key}").text
     assert "calibration ran out on 2020-01-31" in page
     form = {"csrf": csrf, "version": "1", "reason": "first"}
@@ -319,9 +319,9 @@ def test_an_unsettled_figure_bars_a_release_whatever_is_said(
     """It cannot be accepted away."""
     csrf = sign_in(client, "trainer")
     with store.begin() as session:
-        sheet = library.sheet(session, "sulair-750-triple")
+        sheet = sheet_store.sheet(session, "sulair-750-triple")
         job = Job(cylinders=(1,), work=(Work.PLUG,), variant=next(iter(sheet.variants)))
-        key = library.add_procedure(session, sheet, job, "trainer")
+        key = procedure_store.add_procedure(session, sheet, job, "trainer")
     assert "Bars the release" in client.get(f"/procedures/{key}").text
     form = {"csrf": csrf, "version": "1", "reason": "first", "accepted": "never mind"}
     assert client.post(f"/procedures/{key}/release", data=form).status_code == 422

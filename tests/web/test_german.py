@@ -5,7 +5,7 @@ from uuid import UUID
 from fastapi.testclient import TestClient
 
 from eldrim.core.procedure.edits import Edit
-from eldrim.store import library
+from eldrim.store import procedure_store, sheet_store
 from tests.web.test_move import draft
 from tests.web.test_release import Store, client
 from tests.web.test_web import sign_in
@@ -19,7 +19,7 @@ def test_a_draft_is_written_in_german_released_and_printed(
     """Its edits come along, to be said anew; asking twice is the same draft."""
     with store.begin() as session:
         said = Edit(text="Mind the plug", computed="Take out plug 5", note="Hose is close.")
-        library.save_edit(session, draft, "remove/plug/5", said, Edit())
+        procedure_store.save_edit(session, draft, "remove/plug/5", said, Edit())
     csrf = sign_in(client, "trainer")
     made = client.post(f"/procedures/{draft}/in/de", data={"csrf": csrf})
     again = client.post(f"/procedures/{draft}/in/de", data={"csrf": csrf})
@@ -49,7 +49,7 @@ def test_the_words_of_a_sheet_are_given_in_a_table(client: TestClient, store: St
     page = client.get(address).text
     assert "Sentences, tools, cautions and checks are in Deutsch already" in page
     with store() as session:
-        revision = str(library.sheet(session, "kestwick-900-twin").revision)
+        revision = str(sheet_store.sheet(session, "kestwick-900-twin").revision)
     form = {"csrf": csrf, "revision": revision, "w0": "Erstes Wort"}
     assert "Erstes Wort" in client.post(address, data=form).text
     assert client.post(address, data={**form, "w0": "Anderes"}).status_code == 409

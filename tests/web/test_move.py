@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.placement import Placement
-from eldrim.store import library
+from eldrim.store import procedure_store, sheet_store
 from tests.web.test_release import client as client
 from tests.web.test_web import sign_in
 
@@ -21,9 +21,9 @@ STAYS = "release/rear-stays/bolts"
 def draft(store: Store) -> UUID:
     """A draft that has the plenum off."""
     with store.begin() as session:
-        sheet = library.sheet(session, "marlet-34-v6")
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
         job = Job(cylinders=(5,), work=(Work.COIL, Work.PLUG), variant="late")
-        return library.add_procedure(session, sheet, job, "trainer")
+        return procedure_store.add_procedure(session, sheet, job, "trainer")
 
 
 def place(page: str, key: str) -> int:
@@ -34,7 +34,9 @@ def place(page: str, key: str) -> int:
 def base_of(store: Store, draft: UUID, step: str) -> str:
     """The edit of a step as a form carries it."""
     with store() as session:
-        return library.edits_of(library.procedure(session, draft))[step].model_dump_json()
+        return procedure_store.edits_of(procedure_store.procedure(session, draft))[
+            step
+        ].model_dump_json()
 
 
 def test_a_step_is_moved_worded_and_put_back(client: TestClient, draft: UUID, store: Store) -> None:
@@ -75,7 +77,7 @@ def test_an_impossible_move_names_the_hindrance_and_keeps_nothing(
     assert "It stays here." in page.text
     assert "rear stays lies over a fastener of the intake plenum" in page.text
     with store() as session:
-        assert library.edits_of(library.procedure(session, draft)) == {}
+        assert procedure_store.edits_of(procedure_store.procedure(session, draft)) == {}
 
 
 def test_a_move_that_no_longer_holds_is_shown(
@@ -84,7 +86,7 @@ def test_a_move_that_no_longer_holds_is_shown(
     """It lies in the tray with what forbids it; the step stands where it was computed."""
     with store.begin() as session:
         edit = Edit(placed=(Placement(order=1, follows="remove/plenum"),))
-        library.save_edit(session, draft, "remove/rear-stays", edit, Edit())
+        procedure_store.save_edit(session, draft, "remove/rear-stays", edit, Edit())
     sign_in(client, "trainer")
     page = client.get(f"/procedures/{draft}").text
     assert "Moves that do not hold now" in page

@@ -14,7 +14,7 @@ from eldrim.core.engine.edit import put_figure
 from eldrim.core.engine.model import Figure
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.edits import Edit
-from eldrim.store import library
+from eldrim.store import edition_store, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.web.app import make_app
 from tests.web.test_web import sign_in
@@ -33,9 +33,9 @@ def client(database: Engine) -> Iterator[TestClient]:
 def draft(store: Store) -> UUID:
     """A draft nobody has released."""
     with store.begin() as session:
-        sheet = library.sheet(session, "marlet-34-v6")
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
         job = Job(cylinders=(2,), work=(Work.COIL, Work.PLUG), variant="late")
-        return library.add_procedure(session, sheet, job, "trainer")
+        return procedure_store.add_procedure(session, sheet, job, "trainer")
 
 
 def test_an_own_step_a_hold_point_and_a_step_left_out_are_released(
@@ -103,7 +103,7 @@ def test_a_withdrawn_edition_starts_no_run_and_tells_those_that_go_on(
     """With the reason; it cannot be withdrawn twice."""
     sign_in(client, "technician")
     with store.begin() as session:
-        edition = next(e for e in library.newest_editions(session, "marlet-34-v6"))
+        edition = next(e for e in edition_store.newest_editions(session, "marlet-34-v6"))
         key = edition.id
     run, csrf = uuid4(), sign_in(client, "technician")
     begin = {"csrf": csrf, "run": str(run), "edition": str(key), "unit": "tug-14"}
@@ -132,13 +132,13 @@ def test_what_changed_underneath_is_listed_with_what_it_changes(
     csrf = sign_in(client, "trainer")
     assert "Nothing: every released procedure" in client.get("/changed-underneath").text
     with store.begin() as session:
-        sheet = library.sheet(session, "marlet-34-v6")
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
         figure = Figure.model_validate({"value": "14 to 18 N·m", "source": "wm", "page": "6-12"})
-        library.save_sheet(session, put_figure(sheet, "plug-torque", figure, 0), "trainer")
-        other = library.sheet(session, "dunmarl-42-six")
+        sheet_store.save_sheet(session, put_figure(sheet, "plug-torque", figure, 0), "trainer")
+        other = sheet_store.sheet(session, "dunmarl-42-six")
         shield = part_of(other, "manifold").model_copy(update={"note": "seen again"})
         same = put(other, "manifold", shield).model_copy(update={"revision": other.revision + 1})
-        library.save_sheet(session, same, "trainer")
+        sheet_store.save_sheet(session, same, "trainer")
     page = client.get("/changed-underneath").text
     assert "marlet-34-v6" in page
     assert "14 to 18 N·m" in page
@@ -160,7 +160,7 @@ def test_what_changed_underneath_is_listed_with_what_it_changes(
 def test_a_newer_edition_is_told_to_runs_on_the_old_one(client: TestClient, store: Store) -> None:
     """The run keeps its own."""
     with store.begin() as session:
-        edition = next(e for e in library.newest_editions(session, "marlet-34-v6"))
+        edition = next(e for e in edition_store.newest_editions(session, "marlet-34-v6"))
         key, procedure = edition.id, edition.procedure_id
     run, csrf = uuid4(), sign_in(client, "technician")
     begin = {"csrf": csrf, "run": str(run), "edition": str(key), "unit": "tug-14"}
@@ -175,7 +175,7 @@ def test_a_newer_edition_is_told_to_runs_on_the_old_one(client: TestClient, stor
 def library_version(store: Store, procedure: UUID) -> str:
     """The version of a draft."""
     with store.begin() as session:
-        return str(library.procedure(session, procedure).version)
+        return str(procedure_store.procedure(session, procedure).version)
 
 
 @pytest.mark.parametrize(
@@ -195,7 +195,7 @@ def test_an_edition_goes_out_in_open_formats(
     """As a file with a name."""
     sign_in(client, "technician")
     with store.begin() as session:
-        key = next(e.id for e in library.newest_editions(session, "marlet-34-v6"))
+        key = next(e.id for e in edition_store.newest_editions(session, "marlet-34-v6"))
     answer = client.get(f"/editions/{key}/{form}")
     assert answer.status_code == 200
     assert answer.headers["content-type"].startswith(kind)

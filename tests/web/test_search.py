@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.engine.edit import put_figure
 from eldrim.core.engine.model import Figure
-from eldrim.store import library, search
+from eldrim.store import search, sheet_store
 from eldrim.web.app import make_app
 from tests.web.test_web import sign_in
 
@@ -54,20 +54,20 @@ def test_signs_are_no_commands(store: Store, typed: str) -> None:
 def test_a_changed_sheet_is_found_by_its_new_words(store: Store) -> None:
     """And no more by the old ones."""
     with store.begin() as session:
-        sheet = library.sheet(session, "marlet-34-v6")
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
         figure = Figure.model_validate(
             {"value": "8 to 9 N·m", "source": "wm", "page": "6-14", "note": "zebrawood insert"}
         )
-        library.save_sheet(session, put_figure(sheet, "coil-bolt", figure, 0), "trainer")
+        sheet_store.save_sheet(session, put_figure(sheet, "coil-bolt", figure, 0), "trainer")
     with store.begin() as session:
         assert [f.title for f in search.find(session, "zebraw")] == ["coil bolt"]
         again = put_figure(
-            library.sheet(session, "marlet-34-v6"),
+            sheet_store.sheet(session, "marlet-34-v6"),
             "coil-bolt",
             figure.model_copy(update={"note": ""}),
             0,
         )
-        library.save_sheet(session, again, "trainer")
+        sheet_store.save_sheet(session, again, "trainer")
         assert search.find(session, "zebraw") == []
 
 

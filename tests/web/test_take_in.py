@@ -11,7 +11,7 @@ from httpx import Response
 
 from eldrim.core.procedure.edits import Edit
 from eldrim.exchange.engine_file import write_engine
-from eldrim.store import library
+from eldrim.store import procedure_store, sheet_store
 from tests.builders import document, tug
 from tests.web.test_move import draft
 from tests.web.test_photos import picture, put_on
@@ -58,7 +58,7 @@ def test_a_changed_sheet_says_what_changes_and_becomes_the_next_revision(
     assert "It becomes revision 9; the file says 8" in shown.text
     client.post(str(shown.url), data={"csrf": csrf})
     with store() as session:
-        sheet = library.sheet(session, "marlet-34-v6")
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
     assert (sheet.revision, sheet.layout.head) == (9, "iron")
 
 
@@ -74,18 +74,20 @@ def test_a_whole_procedure_goes_out_and_comes_in_again(
     client.post(f"/procedures/{draft}/departures", data=away)
     out = client.get(f"/procedures/{draft}/procedure.json").content
     with store.begin() as session:
-        kept = library.edits_of(library.procedure(session, draft))
-        library.replace_draft(session, draft, {}, {})
+        kept = procedure_store.edits_of(procedure_store.procedure(session, draft))
+        procedure_store.replace_draft(session, draft, {}, {})
     shown = send(client, csrf, out, "procedure.json")
     assert "Mind the hose" in shown.text
     assert "1 photos come with it" in shown.text
     with store() as session:
-        assert library.edits_of(library.procedure(session, draft)) == {}, "only shown so far"
+        assert procedure_store.edits_of(procedure_store.procedure(session, draft)) == {}, (
+            "only shown so far"
+        )
     client.post(str(shown.url), data={"csrf": csrf})
     with store() as session:
-        row = library.procedure(session, draft)
-        assert library.edits_of(row) == kept
-        assert library.departures_of(row)["old_plugs"].school == "scrap"
+        row = procedure_store.procedure(session, draft)
+        assert procedure_store.edits_of(row) == kept
+        assert procedure_store.departures_of(row)["old_plugs"].school == "scrap"
     assert client.get(f"/procedures/{draft}/procedure.json").content == out
 
 
@@ -130,7 +132,7 @@ def test_a_table_of_steps_changes_words_and_nothing_that_is_computed(
     assert "=Out with plug 5" in shown.text
     client.post(str(shown.url), data={"csrf": csrf})
     with store() as session:
-        edits = library.edits_of(library.procedure(session, draft))
+        edits = procedure_store.edits_of(procedure_store.procedure(session, draft))
     assert set(edits) == set(told)
     assert edits["torque/plug/5"] == Edit(hold=True)
     assert edits["remove/plug/5"].text == "=Out with plug 5"

@@ -6,7 +6,7 @@ import pytest
 from fastapi.testclient import TestClient
 from icalendar import Calendar
 
-from eldrim.store import library
+from eldrim.store import sheet_store, unit_store
 from tests.web.test_release import Store, client
 from tests.web.test_web import sign_in
 
@@ -24,7 +24,7 @@ def test_the_plate_picks_the_variant(
     page = client.post("/units", data=plate).text
     assert "told by the plate" in page
     with store() as session:
-        assert library.unit(session, "loader-11").variant == variant
+        assert unit_store.unit(session, "loader-11").variant == variant
 
 
 def test_an_ambiguous_unit_is_asked_about_never_guessed(client: TestClient, store: Store) -> None:
@@ -46,7 +46,7 @@ def test_a_variant_is_stated_from_another_and_taken_away(client: TestClient, sto
     csrf = sign_in(client, "trainer")
     revision = 1
     with store() as session:
-        revision = library.sheet(session, TURBO).revision
+        revision = sheet_store.sheet(session, TURBO).revision
     form = {
         "csrf": csrf,
         "revision": str(revision),
@@ -57,7 +57,7 @@ def test_a_variant_is_stated_from_another_and_taken_away(client: TestClient, sto
     }
     assert "serial 6000 on" in client.post(f"/engines/{TURBO}/variants", data=form).text
     with store() as session:
-        sheet = library.sheet(session, TURBO)
+        sheet = sheet_store.sheet(session, TURBO)
     key = next(k for k, v in sheet.variants.items() if v.serial_from == 6000)
     assert sheet.variants[key].letters == ("CT", "CU")
     late = [f for f in sheet.figures["plug-gap"] if "late" in f.variants]
@@ -68,7 +68,7 @@ def test_a_variant_is_stated_from_another_and_taken_away(client: TestClient, sto
     away = {"csrf": csrf, "revision": str(sheet.revision), "key": key}
     assert client.post(f"/engines/{TURBO}/variants/away", data=away).status_code == 200
     with store() as session:
-        assert key not in library.sheet(session, TURBO).variants
+        assert key not in sheet_store.sheet(session, TURBO).variants
 
 
 def test_what_was_set_at_signing_is_due_and_goes_out_as_a_calendar(client: TestClient) -> None:

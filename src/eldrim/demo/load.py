@@ -18,7 +18,17 @@ from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
-from eldrim.store import accounts, bays, crib, library, people, runs
+from eldrim.store import (
+    accounts,
+    bays,
+    crib,
+    edition_store,
+    people,
+    procedure_store,
+    runs,
+    sheet_store,
+    unit_store,
+)
 from eldrim.store.tables import UserRow
 
 HERE = Path(__file__).parent
@@ -69,10 +79,10 @@ def load(session: Session) -> bool:
     for bay in BAYS:
         bays.add(session, bay)
     for engine in demo_engines():
-        library.save_sheet(session, engine, "trainer")
+        sheet_store.save_sheet(session, engine, "trainer")
     crib.save(session, demo_crib(), "trainer", "Counted at the yearly check")
     for key, name, engine_id, variant, serial, meter in UNITS:
-        about = library.UnitFacts(
+        about = unit_store.UnitFacts(
             name=name,
             engine_id=engine_id,
             meter=meter,
@@ -80,7 +90,7 @@ def load(session: Session) -> bool:
             variant=variant,
             told_by="plate",
         )
-        library.save_unit(session, key, about, new=True)
+        unit_store.save_unit(session, key, about, new=True)
     session.flush()
     _also_released(session)
     _history(session)
@@ -88,13 +98,13 @@ def load(session: Session) -> bool:
 
 
 def _history(session: Session) -> None:
-    engine = library.sheet(session, "marlet-34-v6")
+    engine = sheet_store.sheet(session, "marlet-34-v6")
     job = Job(cylinders=(2, 4, 6), work=(Work.COIL, Work.PLUG), variant="late")
-    key = library.add_procedure(session, engine, job, "trainer")
+    key = procedure_store.add_procedure(session, engine, job, "trainer")
     edits = {"remove/plug/2": Edit(note="Radiator hose is close here: turn the ratchet away.")}
-    library.save_edit(session, key, "remove/plug/2", edits["remove/plug/2"], Edit())
+    procedure_store.save_edit(session, key, "remove/plug/2", edits["remove/plug/2"], Edit())
     released = apply_edits(compile_plan(engine, job, crib=crib.in_force(session)), edits)
-    edition = library.release(session, key, released, "trainer", "First edition, front bank")
+    edition = edition_store.release(session, key, released, "trainer", "First edition, front bank")
     for index, (unit, wear) in enumerate((("tug-15", 0.02), ("tug-21", 0.05))):
         run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician", BAYS[index])
         _follow(session, run.id, released, wear, 1840 + 610 * index, run.unit.serial)
@@ -106,11 +116,11 @@ def _also_released(session: Session) -> None:
         ("corvane-20-turbo-four", (1, 2, 3, 4), "late"),
         ("dunmarl-42-six", (4, 5, 6), "gas"),
     ):
-        engine = library.sheet(session, key)
+        engine = sheet_store.sheet(session, key)
         job = Job(cylinders=cylinders, work=(Work.PLUG,), variant=variant)
-        row = library.add_procedure(session, engine, job, "trainer")
+        row = procedure_store.add_procedure(session, engine, job, "trainer")
         made = compile_plan(engine, job, crib=crib.in_force(session))
-        library.release(session, row, made, "trainer", "First edition")
+        edition_store.release(session, row, made, "trainer", "First edition")
 
 
 def _follow(

@@ -5,7 +5,7 @@ from types import TracebackType
 
 import serial
 
-from eldrim.devices.frames import code_text, join
+from eldrim.devices.code_frames import code_text, join
 
 PROMPT = b">"
 

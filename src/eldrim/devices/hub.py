@@ -14,7 +14,7 @@ KINDS = {"wrench": "torque", "gauge": "gap", "meter": "volts", "thermometer": "t
 LINE = re.compile(r"^(PEAK|CLICK|READ) (-?\d+(?:\.\d+)?) (\S+)$")
 AGAIN_SECONDS = 2.0
 # Windows whose last wish is remembered; the oldest go first.
-KEPT_ASKERS = 500
+MAX_ASKERS = 500
 
 
 def urls_from_environment() -> dict[str, str]:
@@ -58,12 +58,12 @@ class Listener:
     name: str
     asker: str = ""
     turn: int = 0
-    told: "queue.Queue[Reading | Notice]" = field(default_factory=lambda: queue.Queue(200))
+    messages: "queue.Queue[Reading | Notice]" = field(default_factory=lambda: queue.Queue(200))
 
     def tell(self, what: "Reading | Notice") -> None:
         """Tell it something; a tablet that no longer listens is not waited for."""
         try:
-            self.told.put_nowait(what)
+            self.messages.put_nowait(what)
         except queue.Full:
             return
 
@@ -109,7 +109,7 @@ class Hub:
             return
         self._turns.pop(listener.asker, None)
         self._turns[listener.asker] = listener.turn
-        while len(self._turns) > KEPT_ASKERS:
+        while len(self._turns) > MAX_ASKERS:
             self._turns.pop(next(iter(self._turns)))
 
     @staticmethod

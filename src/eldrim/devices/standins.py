@@ -11,7 +11,7 @@ import argparse
 import asyncio
 import sys
 
-from eldrim.devices.frames import code_bytes, cut
+from eldrim.devices.code_frames import code_bytes, cut
 
 KINDS = ("wrench", "gauge", "meter", "thermometer", "adapter")
 PULL_STEPS = 8

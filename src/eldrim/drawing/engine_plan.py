@@ -45,16 +45,16 @@ def draw(engine: Engine, view: PlanView) -> str:
     layers += [] if view.compact else [_balloons(engine, view)]
     return el(
         "svg",
-        title(_said(engine)),
+        title(_description(engine)),
         *layers,
         class_="engine-plan compact" if view.compact else "engine-plan",
         viewBox=_frame(engine, view),
         role="group" if view.links else "img",
-        aria_label=_said(engine),
+        aria_label=_description(engine),
     )
 
 
-def _said(engine: Engine) -> str:
+def _description(engine: Engine) -> str:
     mounting = say(f"draw.{engine.layout.mounting}")
     return say("draw.plan", engine=engine.title, mounting=mounting)
 

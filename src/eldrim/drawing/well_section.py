@@ -50,11 +50,11 @@ def draw(stack: Stack) -> str:
         class_="well-section",
         viewBox=f"0 0 {WIDTH:g} {height:.1f}",
         role="img",
-        aria_label=_said(stack),
+        aria_label=_description(stack),
     )
 
 
-def _said(stack: Stack) -> str:
+def _description(stack: Stack) -> str:
     return say(
         "draw.stack",
         action=say(f"action.{stack.action}").capitalize(),

@@ -79,7 +79,9 @@ def from_rows(rows: Iterable[Row], version: int) -> Crib:
         try:
             return Crib.model_validate({"version": version, **lists})
         except ValidationError as error:
-            problems += [Problem("crib", _said(e), "change one of them") for e in error.errors()]
+            problems += [
+                Problem("crib", _complaint(e), "change one of them") for e in error.errors()
+            ]
     raise ProblemsError(problems)
 
 
@@ -131,11 +133,11 @@ def _problems(error: ValidationError, kind: str, place: str) -> list[Problem]:
         _, fix = WORDS.get(e["type"], ("", "see docs/crib.md"))
         expected = e.get("ctx", {}).get("expected", "")
         path = f"{place}, {columns.get(field, field)}" if field else place
-        found.append(Problem(path, _said(e), fix.format(expected=expected)))
+        found.append(Problem(path, _complaint(e), fix.format(expected=expected)))
     return found
 
 
-def _said(error: Any) -> str:
+def _complaint(error: Any) -> str:
     plain = WORDS.get(error["type"], (str(error["msg"]).removeprefix("Value error, "), ""))
     return str(plain[0])
 

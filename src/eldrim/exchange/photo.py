@@ -8,7 +8,7 @@ from eldrim.core.errors import Problem, ProblemsError
 
 MAX_BYTES = 12_000_000
 MAX_PIXELS = 50_000_000
-LONGEST = 1600
+MAX_SIDE_PX = 1600
 
 
 def read_photo(data: bytes) -> tuple[bytes, tuple[int, int]]:
@@ -28,7 +28,7 @@ def read_photo(data: bytes) -> tuple[bytes, tuple[int, int]]:
     except (UnidentifiedImageError, OSError, Image.DecompressionBombError, SyntaxError) as error:
         fix = "choose a JPEG, PNG or WebP file"
         raise ProblemsError([Problem("photo", "this is not a photo", fix)]) from error
-    upright.thumbnail((LONGEST, LONGEST))
+    upright.thumbnail((MAX_SIDE_PX, MAX_SIDE_PX))
     out = io.BytesIO()
     upright.save(out, "JPEG", quality=84, optimize=True)
     return out.getvalue(), upright.size

@@ -15,7 +15,7 @@ from eldrim.store.tables import AttemptRow, SessionRow, UserRow
 
 LIFETIME = timedelta(hours=14)
 WINDOW = timedelta(minutes=10)
-MOST_FAILURES = 8
+MAX_FAILURES = 8
 
 _hasher = PasswordHasher(time_cost=2, memory_cost=19_456, parallelism=1)
 # Checked when the name is unknown, so that the answer takes as long as for a known one.
@@ -130,7 +130,7 @@ def _failed(session: Session, name: str, address: str) -> None:
 
 def _throttle(session: Session, name: str, address: str) -> None:
     since = datetime.now(UTC) - WINDOW
-    for who, most in ((f"name {name}", MOST_FAILURES), (f"from {address}", MOST_FAILURES * 5)):
+    for who, most in ((f"name {name}", MAX_FAILURES), (f"from {address}", MAX_FAILURES * 5)):
         failures = session.scalar(
             select(func.count()).where(AttemptRow.who == who, AttemptRow.at > since)
         )

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.store.tables import BayRow
 
-LONGEST = 40
+MAX_BAY_NAME = 40
 
 
 def bays(session: Session) -> Sequence[str]:
@@ -20,8 +20,8 @@ def bays(session: Session) -> Sequence[str]:
 def add(session: Session, name: str) -> None:
     """Add a bay; one that is there already stays. Raises :class:`ProblemsError` for no name."""
     plain = " ".join(name.split())
-    if not plain or len(plain) > LONGEST:
-        fix = f"give it a name of at most {LONGEST} letters, as Bay 1"
+    if not plain or len(plain) > MAX_BAY_NAME:
+        fix = f"give it a name of at most {MAX_BAY_NAME} letters, as Bay 1"
         raise ProblemsError([Problem("bay", f"'{plain[:60]}' is no name for a bay", fix)])
     session.execute(insert(BayRow).values(name=plain).on_conflict_do_nothing())
 

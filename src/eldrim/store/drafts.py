@@ -9,12 +9,12 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.capture.teardown import Tap
 from eldrim.core.engine import Engine
-from eldrim.store import library
+from eldrim.store import sheet_store
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.tables import DraftHeadRow, DraftRow, EngineRow, TapRow
 
 # How far back undo goes.
-KEPT = 200
+MAX_DRAWINGS_KEPT = 200
 
 
 @dataclass(frozen=True)
@@ -78,7 +78,9 @@ def push(session: Session, number: int, engine: Engine, what: str, by: str) -> D
     )
     session.add(_row(engine, number + 1, what[:200], by))
     session.execute(
-        delete(DraftRow).where(DraftRow.engine_id == engine.id, DraftRow.number <= number - KEPT)
+        delete(DraftRow).where(
+            DraftRow.engine_id == engine.id, DraftRow.number <= number - MAX_DRAWINGS_KEPT
+        )
     )
     head.number = number + 1
     session.flush()
@@ -100,7 +102,7 @@ def keep(session: Session, engine_id: str, number: int, by: str) -> Engine:
     engine = current(session, engine_id).engine
     newest = session.scalar(select(func.max(EngineRow.revision)).where(EngineRow.id == engine_id))
     kept = engine.model_copy(update={"revision": (newest or 0) + 1})
-    library.save_sheet(session, kept, by)
+    sheet_store.save_sheet(session, kept, by)
     session.execute(delete(DraftRow).where(DraftRow.engine_id == engine_id))
     session.execute(delete(DraftHeadRow).where(DraftHeadRow.engine_id == engine_id))
     return kept

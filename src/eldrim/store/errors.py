@@ -1,6 +1,12 @@
 """What a store call can refuse."""
 
+from typing import TypeVar
+
+from sqlalchemy.orm import Session
+
 from eldrim.core.procedure.edits import Edit
+
+Row = TypeVar("Row")
 
 
 class StoreError(Exception):
@@ -29,3 +35,11 @@ class EditConflictError(ConflictError):
 
 class ThrottledError(StoreError):
     """Too many failed sign-ins; try again later."""
+
+
+def get_or_404(session: Session, table: type[Row], key: object, missing: str) -> Row:
+    """Return the row with this key. Raises :class:`NotFoundError` saying ``missing``."""
+    row = session.get(table, key)
+    if row is None:
+        raise NotFoundError(missing)
+    return row

@@ -5,7 +5,7 @@ from hashlib import sha256
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from eldrim.store.errors import NotFoundError
+from eldrim.store.errors import get_or_404
 from eldrim.store.tables import ImageRow
 
 
@@ -19,10 +19,7 @@ def keep(session: Session, data: bytes, size: tuple[int, int], by: str) -> str:
 
 def image(session: Session, digest: str) -> ImageRow:
     """One photo."""
-    row = session.get(ImageRow, digest)
-    if row is None:
-        raise NotFoundError("There is no such photo.")
-    return row
+    return get_or_404(session, ImageRow, digest, "There is no such photo.")
 
 
 def known(session: Session, digest: str) -> bool:

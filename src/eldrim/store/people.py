@@ -10,10 +10,10 @@ from sqlalchemy.orm import Session
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.run.entries import Role
 from eldrim.store import accounts
-from eldrim.store.errors import ConflictError, NotFoundError
+from eldrim.store.errors import ConflictError, get_or_404
 from eldrim.store.tables import SessionRow, UserRow
 
-LEAST_PASSWORD = 10
+MIN_PASSWORD = 10
 PIN = re.compile(r"\d{4,12}")
 NAME = re.compile(r"[a-z][a-z0-9.-]{1,39}")
 
@@ -26,10 +26,7 @@ def everybody(session: Session) -> Sequence[UserRow]:
 
 def person(session: Session, name: str) -> UserRow:
     """One person by the name they sign in with."""
-    row = session.get(UserRow, name)
-    if row is None:
-        raise NotFoundError(f"Nobody signs in as '{name}'.")
-    return row
+    return get_or_404(session, UserRow, name, f"Nobody signs in as '{name}'.")
 
 
 def add(session: Session, name: str, display: str, role: str, password: str) -> None:
@@ -93,7 +90,7 @@ def _sign_out_all(session: Session, name: str, keep: str = "") -> None:
 
 
 def _bad_password(password: str) -> list[Problem]:
-    if len(password) >= LEAST_PASSWORD:
+    if len(password) >= MIN_PASSWORD:
         return []
-    fix = f"take {LEAST_PASSWORD} characters or more"
+    fix = f"take {MIN_PASSWORD} characters or more"
     return [Problem("password", "the password is too short", fix)]

@@ -16,10 +16,11 @@ from eldrim.core.run.due import Signed
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.history import Past
 from eldrim.core.run.state import RunState, fold, with_entry
-from eldrim.store.errors import ConflictError, NotFoundError
-from eldrim.store.library import edition, plan_of, unit
+from eldrim.store.edition_store import edition, plan_of
+from eldrim.store.errors import ConflictError, get_or_404
 from eldrim.store.releases import withdrawal
 from eldrim.store.tables import EditionRow, EntryRow, RunRow
+from eldrim.store.unit_store import unit
 
 
 def start(
@@ -49,10 +50,7 @@ def start(
 
 def run(session: Session, key: UUID) -> RunRow:
     """One run with its edition and unit."""
-    row = session.get(RunRow, key)
-    if row is None:
-        raise NotFoundError("There is no such run.")
-    return row
+    return get_or_404(session, RunRow, key, "There is no such run.")
 
 
 def entries(session: Session, key: UUID) -> list[Recorded]:

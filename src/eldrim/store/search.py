@@ -10,8 +10,8 @@ from eldrim.core.engine import Engine
 from eldrim.core.procedure.model import Plan
 from eldrim.store.tables import EditionRow, SearchRow, UnitRow
 
-MOST = 20
-LONGEST_BODY = 4000
+MAX_FOUND = 20
+MAX_BODY = 4000
 # What is looked for most comes first; a procedure before its many steps.
 KINDS = ("engine", "unit", "procedure", "part", "part number", "figure", "step")
 
@@ -65,11 +65,7 @@ def _keep(session: Session, owner: str, rows: Iterable[tuple[str, str, str, str]
     session.execute(delete(SearchRow).where(SearchRow.owner == owner))
     session.add_all(
         SearchRow(
-            owner=owner,
-            kind=kind,
-            address=address[:300],
-            title=title[:300],
-            body=body[:LONGEST_BODY],
+            owner=owner, kind=kind, address=address[:300], title=title[:300], body=body[:MAX_BODY]
         )
         for kind, address, title, body in rows
     )
@@ -88,5 +84,5 @@ def find(session: Session, typed: str) -> Sequence[SearchRow]:
     kind = case({k: n for n, k in enumerate(KINDS)}, value=SearchRow.kind, else_=len(KINDS))
     order = (kind, desc(rank), func.length(SearchRow.title), SearchRow.id)
     return session.scalars(
-        select(SearchRow).where(SearchRow.words.op("@@")(query)).order_by(*order).limit(MOST)
+        select(SearchRow).where(SearchRow.words.op("@@")(query)).order_by(*order).limit(MAX_FOUND)
     ).all()

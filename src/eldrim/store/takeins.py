@@ -9,12 +9,12 @@ from sqlalchemy.orm import Session
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import TakeInRow
 
-KEPT = timedelta(days=1)
+HELD_FOR = timedelta(days=1)
 
 
 def hold(session: Session, name: str, about: str, data: bytes, by: str) -> UUID:
     """Keep a file until it is taken in; those nobody took in within a day are forgotten."""
-    session.execute(delete(TakeInRow).where(TakeInRow.at < func.now() - KEPT))
+    session.execute(delete(TakeInRow).where(TakeInRow.at < func.now() - HELD_FOR))
     row = TakeInRow(id=uuid4(), name=name[:120], about=about, data=data, by=by)
     session.add(row)
     session.flush()

@@ -131,7 +131,7 @@ def _handle_errors(app: FastAPI) -> None:
         ThrottledError: 429,
     }
     for kind, status in statuses.items():
-        app.add_exception_handler(kind, _said(status))
+        app.add_exception_handler(kind, _answer_of_status(status))
     app.add_exception_handler(SignInNeededError, _sign_in)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(RequestValidationError, _invalid)
@@ -139,7 +139,7 @@ def _handle_errors(app: FastAPI) -> None:
     app.add_exception_handler(500, _internal)
 
 
-def _said(status: int):  # type: ignore[no-untyped-def]
+def _answer_of_status(status: int):  # type: ignore[no-untyped-def]
     def handler(request: Request, error: Exception) -> Response:
         return failure(request, status, str(error))
 

@@ -106,7 +106,7 @@ def _alternative(
     needed = {t for n in more for t in option_facts(engine, n).tools}
     spared = {t for n in less for t in option_facts(engine, n).tools}
     return Alternative(
-        words=_words(engine, more, less),
+        words=_difference_words(engine, more, less),
         forbid=forbid,
         minutes=round(total(more) - total(less), 1),
         risk=round(risk(more) - risk(less), 1),
@@ -123,7 +123,7 @@ def option_facts(engine: Engine, node: Option) -> Way | WorkRound:
     return engine.hindrances[node.index].rounds[node.round]
 
 
-def _words(engine: Engine, more: list[Option], less: list[Option]) -> str:
+def _difference_words(engine: Engine, more: list[Option], less: list[Option]) -> str:
     moved = {n.part for n in more if n.is_way}
     said = [
         say("doing.leave", part=the(engine.parts[n.part].name))

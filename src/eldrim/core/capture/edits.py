@@ -10,7 +10,7 @@ from eldrim.core.engine.parts import Joint, Part, PartKind, Point, Way, WayKind
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.quantity import Quantity, make
 
-GRID, LEAST = 5.0, 20.0
+GRID, MIN_SIZE_MM = 5.0, 20.0
 # A level for a new part by its kind: what usually lies over what.
 LEVELS = {
     PartKind.COVER: 6,
@@ -38,7 +38,7 @@ MINUTES = {
     JointKind.GASKET: 0.3,
     JointKind.CABLE: 0.6,
 }
-OTHER_JOINT, LIFT, BACK = 0.2, 0.4, 1.15
+OTHER_JOINT_MINUTES, LIFT_MINUTES, BACK_FACTOR = 0.2, 0.4, 1.15
 
 
 def add_part(engine: Engine, kind: PartKind, at: Point, name: str = "") -> tuple[Engine, str]:
@@ -94,8 +94,8 @@ def resize(engine: Engine, key: str, dw: float, dh: float) -> Engine:
     xs, ys = [p[0] for p in part.outline], [p[1] for p in part.outline]
     x0, y0, wide, tall = min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
     width, height = engine.layout.plan
-    new_wide = min(max(snap(wide + dw), LEAST), width - x0)
-    new_tall = min(max(snap(tall + dh), LEAST), height - y0)
+    new_wide = min(max(snap(wide + dw), MIN_SIZE_MM), width - x0)
+    new_tall = min(max(snap(tall + dh), MIN_SIZE_MM), height - y0)
     sx, sy = new_wide / (wide or 1), new_tall / (tall or 1)
     return _outlined(
         engine,
@@ -191,9 +191,9 @@ def estimate_way(kind: WayKind, joints: dict[str, Joint], old: Way | None = None
     """A way with minutes worked out from what it lets go."""
     kept = old.releases if old else None
     keys = list(joints) if kept is None else [k for k in kept if k in joints]
-    each = [MINUTES.get(joints[k].kind, OTHER_JOINT) * joints[k].count for k in keys]
-    out = round(LIFT + sum(each), 1)
-    times = {"out": make(out, "min"), "back": make(round(out * BACK, 1), "min")}
+    each = [MINUTES.get(joints[k].kind, OTHER_JOINT_MINUTES) * joints[k].count for k in keys]
+    out = round(LIFT_MINUTES + sum(each), 1)
+    times = {"out": make(out, "min"), "back": make(round(out * BACK_FACTOR, 1), "min")}
     base = old or Way(kind=kind, estimated=True, **times)
     releases = None if kept is None else tuple(keys)
     return base.model_copy(update={**times, "kind": kind, "releases": releases})

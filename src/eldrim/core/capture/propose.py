@@ -12,8 +12,8 @@ from eldrim.core.engine.targets import parse_target
 
 HOLE_MM, CABLE_MM = 24.0, 9.0
 # A part that laps over another by less than this share of the smaller hardly stands in its way.
-LAP = 0.03
-Answer = Literal["hides", "blocks_tool", "blocks_exit", "holds_short", "free"]
+MIN_OVERLAP_SHARE = 0.03
+HindranceAnswer = Literal["hides", "blocks_tool", "blocks_exit", "holds_short", "free"]
 
 
 @dataclass(frozen=True)
@@ -23,7 +23,7 @@ class Proposal:
     part: str
     targets: tuple[str, ...]
     words: str
-    answers: tuple[Answer, ...]
+    answers: tuple[HindranceAnswer, ...]
 
     @property
     def key(self) -> str:
@@ -56,19 +56,19 @@ def proposals(engine: Engine) -> list[Proposal]:
 
 def _over_holes(part: Part, key: str, holes: tuple[str, ...]) -> Proposal:
     numbers = ", ".join(h.removeprefix("hole/") for h in holes)
-    answers: tuple[Answer, ...] = ("hides", "blocks_tool", "free")
+    answers: tuple[HindranceAnswer, ...] = ("hides", "blocks_tool", "free")
     if part.kind in (PartKind.LOOM, PartKind.HOSE):
         answers = ("holds_short", "blocks_tool", "free")
     return Proposal(key, holes, f"{part.name} lies over {numbers}", answers)
 
 
 def _over_part(part: Part, key: str, under: Part, other: str) -> Proposal:
-    first: Answer = "holds_short" if part.kind is PartKind.LOOM else "blocks_exit"
-    answers: tuple[Answer, ...] = (first, "hides", "free")
+    first: HindranceAnswer = "holds_short" if part.kind is PartKind.LOOM else "blocks_exit"
+    answers: tuple[HindranceAnswer, ...] = (first, "hides", "free")
     return Proposal(key, (other,), f"{part.name} lies over {under.name.lower()}", answers)
 
 
-def answer(engine: Engine, part: str, targets: tuple[str, ...], said: Answer) -> Engine:
+def answer(engine: Engine, part: str, targets: tuple[str, ...], said: HindranceAnswer) -> Engine:
     """Keep an answer: a hindrance of that kind, or that there is none."""
     if said == "free":
         free = tuple(dict.fromkeys((*engine.free, *(f"{part}>{t}" for t in targets))))
@@ -106,4 +106,4 @@ def _shape(part: Part) -> BaseGeometry:
 
 def _laps(over: BaseGeometry, under: BaseGeometry) -> bool:
     smaller = min(over.area, under.area) or 1.0
-    return bool(over.intersection(under).area / smaller > LAP)
+    return bool(over.intersection(under).area / smaller > MIN_OVERLAP_SHARE)

@@ -17,7 +17,7 @@ from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import make
 
 TapAct = Literal["start", "off", "open", "on"]
-LEAST_MINUTES = 0.1
+MIN_MINUTES = 0.1
 
 
 class Tap(Frozen):
@@ -74,7 +74,7 @@ def _timed(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
             continue
         part = part_of(engine, tap.what)
         key, way = next(iter(part.ways.items()))
-        minutes = make(round(max(tap.at - before.at, LEAST_MINUTES), 1), "min")
+        minutes = make(round(max(tap.at - before.at, MIN_MINUTES), 1), "min")
         side = "out" if tap.act == "off" else "back"
         timed = way.model_copy(update={side: minutes, "estimated": False})
         ways = {**part.ways, key: timed}

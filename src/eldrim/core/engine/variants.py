@@ -123,7 +123,7 @@ def differences(engine: Engine) -> dict[str, tuple[str, ...]]:
     """For each variant, what is stated for it and not for all: in words, figures first."""
     every: list[tuple[tuple[str, ...], str]] = []
     for key, stated in engine.figures.items():
-        every += [(f.variants, _said(key, f)) for f in stated]
+        every += [(f.variants, _figure_words(key, f)) for f in stated]
     every += [(p.variants, _plug(p)) for p in engine.plugs]
     every += [(c.variants, f"coil {c.part_number}") for c in engine.coils]
     every += [(c.variants, f"lead {c.part_number}") for c in engine.leads]
@@ -133,7 +133,7 @@ def differences(engine: Engine) -> dict[str, tuple[str, ...]]:
     }
 
 
-def _said(key: str, figure: Figure) -> str:
+def _figure_words(key: str, figure: Figure) -> str:
     return f"{key.replace('-', ' ')} {figure.value}"
 
 

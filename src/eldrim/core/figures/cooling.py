@@ -7,7 +7,7 @@ from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import format_number
 
 # Below this difference in kelvin two readings are one reading: the constant would be noise.
-LEAST_FALL = 1.0
+MIN_FALL_KELVIN = 1.0
 # Minutes of idling that bring a head to hand-warm, by the air in °C (shop practice).
 IDLE_MINUTES = ((15.0, 1.0), (5.0, 2.0), (-273.0, 3.0))
 
@@ -70,7 +70,7 @@ def _problems(
     found = []
     if minutes <= 0:
         found.append(Problem("minutes", "no time lies between the readings", "wait ten minutes"))
-    if first - second < LEAST_FALL:
+    if first - second < MIN_FALL_KELVIN:
         found.append(
             Problem("second", "it has not cooled by a degree yet", "read again ten minutes later")
         )

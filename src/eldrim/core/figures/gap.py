@@ -10,8 +10,8 @@ from eldrim.core.quantity import format_number
 from eldrim.core.words import say
 
 # Each reversal weakens the strap; past these a plug is not made good again (handbook §8).
-MOST_REVERSALS = 3
-MOST_MOVED_MM = 0.3
+MAX_REVERSALS = 3
+MAX_MOVED_MM = 0.3
 STEP_MM = 0.05
 # What a set of gap wires is stepped by.
 GAUGE_STEP_MM = 0.05
@@ -99,7 +99,7 @@ def advise(
         "moved": moved,
         "sum": _count(readings, reversals, moved),
     }
-    if moved > MOST_MOVED_MM + 1e-9 or reversals > MOST_REVERSALS:
+    if moved > MAX_MOVED_MM + 1e-9 or reversals > MAX_REVERSALS:
         return Advice(action=GapAction.REJECT, words=_worn_out(reversals, moved), **count)
     if verdict is Verdict.IN:
         return Advice(action=GapAction.FIT, words=say("gap.fit"), **count)
@@ -108,7 +108,7 @@ def advise(
     if construction != "nickel" and not (construction == "fine_wire" and maker_allows):
         action, words = _not_adjustable(construction, verdict)
         return Advice(action=action, words=words, **count)
-    if reversals == MOST_REVERSALS:
+    if reversals == MAX_REVERSALS:
         return Advice(action=GapAction.REJECT, words=_worn_out(reversals, moved), **count)
     return _move(readings[-1], wanted, moved, count)
 
@@ -134,8 +134,8 @@ def _count(readings: tuple[float, ...], reversals: int, moved: float) -> str:
 
 
 def _worn_out(reversals: int, moved: float) -> str:
-    if moved > MOST_MOVED_MM + 1e-9:
-        return say("gap.moved", most=format_number(MOST_MOVED_MM, 1))
+    if moved > MAX_MOVED_MM + 1e-9:
+        return say("gap.moved", most=format_number(MAX_MOVED_MM, 1))
     return say("gap.weakened", count=reversals)
 
 
@@ -147,9 +147,9 @@ def _not_adjustable(construction: str, verdict: Verdict) -> tuple[GapAction, str
 
 def _move(reading: float, wanted: GapRange, moved: float, count: dict[str, object]) -> Advice:
     by = round(wanted.aim - reading, 4)
-    if moved + abs(by) > MOST_MOVED_MM + 1e-9:
+    if moved + abs(by) > MAX_MOVED_MM + 1e-9:
         words = say(
-            "gap.too_far", by=format_number(abs(by), 2), most=format_number(MOST_MOVED_MM, 1)
+            "gap.too_far", by=format_number(abs(by), 2), most=format_number(MAX_MOVED_MM, 1)
         )
         return Advice.model_validate({"action": GapAction.REJECT, "words": words, **count})
     opening = by > 0

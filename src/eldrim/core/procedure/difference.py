@@ -98,7 +98,7 @@ def _changes(old: Step, new: Step) -> list[_StepChange]:
 
 
 def _texts(old: Step, new: Step, field: str) -> tuple[str, str]:
-    return _said(getattr(old, field)), _said(getattr(new, field))
+    return _as_text(getattr(old, field)), _as_text(getattr(new, field))
 
 
 def _step_change(
@@ -135,7 +135,7 @@ def _figures(step: Step) -> list[str]:
     return [f"{f.printed}, set {f.setting.text}" if f.setting else f.printed for f in step.figures]
 
 
-def _said(value: object) -> str:
+def _as_text(value: object) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, tuple) and value and isinstance(value[0], Photo):

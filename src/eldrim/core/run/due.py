@@ -56,11 +56,11 @@ def due(runs: Iterable[Signed]) -> tuple[Due, ...]:
     latest: dict[tuple[str, str], Signed] = {}
     for run in sorted(runs, key=lambda r: (r.at, str(r.run))):
         latest[run.unit, run.job] = run
-    found = [d for run in latest.values() for d in _of(run)]
+    found = [d for run in latest.values() for d in _dues_of(run)]
     return tuple(sorted(found, key=lambda d: (d.on or date.max, d.unit_name, d.what)))
 
 
-def _of(run: Signed) -> list[Due]:
+def _dues_of(run: Signed) -> list[Due]:
     def value(key: str) -> float | str | None:
         recorded = run.state.values.get((SIGNING, key))
         return recorded.entry.value if recorded else None

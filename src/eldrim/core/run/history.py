@@ -52,12 +52,12 @@ def by_hole(runs: Iterable[Past]) -> dict[str, dict[UUID, tuple[Value, ...]]]:
         for step, line in zip(past.plan.steps, report(past.plan, past.entries), strict=True):
             if step.hole and line.values:
                 mine = found.setdefault(step.hole, {})
-                named = (_of(step, v) for v in line.values)
+                named = (_with_item(step, v) for v in line.values)
                 mine[past.run] = (*mine.get(past.run, ()), *named)
     return dict(sorted(found.items(), key=lambda item: hole_order(item[0])))
 
 
-def _of(step: Step, value: Value) -> Value:
+def _with_item(step: Step, value: Value) -> Value:
     """The value with what it was read of: plug and coil are both looked over."""
     return replace(value, label=f"{say(f'noun.{step.key.rule.item}')}: {value.label.lower()}")
 

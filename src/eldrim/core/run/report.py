@@ -15,7 +15,7 @@ from eldrim.core.words import say
 
 K = EntryKind
 # A longer gap between two steps is a pause, not work.
-LONGEST_STEP_MINUTES = 45.0
+MAX_STEP_MINUTES = 45.0
 
 
 @dataclass(frozen=True)
@@ -169,7 +169,7 @@ def step_minutes(plan: Plan, entries: list[Recorded]) -> dict[str, float]:
         at = recorded.written
         if before is not None and recorded.entry.step in known:
             minutes = (at - before).total_seconds() / 60
-            if 0 <= minutes <= LONGEST_STEP_MINUTES:
+            if 0 <= minutes <= MAX_STEP_MINUTES:
                 found[recorded.entry.step] = round(minutes, 2)
         before = at
     return found

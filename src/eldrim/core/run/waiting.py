@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 from typing import Literal
 
 from eldrim.core.errors import ProblemsError
-from eldrim.core.figures.cooling import LEAST_FALL, Cooling, cooling
+from eldrim.core.figures.cooling import MIN_FALL_KELVIN, Cooling, cooling
 from eldrim.core.procedure.model import AIR, Reading, Step
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.state import RunState
@@ -69,7 +69,7 @@ def _cooling(
     start, first = max(seen, key=lambda s: (s[1], s[0]))
     end, last = seen[-1]
     minutes = (end - start).total_seconds() / 60
-    if first - last < LEAST_FALL or minutes <= 0:
+    if first - last < MIN_FALL_KELVIN or minutes <= 0:
         return Waiting(reading, seen, "second")
     if air is None:
         return Waiting(reading, seen, "air")

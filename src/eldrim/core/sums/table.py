@@ -31,7 +31,7 @@ Value = float | str | bool | None
 PI = 3.14159265358979
 
 
-class Answer(Frozen):
+class SumResult(Frozen):
     """A worked sum: the result in words, the formula, the numbers in it, and its source.
 
     ``values`` are the results as data; the rest carries what a drawing needs: torques in N·m,
@@ -70,10 +70,10 @@ class Sum:
     key: str
     name: str
     fields: tuple[Field, ...]
-    work: Callable[[Given], Answer]
+    work: Callable[[Given], SumResult]
 
 
-def work_out(key: str, given: Mapping[str, str]) -> Answer:
+def work_out(key: str, given: Mapping[str, str]) -> SumResult:
     """Work a sum out; fields left away have the value of their example.
 
     Raises :class:`ProblemsError` naming the field, or the sum when there is none of this key.
@@ -94,15 +94,15 @@ def work_out(key: str, given: Mapping[str, str]) -> Answer:
     return chosen.work(asked)
 
 
-def _torque(given: Given) -> Answer:
+def _torque(given: Given) -> SumResult:
     return _converted(given, Dimension.TORQUE)
 
 
-def _length(given: Given) -> Answer:
+def _length(given: Given) -> SumResult:
     return _converted(given, Dimension.LENGTH)
 
 
-def _converted(given: Given, dimension: Dimension) -> Answer:
+def _converted(given: Given, dimension: Dimension) -> SumResult:
     value = given.quantity("value", dimension)
     given.settle()
     others = [u for u in UNITS if u.dimension is dimension and u.symbol != value.unit]
@@ -113,7 +113,7 @@ def _converted(given: Given, dimension: Dimension) -> Answer:
         lines.append(f"{value} × {factor:.6g} = {value.printed_in(other.symbol)}")
         values[other.symbol] = float(f"{convert(value.mid, base, other.symbol):.6g}")
     shown = [value.printed_in(o.symbol) for o in others]
-    return Answer(
+    return SumResult(
         result=" = ".join([str(value), *shown]),
         formula="new = old × factor of the two units",
         working=tuple(lines),
@@ -143,7 +143,7 @@ def _wrench(given: Given) -> Wrench:
     )
 
 
-def _setting(given: Given) -> Answer:
+def _setting(given: Given) -> SumResult:
     printed = given.quantity("torque", Dimension.TORQUE)
     extra = given.quantity("adapter", Dimension.LENGTH).mid
     angle = given.quantity("angle", Dimension.ANGLE).mid
@@ -178,8 +178,10 @@ def _setting_lines(wanted: Window, wrench: Wrench, adapter: Adapter | None) -> l
     return lines
 
 
-def _setting_answer(result: str, lines: list[str], wanted: Window, found: Setting | None) -> Answer:
-    return Answer(
+def _setting_answer(
+    result: str, lines: list[str], wanted: Window, found: Setting | None
+) -> SumResult:
+    return SumResult(
         result=result,
         formula="low ÷ (1 − t) ≤ setting ≤ high ÷ (1 + t); with an adapter, × L ÷ (L + E·cos θ)",
         working=tuple(lines),
@@ -190,7 +192,7 @@ def _setting_answer(result: str, lines: list[str], wanted: Window, found: Settin
     )
 
 
-def _gap(given: Given) -> Answer:
+def _gap(given: Given) -> SumResult:
     wanted = given.quantity("range", Dimension.LENGTH)
     readings = given.lengths("readings")
     step = given.quantity("gauge", Dimension.LENGTH).mid
@@ -206,7 +208,7 @@ def _gap(given: Given) -> Answer:
         f"within {format_number(step / 2, 3)} mm of a limit is at limit",
         *([advice.sum] if advice.sum else []),
     )
-    return Answer(
+    return SumResult(
         result=f"{advice.words}{verdict}",
         formula="in: low + step ÷ 2 ≤ reading ≤ high − step ÷ 2",
         working=working,
@@ -225,7 +227,7 @@ def _gap(given: Given) -> Answer:
     )
 
 
-def _wear(given: Given) -> Answer:
+def _wear(given: Given) -> SumResult:
     fitted = (
         given.number("meter_fitted", least=0),
         given.quantity("gap_fitted", Dimension.LENGTH).mid,
@@ -244,7 +246,7 @@ def _wear(given: Given) -> Answer:
         if worn.leaves_at is None
         else (f"Leaves its range at {format_number(worn.leaves_at, 0)} on the meter")
     )
-    return Answer(
+    return SumResult(
         result=leaves,
         formula="rate = growth ÷ run; meter = now + (limit − found) ÷ rate",
         working=worn.sum,
@@ -253,13 +255,13 @@ def _wear(given: Given) -> Answer:
     )
 
 
-def _angle(given: Given) -> Answer:
+def _angle(given: Given) -> SumResult:
     seat = given.choice("seat", ("gasket", "conical"))
     thread = given.choice("thread", ("M14", "M18", "M12", "M10", "M8"))
     ring = given.choice("ring", ("new", "the same again"))
     given.settle()
     turn: Quantity = parse(angle_after_seating(seat, thread, ring != "new"))
-    return Answer(
+    return SumResult(
         result=f"Hand-tight to the seat, then {turn}, {turn.printed_in('°')}",
         formula="degrees = turns × 360",
         working=(f"{turn} × 360 = {turn.printed_in('°')}",),
@@ -269,7 +271,7 @@ def _angle(given: Given) -> Answer:
     )
 
 
-def _cooling(given: Given) -> Answer:
+def _cooling(given: Given) -> SumResult:
     names = ("first", "second", "air", "limit")
     first, second, air, limit = (given.quantity(n, Dimension.TEMPERATURE).mid for n in names)
     minutes = given.quantity("minutes", Dimension.TIME).mid
@@ -280,7 +282,7 @@ def _cooling(given: Given) -> Answer:
         if found.wait == 0
         else (f"Start {_n(found.wait)} min after the second reading")
     )
-    return Answer(
+    return SumResult(
         result=f"{when}; at {_n(limit)} °C or below",
         formula="T(t) = air + (first − air)·e^(−k·t)",
         working=found.sum,
@@ -290,11 +292,11 @@ def _cooling(given: Given) -> Answer:
     )
 
 
-def _idle(given: Given) -> Answer:
+def _idle(given: Given) -> SumResult:
     air = given.quantity("air", Dimension.TEMPERATURE).mid
     given.settle()
     minutes = idle_minutes(air)
-    return Answer(
+    return SumResult(
         result=f"Idle {_n(minutes)} min, then measure the head",
         formula="1 min from 15 °C of air, 2 min from 5 °C, 3 min below",
         working=(f"air at {_n(air)} °C: {_n(minutes)} min",),
@@ -303,12 +305,12 @@ def _idle(given: Given) -> Answer:
     )
 
 
-def _arc(given: Given) -> Answer:
+def _arc(given: Given) -> SumResult:
     diameter = given.quantity("diameter", Dimension.LENGTH).mid
     angle = given.quantity("angle", Dimension.ANGLE).mid
     given.settle()
     length = PI * diameter * angle / 360
-    return Answer(
+    return SumResult(
         result=f"{format_number(length, 1)} mm along the rim",
         formula="arc = π · D · angle ÷ 360",
         working=(f"3.1416 × {_n(diameter)} × {_n(angle)} ÷ 360 = {format_number(length, 2)} mm",),
@@ -317,13 +319,13 @@ def _arc(given: Given) -> Answer:
     )
 
 
-def _battery(given: Given) -> Answer:
+def _battery(given: Given) -> SumResult:
     volts = given.quantity("volts", Dimension.VOLTAGE).mid
     system = float(given.choice("system", ("12", "24", "6")))
     state = given.choice("state", ("at rest", "running"))
     given.settle()
     found = battery(volts, system, running=state == "running")
-    return Answer(
+    return SumResult(
         result=f"{found.verdict.capitalize()}. {found.act}",
         formula="volts × 12 ÷ system, against the bands of a 12 V lead-acid battery near 25 °C",
         working=(found.sum,),
@@ -332,7 +334,7 @@ def _battery(given: Given) -> Answer:
     )
 
 
-def _fit(given: Given) -> Answer:
+def _fit(given: Given) -> SumResult:
     head = given.quantity("head", Dimension.LENGTH)
     across = given.quantity("socket", Dimension.LENGTH)
     plug = given.choice("what", ("plug", "bolt or nut")) == "plug"
@@ -341,7 +343,7 @@ def _fit(given: Given) -> Answer:
     size = head if head.unit == "mm" else make(head.mid, "mm")
     found = fit(size, asked.head, asked, plug=plug)
     verdict = "It fits" if found.fits else "It does not fit"
-    return Answer(
+    return SumResult(
         result=f"{verdict}: {found.words}",
         formula="play = socket − head, across flats",
         working=(

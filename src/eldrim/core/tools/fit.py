@@ -9,7 +9,7 @@ from eldrim.core.tools.crib import Socket
 from eldrim.core.words import say
 
 # Play across flats in mm up to which a socket grips (handbook §7).
-MOST_PLAY = 0.3
+MAX_PLAY_MM = 0.3
 # Plug hexes are made under their nominal size; so much smaller a socket still goes on.
 PLUG_UNDERSIZE = 0.2
 
@@ -56,8 +56,8 @@ def fit(size: Quantity, head: Head, socket: Socket, *, plug: bool = False, point
         return Fit(kind=FitKind.INTERCHANGE, play=play, words=words)
     if play < 0 or exact:
         return Fit(kind=FitKind.TIGHT, play=play, words=say("fit.tight", said=said))
-    if play <= MOST_PLAY:
-        words = say("fit.grips", said=said, play=format_number(MOST_PLAY, 1))
+    if play <= MAX_PLAY_MM:
+        words = say("fit.grips", said=said, play=format_number(MAX_PLAY_MM, 1))
         return Fit(kind=FitKind.INTERCHANGE, play=play, words=words)
     return Fit(kind=FitKind.LOOSE, play=play, words=say("fit.loose", said=said))
 

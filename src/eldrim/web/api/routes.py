@@ -20,7 +20,7 @@ from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.photo import read_photo
-from eldrim.store import accounts, images, library, runs
+from eldrim.store import accounts, edition_store, images, runs, sheet_store
 from eldrim.web.bay.advice import cooling_drawn, gap_advice
 from eldrim.web.bay.wire import state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
@@ -104,7 +104,7 @@ def add_entry(
     """
     said.tell(request, key)
     state = runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
-    now = state.current(library.plan_of(runs.run(db, key).edition))
+    now = state.current(edition_store.plan_of(runs.run(db, key).edition))
     return Acknowledged(id=entry.id, step_now=now.key if now else None)
 
 
@@ -126,7 +126,7 @@ def advise_gap(
 ) -> dict[str, str]:
     """What to do with a gap, by what the plug allows (handbook §8)."""
     row = runs.run(db, key)
-    engine = library.sheet(db, library.plan_of(row.edition).engine)
+    engine = sheet_store.sheet(db, edition_store.plan_of(row.edition).engine)
     return {"words": gap_advice(db, row, engine, (step, reading), value)}
 
 
@@ -147,7 +147,7 @@ class ByLead(BaseModel):
 @router.post("/api/v1/runs/{key}/by-lead", response_model=Acknowledged)
 def add_by_lead(request: Request, db: Db, _: Writer, key: UUID, asked: ByLead) -> Response:
     """Release a hold point, or accept a deviation, by a lead's PIN."""
-    with speaking(library.plan_of(runs.run(db, key).edition).job.language):
+    with speaking(edition_store.plan_of(runs.run(db, key).edition).job.language):
         only, wrong = say("refuse.pin_only"), say("refuse.pin")
     if asked.entry.kind not in (EntryKind.RELEASE, EntryKind.ACCEPT):
         raise RunError(only)

@@ -14,7 +14,7 @@ from eldrim.core.run.state import Place
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import say
 from eldrim.drawing import cooling_curve
-from eldrim.store import library, runs
+from eldrim.store import edition_store, runs
 from eldrim.store.tables import RunRow
 
 FOUND = "gap_found"
@@ -22,7 +22,7 @@ FOUND = "gap_found"
 
 def gap_advice(db: Session, row: RunRow, engine: Engine, place: Place, value: float) -> str:
     """What to do with a plug whose gap reads ``value``; empty where there is nothing to say."""
-    plan = library.plan_of(row.edition)
+    plan = edition_store.plan_of(row.edition)
     step = next((s for s in plan.steps if s.key == place[0]), None)
     gap = next((f for f in step.figures if f.key == "plug-gap"), None) if step else None
     if step is None or gap is None:
@@ -80,7 +80,7 @@ def last_values(db: Session, row: RunRow) -> dict[Place, str]:
     before = runs.past(db, row.unit_id, most=1)
     if not before:
         return {}
-    last, plan = before[0], library.plan_of(row.edition)
+    last, plan = before[0], edition_store.plan_of(row.edition)
     with speaking(plan.job.language):
         return {
             (step.key, reading.key): _last_value(last, step, reading)
@@ -102,7 +102,7 @@ def _last_value(last: Past, step: Step, reading: Reading) -> str:
 
 def cooling_drawn(db: Session, row: RunRow, key: str) -> str:
     """How what is waited for at a step cools, as a drawing; empty while it cannot be said."""
-    plan = library.plan_of(row.edition)
+    plan = edition_store.plan_of(row.edition)
     step = next((s for s in plan.steps if s.key == key), None)
     found = waiting(step, runs.state(db, row.id)) if step else None
     if found is None or found.curve is None:

@@ -12,7 +12,7 @@ from eldrim.core.procedure.model import SIGNING, Plan, Step
 from eldrim.core.run.stops import Stop, stops_at
 from eldrim.core.words import say
 from eldrim.drawing import engine_plan, figure, photo, well_section
-from eldrim.store import library
+from eldrim.store import edition_store
 from eldrim.store.tables import EditionRow
 
 
@@ -42,7 +42,7 @@ class Card:
 @cached(LRUCache(32), key=lambda row, engine: row.id, lock=Lock())
 def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
     """The plan to point at, and the steps of an edition: drawn once, as it never changes."""
-    plan = library.plan_of(row)
+    plan = edition_store.plan_of(row)
     with speaking(plan.job.language):
         view = engine_plan.PlanView(
             chosen=frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c)),

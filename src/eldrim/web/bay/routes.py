@@ -20,7 +20,7 @@ from eldrim.core.run.waiting import waiting
 from eldrim.core.words import TABLES, say
 from eldrim.drawing import hole_stage, plug_condition
 from eldrim.printing.labels import unit_of
-from eldrim.store import accounts, library, runs
+from eldrim.store import accounts, edition_store, runs, sheet_store, unit_store
 from eldrim.store import bays as bays_store
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import RunRow, UnitRow
@@ -43,12 +43,14 @@ def index(request: Request, db: Db, _: SignedIn, label: str = "") -> Response:
     """Runs going on, and units with what can be started on them; all, or of a scanned label."""
     only = _labelled(db, label) if label else None
     going = [
-        (run, runs.state(db, run.id), library.plan_of(run.edition))
+        (run, runs.state(db, run.id), edition_store.plan_of(run.edition))
         for run in runs.recent(db, signed=False)
         if only in (None, run.unit)
     ]
-    machines = [only] if only else library.units(db)
-    editions = [(edition, library.plan_of(edition)) for edition in library.newest_editions(db)]
+    machines = [only] if only else unit_store.units(db)
+    editions = [
+        (edition, edition_store.plan_of(edition)) for edition in edition_store.newest_editions(db)
+    ]
     choices = {
         machine.id: [
             (edition, plan)
@@ -75,7 +77,7 @@ def _labelled(db: Db, label: str) -> UnitRow:
     key = unit_of(label)
     if key is None:
         raise NotFoundError(f"'{label[:80]}' is not the label of a unit.")
-    return library.unit(db, key)
+    return unit_store.unit(db, key)
 
 
 @router.post("/bay/runs")
@@ -104,8 +106,8 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID, step: str = "") -> Re
 def _run_page(
     request: Request, db: Db, row: RunRow, wanted: str, refused: dict[str, str] | None = None
 ) -> Response:
-    plan, state = library.plan_of(row.edition), runs.state(db, row.id)
-    picture, shown = cards(row.edition, library.sheet(db, plan.engine))
+    plan, state = edition_store.plan_of(row.edition), runs.state(db, row.id)
+    picture, shown = cards(row.edition, sheet_store.sheet(db, plan.engine))
     now = state.current(plan) or plan.steps[-1]
     here = next((step for step in plan.steps if step.key == wanted), now)
     hub = request.app.state.hub
@@ -144,7 +146,7 @@ def _spoken_words(language: str) -> dict[str, str]:
 
 def _run_data(request: Request, db: Db, row: RunRow, here: str) -> dict[str, Any]:
     """What the tablet's scripts go on by."""
-    plan, signed_in = library.plan_of(row.edition), request.state.signed_in
+    plan, signed_in = edition_store.plan_of(row.edition), request.state.signed_in
     return {
         "run": str(row.id),
         "rules": rules(),
@@ -152,7 +154,7 @@ def _run_data(request: Request, db: Db, row: RunRow, here: str) -> dict[str, Any
         "state": state_of(db, row),
         "role": signed_in.role,
         "here": here,
-        "tray": tray_of(library.sheet(db, plan.engine)),
+        "tray": tray_of(sheet_store.sheet(db, plan.engine)),
         "zone": SHOP_ZONE.key,
         "leads": accounts.leads(db),
         "me": signed_in.name,
@@ -188,7 +190,7 @@ def write(
 ) -> Response:
     """Write one entry down from a form, where no script runs; a refusal keeps what was typed."""
     row = runs.run(db, key)
-    plan = library.plan_of(row.edition)
+    plan = edition_store.plan_of(row.edition)
     try:
         with speaking(plan.job.language):
             entry = _entry(plan, form)

@@ -5,7 +5,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from eldrim.core.figures.cooling import LEAST_FALL
+from eldrim.core.figures.cooling import MIN_FALL_KELVIN
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import UNITS, Dimension, convert, working_unit
@@ -17,7 +17,7 @@ from eldrim.core.run.readings import limits_of
 from eldrim.core.run.state import Place, RunState
 from eldrim.core.run.stops import reason_of
 from eldrim.core.run.waiting import READ_AGAIN
-from eldrim.store import library, releases, runs
+from eldrim.store import edition_store, releases, runs
 from eldrim.store.tables import RunRow
 
 # What is measured in a bay; the tablet converts what is typed or sent in another unit.
@@ -28,7 +28,7 @@ def rules() -> dict[str, Any]:
     """The rules a tablet goes on by without the link; static/bay/rules.js interprets them."""
     effects = {kind.value: [list(effect) for effect in found] for kind, found in EFFECTS.items()}
     minutes = READ_AGAIN.total_seconds() / 60
-    cooling = {"least_fall": LEAST_FALL, "read_again_minutes": minutes}
+    cooling = {"least_fall": MIN_FALL_KELVIN, "read_again_minutes": minutes}
     return {"effects": effects, "cooling": cooling, "units": units()}
 
 
@@ -78,7 +78,7 @@ def _reading(reading: Reading) -> dict[str, Any]:
 
 def state_of(db: Session, row: RunRow) -> dict[str, Any]:
     """The state of a run as a tablet is sent it, in the language of its edition."""
-    plan = library.plan_of(row.edition)
+    plan = edition_store.plan_of(row.edition)
     with speaking(plan.job.language):
         return {
             **wire_state(plan, runs.state(db, row.id)),

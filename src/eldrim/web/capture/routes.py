@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field, ValidationError
 from starlette.datastructures import FormData
 
 from eldrim.core.capture import edits
-from eldrim.core.capture.propose import Answer, answer
+from eldrim.core.capture.propose import HindranceAnswer, answer
 from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, start
 from eldrim.core.capture.shorthand import completions, in_full, understand
 from eldrim.core.engine import Engine
@@ -19,7 +19,7 @@ from eldrim.core.errors import EngineError, Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.drawing import engine_plan
-from eldrim.store import drafts, library
+from eldrim.store import drafts, sheet_store
 from eldrim.store.drafts import Draft
 from eldrim.store.errors import ConflictError
 from eldrim.web.capture.page import ANSWERS, PALETTE, WAYS, CapturePage
@@ -39,7 +39,7 @@ def choose(request: Request, db: Db, _: SignedIn) -> Response:
         )
         for s in SHAPES
     }
-    known = [(r.id, f"{r.make} {r.name}") for r in library.sheets(db)]
+    known = [(r.id, f"{r.make} {r.name}") for r in sheet_store.sheets(db)]
     return render(request, "capture/new.html.jinja", shapes=SHAPES, pictures=pictures, known=known)
 
 
@@ -67,7 +67,7 @@ def begin(db: Db, signed_in: Trainer, form: Annotated[BeginForm, Form()]) -> Res
         begun = Beginning(key, make, name, form.head, form.service)
         engine = start(BY_KEY[form.shape], begun)
     else:
-        known = library.sheet(db, form.of)
+        known = sheet_store.sheet(db, form.of)
         changes = {"id": key, "make": make, "name": name, "revision": 1}
         engine = known.model_copy(update=changes)
     drafts.begin(db, engine, signed_in.name)
@@ -77,7 +77,7 @@ def begin(db: Db, signed_in: Trainer, form: Annotated[BeginForm, Form()]) -> Res
 @router.post("/engines/{engine_id}/capture")
 def change(db: Db, signed_in: Trainer, engine_id: str) -> Response:
     """Take an engine that is kept back on the drawing board."""
-    drafts.begin(db, library.sheet(db, engine_id), signed_in.name)
+    drafts.begin(db, sheet_store.sheet(db, engine_id), signed_in.name)
     return RedirectResponse(f"/capture/{engine_id}", 303)
 
 
@@ -247,7 +247,9 @@ def _unway(engine: Engine, part: str, form: FormData) -> Done:
 
 def _reply(engine: Engine, part: str, form: FormData) -> Done:
     targets = tuple(t for t in text_field(form, "targets").split(",") if t)
-    said: Answer = next((a for a in get_args(Answer) if a == text_field(form, "answer")), "free")
+    said: HindranceAnswer = next(
+        (a for a in get_args(HindranceAnswer) if a == text_field(form, "answer")), "free"
+    )
     over = text_field(form, "over")
     return answer(engine, over, targets, said), f"{over}: {said.replace('_', ' ')}", part
 

@@ -43,7 +43,7 @@ def _page(request: Request, db: Session, engine_id: str, back: bool) -> Response
         opened=opened,
         back=back,
         palette=PALETTE,
-        told=derive(draft.engine, taps),
+        taught=derive(draft.engine, taps),
         drawing=engine_plan.draw(draft.engine, engine_plan.PlanView()),
     )
 
@@ -106,8 +106,8 @@ def answer(
 def take(db: Db, signed_in: Trainer, engine_id: str) -> Response:
     """Put what the teardown tells on the sheet; the taps have done their work then."""
     draft = drafts.current(db, engine_id)
-    told = derive(draft.engine, drafts.taps(db, engine_id))
-    drafts.push(db, draft.number, told.engine, "teardown", signed_in.name)
+    taught = derive(draft.engine, drafts.taps(db, engine_id))
+    drafts.push(db, draft.number, taught.engine, "teardown", signed_in.name)
     drafts.clear_taps(db, engine_id)
     return RedirectResponse(f"/capture/{engine_id}", 303)
 

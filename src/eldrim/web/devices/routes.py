@@ -72,17 +72,17 @@ async def stream(
     hub.take(listener, [d for d in take.split(",") if d in hub.urls])
     headers = {"cache-control": "no-store", "x-accel-buffering": "no"}
     return StreamingResponse(
-        _told(request, hub, listener), media_type="text/event-stream", headers=headers
+        _events(request, hub, listener), media_type="text/event-stream", headers=headers
     )
 
 
-async def _told(request: Request, hub: Hub, listener: Listener) -> AsyncIterator[str]:
+async def _events(request: Request, hub: Hub, listener: Listener) -> AsyncIterator[str]:
     quiet = 0.0
     try:
         yield ": here\n\n"
         while not await request.is_disconnected():
             try:
-                said = listener.told.get_nowait()
+                said = listener.messages.get_nowait()
             except queue.Empty:
                 await asyncio.sleep(LOOK_SECONDS)
                 quiet += LOOK_SECONDS

@@ -23,7 +23,7 @@ from eldrim.drawing import engine_plan, ribbon, tool_roll
 LISTS = ("forbid", "force", "without")
 
 
-class Question(BaseModel):
+class PlanQuery(BaseModel):
     """The query of the page: cylinders, work, variant, and what-ifs."""
 
     c: list[int] = Field([], max_length=64)
@@ -38,7 +38,7 @@ class Question(BaseModel):
 class PlanPage:
     """Everything the plan page shows."""
 
-    def __init__(self, engine: Engine, question: Question, rules: HouseRules, crib: Crib) -> None:
+    def __init__(self, engine: Engine, question: PlanQuery, rules: HouseRules, crib: Crib) -> None:
         """Settle what is asked; what the sheet does not have is left out."""
         self.engine = engine
         self.both = (carrier(engine), Work.PLUG)

@@ -8,10 +8,10 @@ from fastapi.responses import Response
 from eldrim.core.engine import Engine
 from eldrim.drawing import engine_plan
 from eldrim.exchange.engine_file import write_engine
-from eldrim.store import drafts, library
+from eldrim.store import drafts, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, SignedIn, render, swaps, tools_today
-from eldrim.web.engines.page import PlanPage, Question
+from eldrim.web.engines.page import PlanPage, PlanQuery
 from eldrim.web.forms import download
 
 router = APIRouter(include_in_schema=False)
@@ -20,7 +20,7 @@ router = APIRouter(include_in_schema=False)
 @router.get("/engines")
 def index(request: Request, db: Db, _: SignedIn) -> Response:
     """All engines, each with its own small plan."""
-    rows = library.sheets(db)
+    rows = sheet_store.sheets(db)
     found = [Engine.model_validate(r.document) for r in rows]
     pictures = {e.id: engine_plan.draw(e, engine_plan.PlanView(compact=True)) for e in found}
     return render(
@@ -35,16 +35,16 @@ def index(request: Request, db: Db, _: SignedIn) -> Response:
 @router.get("/engines/{engine_id}.engine.yaml")
 def engine_file(db: Db, _: SignedIn, engine_id: str) -> Response:
     """The sheet as a file."""
-    text = write_engine(library.sheet(db, engine_id))
+    text = write_engine(sheet_store.sheet(db, engine_id))
     return download(text, "application/yaml", f"{engine_id}.engine.yaml")
 
 
 @router.get("/engines/{engine_id}")
 def show(
-    request: Request, db: Db, _: SignedIn, engine_id: str, question: Annotated[Question, Query()]
+    request: Request, db: Db, _: SignedIn, engine_id: str, question: Annotated[PlanQuery, Query()]
 ) -> Response:
     """The plan: holes to choose, what has to move for them, why, and what if."""
-    sheet, rules = library.sheet(db, engine_id), rules_store.in_force(db)
+    sheet, rules = sheet_store.sheet(db, engine_id), rules_store.in_force(db)
     view = PlanPage(sheet, question, rules, tools_today(db))
     template = "way_in" if swaps(request) else "plan"
     return render(request, f"engines/{template}.html.jinja", engine=view.engine, view=view)

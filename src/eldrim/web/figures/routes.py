@@ -18,8 +18,8 @@ from eldrim.core.figures.listing import dimension_of, siblings
 from eldrim.core.figures.sheet import plug_of
 from eldrim.core.figures.slips import Held, examine
 from eldrim.core.quantity import Quantity
-from eldrim.store import library
 from eldrim.store import rules as rules_store
+from eldrim.store import sheet_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, tools_today
 from eldrim.web.figures.page import SpecPage, Typing
@@ -31,7 +31,7 @@ router = APIRouter(include_in_schema=False)
 @router.get("/engines/{engine_id}/figures")
 def show(request: Request, db: Db, _: SignedIn, engine_id: str, variant: str = "") -> Response:
     """The spec sheet of one variant."""
-    return _page(request, db, library.sheet(db, engine_id), variant)
+    return _page(request, db, sheet_store.sheet(db, engine_id), variant)
 
 
 def _page(
@@ -45,7 +45,7 @@ def _page(
 @router.post("/engines/{engine_id}/figures/look")
 def look(request: Request, db: Db, _: Writer, engine_id: str, form: FormFields) -> Response:
     """What a figure reads as while it is typed, or why it will be held."""
-    engine = library.sheet(db, engine_id)
+    engine = sheet_store.sheet(db, engine_id)
     key, typed = text_field(form, "key"), text_field(form, "value")
     found: Quantity | Held | None = None
     problem = ""
@@ -77,13 +77,13 @@ def state(
         # Kept beside theirs, the two are two sources, to be settled like any two.
         beside = f"{error} Yours is here still: kept, it stands beside theirs until one is settled."
         typing = Typing(key, None, fields, problem=beside)
-        return _page(request, db, library.sheet(db, engine_id), variant, typing)
+        return _page(request, db, sheet_store.sheet(db, engine_id), variant, typing)
     try:
         found = _examined(engine, key, variant, typed)
         if isinstance(found, Held) and not text_field(form, "confirmed"):
             return _page(request, db, engine, variant, Typing(key, index, fields, found))
         changed = _stated(engine, key, typed, form, index)
-        library.save_sheet(db, require_consistent(changed), signed_in.name)
+        sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
     except (QuantityError, EngineError, ValidationError) as error:
         typing = Typing(key, index, fields, problem=one_line(error))
         return _page(request, db, engine, variant, typing)
@@ -96,7 +96,7 @@ def settle_one(db: Db, signed_in: Trainer, engine_id: str, form: FormFields) -> 
     engine = _current(db, engine_id, form)
     key = text_field(form, "key")
     changed = settle_figure(engine, key, _index(form), text_field(form, "reason"))
-    library.save_sheet(db, require_consistent(changed), signed_in.name)
+    sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
     return _back(engine_id, form)
 
 
@@ -104,7 +104,7 @@ def settle_one(db: Db, signed_in: Trainer, engine_id: str, form: FormFields) -> 
 def remove(db: Db, signed_in: Trainer, engine_id: str, form: FormFields) -> Response:
     """Take one stated figure off the sheet; the revision before keeps it."""
     changed = take_away(_current(db, engine_id, form), text_field(form, "key"), _index(form))
-    library.save_sheet(db, require_consistent(changed), signed_in.name)
+    sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
     return _back(engine_id, form)
 
 
@@ -126,7 +126,7 @@ def identify(
             }
         )
         changed = require_consistent(put_plug(engine, variant, plug))
-        library.save_sheet(db, changed, signed_in.name)
+        sheet_store.save_sheet(db, changed, signed_in.name)
     except (EngineError, ValidationError) as error:
         typing = Typing("plug", None, fields, problem=one_line(error))
         return _page(request, db, engine, variant, typing)
@@ -157,7 +157,7 @@ PLUG_FIELDS = (
 @router.post("/engines/{engine_id}/figures/plug")
 def compare(request: Request, db: Db, _: Writer, engine_id: str, form: FormFields) -> Response:
     """Compare another plug with the one the sheet asks for, by everything that makes it one."""
-    plug = plug_of(library.sheet(db, engine_id), text_field(form, "variant"))
+    plug = plug_of(sheet_store.sheet(db, engine_id), text_field(form, "variant"))
     names = ("part_number", "thread", "reach", "seat", "hex", "heat_range", "gap_supplied")
     plain = {n: text_field(form, n) for n in names}
     try:
@@ -232,9 +232,9 @@ def _current(db: Session, engine_id: str, form: FormData, what: str = "") -> Eng
     Raises :class:`ConflictError` when what the form is about (a figure's key, or ``plug``) is
     not what it was.
     """
-    engine = library.sheet(db, engine_id)
+    engine = sheet_store.sheet(db, engine_id)
     revision = whole_number("revision", text_field(form, "revision"))
-    was = library.sheet(db, engine_id, revision) if revision is not None else None
+    was = sheet_store.sheet(db, engine_id, revision) if revision is not None else None
     key, variant = what or text_field(form, "key"), text_field(form, "variant")
     if was is None or _stated_of(was, key, variant) != _stated_of(engine, key, variant):
         said = _stated_of(engine, key, variant)

@@ -12,7 +12,7 @@ from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Variant
 from eldrim.core.engine.variants import drop_variant, put_variant
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.store import library
+from eldrim.store import sheet_store, unit_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, Trainer
 from eldrim.web.forms import problems_of, whole_number, year
@@ -61,7 +61,7 @@ def state(
     sheet = _current(db, engine_id, form.revision, form.key)
     key = form.key or free_key(form.name, tuple(sheet.variants))
     changed = put_variant(sheet, key, form.variant(), form.like)
-    library.save_sheet(db, require_consistent(changed), signed_in.name)
+    sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
     return RedirectResponse(f"/engines/{engine_id}/figures?variant={key}#variants", 303)
 
 
@@ -74,17 +74,17 @@ def away(
     Refused while a unit has it.
     """
     sheet = _current(db, engine_id, revision, key)
-    using = [u.name for u in library.units(db) if (u.engine_id, u.variant) == (engine_id, key)]
+    using = [u.name for u in unit_store.units(db) if (u.engine_id, u.variant) == (engine_id, key)]
     if using:
         fix = "give them another variant first"
         raise ProblemsError([Problem("variant", f"{', '.join(using)} has it", fix)])
-    library.save_sheet(db, require_consistent(drop_variant(sheet, key)), signed_in.name)
+    sheet_store.save_sheet(db, require_consistent(drop_variant(sheet, key)), signed_in.name)
     return RedirectResponse(f"/engines/{engine_id}/figures#variants", 303)
 
 
 def _current(db: Db, engine_id: str, revision: int, key: str) -> Engine:
     """The sheet, if this variant is still what the form was made from."""
-    sheet, was = library.sheet(db, engine_id), library.sheet(db, engine_id, revision)
+    sheet, was = sheet_store.sheet(db, engine_id), sheet_store.sheet(db, engine_id, revision)
     if sheet.variants.get(key) != was.variants.get(key):
         raise ConflictError("Somebody else changed this variant meanwhile. Load the page again.")
     return sheet

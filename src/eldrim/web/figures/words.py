@@ -6,18 +6,18 @@ from fastapi.responses import RedirectResponse, Response
 from eldrim.core.engine.glossary import own_words
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import LANGUAGES, Language
-from eldrim.store import library
+from eldrim.store import sheet_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, SignedIn, Trainer, render
 
 router = APIRouter(include_in_schema=False)
-LONGEST = 300
+MAX_WORD = 300
 
 
 @router.get("/engines/{engine_id}/words/{language}")
 def show(request: Request, db: Db, _: SignedIn, engine_id: str, language: Language) -> Response:
     """Every word of the sheet beside what it is in a language."""
-    sheet = library.sheet(db, engine_id)
+    sheet = sheet_store.sheet(db, engine_id)
     return render(
         request,
         "figures/words.html.jinja",
@@ -34,20 +34,20 @@ async def keep(
 ) -> Response:
     """Keep the words as the sheet's next revision."""
     form = await request.form(max_fields=2000)
-    sheet = library.sheet(db, engine_id)
+    sheet = sheet_store.sheet(db, engine_id)
     was = str(form.get("revision", ""))
-    if not was.isdigit() or library.sheet(db, engine_id, int(was)).words != sheet.words:
+    if not was.isdigit() or sheet_store.sheet(db, engine_id, int(was)).words != sheet.words:
         raise ConflictError("Somebody else changed these words meanwhile. Load the page again.")
     texts = own_words(sheet)
     given = {t: str(form.get(f"w{i}", "")).strip() for i, t in enumerate(texts)}
     long = [
         Problem(t, "its translation is over 300 characters", "shorten it")
         for t, w in given.items()
-        if len(w) > LONGEST
+        if len(w) > MAX_WORD
     ]
     if long:
         raise ProblemsError(long)
     words = {**sheet.words, language: {t: w for t, w in given.items() if w}}
     changed = sheet.model_copy(update={"words": words, "revision": sheet.revision + 1})
-    library.save_sheet(db, changed, signed_in.name)
+    sheet_store.save_sheet(db, changed, signed_in.name)
     return RedirectResponse(f"/engines/{engine_id}/words/{language}", 303)

@@ -18,7 +18,7 @@ from eldrim.core.run.stops import reasons
 from eldrim.core.run.waiting import Waiting, waiting
 from eldrim.core.words import say
 from eldrim.drawing import engine_plan
-from eldrim.store import library, runs
+from eldrim.store import edition_store, runs, sheet_store
 from eldrim.store.tables import RunRow
 from eldrim.web.bay.wire import wire_state
 from eldrim.web.context import Db, SignedIn, render, swaps
@@ -96,7 +96,7 @@ def end(request: Request, db: Db, signed_in: SignedIn, key: UUID) -> Response:
     if signed_in.role != Role.LEAD.value:
         raise HTTPException(403, "Only a lead ends a run unfinished.")
     row = runs.run(db, key)
-    plan, state = library.plan_of(row.edition), runs.state(db, key)
+    plan, state = edition_store.plan_of(row.edition), runs.state(db, key)
     return render(
         request,
         "floor/end.html.jinja",
@@ -109,7 +109,7 @@ def end(request: Request, db: Db, signed_in: SignedIn, key: UUID) -> Response:
 
 
 def _bay(db: Db, row: RunRow, tablets: Tablets) -> Bay:
-    plan, state, now = library.plan_of(row.edition), runs.state(db, row.id), datetime.now(UTC)
+    plan, state, now = edition_store.plan_of(row.edition), runs.state(db, row.id), datetime.now(UTC)
     step = state.current(plan)
     return Bay(
         row,
@@ -129,7 +129,7 @@ def _bay(db: Db, row: RunRow, tablets: Tablets) -> Bay:
 
 
 def _picture(db: Db, plan: Plan, step: Step | None) -> str:
-    engine = library.sheet(db, plan.engine)
+    engine = sheet_store.sheet(db, plan.engine)
     view = engine_plan.PlanView(
         chosen=frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c)),
         compact=True,

@@ -18,7 +18,7 @@ from eldrim.core.run.stops import reason_of
 from eldrim.core.words import say
 from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet
-from eldrim.store import accounts, library, runs
+from eldrim.store import accounts, edition_store, runs
 from eldrim.store.tables import RunRow
 from eldrim.web.bay.wire import wire_mark
 from eldrim.web.context import Db, SignedIn, render
@@ -32,7 +32,7 @@ router = APIRouter(include_in_schema=False)
 def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
     """Signed runs, newest first."""
     rows = runs.recent(db, signed=True, page=max(page, 1))
-    found = [(row, library.plan_of(row.edition)) for row in rows]
+    found = [(row, edition_store.plan_of(row.edition)) for row in rows]
     return render(request, "log/index.html.jinja", rows=found, page=max(page, 1))
 
 
@@ -40,7 +40,11 @@ def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
 def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     """One run: readings per cylinder, deviations, every entry."""
     row = runs.run(db, key)
-    plan, entries, state = library.plan_of(row.edition), runs.entries(db, key), runs.state(db, key)
+    plan, entries, state = (
+        edition_store.plan_of(row.edition),
+        runs.entries(db, key),
+        runs.state(db, key),
+    )
     texts: dict[str, str] = {step.key: step.text for step in plan.steps}
     return render(
         request,
@@ -65,7 +69,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
 def run_file(db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]) -> Response:
     """The run sheet on paper, or the run as JSON or CSV."""
     row, entries = runs.run(db, key), runs.entries(db, key)
-    plan = library.plan_of(row.edition)
+    plan = edition_store.plan_of(row.edition)
     name = f"run-{row.unit_id}-{row.at:%Y%m%d}.{form}"
     if form == "pdf":
         return download(_paper(row, plan, entries, accounts.called(db)), "application/pdf", name)

@@ -15,7 +15,7 @@ from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.report import feedback
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
-from eldrim.store import library, releases, runs
+from eldrim.store import edition_store, procedure_store, releases, runs, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.tables import ProcedureRow
 from eldrim.web.context import Db, tools_today
@@ -24,9 +24,9 @@ from eldrim.web.filters import today
 
 def compiled(db: Db, row: ProcedureRow) -> Plan:
     """The plan of a draft as it computes today, without its edits."""
-    departures = library.departures_of(row)
+    departures = procedure_store.departures_of(row)
     rules = rules_store.in_force(db).departing(departures)
-    sheet, crib = library.sheet(db, row.engine_id), tools_today(db)
+    sheet, crib = sheet_store.sheet(db, row.engine_id), tools_today(db)
     made = compile_plan(sheet, Job.model_validate(row.job), rules, crib)
     with speaking(made.job.language):
         late = overdue(made, crib, today())
@@ -40,14 +40,17 @@ def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> 
     ``moving`` and ``follows`` name a move that was asked for and cannot be: why stands at its step.
     """
     computed = compiled(db, row)
-    made = apply_edits(computed, library.edits_of(row))
+    made = apply_edits(computed, procedure_store.edits_of(row))
     with speaking(made.job.language):
         shown = _shown(db, row, computed, made)
-        return {**shown, "refused": _refusal(computed, library.edits_of(row), moving, follows)}
+        return {
+            **shown,
+            "refused": _refusal(computed, procedure_store.edits_of(row), moving, follows),
+        }
 
 
 def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, Any]:
-    sheet, edits = library.sheet(db, row.engine_id), library.edits_of(row)
+    sheet, edits = sheet_store.sheet(db, row.engine_id), procedure_store.edits_of(row)
     holes = frozenset(h for c in made.job.cylinders for h in sheet.holes_of(c))
     picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
     return {
@@ -74,8 +77,8 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
             k: f for k, f in feedback(runs.of_procedure(db, row.id)).items() if f.worth_a_look
         },
         "languages": {code: facts.name for code, facts in LANGUAGES.items()},
-        "also": library.languages_of(db, row),
-        "departed": {t: d.model_dump_json() for t, d in library.departures_of(row).items()},
+        "also": procedure_store.languages_of(db, row),
+        "departed": {t: d.model_dump_json() for t, d in procedure_store.departures_of(row).items()},
     }
 
 
@@ -107,7 +110,7 @@ def photos(plan: Plan) -> dict[str, list[str]]:
 
 def _since(row: ProcedureRow, made: Plan) -> Difference | None:
     """What the draft changes against the last edition; None before the first."""
-    return difference(library.plan_of(row.editions[0]), made) if row.editions else None
+    return difference(edition_store.plan_of(row.editions[0]), made) if row.editions else None
 
 
 def phases(plan: Plan) -> list[tuple[Phase, list[Step]]]:

@@ -15,7 +15,7 @@ from eldrim.core.procedure.edits import OWN, Edit, OwnStep, may_be_left_out, pla
 from eldrim.core.procedure.merge import merge
 from eldrim.core.procedure.placement import Placement, neighbour, place
 from eldrim.core.rules.house import Departure
-from eldrim.store import library
+from eldrim.store import procedure_store
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, Trainer, render
 from eldrim.web.forms import FormFields, problems_of, text_field
@@ -62,7 +62,9 @@ def edit(
     request: Request, db: Db, _: Trainer, key: UUID, step: str, form: Annotated[EditForm, Form()]
 ) -> Response:
     """Keep what was changed about a step; what others changed meanwhile is kept beside it."""
-    found = next((s for s in compiled(db, library.procedure(db, key)).steps if s.key == step), None)
+    found = next(
+        (s for s in compiled(db, procedure_store.procedure(db, key)).steps if s.key == step), None
+    )
     if found is None and form.base.own is None:
         raise ProblemsError([Problem(step, "the draft has no such step", "load the page again")])
     if form.left_out.strip() and found and not may_be_left_out(found):
@@ -81,7 +83,7 @@ class Clashing:
 
 def keep(request: Request, db: Db, key: UUID, step: str, made: Clashing) -> Response:
     """Keep an edit merged with what stands there now; ask about a clash."""
-    now = library.edits_of(library.procedure(db, key)).get(step, Edit())
+    now = procedure_store.edits_of(procedure_store.procedure(db, key)).get(step, Edit())
     merged, clashes = merge(made.base, now, made.mine)
     if clashes:
         return render(
@@ -95,7 +97,7 @@ def keep(request: Request, db: Db, key: UUID, step: str, made: Clashing) -> Resp
             mine=made.mine,
             base=made.base,
         )
-    library.save_edit(db, key, step, merged, now)
+    procedure_store.save_edit(db, key, step, merged, now)
     return RedirectResponse(f"/procedures/{key}?{urlencode({'kept': step})}#{step}", 303)
 
 
@@ -130,13 +132,13 @@ class OwnStepForm(BaseModel):
 @router.post("/procedures/{key}/own")
 def add_own(db: Db, _: Trainer, key: UUID, form: Annotated[OwnStepForm, Form()]) -> Response:
     """Add a step of one's own after another one."""
-    row = library.procedure(db, key)
-    taken = tuple(k.removeprefix(OWN) for k in library.edits_of(row))
+    row = procedure_store.procedure(db, key)
+    taken = tuple(k.removeprefix(OWN) for k in procedure_store.edits_of(row))
     if len(form.text.strip()) < 3:
         raise ProblemsError([Problem("text", "the step says nothing", "say what is done")])
     name = f"{OWN}{free_key(form.text, taken)}"
     own = OwnStep.model_validate(form.model_dump())
-    library.save_edit(db, key, name, Edit(own=own), Edit())
+    procedure_store.save_edit(db, key, name, Edit(own=own), Edit())
     return RedirectResponse(f"/procedures/{key}#{name}", 303)
 
 
@@ -150,8 +152,8 @@ def move(
     follows: Annotated[str, Form(max_length=200)] = "",
 ) -> Response:
     """Put a step elsewhere in its phase; what forbids it is said at the step."""
-    row = library.procedure(db, key)
-    made, edits = compiled(db, row), library.edits_of(row)
+    row = procedure_store.procedure(db, key)
+    made, edits = compiled(db, row), procedure_store.edits_of(row)
     steps, _refused = placements(made, edits)
     if step not in {s.key for s in steps}:
         raise ProblemsError([Problem(step, "the draft has no such step", "load the page again")])
@@ -163,7 +165,7 @@ def move(
     last = max((m.order for e in edits.values() for m in e.placed), default=0)
     kept = edits.get(step, Edit())
     moves = (*kept.placed, Placement(order=last + 1, follows=after))[-60:]
-    library.save_edit(db, key, step, kept.model_copy(update={"placed": moves}), kept)
+    procedure_store.save_edit(db, key, step, kept.model_copy(update={"placed": moves}), kept)
     return RedirectResponse(f"/procedures/{key}#{step}", 303)
 
 
@@ -174,7 +176,7 @@ def drop_edit(
     """Let a step stand as computed again, or take a step of one's own away."""
     # Put back, a step keeps its wording; standing as computed again, it keeps nothing.
     kept = base.model_copy(update={"left_out": ""}) if base.left_out else Edit()
-    library.save_edit(db, key, step, kept, base)
+    procedure_store.save_edit(db, key, step, kept, base)
     return RedirectResponse(f"/procedures/{key}", 303)
 
 
@@ -200,5 +202,5 @@ def depart(db: Db, _: Trainer, key: UUID, form: Annotated[DepartureForm, Form()]
         except ValidationError as error:
             said = error.errors()[0]["msg"].removeprefix("Value error, ")
             raise ProblemsError([Problem(form.topic, said, "choose another school")]) from error
-    library.save_departure(db, key, form.topic, departure, form.base)
+    procedure_store.save_departure(db, key, form.topic, departure, form.base)
     return RedirectResponse(f"/procedures/{key}", 303)

@@ -19,7 +19,7 @@ from eldrim.core.words import say
 from eldrim.drawing import tool_roll
 from eldrim.exchange import procedure_files as files
 from eldrim.printing import job_sheet
-from eldrim.store import images, library, releases
+from eldrim.store import edition_store, images, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.accounts import Person
 from eldrim.store.errors import ConflictError
@@ -34,7 +34,7 @@ Reviewer = Annotated[Person, Depends(only(Role.TRAINER, Role.LEAD))]
 @router.get("/procedures")
 def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
     """All procedures, newest first."""
-    rows = library.procedures(db, max(page, 1))
+    rows = procedure_store.procedures(db, max(page, 1))
     return render(request, "procedures/index.html.jinja", rows=rows, page=max(page, 1))
 
 
@@ -64,10 +64,10 @@ class JobForm(BaseModel):
 @router.post("/procedures")
 def create(db: Db, signed_in: Trainer, form: Annotated[JobForm, Form()]) -> Response:
     """Turn a job into a procedure."""
-    sheet = library.sheet(db, form.engine)
+    sheet = sheet_store.sheet(db, form.engine)
     job = settle_job(form.job(), sheet)
     compile_plan(sheet, job, rules_store.in_force(db), tools_today(db))
-    key = library.add_procedure(db, sheet, job, signed_in.name)
+    key = procedure_store.add_procedure(db, sheet, job, signed_in.name)
     return RedirectResponse(f"/procedures/{key}", 303)
 
 
@@ -76,7 +76,7 @@ def show(
     request: Request, db: Db, _: SignedIn, key: UUID, moving: str = "", follows: str = ""
 ) -> Response:
     """The draft as a document, step by step; a move that cannot be says why at its step."""
-    view = document(db, library.procedure(db, key), moving, follows)
+    view = document(db, procedure_store.procedure(db, key), moving, follows)
     with speaking(view["plan"].job.language):
         return render(request, "procedures/show.html.jinja", **view)
 
@@ -84,12 +84,16 @@ def show(
 @router.post("/procedures/{key}/in/{language}")
 def in_language(db: Db, signed_in: Writer, key: UUID, language: Language) -> Response:
     """The draft of the same job in another language; a trainer's first ask makes it."""
-    row = library.procedure(db, key)
-    also = library.languages_of(db, row)
+    row = procedure_store.procedure(db, key)
+    also = procedure_store.languages_of(db, row)
     if language not in also and signed_in.role == Role.TRAINER.value:
         job = Job.model_validate({**row.job, "language": language})
-        made = library.add_procedure(db, library.sheet(db, row.engine_id), job, signed_in.name)
-        library.replace_draft(db, made, library.edits_of(row), library.departures_of(row))
+        made = procedure_store.add_procedure(
+            db, sheet_store.sheet(db, row.engine_id), job, signed_in.name
+        )
+        procedure_store.replace_draft(
+            db, made, procedure_store.edits_of(row), procedure_store.departures_of(row)
+        )
         also = {language: made}
     return RedirectResponse(f"/procedures/{also.get(language, key)}", 303)
 
@@ -104,18 +108,18 @@ def release(
     accepted: Annotated[str, Form(max_length=400)] = "",
 ) -> Response:
     """Release the draft as the next edition; what is released is what was on the screen."""
-    row = library.procedure(db, key)
+    row = procedure_store.procedure(db, key)
     if row.version != version:
         raise ConflictError(
             "Somebody changed this draft meanwhile. Look at it again, then release."
         )
     if not reason.strip():
         raise ProblemsError([Problem("reason", "say why this edition is released", "one line")])
-    made = apply_edits(compiled(db, row), library.edits_of(row))
+    made = apply_edits(compiled(db, row), procedure_store.edits_of(row))
     _releasable(made, accepted.strip())
     _approved(db, key, version, signed_in.name)
     made = made.model_copy(update={"accepted": accepted.strip()})
-    edition = library.release(db, key, made, signed_in.name, reason.strip())
+    edition = edition_store.release(db, key, made, signed_in.name, reason.strip())
     return RedirectResponse(f"/editions/{edition.id}", 303)
 
 
@@ -132,7 +136,7 @@ def _approved(db: Db, key: UUID, version: int, releasing: str) -> None:
 @router.post("/procedures/{key}/approve")
 def approve(db: Db, signed_in: Reviewer, key: UUID, version: Annotated[int, Form()]) -> Response:
     """Approve the draft as it stands on the screen."""
-    if library.procedure(db, key).version != version:
+    if procedure_store.procedure(db, key).version != version:
         raise ConflictError("Somebody changed this draft meanwhile. Look at it again.")
     releases.approve(db, key, version, signed_in.name)
     return RedirectResponse(f"/procedures/{key}", 303)
@@ -145,7 +149,7 @@ def withdraw(
     """Withdraw an edition, with the reason that running technicians are told."""
     if not reason.strip():
         raise ProblemsError([Problem("reason", "say why it is withdrawn", "one line")])
-    releases.withdraw(db, library.edition(db, key).id, signed_in.name, reason.strip())
+    releases.withdraw(db, edition_store.edition(db, key).id, signed_in.name, reason.strip())
     return RedirectResponse(f"/editions/{key}", 303)
 
 
@@ -162,8 +166,8 @@ def _releasable(plan: Plan, accepted: str) -> None:
 @router.get("/editions/{key}")
 def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     """A released edition, as it will stay."""
-    row = library.edition(db, key)
-    made = library.plan_of(row)
+    row = edition_store.edition(db, key)
+    made = edition_store.plan_of(row)
     with speaking(made.job.language):
         return render(
             request,
@@ -182,13 +186,13 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
 @router.get("/editions/{key}/job-sheet.pdf")
 def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
     """The edition on paper."""
-    row = library.edition(db, key)
-    made = library.plan_of(row)
+    row = edition_store.edition(db, key)
+    made = edition_store.plan_of(row)
     with speaking(made.job.language):
         released = say("doc.released", when=f"{row.at:%Y-%m-%d}", who=row.by)
         edition = say("doc.edition_of", number=row.number)
     pictures = {p.image: images.image(db, p.image).data for s in made.steps for p in s.photos}
-    sheet = library.sheet(db, made.engine)
+    sheet = sheet_store.sheet(db, made.engine)
     data = job_sheet.pdf(made, sheet, edition, released, pictures)
     return download(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
 
@@ -201,8 +205,8 @@ def edition_file(
     form: Literal["json", "md", "steps.csv", "tools.csv", "parts.csv"],
 ) -> Response:
     """The edition in an open format."""
-    row = library.edition(db, key)
-    made = library.plan_of(row)
+    row = edition_store.edition(db, key)
+    made = edition_store.plan_of(row)
     name = f"{made.engine}-{row.number}.{form}"
     if form == "json":
         edits = files.EDITS.validate_python(row.edits)
@@ -220,8 +224,8 @@ def edition_file(
 @router.get("/procedures/{key}/procedure.json")
 def draft_file(db: Db, _: SignedIn, key: UUID) -> Response:
     """The draft whole, to be taken in elsewhere."""
-    row = library.procedure(db, key)
-    edits = library.edits_of(row)
+    row = procedure_store.procedure(db, key)
+    edits = procedure_store.edits_of(row)
     made = apply_edits(compiled(db, row), edits)
     return download(_whole(db, made, edits), "application/json", f"{made.engine}-draft.json")
 
@@ -229,8 +233,8 @@ def draft_file(db: Db, _: SignedIn, key: UUID) -> Response:
 @router.get("/procedures/{key}/steps.csv")
 def draft_steps(db: Db, _: SignedIn, key: UUID) -> Response:
     """The draft's steps as a table, to be changed and taken in again."""
-    row = library.procedure(db, key)
-    made = apply_edits(compiled(db, row), library.edits_of(row))
+    row = procedure_store.procedure(db, key)
+    made = apply_edits(compiled(db, row), procedure_store.edits_of(row))
     name = f"{made.engine}-draft.steps.csv"
     return download(files.steps_csv(made).encode(), "text/csv; charset=utf-8", name)
 

@@ -11,7 +11,7 @@ from fastapi.responses import RedirectResponse, Response
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import apply_edits
 from eldrim.core.procedure.model import Plan
-from eldrim.store import library
+from eldrim.store import edition_store, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.tables import EditionRow
 from eldrim.web.context import Db, SignedIn, Trainer, render, tools_today
@@ -29,7 +29,7 @@ def touched(request: Request, db: Db, _: SignedIn) -> Response:
     """What would change in each, and whether its draft is open for review."""
     found = [
         (e.procedure, e, c)
-        for e in library.newest_editions(db)
+        for e in edition_store.newest_editions(db)
         if (c := _changes(db, e)) is not None
     ]
     return render(request, "procedures/touched.html.jinja", touched=found)
@@ -42,15 +42,19 @@ def open_drafts(
     procedures: Annotated[list[UUID], Form(max_length=200)] = [],  # noqa: B006
 ) -> Response:
     """Open the drafts of all chosen procedures for review, each told why; or of none."""
-    for edition in library.newest_editions(db):
+    for edition in edition_store.newest_editions(db):
         if edition.procedure_id in procedures and not edition.procedure.review:
-            said = _why(library.plan_of(edition), _basis_today(db, library.plan_of(edition)))
-            library.open_review(db, edition.procedure_id, f"{said}; opened by {signed_in.name}")
+            said = _why(
+                edition_store.plan_of(edition), _basis_today(db, edition_store.plan_of(edition))
+            )
+            procedure_store.open_review(
+                db, edition.procedure_id, f"{said}; opened by {signed_in.name}"
+            )
     return RedirectResponse("/changed-underneath", 303)
 
 
 def _changes(db: Db, edition: EditionRow) -> Difference | None:
-    released = library.plan_of(edition)
+    released = edition_store.plan_of(edition)
     basis = _basis_today(db, released)
     if basis == (released.revision, released.rules_version, released.crib_version):
         return None
@@ -58,7 +62,9 @@ def _changes(db: Db, edition: EditionRow) -> Difference | None:
     with _compared_lock:
         found = _compared.get(key)
     if found is None:
-        now = apply_edits(compiled(db, edition.procedure), library.edits_of(edition.procedure))
+        now = apply_edits(
+            compiled(db, edition.procedure), procedure_store.edits_of(edition.procedure)
+        )
         found = difference(released, now)
         with _compared_lock:
             _compared[key] = found
@@ -67,7 +73,7 @@ def _changes(db: Db, edition: EditionRow) -> Difference | None:
 
 def _basis_today(db: Db, plan: Plan) -> Basis:
     """The revision of the sheet, the rules and the crib a plan would be made on today."""
-    sheet = library.sheet(db, plan.engine)
+    sheet = sheet_store.sheet(db, plan.engine)
     return (sheet.revision, rules_store.in_force(db).version, tools_today(db).version)
 
 

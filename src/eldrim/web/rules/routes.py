@@ -15,7 +15,7 @@ from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.difference import difference
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.rules.topics import BY_KEY, TOPICS
-from eldrim.store import library
+from eldrim.store import procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, tools_today
 from eldrim.web.forms import FormFields, decimal_number, problems_of, text_field, whole_number
@@ -33,7 +33,7 @@ def show(request: Request, db: Db, _: SignedIn) -> Response:
         rules=rules_store.in_force(db),
         prices=PRICES,
         values=prices(rules_store.in_force(db)),
-        procedures=library.procedures(db),
+        procedures=procedure_store.procedures(db),
         history=rules_store.history(db),
     )
 
@@ -42,8 +42,8 @@ def show(request: Request, db: Db, _: SignedIn) -> Response:
 def preview(request: Request, db: Db, _: Writer, form: FormFields) -> Response:
     """What the chosen schools would change in one procedure."""
     now = rules_store.in_force(db)
-    row = library.procedure(db, UUID(str(form.get("procedure"))))
-    sheet, job = library.sheet(db, row.engine_id), Job.model_validate(row.job)
+    row = procedure_store.procedure(db, UUID(str(form.get("procedure"))))
+    sheet, job = sheet_store.sheet(db, row.engine_id), Job.model_validate(row.job)
     crib = tools_today(db)
     found = difference(
         compile_plan(sheet, job, now, crib), compile_plan(sheet, job, chosen(now, form), crib)

@@ -7,7 +7,7 @@ from fastapi.responses import JSONResponse, Response
 
 from eldrim.core.errors import ProblemsError
 from eldrim.core.quantity import convert
-from eldrim.core.sums import SUMS, Answer, work_out
+from eldrim.core.sums import SUMS, SumResult, work_out
 from eldrim.drawing import cooling_curve, gap_wedge, torque_rule, turn_dial
 from eldrim.web.context import SignedIn, render, swaps
 
@@ -40,7 +40,7 @@ def show(request: Request, _: SignedIn, sum: str = "torque") -> Response:
     )
 
 
-def _picture(answer: Answer) -> str:
+def _picture(answer: SumResult) -> str:
     """What a sum is drawn as, where it is drawn."""
     if answer.cooling:
         return cooling_curve.draw(answer.cooling)
@@ -70,8 +70,8 @@ def listing() -> dict[str, Any]:
     }
 
 
-@router.post("/api/v1/sums/{key}", response_model=Answer)
-def api(key: str, given: dict[str, str]) -> Answer | JSONResponse:
+@router.post("/api/v1/sums/{key}", response_model=SumResult)
+def api(key: str, given: dict[str, str]) -> SumResult | JSONResponse:
     """Work a sum out; fields left away have the value of their example. Keeps nothing."""
     try:
         return work_out(key, {k: v[:80] for k, v in given.items()})

@@ -15,13 +15,13 @@ from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
 from eldrim.exchange.engine_file import changes, read_engine
 from eldrim.exchange.procedure_files import FORMAT, ProcedureFile, read_json, read_steps_csv
-from eldrim.store import images, library
+from eldrim.store import images, procedure_store, sheet_store
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import ProcedureRow, TakeInRow
 from eldrim.web.context import Db
 from eldrim.web.procedures.document import compiled
 
-MOST_LINES = 300
+MAX_LINES = 300
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ def preview(db: Db, held: TakeInRow) -> Preview:
         return _engine(db, read_engine(held.data))
     if kind == "procedure":
         return _procedure(db, read_json(held.data))
-    return _steps(db, library.procedure(db, UUID(about)), held.data)
+    return _steps(db, procedure_store.procedure(db, UUID(about)), held.data)
 
 
 def take_in(db: Db, held: TakeInRow, by: str) -> str:
@@ -66,25 +66,25 @@ def take_in(db: Db, held: TakeInRow, by: str) -> str:
         engine = read_engine(held.data)
         before = _known(db, engine.id)
         kept = engine.model_copy(update={"revision": before.revision + 1}) if before else engine
-        library.save_sheet(db, kept, by)
+        sheet_store.save_sheet(db, kept, by)
         return f"/engines/{engine.id}"
     if kind == "steps":
-        row = library.procedure(db, UUID(about))
-        library.replace_draft(db, row.id, _steps_edits(db, row, held.data), None)
+        row = procedure_store.procedure(db, UUID(about))
+        procedure_store.replace_draft(db, row.id, _steps_edits(db, row, held.data), None)
         return f"/procedures/{row.id}"
     file = read_json(held.data)
     for data in file.photos.values():
         with Image.open(BytesIO(data), formats=("JPEG",)) as photo:
             images.keep(db, data, photo.size, by)
     found = _same_job(db, file)
-    key = found.id if found else library.add_procedure(db, _sheet(db, file), file.job, by)
-    library.replace_draft(db, key, file.edits, file.departures)
+    key = found.id if found else procedure_store.add_procedure(db, _sheet(db, file), file.job, by)
+    procedure_store.replace_draft(db, key, file.edits, file.departures)
     return f"/procedures/{key}"
 
 
 def _known(db: Session, engine_id: str) -> Engine | None:
     try:
-        return library.sheet(db, engine_id)
+        return sheet_store.sheet(db, engine_id)
     except NotFoundError:
         return None
 
@@ -95,9 +95,9 @@ def _engine(db: Session, engine: Engine) -> Preview:
     notes = []
     if before:
         notes.append(f"It becomes revision {before.revision + 1}; the file says {engine.revision}.")
-    if len(lines) > MOST_LINES:
-        notes.append(f"{len(lines) - MOST_LINES} more lines differ.")
-    return Preview(engine.title, before is None, lines[:MOST_LINES], notes=tuple(notes))
+    if len(lines) > MAX_LINES:
+        notes.append(f"{len(lines) - MAX_LINES} more lines differ.")
+    return Preview(engine.title, before is None, lines[:MAX_LINES], notes=tuple(notes))
 
 
 def _sheet(db: Session, file: ProcedureFile) -> Engine:
@@ -132,7 +132,7 @@ def _procedure(db: Db, file: ProcedureFile) -> Preview:
     )
     computed = compiled(db, row)
     made = apply_edits(computed, file.edits)
-    before = apply_edits(compiled(db, found), library.edits_of(found)) if found else None
+    before = apply_edits(compiled(db, found), procedure_store.edits_of(found)) if found else None
     notes = (f"{len(file.photos)} photos come with it.",) if file.photos else ()
     return Preview(
         f"{file.plan.title}, {sheet.title}",
@@ -156,12 +156,12 @@ def _photos(file: ProcedureFile) -> None:
 
 
 def _steps_edits(db: Db, row: ProcedureRow, data: bytes) -> dict[str, Edit]:
-    computed, edits = compiled(db, row), library.edits_of(row)
+    computed, edits = compiled(db, row), procedure_store.edits_of(row)
     return read_steps_csv(data, computed, apply_edits(computed, edits), edits)
 
 
 def _steps(db: Db, row: ProcedureRow, data: bytes) -> Preview:
-    computed, edits = compiled(db, row), library.edits_of(row)
+    computed, edits = compiled(db, row), procedure_store.edits_of(row)
     before = apply_edits(computed, edits)
     after = apply_edits(computed, read_steps_csv(data, computed, before, edits))
     notes = ("Wording, notes and hold points are read; everything else is computed.",)

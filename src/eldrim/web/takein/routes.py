@@ -8,7 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.exchange.procedure_files import MAX_BYTES
-from eldrim.store import library, takeins
+from eldrim.store import procedure_store, takeins
 from eldrim.web.context import Db, SignedIn, Trainer, render
 from eldrim.web.takein.preview import kind_of, preview, take_in
 
@@ -18,7 +18,7 @@ router = APIRouter(include_in_schema=False)
 @router.get("/take-in")
 def choose(request: Request, db: Db, _: SignedIn) -> Response:
     """Choose a file."""
-    return render(request, "takein/choose.html.jinja", rows=library.procedures(db))
+    return render(request, "takein/choose.html.jinja", rows=procedure_store.procedures(db))
 
 
 @router.post("/take-in")

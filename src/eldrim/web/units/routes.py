@@ -16,8 +16,8 @@ from eldrim.core.run.due import due
 from eldrim.core.run.history import by_hole, marked
 from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
-from eldrim.store import library, runs
-from eldrim.store.library import UnitFacts
+from eldrim.store import edition_store, runs, sheet_store, unit_store
+from eldrim.store.unit_store import UnitFacts
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import today
 from eldrim.web.forms import download
@@ -31,11 +31,11 @@ METERS = ("hours", "km", "seasons")
 @router.get("/units")
 def index(request: Request, db: Db, _: SignedIn) -> Response:
     """All units with what is due, and a plate to enter."""
-    sheets = [Engine.model_validate(row.document) for row in library.sheets(db)]
+    sheets = [Engine.model_validate(row.document) for row in sheet_store.sheets(db)]
     return render(
         request,
         "units/index.html.jinja",
-        units=library.units(db),
+        units=unit_store.units(db),
         dues=due(runs.signed(db)),
         today=today(),
         engines={sheet.id: sheet for sheet in sheets},
@@ -53,7 +53,7 @@ def calendar(db: Db, _: SignedIn) -> Response:
 @router.get("/labels/units.pdf")
 def unit_labels(db: Db, _: SignedIn, unit: str = "") -> Response:
     """Labels with a code for one unit, or for all."""
-    rows = [library.unit(db, unit)] if unit else library.units(db)
+    rows = [unit_store.unit(db, unit)] if unit else unit_store.units(db)
     made = [
         labels.Label(u.name, f"{u.serial} · {u.engine_id}", labels.unit_code(u.id, u.serial))
         for u in rows
@@ -65,7 +65,7 @@ def unit_labels(db: Db, _: SignedIn, unit: str = "") -> Response:
 def bag_labels(db: Db, _: SignedIn, run: UUID) -> Response:
     """Labels for the bags of a run: one for each thing that comes off."""
     row = runs.run(db, run)
-    plan = library.plan_of(row.edition)
+    plan = edition_store.plan_of(row.edition)
     with speaking(plan.job.language):
         made = labels.bag_labels(plan, row.unit.name, str(row.id)[:8])
     return download(labels.pdf(made), "application/pdf", "bag-labels.pdf")
@@ -74,9 +74,9 @@ def bag_labels(db: Db, _: SignedIn, run: UUID) -> Response:
 @router.get("/units/{key}")
 def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
     """One unit: its plate, its variant and how that was told, its runs, what is due."""
-    row = library.unit(db, key)
-    sheet = library.sheet(db, row.engine_id)
-    history = [(r, library.plan_of(r.edition)) for r in runs.of_unit(db, key)]
+    row = unit_store.unit(db, key)
+    sheet = sheet_store.sheet(db, row.engine_id)
+    history = [(r, edition_store.plan_of(r.edition)) for r in runs.of_unit(db, key)]
     past = runs.past(db, key)
     return render(
         request,
@@ -116,7 +116,7 @@ def save(
     request: Request, db: Db, signed_in: Writer, form: Annotated[UnitForm, Form()]
 ) -> Response:
     """Keep a unit. Its plate picks the variant; where it leaves a choice, a person is asked."""
-    sheet, plate = library.sheet(db, form.engine), form.plate
+    sheet, plate = sheet_store.sheet(db, form.engine), form.plate
     if not form.name.strip() or form.meter not in METERS:
         raise ProblemsError([Problem("name", "the unit has no name or no meter", "say both")])
     found = candidates(sheet, plate)
@@ -129,7 +129,7 @@ def save(
             sheet=sheet,
             asked=asked,
             found=found,
-            told=why,
+            verdicts=why,
         )
     variant = found[0] if len(found) == 1 else form.variant
     told_by = "plate" if len(found) == 1 else f"picked by {signed_in.name}"
@@ -141,9 +141,9 @@ def save(
         variant=variant,
         told_by=told_by,
     )
-    row = library.save_unit(db, form.key or _free(db, form.name), about, new=not form.key)
+    row = unit_store.save_unit(db, form.key or _free(db, form.name), about, new=not form.key)
     return RedirectResponse(f"/units/{row.id}", 303)
 
 
 def _free(db: Db, name: str) -> str:
-    return free_key(name, tuple(u.id for u in library.units(db)))
+    return free_key(name, tuple(u.id for u in unit_store.units(db)))

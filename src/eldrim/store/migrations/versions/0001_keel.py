@@ -12,7 +12,7 @@ branch_labels = None
 depends_on = None
 
 TIME = sa.DateTime(timezone=True)
-KEPT = ("editions", "entries", "engine_sheets")
+APPEND_ONLY_TABLES = ("editions", "entries", "engine_sheets")
 
 
 def upgrade() -> None:
@@ -28,7 +28,7 @@ def upgrade() -> None:
         END $$
         """
     )
-    for table in KEPT:
+    for table in APPEND_ONLY_TABLES:
         op.execute(
             f"CREATE TRIGGER keep_as_is BEFORE UPDATE OR DELETE ON {table} "
             "FOR EACH ROW EXECUTE FUNCTION keep_as_is()"

@@ -1,0 +1,62 @@
+"""Engine sheets, revision by revision."""
+
+from collections.abc import Sequence
+
+from sqlalchemy import func, select, text
+from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.orm import Session
+
+from eldrim.core.engine import Engine
+from eldrim.store import search
+from eldrim.store.errors import ConflictError, NotFoundError
+from eldrim.store.tables import EngineRow
+
+
+def save_sheet(session: Session, engine: Engine, by: str) -> None:
+    """Keep a new revision of a sheet. An older or equal revision is a conflict."""
+    session.execute(text("SELECT pg_advisory_xact_lock(hashtext(:id))"), {"id": engine.id})
+    newest = session.scalar(select(func.max(EngineRow.revision)).where(EngineRow.id == engine.id))
+    if newest is not None and engine.revision <= newest:
+        raise ConflictError(
+            f"Sheet {engine.id} is at revision {newest}; this file says {engine.revision}. "
+            f"Compare the two, then set revision: {newest + 1} in the file."
+        )
+    document = engine.model_dump(mode="json", exclude_defaults=True)
+    session.add(
+        EngineRow(
+            id=engine.id,
+            revision=engine.revision,
+            make=engine.make,
+            name=engine.name,
+            document={"format": engine.format, **document},
+            by=by,
+        )
+    )
+    search.index_engine(session, engine)
+
+
+def sheet(session: Session, engine_id: str, revision: int | None = None) -> Engine:
+    """The newest revision of a sheet, or the one asked for."""
+    query = select(EngineRow).where(EngineRow.id == engine_id)
+    if revision is not None:
+        query = query.where(EngineRow.revision == revision)
+    row = session.scalar(query.order_by(EngineRow.revision.desc()).limit(1))
+    if row is None:
+        raise NotFoundError(f"There is no engine '{engine_id}'.")
+    return Engine.model_validate(row.document)
+
+
+def sheets(session: Session) -> Sequence[EngineRow]:
+    """The newest revision of every sheet, by make and name."""
+    newest = (
+        select(EngineRow)
+        .ext(distinct_on(EngineRow.id))
+        .order_by(EngineRow.id, EngineRow.revision.desc())
+        .subquery()
+    )
+    rows = session.scalars(
+        select(EngineRow).join(
+            newest, (EngineRow.id == newest.c.id) & (EngineRow.revision == newest.c.revision)
+        )
+    )
+    return sorted(rows, key=lambda r: (r.make, r.name))

@@ -1,0 +1,50 @@
+"""Units: the machines that the engines sit in."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from eldrim.core.engine.variants import Plate
+from eldrim.store import search
+from eldrim.store.errors import get_or_404
+from eldrim.store.tables import UnitRow
+
+
+def units(session: Session) -> Sequence[UnitRow]:
+    """All units by name."""
+    return session.scalars(select(UnitRow).order_by(UnitRow.name)).all()
+
+
+def unit(session: Session, key: str) -> UnitRow:
+    """One unit."""
+    return get_or_404(session, UnitRow, key, "There is no such unit.")
+
+
+@dataclass(frozen=True)
+class UnitFacts:
+    """What is kept of a unit; ``told_by`` says who or what picked its variant."""
+
+    name: str
+    engine_id: str
+    meter: str
+    plate: Plate
+    variant: str
+    told_by: str
+
+
+def save_unit(session: Session, key: str, about: UnitFacts, *, new: bool) -> UnitRow:
+    """Keep a unit, new or changed, and the words it is found by."""
+    row = UnitRow(id=key) if new else unit(session, key)
+    row.name, row.engine_id, row.meter = about.name, about.engine_id, about.meter
+    row.serial, row.letters, row.year = (
+        about.plate.serial,
+        about.plate.letters[:40],
+        about.plate.year,
+    )
+    row.variant, row.told_by = about.variant, about.told_by
+    session.add(row)
+    search.index_unit(session, row)
+    session.flush()
+    return row
