@@ -39,7 +39,7 @@ def check(file: Path) -> None:
 
 
 @app.command()
-def plan(
+def plan(  # noqa: PLR0913 - the options of a command
     file: Path,
     cylinders: Annotated[str, typer.Option(help="Cylinder numbers, as 1,3,5, or 'all'.")],
     work: Annotated[str, typer.Option(help="plug, coil or lead; default all that fit.")] = "",

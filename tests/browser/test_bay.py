@@ -191,7 +191,7 @@ def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:
     expect(acts.locator("li")).to_have_count(3)
     expect(page.locator("#parts")).to_contain_text("cover gasket (Oil in the well")
     page.locator("[data-confirm]").click()
-    expect(card(page).get_by_role("alert")).to_contain_text("Stop")
+    expect(card(page).get_by_role("alert")).to_contain_text("A stop is open here")
     card(page).get_by_text("Something differs").click()
     card(page).locator("[data-entry=differs]").get_by_label("Note").fill("M5 instead of M6")
     card(page).get_by_role("button", name="Other fastener or size").click()

@@ -1,7 +1,6 @@
 """The made-up workshop is plausible: figures in their bands, units with their engines."""
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -12,6 +11,7 @@ from eldrim.core.figures.sheet import look_up
 from eldrim.demo.load import UNITS, demo_engines, load
 from eldrim.store.tables import EntryRow, UnitRow
 from eldrim.web.app import make_app
+from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 ENGINES = {e.id: e for e in demo_engines()}

@@ -6,7 +6,6 @@ import json
 from uuid import uuid4
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import Engine, select
 
 from eldrim.devices.play import StandIns
@@ -14,6 +13,7 @@ from eldrim.printing import labels
 from eldrim.store.tables import EntryRow, RunRow
 from eldrim.web import files
 from eldrim.web.app import make_app
+from tests.web.client import TestClient
 from tests.web.test_bay import Bay, bay, client
 from tests.web.test_release import Store
 from tests.web.test_web import sign_in

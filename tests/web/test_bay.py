@@ -4,10 +4,10 @@ from collections.abc import Iterator
 from uuid import uuid4
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 
 from eldrim.web.app import make_app
+from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 

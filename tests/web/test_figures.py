@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from datetime import date
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -15,6 +14,7 @@ from eldrim.exchange.crib_table import to_rows, write_csv
 from eldrim.store import crib as crib_store
 from eldrim.store import procedure_store, sheet_store
 from eldrim.web.app import make_app
+from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 TUG = "/engines/marlet-34-v6/figures"

@@ -2,10 +2,9 @@
 
 from uuid import UUID
 
-from fastapi.testclient import TestClient
-
 from eldrim.core.procedure.edits import Edit
 from eldrim.store import procedure_store, sheet_store
+from tests.web.client import TestClient
 from tests.web.test_move import draft
 from tests.web.test_release import Store, client
 from tests.web.test_web import sign_in

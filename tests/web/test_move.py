@@ -3,13 +3,13 @@
 from uuid import UUID
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.placement import Placement
 from eldrim.store import procedure_store, sheet_store
+from tests.web.client import TestClient
 from tests.web.test_release import client as client
 from tests.web.test_web import sign_in
 

@@ -3,12 +3,12 @@
 from datetime import timedelta
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import update
 
 from eldrim.demo.load import PASSWORD, PIN
 from eldrim.store import accounts
 from eldrim.store.tables import AttemptRow
+from tests.web.client import TestClient
 from tests.web.test_release import Store, client
 from tests.web.test_web import sign_in
 

@@ -4,9 +4,9 @@ import io
 from hashlib import sha256
 from uuid import UUID
 
-from fastapi.testclient import TestClient
 from PIL import Image
 
+from tests.web.client import TestClient
 from tests.web.test_move import base_of, draft
 from tests.web.test_release import Store, client
 from tests.web.test_web import sign_in

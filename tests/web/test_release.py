@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from uuid import UUID, uuid4
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -17,6 +16,7 @@ from eldrim.core.procedure.edits import Edit
 from eldrim.store import edition_store, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.web.app import make_app
+from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]

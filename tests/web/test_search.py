@@ -3,7 +3,6 @@
 from collections.abc import Iterator
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -11,6 +10,7 @@ from eldrim.core.engine.edit import put_figure
 from eldrim.core.engine.model import Figure
 from eldrim.store import search, sheet_store
 from eldrim.web.app import make_app
+from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]

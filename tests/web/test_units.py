@@ -3,10 +3,10 @@
 from datetime import date, datetime
 
 import pytest
-from fastapi.testclient import TestClient
 from icalendar import Calendar
 
 from eldrim.store import sheet_store, unit_store
+from tests.web.client import TestClient
 from tests.web.test_release import Store, client
 from tests.web.test_web import sign_in
 

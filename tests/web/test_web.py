@@ -6,12 +6,12 @@ from html import unescape
 
 import pytest
 import yaml
-from fastapi.testclient import TestClient
 from sqlalchemy import Engine
 
 from eldrim.web import files
 from eldrim.web.app import make_app
 from tests.builders import document, part, tug
+from tests.web.client import TestClient
 
 
 @pytest.fixture

@@ -19,32 +19,18 @@ def draw(low: float, high: float, aim: float, reading: float | None, resolution:
     def thick(value: float) -> float:
         return FLOOR - TALL * value / last
 
-    body = el(
-        "path",
-        d=path(
-            [
-                (at(first), FLOOR),
-                (at(last), FLOOR),
-                (at(last), thick(last)),
-                (at(first), thick(first)),
-            ]
-        ),
-        class_="wedge",
-    )
-    band = el(
-        "path",
-        d=path(
-            [(at(low), FLOOR), (at(high), FLOOR), (at(high), thick(high)), (at(low), thick(low))]
-        ),
-        class_="wedge-range",
-    )
+    def strip(left: float, right: float, class_: str) -> str:
+        corners = [(at(left), FLOOR), (at(right), FLOOR)]
+        corners += [(at(right), thick(right)), (at(left), thick(left))]
+        return el("path", d=path(corners), class_=class_)
+
     limits = (low, high) if high > low else ()
     said = say("draw.gap", low=_mm(low), high=_mm(high), aim=_mm(aim))
     said += say("draw.gap_measured", reading=_mm(reading)) if reading is not None else ""
     return el(
         "svg",
-        body,
-        band,
+        strip(first, last, "wedge"),
+        strip(low, high, "wedge-range"),
         *(_limit(at(v), thick(v), v) for v in limits),
         el("path", d=f"M{at(aim):.1f} {FLOOR}V{thick(aim):.1f}", class_="aim"),
         text(at(aim), 162, say("draw.aim", figure=_mm(aim)), class_="mid tiny aim-name"),

@@ -7,7 +7,7 @@ from weasyprint import HTML
 
 from eldrim.core.engine import Engine
 from eldrim.core.language import speaking
-from eldrim.core.procedure.model import Plan, segments
+from eldrim.core.procedure.model import Plan, numbered
 from eldrim.core.procedure.photos import Photo
 from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.quantity import format_number
@@ -40,7 +40,7 @@ def _page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[
         plan=plan,
         edition=edition,
         released=released,
-        phases=segments(plan),
+        phases=numbered(plan),
         drawn=drawn,
         picture=_ink(engine_plan.draw(engine, view)),
         roll=_ink(tool_roll.draw(plan.roll)),

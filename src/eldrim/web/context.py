@@ -46,7 +46,27 @@ def who(page: Context, name: str) -> str:
     return str(page["request"].app.state.called.get(name, name))
 
 
+@pass_context
+def csrf_field(page: Context) -> Markup:
+    """The field every form that writes carries, so that no other site can send it."""
+    return hidden(csrf=page["csrf"])
+
+
+def entry_id() -> Markup:
+    """The field with an entry's id, so that a form sent twice is kept once."""
+    return Markup('<input type="hidden" name="id" value="{}" data-client-id>').format(
+        filters.new_id()
+    )
+
+
+def hidden(**fields: object) -> Markup:
+    """Fields of a form that are not shown, by name."""
+    field = Markup('<input type="hidden" name="{}" value="{}">')
+    return Markup("").join(field.format(name, value) for name, value in fields.items())
+
+
 templates.filters["who"] = who
+templates.globals.update(csrf_field=csrf_field, entry_id=entry_id, hidden=hidden)
 templates.globals.update(new_id=filters.new_id, say=say, spoken=spoken, static=files.address())
 
 

@@ -13,11 +13,15 @@ FIGURES = "figures"
 
 
 class Missing(NamedTuple):
-    """One thing lacking: in words, and the place, a part's key or ``figures`` or ``file``."""
+    """One thing lacking: in words, and the place, a part's key or ``figures`` or ``file``.
+
+    ``asked`` marks what the drawing asks: an answer puts it right.
+    """
 
     words: str
     place: str
     bars: bool = False
+    asked: bool = False
 
 
 def missing(engine: Engine) -> list[Missing]:
@@ -25,7 +29,10 @@ def missing(engine: Engine) -> list[Missing]:
     wrong = check(engine)
     problems = wrong or unreachable(engine)
     found = [Missing(f"{p.path}: {p.message}", _place(engine, p.path), bars=True) for p in problems]
-    found += [Missing(f"{q.words}: does it hinder?", q.part, bars=True) for q in proposals(engine)]
+    found += [
+        Missing(f"{q.words}: does it hinder?", q.part, bars=True, asked=True)
+        for q in proposals(engine)
+    ]
     return found + _unsourced(engine) + _unsettled(engine) + _parts(engine)
 
 

@@ -111,20 +111,34 @@ def understand(text: str) -> Said:
         fields["part_number"] = number[1].rstrip(",;")
     if size:
         fields["size"] = _length(size[0])
-    words = _words(rest)
-    return _settle(text, words, fields, _torque(torque[0]) if torque else None)
+    return _understood(text, _plain_words(rest), fields, _torque(torque[0]) if torque else None)
 
 
-def _words(text: str) -> list[str]:
+def _plain_words(text: str) -> list[str]:
     plain = text.lower().replace(",", " ").replace(";", " ").replace("inner hex", "inner-hex")
     return plain.replace("six lobe", "six-lobe").replace("×", " x ").split()
 
 
-def _settle(
+def _understood(
     text: str, words: list[str], fields: dict[str, object], torque: Quantity | None
 ) -> Said:
     kind, words = _kind(text, words)
     fields |= {"kind": kind, "carries": USUAL.get(kind, Carries.NO_ENTRY)}
+    fields |= _from_words(words)
+    if kind in FASTENERS:
+        fields.setdefault("head", Head.CROSS if kind is K.SCREW else Head.HEX)
+        if "size" not in fields:
+            fix = "add its size across flats, as 10 mm"
+            raise EngineError([Problem(text, "a fastener needs its size", fix)])
+    elif torque is not None:
+        said = f"a {_noun(kind)} has no torque"
+        raise EngineError([Problem(text, said, "leave the torque out")])
+    return Said(Joint.model_validate(fields), torque)
+
+
+def _from_words(words: list[str]) -> dict[str, object]:
+    """The fields of a joint its remaining words state; refuses words that say nothing known."""
+    fields: dict[str, object] = {}
     strange = []
     for word in words:
         if re.fullmatch(r"\d+x?", word):
@@ -139,15 +153,7 @@ def _settle(
             strange.append(word)
     if strange:
         raise EngineError([_not_understood(w) for w in strange])
-    if kind in FASTENERS:
-        fields.setdefault("head", Head.CROSS if kind is K.SCREW else Head.HEX)
-        if "size" not in fields:
-            fix = "add its size across flats, as 10 mm"
-            raise EngineError([Problem(text, "a fastener needs its size", fix)])
-    elif torque is not None:
-        said = f"a {_noun(kind)} has no torque"
-        raise EngineError([Problem(text, said, "leave the torque out")])
-    return Said(Joint.model_validate(fields), torque)
+    return fields
 
 
 def _kind(text: str, words: list[str]) -> tuple[JointKind, list[str]]:

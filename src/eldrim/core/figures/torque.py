@@ -49,36 +49,30 @@ def window(
     lines = []
     if not printed.is_range:
         low, high = low * (1 - allowance), high * (1 + allowance)
-        lines.append(
-            say(
-                "sum.alone",
-                printed=printed.text,
-                share=percent(allowance),
-                span=_span(low, high, unit),
-            )
-        )
+        span, share = _span(low, high, unit), percent(allowance)
+        lines.append(say("sum.alone", printed=printed.text, share=share, span=span))
     wanted = aim(low, high, school)
     named = say("sum.low_third" if school == "low_third" else "sum.mid")
-    lines.append(
-        say("sum.aim", named=named, span=_span(low, high, unit), aim=_in(wanted, unit), unit=unit)
+    span = _span(low, high, unit)
+    lines.append(say("sum.aim", named=named, span=span, aim=_in(wanted, unit), unit=unit))
+    dry = Window(low, high, wanted, tuple(lines))
+    return _lubricated(dry, unit, reduction, floor) if reduction else dry
+
+
+def _lubricated(dry: Window, unit: str, reduction: float, floor: float) -> Window:
+    """A window for a lubricated thread: all of it lower, but never below the floor."""
+    least = floor * dry.low
+    low, high, wet = (max(v * (1 - reduction), least) for v in (dry.low, dry.high, dry.aim))
+    stopped = wet > dry.aim * (1 - reduction) + 1e-9
+    line = say(
+        "sum.lubricated",
+        dry=_in(dry.aim, unit),
+        share=percent(reduction),
+        held=say("sum.held", share=percent(floor)) if stopped else "",
+        wet=_in(wet, unit),
+        unit=unit,
     )
-    if reduction:
-        least, dry = floor * low, wanted
-        wanted = max(dry * (1 - reduction), least)
-        low, high = max(low * (1 - reduction), least), max(high * (1 - reduction), least)
-        stopped = wanted > dry * (1 - reduction) + 1e-9
-        held = say("sum.held", share=percent(floor)) if stopped else ""
-        lines.append(
-            say(
-                "sum.lubricated",
-                dry=_in(dry, unit),
-                share=percent(reduction),
-                held=held,
-                wet=_in(wanted, unit),
-                unit=unit,
-            )
-        )
-    return Window(low, high, wanted, tuple(lines))
+    return Window(low, high, wet, (*dry.sum, line))
 
 
 def _span(low: float, high: float, unit: str) -> str:

@@ -15,7 +15,7 @@ from eldrim.core.words import say
 HOLE = "\ue000"
 
 
-def hole_step(
+def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by name
     holes: ServicedHoles,
     operation: Operation,
     hole: str,

@@ -1,5 +1,6 @@
 """A plan and its steps, as data. The JSON form of :class:`Plan` is a public contract."""
 
+import itertools
 from typing import Any, Literal
 
 from pydantic import Field, model_validator
@@ -268,3 +269,9 @@ def segments(plan: Plan) -> list[tuple[Phase, list[Step]]]:
             cut.append((step.phase, []))
         cut[-1][1].append(step)
     return cut
+
+
+def numbered(plan: Plan) -> list[tuple[Phase, list[tuple[int, Step]]]]:
+    """:func:`segments` with each step's number in the whole procedure, from 1 up."""
+    count = itertools.count(1)
+    return [(phase, [(next(count), step) for step in steps]) for phase, steps in segments(plan)]

@@ -12,7 +12,7 @@ from eldrim.core.step_key import StepKey
 from eldrim.core.words import say, why
 
 
-def part_step(
+def part_step(  # noqa: PLR0913 - a step is made of this many facts, each by name
     key: StepKey,
     part: Part,
     *,

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations_with_replacement
 from threading import Lock
+from typing import NamedTuple
 
 from cachetools import LRUCache
 
@@ -68,6 +69,7 @@ OTHER_DRIVE, SUBSTITUTE, STAYS_DOWN, SHORT_HANDLE = 0.6, 1.5, 0.4, 12.0
 MISUSE = 14.0
 # A reducer is for want of the right drive, never to save a handle.
 REDUCED = 6.0
+TWELVE_POINTS = 0.5
 # A crow's foot slips off where a socket holds; for where no socket has room.
 CROOKED = 4.0
 
@@ -436,34 +438,11 @@ def _completed(
     fitting: Fit,
     handle: Handle | Wrench,
 ) -> Stack:
-    penalty = OTHER_DRIVE if socket.drive != demand.drive else 0.0
-    cautions = []
-    if fitting.kind is FitKind.INTERCHANGE:
-        penalty += SUBSTITUTE
-        cautions.append(say("stack.substitute", fit=fitting.words))
-    if demand.plug and not socket.grips:
-        penalty += SUBSTITUTE
-        cautions.append(say("stack.no_grip"))
-    if socket.offset:
-        penalty += CROOKED
-        cautions.append(say("stack.crooked"))
-    if socket.points == 12 and demand.points == 6:
-        penalty += 0.5
-    if any(p.kind == "reducer" for p in pieces):
-        penalty += REDUCED
-    base = build_stack(action, demand, pieces, penalty)
-    narrow = _narrow(demand, socket.outside.mid) and len(pieces) > 1
-    if demand.plug and narrow and not any(p.locking for p in pieces):
-        penalty += STAYS_DOWN
-        cautions.append(say("stack.stays_down"))
-    short = (
-        action is TurnAction.BREAK_LOOSE
-        and demand.hard
-        and isinstance(handle, Handle)
-        and not handle.long
-    )
-    if short:
-        cautions.append(say("stack.no_long"))
+    base = build_stack(action, demand, pieces, 0.0)
+    drawbacks = [
+        *_socket_drawbacks(demand, pieces, socket, fitting),
+        *_handle_drawbacks(action, demand, handle),
+    ]
     over = 0.0 if socket.offset else handle.head.mid
     room_left = None if demand.room is None else round(demand.room - base.rises - over, 3)
     return base.model_copy(
@@ -474,10 +453,45 @@ def _completed(
             "handle_head": handle.head.mid,
             "drive": handle.drive,
             "room_left": room_left,
-            "penalty": round(penalty, 3),
-            "cautions": tuple(cautions),
+            "penalty": round(sum(d.penalty for d in drawbacks), 3),
+            "cautions": tuple(d.caution for d in drawbacks if d.caution),
         }
     )
+
+
+class Drawback(NamedTuple):
+    """What makes a stack worse than another, and the caution it brings, if any."""
+
+    penalty: float
+    caution: str = ""
+
+
+def _socket_drawbacks(
+    demand: Demand, pieces: tuple[StackPiece, ...], socket: Socket, fitting: Fit
+) -> Iterator[Drawback]:
+    if socket.drive != demand.drive:
+        yield Drawback(OTHER_DRIVE)
+    if fitting.kind is FitKind.INTERCHANGE:
+        yield Drawback(SUBSTITUTE, say("stack.substitute", fit=fitting.words))
+    if demand.plug and not socket.grips:
+        yield Drawback(SUBSTITUTE, say("stack.no_grip"))
+    if socket.offset:
+        yield Drawback(CROOKED, say("stack.crooked"))
+    if socket.points == 12 and demand.points == 6:
+        yield Drawback(TWELVE_POINTS)
+    if any(p.kind == "reducer" for p in pieces):
+        yield Drawback(REDUCED)
+    narrow = _narrow(demand, socket.outside.mid) and len(pieces) > 1
+    if demand.plug and narrow and not any(p.locking for p in pieces):
+        yield Drawback(STAYS_DOWN, say("stack.stays_down"))
+
+
+def _handle_drawbacks(
+    action: TurnAction, demand: Demand, handle: Handle | Wrench
+) -> Iterator[Drawback]:
+    needs_long = action is TurnAction.BREAK_LOOSE and demand.hard
+    if needs_long and isinstance(handle, Handle) and not handle.long:
+        yield Drawback(0.0, say("stack.no_long"))
 
 
 def _no_socket(demand: Demand, fits: list[tuple[Socket, Fit]]) -> str:

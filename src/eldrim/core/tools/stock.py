@@ -71,7 +71,7 @@ def bit(drive: Drive, head: Head, size: float, price: float) -> Socket:
     )
 
 
-def plug_socket(
+def plug_socket(  # noqa: PLR0913 - the columns of a table
     key: str,
     size: str,
     length: float,

@@ -66,10 +66,15 @@ class CapturePage:
         """What the drawing asks; questions of the part in hand come first."""
         return sorted(proposals(self.engine), key=lambda q: q.part != self.part)
 
+    @property
+    def more_questions(self) -> int:
+        """How many questions wait behind the one that is asked."""
+        return max(len(self.questions) - 1, 0)
+
     @cached_property
     def missing(self) -> list[Missing]:
         """What the sheet lacks, without what is asked above."""
-        return [m for m in missing(self.engine) if "does it hinder?" not in m.words]
+        return [m for m in missing(self.engine) if not m.asked]
 
     @property
     def bars(self) -> bool:

@@ -77,6 +77,7 @@ def _page(
         "crib/show.html.jinja",
         status=422 if problems else 200,
         version=version,
+        next_version=version + 1,
         tables=_tables(rows),
         names=names,
         shapes=shapes,

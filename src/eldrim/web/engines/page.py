@@ -95,6 +95,11 @@ class PlanPage:
         best = compile_plan(self.engine, self._job(what_if=False), self.house, self.crib)
         return round(self.plan.minutes - best.minutes, 1)
 
+    @property
+    def cheaper(self) -> float:
+        """Minutes less than the best plan without what-ifs."""
+        return -self.dearer
+
     @cached_property
     def _capability(self) -> ShopCapability:
         return ShopCapability(self.engine, self.variant, self.rules, self.crib)

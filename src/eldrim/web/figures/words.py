@@ -18,13 +18,16 @@ MAX_WORD = 300
 def show(request: Request, db: Db, _: SignedIn, engine_id: str, language: Language) -> Response:
     """Every word of the sheet beside what it is in a language."""
     sheet = sheet_store.sheet(db, engine_id)
+    texts, known = own_words(sheet), sheet.words.get(language, {})
     return render(
         request,
         "figures/words.html.jinja",
         engine=sheet,
         language=language,
         name=LANGUAGES[language].name,
-        texts=own_words(sheet),
+        texts=texts,
+        known=known,
+        lacking=len(texts) - len(known),
     )
 
 

@@ -27,14 +27,14 @@ from eldrim.web.floor.tablets import Tablets
 
 router = APIRouter(include_in_schema=False)
 # A tablet asks every few seconds; longer silent, it has no link or is laid down.
-SILENT_SECONDS = 20
+SILENT_MINUTES = 20 / 60
 # A run is late when it takes so many times its planned minutes.
 LATE_FACTOR = 1.5
 
 
 @dataclass(frozen=True)
 class Bay:
-    """One run as the floor shows it. ``gone`` in minutes, ``silent`` in seconds.
+    """One run as the floor shows it. ``gone`` and ``silent`` in minutes.
 
     ``picture`` is the engine with the step in hand marked; ``silent`` is None until a tablet is
     heard, and ``unsent`` and ``refused`` are what the tablets said last.
@@ -62,7 +62,12 @@ class Bay:
     @property
     def quiet(self) -> bool:
         """Whether no tablet is heard: what it holds unsent is not known then."""
-        return self.silent is None or self.silent > SILENT_SECONDS
+        return self.silent is None or self.silent > SILENT_MINUTES
+
+    @property
+    def place(self) -> int:
+        """The number of the step in hand among the plan's steps."""
+        return self.done + 1
 
     @property
     def late(self) -> bool:
@@ -118,7 +123,7 @@ def _bay(db: Db, row: RunRow, tablets: Tablets) -> Bay:
         step,
         len(state.closings),
         (now - (state.first or row.at)).total_seconds() / 60,
-        tablets.silent(row.id),
+        tablets.silent_minutes(row.id),
         tablets.unsent(row.id),
         tablets.refused(row.id),
         _picture(db, plan, step),

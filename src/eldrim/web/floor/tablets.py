@@ -38,10 +38,10 @@ class Tablets:
         with self._lock:
             return list(self._heard.get(run, {}).values())
 
-    def silent(self, run: UUID) -> float | None:
-        """How long the tablet heard last on a run has been silent, in seconds; None without one."""
+    def silent_minutes(self, run: UUID) -> float | None:
+        """How many minutes the tablet heard last on a run has been silent; None without one."""
         every = [h.at for h in self._on(run)]
-        return (datetime.now(UTC) - max(every)).total_seconds() if every else None
+        return (datetime.now(UTC) - max(every)).total_seconds() / 60 if every else None
 
     def unsent(self, run: UUID) -> int:
         """How many entries the tablets on a run had unsent when they were heard last."""

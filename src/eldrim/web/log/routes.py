@@ -24,6 +24,7 @@ from eldrim.web.bay.wire import wire_mark
 from eldrim.web.context import Db, SignedIn, render
 from eldrim.web.filters import SHOP_ZONE, when
 from eldrim.web.forms import download
+from eldrim.web.pager import PAGE_SIZE, pager
 
 router = APIRouter(include_in_schema=False)
 
@@ -31,9 +32,10 @@ router = APIRouter(include_in_schema=False)
 @router.get("/log")
 def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
     """Signed runs, newest first."""
-    rows = runs.recent(db, signed=True, page=max(page, 1))
+    page = max(page, 1)
+    rows = runs.recent(db, signed=True, page=page, size=PAGE_SIZE)
     found = [(row, edition_store.plan_of(row.edition)) for row in rows]
-    return render(request, "log/index.html.jinja", rows=found, page=max(page, 1))
+    return render(request, "log/index.html.jinja", rows=found, pager=pager(page, rows))
 
 
 @router.get("/log/{key}")

@@ -4,11 +4,10 @@ from typing import Any
 
 from eldrim.core.job import Job
 from eldrim.core.language import LANGUAGES, speaking
-from eldrim.core.operations import Phase
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, may_be_left_out, orphans, placements
-from eldrim.core.procedure.model import Plan, Step, segments
+from eldrim.core.procedure.model import Plan, numbered
 from eldrim.core.procedure.open_points import overdue
 from eldrim.core.procedure.placement import movable, place
 from eldrim.core.procedure.tool_roll import different_stacks
@@ -55,8 +54,9 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
     picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
     return {
         "row": row,
+        "next_edition": row.editions[0].number + 1 if row.editions else 1,
         "plan": made,
-        "phases": phases(made),
+        "phases": numbered(made),
         "picture": picture,
         "topics": TOPICS,
         "rules": rules(made),
@@ -111,11 +111,6 @@ def photos(plan: Plan) -> dict[str, list[str]]:
 def _since(row: ProcedureRow, made: Plan) -> Difference | None:
     """What the draft changes against the last edition; None before the first."""
     return difference(edition_store.plan_of(row.editions[0]), made) if row.editions else None
-
-
-def phases(plan: Plan) -> list[tuple[Phase, list[Step]]]:
-    """The steps by phase, in order."""
-    return segments(plan)
 
 
 def rules(plan: Plan) -> dict[str, str]:

@@ -3,7 +3,7 @@
 from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, File, Form, Request, UploadFile
+from fastapi import APIRouter, Form, Request, UploadFile
 from fastapi.responses import Response
 from pydantic import BaseModel, Field, Json
 
@@ -13,7 +13,7 @@ from eldrim.core.procedure.photos import Mark, Photo
 from eldrim.exchange.photo import MAX_BYTES, read_photo
 from eldrim.store import images
 from eldrim.web.context import Db, SignedIn, Trainer
-from eldrim.web.procedures.editing import Base, Clashing, keep
+from eldrim.web.procedures.editing import Clashing, keep
 
 router = APIRouter(include_in_schema=False)
 MAX_PHOTOS, MAX_MARKS = 6, 12
@@ -27,26 +27,29 @@ def picture(db: Db, _: SignedIn, digest: str) -> Response:
     return Response(kept.data, media_type="image/jpeg", headers=forever)
 
 
+class PhotoForm(BaseModel):
+    """A photo for a step, as it is uploaded."""
+
+    step: Annotated[str, Field(max_length=200)]
+    base: Json[Edit]
+    photo: UploadFile
+    caption: Annotated[str, Field(max_length=200)] = ""
+
+
 @router.post("/procedures/{key}/photos")
 def add(
-    request: Request,
-    db: Db,
-    signed_in: Trainer,
-    key: UUID,
-    step: Annotated[str, Form(max_length=200)],
-    base: Base,
-    photo: Annotated[UploadFile, File()],
-    caption: Annotated[str, Form(max_length=200)] = "",
+    request: Request, db: Db, signed_in: Trainer, key: UUID, form: Annotated[PhotoForm, Form()]
 ) -> Response:
     """Put a photo on a step."""
+    base = form.base
     if len(base.photos) >= MAX_PHOTOS:
         fix = "take one away first"
         raise ProblemsError([Problem("photo", f"a step has at most {MAX_PHOTOS} photos", fix)])
-    data, size = read_photo(photo.file.read(MAX_BYTES + 1))
+    data, size = read_photo(form.photo.file.read(MAX_BYTES + 1))
     digest = images.keep(db, data, size, signed_in.name)
-    made = Photo(image=digest, width=size[0], height=size[1], caption=caption)
+    made = Photo(image=digest, width=size[0], height=size[1], caption=form.caption)
     mine = _photographed(base, (*base.photos, made))
-    return _kept(request, db, key, step, Clashing(base, mine))
+    return _kept(request, db, key, form.step, Clashing(base, mine))
 
 
 class MarkForm(BaseModel):

@@ -13,7 +13,7 @@ from eldrim.core.job import Job, Work, settle_job
 from eldrim.core.language import Language, speaking
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
-from eldrim.core.procedure.model import Plan
+from eldrim.core.procedure.model import Plan, numbered
 from eldrim.core.run.entries import Role
 from eldrim.core.words import say
 from eldrim.drawing import tool_roll
@@ -25,7 +25,8 @@ from eldrim.store.accounts import Person
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, only, render, tools_today
 from eldrim.web.forms import download
-from eldrim.web.procedures.document import compiled, document, phases, photos, rules, sections
+from eldrim.web.pager import PAGE_SIZE, pager
+from eldrim.web.procedures.document import compiled, document, photos, rules, sections
 
 router = APIRouter(include_in_schema=False)
 Reviewer = Annotated[Person, Depends(only(Role.TRAINER, Role.LEAD))]
@@ -34,8 +35,9 @@ Reviewer = Annotated[Person, Depends(only(Role.TRAINER, Role.LEAD))]
 @router.get("/procedures")
 def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
     """All procedures, newest first."""
-    rows = procedure_store.procedures(db, max(page, 1))
-    return render(request, "procedures/index.html.jinja", rows=rows, page=max(page, 1))
+    page = max(page, 1)
+    rows = procedure_store.procedures(db, page, PAGE_SIZE)
+    return render(request, "procedures/index.html.jinja", rows=rows, pager=pager(page, rows))
 
 
 class JobForm(BaseModel):
@@ -174,7 +176,7 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
             "procedures/edition.html.jinja",
             edition=row,
             plan=made,
-            phases=phases(made),
+            phases=numbered(made),
             rules=rules(made),
             sections=sections(made),
             roll=tool_roll.draw(made.roll),

@@ -26,13 +26,15 @@ router = APIRouter(include_in_schema=False)
 @router.get("/rules")
 def show(request: Request, db: Db, _: SignedIn) -> Response:
     """Every topic with its schools, and the versions so far."""
+    house = rules_store.in_force(db)
     return render(
         request,
         "rules/show.html.jinja",
         topics=TOPICS,
-        rules=rules_store.in_force(db),
+        rules=house,
+        next_version=house.version + 1,
         prices=PRICES,
-        values=prices(rules_store.in_force(db)),
+        values=prices(house),
         procedures=procedure_store.procedures(db),
         history=rules_store.history(db),
     )

@@ -135,7 +135,8 @@ function openHere(step, checks) {
   const keys = [...new Set([...wrong, ...(blocker?.keys ?? [])])];
   if (!keys.length) return "";
   const labels = Object.fromEntries(step.readings.map((r) => [r.key, r.label]));
-  return say("refuse.open_here", { missing: keys.map((k) => labels[k] ?? step.checks[k]).join("; ") });
+  const missing = keys.map((k) => labels[k] ?? step.checks[k]).join("; ");
+  return blockerWords({ code: "open_here", missing });
 }
 
 function blockerWords({ code, ...slots }) {
