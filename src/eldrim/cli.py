@@ -88,7 +88,7 @@ def calc(
 
 
 def _asked(chosen: Sum) -> str:
-    return " ".join(f"{f.name}='{f.example}'" for f in chosen.fields)
+    return " ".join(f"{field.name}='{field.example}'" for field in chosen.fields)
 
 
 def _crib(file: Path | None) -> Crib:
@@ -105,8 +105,14 @@ def _crib(file: Path | None) -> Crib:
 def as_text(made: Plan) -> str:
     """The plan as a person reads it in a terminal."""
     lines = [f"{made.engine_name}, {made.variant_name}: {made.title}", ""]
-    lines += [f"  {m.number}. {m.name} ({m.what}): {m.why}, {m.minutes:g} min" for m in made.moves]
-    lines += [f"     or: {a.words}, {a.minutes:+g} min" for a in made.alternatives]
+    lines += [
+        f"  {move.number}. {move.name} ({move.what}): {move.why}, {move.minutes:g} min"
+        for move in made.moves
+    ]
+    lines += [
+        f"     or: {alternative.words}, {alternative.minutes:+g} min"
+        for alternative in made.alternatives
+    ]
     phase = None
     for number, step in enumerate(made.steps, 1):
         if step.phase is not phase:
@@ -117,9 +123,12 @@ def as_text(made: Plan) -> str:
     lines += ["", f"{made.minutes:g} min, {made.tool_changes} changes of set-up; {proven}."]
     lines += ["Tools: " + "; ".join(tool.name for tool in made.tools)]
     lines += [f"  to get: {i.name}: {i.missing}; {i.cure}" for i in made.roll if i.missing]
-    lines += [f"{w.words}: {w.minutes:g} min less." for w in made.wants]
-    lines += [f"Open: {p.text}" for p in made.open_points]
-    lines += ["Parts: " + "; ".join(f"{p.quantity} × {p.name} {p.part_number}" for p in made.parts)]
+    lines += [f"{want.words}: {want.minutes:g} min less." for want in made.wants]
+    lines += [f"Open: {point.text}" for point in made.open_points]
+    lines += [
+        "Parts: "
+        + "; ".join(f"{part.quantity} × {part.name} {part.part_number}" for part in made.parts)
+    ]
     return "\n".join([*lines, "", made.defers_to])
 
 
@@ -131,13 +140,13 @@ def _step_lines(number: int, step: Step) -> list[str]:
         setting = f", set {figure.setting.text}" if figure.setting else ""
         lines.append(f"       {figure.name} {figure.printed}{setting} ({figure.source})")
         lines += [f"         = {line}" for line in figure.sum]
-    lines += [f"       ! {c.text}" for c in step.cautions]
-    lines += [f"       ✓ {c.text}" for c in step.checks]
+    lines += [f"       ! {caution.text}" for caution in step.cautions]
+    lines += [f"       ✓ {check.text}" for check in step.checks]
     return lines
 
 
 def _rules(schools: list[str]) -> HouseRules:
-    pairs = dict(s.partition("=")[::2] for s in schools)
+    pairs = dict(school.partition("=")[::2] for school in schools)
     try:
         return DEFAULT_RULES.using(**pairs)
     except ValidationError as error:
@@ -151,9 +160,9 @@ def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
     if not work:
         kinds = [carrier(engine).value, Work.PLUG.value]
     problems += [
-        Problem("--work", f"'{w}' is not a kind of work", f"use {', '.join(Work)}")
-        for w in kinds
-        if w not in set(Work)
+        Problem("--work", f"'{kind}' is not a kind of work", f"use {', '.join(Work)}")
+        for kind in kinds
+        if kind not in set(Work)
     ]
     numbers = list(engine.cylinders) if cylinders == "all" else []
     for word in cylinders.split(",") if cylinders != "all" else ():

@@ -89,7 +89,7 @@ def _follow_with_one_torque_too_high(page: Page) -> str:
     page.locator("[data-confirm]").click()
     ahead(page, "prove/sign")
     _sign(page)
-    expect(card(page).get_by_role("alert")).to_contain_text("1 for the lead to accept")
+    expect(card(page).get_by_role("alert")).to_contain_text("for a lead to accept: 1")
     return run
 
 

@@ -139,7 +139,7 @@ def _outside(engine: Engine, key: str, figure: Figure, path: str) -> Iterator[Pr
 
 
 def _likely(held: Held) -> str:
-    readings = " or ".join(f"{r.text} ({r.how})" for r in held.readings)
+    readings = " or ".join(f"{reading.text} ({reading.how})" for reading in held.readings)
     meant = f"likely meant: {readings}; " if readings else ""
     return f"{meant}otherwise add confirmed: and say why it holds"
 
@@ -147,9 +147,11 @@ def _likely(held: Held) -> str:
 def _settled_twice(figures: tuple[Figure, ...], key: str, variant: str) -> Iterator[Problem]:
     for lubricated in (False, True):
         settled = [
-            f
-            for f in figures
-            if f.settled and applies(f.variants, variant) and f.lubricated == lubricated
+            figure
+            for figure in figures
+            if figure.settled
+            and applies(figure.variants, variant)
+            and figure.lubricated == lubricated
         ]
         if len(settled) > 1:
             yield Problem(
@@ -171,7 +173,7 @@ def _service_items(engine: Engine) -> Iterator[Problem]:
         yield from _variants(engine, plug.variants, f"plugs[{index}]")
     for variant in engine.variants:
         for path, items in (("plugs", engine.plugs), ("coils", engine.coils)):
-            fits = [i for i in items if not i.variants or variant in i.variants]
+            fits = [item for item in items if not item.variants or variant in item.variants]
             if items and len(fits) != 1:
                 yield Problem(
                     path,
@@ -189,7 +191,7 @@ def _plug_lengths(plug: Plug, path: str) -> Iterator[Problem]:
 
 def _joints(engine: Engine) -> Iterator[Problem]:
     owners = [(f"parts.{key}", part.joints) for key, part in engine.parts.items()]
-    owners += [(f"coils[{i}]", coil.joints) for i, coil in enumerate(engine.coils)]
+    owners += [(f"coils[{index}]", coil.joints) for index, coil in enumerate(engine.coils)]
     owners += [(f"leads[{i}]", lead.joints) for i, lead in enumerate(engine.leads)]
     for path, joints in owners:
         for key, joint in joints.items():
@@ -215,7 +217,7 @@ def _joint(engine: Engine, joint: Joint, path: str) -> Iterator[Problem]:
 def _torque(engine: Engine, key: str, path: str) -> Iterator[Problem]:
     if key not in engine.figures:
         yield Problem(path, f"figure '{key}' is not in figures", _one_of(engine.figures))
-    elif any(f.value.dimension is not Dimension.TORQUE for f in engine.figures[key]):
+    elif any(figure.value.dimension is not Dimension.TORQUE for figure in engine.figures[key]):
         yield Problem(path, f"figure '{key}' is not a torque", "name a torque figure")
 
 

@@ -31,7 +31,7 @@ class ProblemsError(EldrimError):
     def __init__(self, problems: list[Problem]) -> None:
         """Keep the problems sorted by path, so the same document reads the same every time."""
         self.problems = sorted(problems)
-        super().__init__("\n".join(str(p) for p in self.problems))
+        super().__init__("\n".join(str(problem) for problem in self.problems))
 
 
 class EngineError(ProblemsError):

@@ -39,7 +39,7 @@ class Job(Frozen):
         """Say the job as people do: ``Plug and coil, holes 3 and 5``."""
         with speaking(self.language):
             work = listed([say(f"job.{w.value}") for w in sorted(set(self.work), reverse=True)])
-            numbers = [str(c) for c in sorted(set(self.cylinders))]
+            numbers = [str(cylinder) for cylinder in sorted(set(self.cylinders))]
             pattern = "job.hole" if len(numbers) == 1 else "job.holes"
             return say(pattern, work=work[:1].upper() + work[1:], holes=listed(numbers))
 
@@ -66,9 +66,9 @@ def settle_job(job: Job, engine: Engine) -> Job:
 def _cylinder_problems(job: Job, engine: Engine) -> list[Problem]:
     known = ", ".join(map(str, sorted(engine.cylinders)))
     return [
-        Problem("job.cylinders", f"cylinder {c} does not exist", f"use any of {known}")
-        for c in job.cylinders
-        if c not in engine.cylinders
+        Problem("job.cylinders", f"cylinder {cylinder} does not exist", f"use any of {known}")
+        for cylinder in job.cylinders
+        if cylinder not in engine.cylinders
     ]
 
 
@@ -120,7 +120,9 @@ def _choice_problems(job: Job, engine: Engine) -> list[Problem]:
 
 def _knows(engine: Engine, part: str, key: str) -> bool:
     """Whether a way of the part or a work-round of its hindrances has this key."""
-    rounds = (k for h in engine.hindrances if h.part == part for k in h.rounds)
+    rounds = (
+        k for hindrance in engine.hindrances if hindrance.part == part for k in hindrance.rounds
+    )
     return key in engine.parts[part].ways or key in rounds
 
 
@@ -129,9 +131,9 @@ def carrier_cylinders(job: Job, engine: Engine, rules: HouseRules) -> tuple[int,
     school = rules.school("coils")
     if Work.COIL not in job.work or school == "failed":
         return job.cylinders
-    banks = {engine.cylinders[c].bank for c in job.cylinders}
+    banks = {engine.cylinders[cylinder].bank for cylinder in job.cylinders}
     everywhere = school == "all"
-    return tuple(n for n, c in engine.cylinders.items() if everywhere or c.bank in banks)
+    return tuple(key for key, c in engine.cylinders.items() if everywhere or c.bank in banks)
 
 
 def targets(job: Job, engine: Engine, rules: HouseRules) -> list[Target]:
@@ -142,4 +144,4 @@ def targets(job: Job, engine: Engine, rules: HouseRules) -> list[Target]:
         for hole in engine.holes_of(cylinder)
     ]
     plugs = job.cylinders if Work.PLUG in job.work else ()
-    return found + [Target(hole=h, item="plug") for c in plugs for h in engine.holes_of(c)]
+    return found + [Target(hole=h, item="plug") for plug in plugs for h in engine.holes_of(plug)]

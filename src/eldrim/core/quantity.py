@@ -75,8 +75,8 @@ UNITS: tuple[Unit, ...] = (
     Unit("rev/min", "revolutions_per_minute", D.SPEED, ("rev/min", "rpm", "revmin"), 0),
 )  # fmt: skip
 
-_BY_SPELLING = {s: u for u in UNITS for s in u.spellings}
-_BY_SYMBOL = {u.symbol: u for u in UNITS}
+_BY_SPELLING = {spelling: unit for unit in UNITS for spelling in unit.spellings}
+_BY_SYMBOL = {unit.symbol: unit for unit in UNITS}
 
 _FRACTION = r"\d+\s+\d+/\d+|\d+/\d+"
 _GROUPED = r"\d{1,3}(?:[\s\u00a0\u202f]\d{3})+"
@@ -106,7 +106,7 @@ _PLAIN = re.compile(_NUMBER, re.ASCII)
 
 def working_unit(dimension: Dimension) -> Unit:
     """Return the unit in which quantities of ``dimension`` are compared and stored."""
-    return next(u for u in UNITS if u.dimension is dimension)
+    return next(unit for unit in UNITS if unit.dimension is dimension)
 
 
 def unit(symbol_or_spelling: str) -> Unit:
@@ -333,7 +333,7 @@ _AS_TEXT = PlainSerializer(lambda q: q.text, return_type=str)
 
 
 def _schema(dimension: Dimension) -> WithJsonSchema:
-    units = ", ".join(u.symbol for u in UNITS if u.dimension is dimension)
+    units = ", ".join(unit.symbol for unit in UNITS if unit.dimension is dimension)
     return WithJsonSchema(
         {"type": "string", "description": f"A {dimension} with its unit: {units}."}
     )

@@ -144,7 +144,9 @@ def _follow(
             )
         at += timedelta(minutes=paces[step.key])
         kind = EntryKind.SIGN if step.key == SIGNING else EntryKind.DONE
-        _add(session, run, kind, step.key, checks=tuple(c.key for c in step.checks), made=at)
+        _add(
+            session, run, kind, step.key, checks=tuple(check.key for check in step.checks), made=at
+        )
 
 
 def _pace(step: Step) -> float:

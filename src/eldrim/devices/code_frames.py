@@ -45,8 +45,8 @@ def join(frames: list[bytes]) -> bytes:
     length = (first[0] & 15) << 8 | first[1]
     message = first[2:]
     later = sorted((f for f in frames if f[0] >> 4 == 2), key=lambda f: f[0] & 15)
-    for n, frame in enumerate(later, 1):
-        if frame[0] & 15 != n & 15:
+    for index, frame in enumerate(later, 1):
+        if frame[0] & 15 != index & 15:
             raise ValueError("a frame is missing")
         message += frame[1:]
     if len(message) < length:

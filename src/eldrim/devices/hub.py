@@ -76,7 +76,7 @@ class Hub:
 
     def __init__(self, urls: dict[str, str]) -> None:
         """``urls`` by device; threads start with the first tablet."""
-        self.urls = {k: u for k, u in urls.items() if k in KINDS}
+        self.urls = {key: url for key, url in urls.items() if key in KINDS}
         self.adapter = urls.get("adapter", "")
         # None until it was tried.
         self.present: dict[str, bool | None] = dict.fromkeys(self.urls)
@@ -119,7 +119,7 @@ class Hub:
     def leave(self, listener: Listener) -> None:
         """A tablet went away."""
         with self._lock:
-            for device in [d for d, who in self._owner.items() if who is listener]:
+            for device in [key for key, who in self._owner.items() if who is listener]:
                 del self._owner[device]
 
     def close(self) -> None:

@@ -166,8 +166,8 @@ async def serve(kind: str) -> None:
         await writer.drain()
         writer.close()
 
-    links = [await asyncio.start_server(h, "127.0.0.1", 0) for h in (device.link, control)]
-    print(*(s.sockets[0].getsockname()[1] for s in links), flush=True)
+    links = [await asyncio.start_server(hole, "127.0.0.1", 0) for hole in (device.link, control)]
+    print(*(link.sockets[0].getsockname()[1] for link in links), flush=True)
     for server in links:
         await server.start_serving()
     # Whoever started it holds the other end: gone, however it went, there is nobody to play for.

@@ -14,7 +14,7 @@ def place(anchors: dict[str, Point], frame: Box, gap: float = 40.0) -> dict[str,
     """
     _, _, width, height = frame
     around = 2 * (width + height)
-    wanted = {k: _along(_project(p, frame), frame) for k, p in anchors.items()}
+    wanted = {k: _along(_project(anchor, frame), frame) for k, anchor in anchors.items()}
     keys = sorted(wanted, key=lambda k: (wanted[k], k))
     spots = _spread([wanted[k] for k in keys], min(gap, around / max(len(keys), 1)), around)
     return {k: _at(s % around, frame) for k, s in zip(keys, spots, strict=True)}
@@ -25,7 +25,7 @@ def _project(point: Point, frame: Box) -> Point:
     x, y, width, height = frame
     px, py = min(max(point[0], x), x + width), min(max(point[1], y), y + height)
     distances = {"l": px - x, "r": x + width - px, "t": py - y, "b": y + height - py}
-    side = min(distances, key=lambda k: (distances[k], k))
+    side = min(distances, key=lambda distance: (distances[distance], distance))
     return {"l": (x, py), "r": (x + width, py), "t": (px, y), "b": (px, y + height)}[side]
 
 

@@ -38,7 +38,7 @@ class PlanView:
 def draw(engine: Engine, view: PlanView) -> str:
     """Return the plan as an SVG element, to scale in millimetres."""
     layers = [_defs(), _surroundings(engine, view), _block(engine)]
-    holes = "".join(_hole(engine, h, view) for h in engine.holes)
+    holes = "".join(_hole(engine, hole, view) for hole in engine.holes)
     parts = "" if view.compact else _parts(engine, view)
     small = [_small_moves(engine, view), _small_part(engine, view), holes]
     layers += small if view.compact else [parts, holes]
@@ -63,8 +63,8 @@ def draw_editing(engine: Engine, selected: str) -> str:
     """Return the plan with every part to be taken hold of, the selected one with its handle."""
     view = PlanView()
     order = sorted(engine.parts.items(), key=lambda i: (i[0] == selected, i[1].level, i[0]))
-    parts = "".join(_to_hold(k, p, selected=k == selected) for k, p in order)
-    holes = "".join(_hole(engine, h, view) for h in engine.holes)
+    parts = "".join(_to_hold(key, part, selected=key == selected) for key, part in order)
+    holes = "".join(_hole(engine, hole, view) for hole in engine.holes)
     handle = _handle(selected, engine.parts[selected]) if selected in engine.parts else ""
     return el(
         "svg",
@@ -86,7 +86,7 @@ def draw_editing(engine: Engine, selected: str) -> str:
 def _to_hold(key: str, part: Part, *, selected: bool) -> str:
     points, closed = list(part.outline), part.kind not in LINES
     shape = el("path", d=path(points, closed), class_="outline" if closed else "cable")
-    x, y = min(p[0] for p in points), min(p[1] for p in points)
+    x, y = min(point[0] for point in points), min(point[1] for point in points)
     said = f"{part.name}, level {part.level}{', selected' if selected else ''}"
     name = text(x + 5, y + 15, part.name, class_="part-name")
     state = " selected" if selected else ""
@@ -106,7 +106,7 @@ def _to_hold(key: str, part: Part, *, selected: bool) -> str:
 
 def _handle(key: str, part: Part) -> str:
     """A square at the lower right corner, to make the part larger or smaller."""
-    x, y = max(p[0] for p in part.outline), max(p[1] for p in part.outline)
+    x, y = max(point[0] for point in part.outline), max(point[1] for point in part.outline)
     return el("rect", x=x - 7, y=y - 7, width=14, height=14, class_="handle", data_size=key)
 
 
@@ -114,14 +114,23 @@ def _frame(engine: Engine, view: PlanView) -> str:
     """The whole plan with room for balloons; when compact, only the block and what is at it."""
     if view.compact:
         x, y, width, height = engine.layout.block
-        holes = [w.at for _, w in engine.holes.values()]
-        left, top = min(x, *(p[0] for p in holes)) - 66, min(y, *(p[1] for p in holes)) - 66
-        right = max(x + width, *(p[0] for p in holes)) + 66
-        bottom = max(y + height, *(p[1] for p in holes)) + 66
+        holes = [well.at for _, well in engine.holes.values()]
+        left, top = (
+            min(x, *(point[0] for point in holes)) - 66,
+            min(y, *(point[1] for point in holes)) - 66,
+        )
+        right = max(x + width, *(hole[0] for hole in holes)) + 66
+        bottom = max(y + height, *(point[1] for point in holes)) + 66
         # Whatever may be pointed at has to be inside.
         at = [p for part in engine.parts.values() for p in part.outline] if view.here else []
-        left, right = min([left, *(p[0] - 6 for p in at)]), max([right, *(p[0] + 6 for p in at)])
-        top, bottom = min([top, *(p[1] - 6 for p in at)]), max([bottom, *(p[1] + 6 for p in at)])
+        left, right = (
+            min([left, *(point[0] - 6 for point in at)]),
+            max([right, *(point[0] + 6 for point in at)]),
+        )
+        top, bottom = (
+            min([top, *(point[1] - 6 for point in at)]),
+            max([bottom, *(point[1] + 6 for point in at)]),
+        )
         return f"{left:g} {top:g} {right - left:g} {bottom - top:g}"
     width, height = engine.layout.plan
     return f"{-MARGIN:g} {-MARGIN:g} {width + 2 * MARGIN:g} {height + 2 * MARGIN:g}"
@@ -132,13 +141,13 @@ def _defs() -> str:
         el(
             "pattern",
             el("path", d=f"M0 0V{gap:g}", class_="hatch-line", stroke_width=line),
-            id=f"hatch-{i}",
+            id=f"hatch-{index}",
             width=gap,
             height=gap,
             patternUnits="userSpaceOnUse",
             patternTransform="rotate(45)",
         )
-        for i, (gap, line) in enumerate(HATCHES)
+        for index, (gap, line) in enumerate(HATCHES)
     )
     wall = el(
         "pattern",
@@ -156,7 +165,7 @@ def _block(engine: Engine) -> str:
     x, y, width, height = engine.layout.block
     shapes = [el("rect", x=x, y=y, width=width, height=height, rx=10, class_="block")]
     for key in engine.banks:
-        places = [w.at for h, (n, w) in engine.holes.items() if engine.cylinders[n].bank == key]
+        places = [w.at for hole, (n, w) in engine.holes.items() if engine.cylinders[n].bank == key]
         if places:
             shapes.append(_bank(places, engine.layout.block))
     return el("g", *shapes)
@@ -211,12 +220,12 @@ def _wall(side: Side, plan: tuple[float, float]) -> str:
         Side.LEFT: (6, 20, thick, height - 40),
         Side.RIGHT: (width - 6 - thick, 20, thick, height - 40),
     }
-    x, y, w, h = boxes[side]
-    wall = el("rect", x=x, y=y, width=w, height=h, class_="wall", fill="url(#hatch-wall)")
+    x, y, wide, tall = boxes[side]
+    wall = el("rect", x=x, y=y, width=wide, height=tall, class_="wall", fill="url(#hatch-wall)")
     spots = {
-        Side.TOP: (x + 4, y + h + 16),
+        Side.TOP: (x + 4, y + tall + 16),
         Side.BOTTOM: (x + 4, y - 6),
-        Side.LEFT: (x + w + 6, y + 14),
+        Side.LEFT: (x + wide + 6, y + 14),
         Side.RIGHT: (x - 66, y + 14),
     }
     return wall + text(*spots[side], say("draw.bulkhead"), class_="label")
@@ -248,7 +257,7 @@ def _stand(side: Side, plan: tuple[float, float]) -> str:
 
 
 def _parts(engine: Engine, view: PlanView) -> str:
-    moving = {m.part: m for m in view.moves}
+    moving = {move.part: move for move in view.moves}
     order = sorted(engine.parts.items(), key=lambda item: (item[1].level, item[0]))
     return "".join(_part(key, part, moving.get(key)) for key, part in order)
 
@@ -290,10 +299,10 @@ def _small_moves(engine: Engine, view: PlanView) -> str:
     return "".join(
         el(
             "path",
-            d=path(list(engine.parts[p].outline), engine.parts[p].kind not in LINES),
+            d=path(list(engine.parts[move].outline), engine.parts[move].kind not in LINES),
             class_="small-move",
         )
-        for p in view.small_moves
+        for move in view.small_moves
     )
 
 
@@ -309,7 +318,7 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     shapes += text(x, y + 7, hole, class_="number mid")
     if not view.compact:
         shapes += text(x, y + HOLE + 17, "", class_="stage mid", data_stage_of=hole)
-    kind = " ".join(k for k, on in (("chosen", chosen), ("here", here)) if on)
+    kind = " ".join(key for key, on in (("chosen", chosen), ("here", here)) if on)
     named = hole if view.here == ANY else None
     group = el("g", shapes, class_=f"hole {kind}".strip(), data_hole=named)
     link = view.links.get(hole)
@@ -336,10 +345,10 @@ def _balloons(engine: Engine, view: PlanView) -> str:
     width, height = engine.layout.plan
     inset = -MARGIN / 2
     frame = (inset, inset, width - 2 * inset, height - 2 * inset)
-    anchors = {m.part: _anchor(engine, m.part) for m in view.moves}
+    anchors = {move.part: _anchor(engine, move.part) for move in view.moves}
     spots = balloons.place(anchors, frame)
-    numbers = {m.part: m.number for m in view.moves}
-    return "".join(_balloon(k, numbers[k], spots[k], anchors[k]) for k in spots)
+    numbers = {move.part: move.number for move in view.moves}
+    return "".join(_balloon(part, numbers[part], spots[part], anchors[part]) for part in spots)
 
 
 def _balloon(part: str, number: int, spot: tuple[float, float], anchor: tuple[float, float]) -> str:

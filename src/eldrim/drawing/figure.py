@@ -11,7 +11,7 @@ def draw(figure: StepFigure) -> str:
     if figure.setting is not None:
         return torque_rule.draw(figure)
     if figure.key == "plug-angle":
-        low, high = (convert(v, figure.unit, "°") for v in (figure.min, figure.max))
+        low, high = (convert(value, figure.unit, "°") for value in (figure.min, figure.max))
         return turn_dial.draw(low, high)
     if figure.key == "plug-gap":
         low, high, aim = (

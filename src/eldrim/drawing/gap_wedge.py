@@ -31,7 +31,7 @@ def draw(low: float, high: float, aim: float, reading: float | None, resolution:
         "svg",
         strip(first, last, "wedge"),
         strip(low, high, "wedge-range"),
-        *(_limit(at(v), thick(v), v) for v in limits),
+        *(_limit(at(limit), thick(limit), limit) for limit in limits),
         el("path", d=f"M{at(aim):.1f} {FLOOR}V{thick(aim):.1f}", class_="aim"),
         text(at(aim), 162, say("draw.aim", figure=_mm(aim)), class_="mid tiny aim-name"),
         _reading(reading, resolution, at, thick) if reading is not None else "",

@@ -11,9 +11,9 @@ RING, ARROW, LINE, NUMBER = 0.05, 0.13, 0.006, 0.034
 def draw(photo: Photo, source: str) -> str:
     """Return the photo with its marks as SVG; ``source`` is the address of the picture."""
     wide, high = photo.width, photo.height
-    marks = "".join(_mark(n, m, wide, high) for n, m in enumerate(photo.marks, 1))
+    marks = "".join(_mark(index, m, wide, high) for index, m in enumerate(photo.marks, 1))
     picture = el("image", href=source, width=wide, height=high)
-    said = [m.words for m in photo.marks if m.words]
+    said = [mark.words for mark in photo.marks if mark.words]
     words = ". ".join([photo.caption or say("draw.photo"), *said])
     return el(
         "svg",

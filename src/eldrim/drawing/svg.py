@@ -6,7 +6,9 @@ from html import escape
 def el(tag: str, *children: str, **attributes: object) -> str:
     """Return an element. ``class_`` becomes class, underscores become dashes, None is left out."""
     words = "".join(
-        f' {_name(k)}="{escape(_value(v))}"' for k, v in attributes.items() if v is not None
+        f' {_name(key)}="{escape(_value(attribute))}"'
+        for key, attribute in attributes.items()
+        if attribute is not None
     )
     inner = "".join(children)
     return f"<{tag}{words}>{inner}</{tag}>" if inner else f"<{tag}{words}/>"

@@ -18,7 +18,7 @@ def draw(items: tuple[RollItem, ...], columns: int = COLUMNS) -> str:
     rows = -(-len(items) // columns)
     width, height = POCKET * min(columns, max(len(items), 1)), ROW * rows
     cloths = [_cloth(min(columns, len(items) - columns * r), r) for r in range(rows)]
-    pockets = [_pocket(item, i, columns) for i, item in enumerate(items)]
+    pockets = [_pocket(item, index, columns) for index, item in enumerate(items)]
     missing = sum(bool(i.missing) for i in items)
     said = say("draw.roll", count=len(items))
     said += say("draw.roll_missing", count=missing) if missing else ""

@@ -19,7 +19,7 @@ def draw(figure: StepFigure) -> str:
     if dial is None:
         return ""
     low, high, wanted = (
-        convert(v, figure.unit, dial.unit) for v in (figure.min, figure.max, figure.aim)
+        convert(value, figure.unit, dial.unit) for value in (figure.min, figure.max, figure.aim)
     )
     return rule(dial, low, high, wanted)
 

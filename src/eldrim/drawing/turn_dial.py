@@ -11,7 +11,7 @@ WIDTH, CX, CY, R = 460.0, 230.0, 150.0, 104.0
 
 def draw(low: float, high: float) -> str:
     """Return a dial for an angle or range of angles in degrees, clockwise from the top."""
-    ends = [f"{format_number(v, 0)}°" for v in dict.fromkeys((low, high))]
+    ends = [f"{format_number(fromkey, 0)}°" for fromkey in dict.fromkeys((low, high))]
     said = f" {say('to')} ".join(ends)
     ticks = "".join(_tick(a) for a in range(0, 360, 30))
     return el(

@@ -58,7 +58,7 @@ def _description(stack: Stack) -> str:
     return say(
         "draw.stack",
         action=say(f"action.{stack.action}").capitalize(),
-        pieces=", ".join(f"{p.name} {_mm(p.length)}" for p in stack.pieces),
+        pieces=", ".join(f"{piece.name} {_mm(piece.length)}" for piece in stack.pieces),
         length=_mm(stack.length),
         depth=_mm(stack.below),
         rise=_mm(stack.rises),
@@ -74,7 +74,7 @@ class _View:
 
     def __init__(self, stack: Stack, up: float) -> None:
         self.stack, self.up = stack, up
-        widest = max((p.outside for p in stack.pieces), default=20.0)
+        widest = max((piece.outside for piece in stack.pieces), default=20.0)
         self.bore = stack.bore or widest + 14
 
     def y(self, height: float) -> float:
@@ -240,7 +240,7 @@ class _View:
             rise = piece.length * math.cos(math.radians(piece.lean))
             middles.append((at + rise / 2, piece))
             at += rise
-        labels = [(self.y(h), f"{p.name}", _mm(p.length), p.outside) for h, p in middles]
+        labels = [(self.y(hole), f"{p.name}", _mm(p.length), p.outside) for hole, p in middles]
         if self.stack.handle:
             y = self.y(at + self.stack.handle_head / 2)
             labels.append((y, self.stack.handle, "", 32.0 + 2 * HANDLE_SHOWN_MM))

@@ -30,7 +30,12 @@ FIELDS: dict[str, dict[str, str]] = {
                  "tolerance": "tolerance", "length": "length", "head": "head", "due": "due"},
     "specials": {"called": "called"},
 }  # fmt: skip
-COLUMNS = ("kind", *ALWAYS[:1], *dict.fromkeys(c for f in FIELDS.values() for c in f), *ALWAYS[1:])
+COLUMNS = (
+    "kind",
+    *ALWAYS[:1],
+    *dict.fromkeys(c for field in FIELDS.values() for c in field),
+    *ALWAYS[1:],
+)
 
 Row = Mapping[str, str]
 
@@ -80,7 +85,7 @@ def from_rows(rows: Iterable[Row], version: int) -> Crib:
             return Crib.model_validate({"version": version, **lists})
         except ValidationError as error:
             problems += [
-                Problem("crib", _complaint(e), "change one of them") for e in error.errors()
+                Problem("crib", _complaint(fault), "change one of them") for fault in error.errors()
             ]
     raise ProblemsError(problems)
 
@@ -174,12 +179,12 @@ def _rows(text: str) -> list[dict[str, str]]:
     between = max(",;\t", key=first.count)
     reader = csv.DictReader(io.StringIO(text), delimiter=between)
     names = [n.strip().lower() for n in reader.fieldnames or ()]
-    unknown = [n for n in names if n not in COLUMNS]
+    unknown = [name for name in names if name not in COLUMNS]
     if "kind" not in names or unknown:
         what = f"column '{unknown[0]}' is not known" if unknown else "there is no column 'kind'"
         raise ProblemsError([Problem("first row", what, f"use {', '.join(COLUMNS)}")])
     reader.fieldnames = names
-    rows = [{k: v or "" for k, v in row.items() if k} for row in reader]
+    rows = [{k: value or "" for k, value in row.items() if k} for row in reader]
     if len(rows) > MAX_ROWS:
         raise ProblemsError([Problem("", f"{len(rows)} rows", f"at most {MAX_ROWS}")])
     return [r for r in rows if any(v.strip() for v in r.values())]

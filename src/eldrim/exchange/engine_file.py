@@ -69,9 +69,13 @@ def write_engine(engine: Engine) -> str:
 
 def changes(before: Engine | None, after: Engine) -> list[tuple[str, str, str]]:
     """What differs between two sheets: the path inside the file, what stood there, what will."""
-    old, new = (_flat(e) if e else {} for e in (before, after))
+    old, new = (_flat(sheet) if sheet else {} for sheet in (before, after))
     paths = dict.fromkeys((*old, *new))
-    return [(p, old.get(p, ""), new.get(p, "")) for p in paths if old.get(p) != new.get(p)]
+    return [
+        (path, old.get(path, ""), new.get(path, ""))
+        for path in paths
+        if old.get(path) != new.get(path)
+    ]
 
 
 def _flat(engine: Engine) -> dict[str, str]:
@@ -82,8 +86,8 @@ def _flat(engine: Engine) -> dict[str, str]:
             for key, inner in value.items():
                 walk(inner, (*path, key))
         elif isinstance(value, list) and any(isinstance(v, dict) for v in value):
-            for i, inner in enumerate(value):
-                walk(inner, (*path, i))
+            for index, inner in enumerate(value):
+                walk(inner, (*path, index))
         else:
             found[path_text(path)] = value if isinstance(value, str) else json.dumps(value)
 
@@ -95,7 +99,7 @@ def _flat(engine: Engine) -> dict[str, str]:
 def _problems(error: ValidationError) -> list[Problem]:
     """One problem a place: a list is not also called too short because its entry was wrong."""
     found = error.errors()
-    locations = [e["loc"] for e in found]
+    locations = [fault["loc"] for fault in found]
     return [
         _problem(e)
         for e in found

@@ -59,12 +59,12 @@ def read_json(data: bytes) -> ProcedureFile:
     except ValidationError as error:
         raise ProblemsError(
             [
-                Problem(path_text(e["loc"]), e["msg"], "see docs/plan-json.md")
-                for e in error.errors()[:50]
+                Problem(path_text(fault["loc"]), fault["msg"], "see docs/plan-json.md")
+                for fault in error.errors()[:50]
             ]
         ) from error
-    named = {p.image for e in found.edits.values() for p in e.photos}
-    wrong = [d for d, data in found.photos.items() if sha256(data).hexdigest() != d]
+    named = {photo.image for edit in found.edits.values() for photo in edit.photos}
+    wrong = [key for key, data in found.photos.items() if sha256(data).hexdigest() != key]
     wrong += sorted(named - set(found.photos))
     if wrong:
         fix = "write the file out again"
@@ -95,16 +95,20 @@ STEP_COLUMNS = (
 
 def steps_csv(plan: Plan) -> str:
     """One row a step, in order."""
-    return csv_text(STEP_COLUMNS, ([n, *_step_cells(s)] for n, s in enumerate(plan.steps, 1)))
+    return csv_text(
+        STEP_COLUMNS, ([index, *_step_cells(step)] for index, step in enumerate(plan.steps, 1))
+    )
 
 
 def _step_cells(step: Step) -> list[object]:
-    figures = "; ".join(f"{f.name} {f.printed} ({f.source})" for f in step.figures)
+    figures = "; ".join(
+        f"{figure.name} {figure.printed} ({figure.source})" for figure in step.figures
+    )
     settings = "; ".join(
         f"{f.setting.text} on {f.setting.wrench}" for f in step.figures if f.setting
     )
     said = ["; ".join(x.text for x in group) for group in (step.cautions, step.checks)]
-    readings = "; ".join(f"{r.label} {r.unit}".strip() for r in step.readings)
+    readings = "; ".join(f"{reading.label} {reading.unit}".strip() for reading in step.readings)
     return [
         step.key,
         step.phase.value,
@@ -146,7 +150,7 @@ def read_steps_csv(
             problems += [Problem(f"line {line}", e["msg"], "") for e in error.errors()]
     if problems:
         raise ProblemsError(problems)
-    return {k: e for k, e in {**now, **changed}.items() if not e.empty}
+    return {key: edit for key, edit in {**now, **changed}.items() if not edit.empty}
 
 
 def _edit_of(row: dict[str, str], shown: Step, plain: Step | None, had: Edit) -> Edit:
@@ -171,7 +175,7 @@ def _edit_of(row: dict[str, str], shown: Step, plain: Step | None, had: Edit) ->
 def _rows(data: bytes) -> list[dict[str, str]]:
     try:
         reader = csv.DictReader(io.StringIO(data.decode("utf-8-sig")))
-        rows = [{k: _as_was(v or "") for k, v in row.items() if k} for row in reader]
+        rows = [{key: _as_was(value or "") for key, value in row.items() if key} for row in reader]
     except (UnicodeDecodeError, csv.Error) as error:
         raise ProblemsError([Problem("", "this is no table in UTF-8", "save it as CSV")]) from error
     lacking = [n for n in ("key", "text", "note", "hold") if n not in (reader.fieldnames or ())]
@@ -189,8 +193,8 @@ def _as_was(cell: str) -> str:
 def tools_csv(plan: Plan) -> str:
     """One row a tool, in order of use."""
     rows = (
-        [n, i.name, i.kind, i.uses, i.first, i.missing, i.cure, "; ".join(i.cautions)]
-        for n, i in enumerate(plan.roll, 1)
+        [index, i.name, i.kind, i.uses, i.first, i.missing, i.cure, "; ".join(i.cautions)]
+        for index, i in enumerate(plan.roll, 1)
     )
     names = ("number", "tool", "kind", "steps", "first step", "missing", "cure", "cautions")
     return csv_text(names, rows)
@@ -198,7 +202,7 @@ def tools_csv(plan: Plan) -> str:
 
 def parts_csv(plan: Plan) -> str:
     """One row a part."""
-    rows = ([p.quantity, p.name, p.part_number, p.why] for p in plan.parts)
+    rows = ([part.quantity, part.name, part.part_number, part.why] for part in plan.parts)
     return csv_text(("quantity", "part", "number", "why"), rows)
 
 
@@ -243,7 +247,7 @@ def _markdown(plan: Plan, edition: str) -> str:
     lines += ["", f"## {say('doc.tools', count=len(plan.roll))}", ""]
     lines += [f"- {i.name}" for i in plan.roll]
     lines += ["", f"## {say('doc.parts')}", ""]
-    lines += [f"- {p.quantity} × {p.name} {p.part_number}".rstrip() for p in plan.parts]
+    lines += [f"- {part.quantity} × {part.name} {part.part_number}".rstrip() for part in plan.parts]
     return "\n".join(lines) + "\n"
 
 
@@ -252,7 +256,7 @@ def _minutes(value: float) -> str:
 
 
 def _bullets(step: Step) -> list[str]:
-    said = [f"**{say('doc.caution')}:** {c.text}" for c in step.cautions]
+    said = [f"**{say('doc.caution')}:** {caution.text}" for caution in step.cautions]
     said += [t for t in (step.detail, step.note) if t]
     said += (
         [say("doc.with", tools=" + ".join(tool.name for tool in step.tools))] if step.tools else []
@@ -260,8 +264,11 @@ def _bullets(step: Step) -> list[str]:
     for f in step.figures:
         dial = say("doc.set", setting=f.setting.text, wrench=f.setting.wrench) if f.setting else ""
         said.append(f"{f.name}: **{f.printed}**{f'; **{dial}**' if dial else ''} ({f.source})")
-    said += [say("doc.write", label=f"{r.label} {r.unit}".rstrip()) for r in step.readings]
-    said += [f"☐ {c.text}" for c in step.checks]
+    said += [
+        say("doc.write", label=f"{reading.label} {reading.unit}".rstrip())
+        for reading in step.readings
+    ]
+    said += [f"☐ {check.text}" for check in step.checks]
     said += [say("doc.hold")] if step.hold else []
     return [f"   - {line}" for line in said]
 

@@ -32,7 +32,7 @@ def run_json(plan: Plan, entries: list[Recorded], about: dict[str, Any]) -> str:
         "format": "eldrim.run/2",
         **about,
         "plan": plan.model_dump(mode="json"),
-        "entries": [e.model_dump(mode="json", exclude_defaults=True) for e in entries],
+        "entries": [entry.model_dump(mode="json", exclude_defaults=True) for entry in entries],
     }
     return json.dumps(body, ensure_ascii=False, indent=1)
 
@@ -50,9 +50,19 @@ def run_csv(plan: Plan, entries: list[Recorded]) -> str:
             line.at.isoformat() if line.at else "",
         ]
         marks = "; ".join(line.marks)
-        for v in line.values:
+        for value in line.values:
             rows.append(
-                [*head, v.label, v.value, v.unit, v.window, v.verdict, v.reason, v.accepted, marks]
+                [
+                    *head,
+                    value.label,
+                    value.value,
+                    value.unit,
+                    value.window,
+                    value.verdict,
+                    value.reason,
+                    value.accepted,
+                    marks,
+                ]
             )
         if not line.values:
             rows.append([*head, "", "", "", "", "", "", "", marks])

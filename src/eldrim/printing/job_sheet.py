@@ -32,9 +32,11 @@ def page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[s
 
 
 def _page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> str:
-    holes = frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c))
+    holes = frozenset(hole for cylinder in plan.job.cylinders for hole in engine.holes_of(cylinder))
     view = engine_plan.PlanView(chosen=holes, moves=plan.moves)
-    drawn = {s.key: _ink(d) for s in plan.steps for f in s.figures if (d := figure.draw(f))}
+    drawn = {
+        step.key: _ink(d) for step in plan.steps for f in step.figures if (d := figure.draw(f))
+    }
     return sheet(
         "job_sheet",
         plan=plan,
@@ -46,7 +48,9 @@ def _page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[
         roll=_ink(tool_roll.draw(plan.roll)),
         sections=[(words, _ink(well_section.draw(s))) for words, s in different_stacks(plan.steps)],
         number=lambda v: format_number(v, 3),
-        photos={s.key: [_photo(p, photos) for p in s.photos] for s in plan.steps if s.photos},
+        photos={
+            s.key: [_photo(photo, photos) for photo in s.photos] for s in plan.steps if s.photos
+        },
     )
 
 

@@ -47,11 +47,11 @@ def bag_labels(plan: Plan, unit: str, run: str) -> list[Label]:
     place: dict[str, int] = {step.key: number for number, step in enumerate(plan.steps, 1)}
     return [
         Label(
-            b.off.text,
-            " · ".join([unit, plan.title, str(b.number), *_back(b, place)]),
-            f"ELDRIM BAG {run} {b.off.key}",
+            bag.off.text,
+            " · ".join([unit, plan.title, str(bag.number), *_back(bag, place)]),
+            f"ELDRIM BAG {run} {bag.off.key}",
         )
-        for b in bags(plan)
+        for bag in bags(plan)
     ]
 
 

@@ -83,7 +83,7 @@ class Person:
 
 def called(session: Session) -> dict[str, str]:
     """How everybody is called, by the name they sign in with."""
-    return {r.name: r.display for r in session.scalars(select(UserRow))}
+    return {scalar.name: scalar.display for scalar in session.scalars(select(UserRow))}
 
 
 def leads(session: Session) -> list[tuple[str, str]]:
@@ -93,7 +93,7 @@ def leads(session: Session) -> list[tuple[str, str]]:
             UserRow.role == "lead", UserRow.pin_hash.is_not(None), UserRow.left_on.is_(None)
         )
     )
-    return [(r.name, r.display) for r in rows]
+    return [(row.name, row.display) for row in rows]
 
 
 def is_lead(session: Session, name: str, pin: str, address: str) -> bool:

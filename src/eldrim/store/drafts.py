@@ -129,9 +129,9 @@ def taps(session: Session, engine_id: str) -> tuple[Tap, ...]:
     rows = session.scalars(_taps(engine_id)).all()
     return tuple(
         Tap.model_validate(
-            {"act": r.act, "what": r.what, "at": (r.at - rows[0].at).total_seconds() / 60}
+            {"act": row.act, "what": row.what, "at": (row.at - rows[0].at).total_seconds() / 60}
         )
-        for r in rows
+        for row in rows
     )
 
 

@@ -56,7 +56,7 @@ def run(session: Session, key: UUID) -> RunRow:
 def entries(session: Session, key: UUID) -> list[Recorded]:
     """All entries of a run in the order of acceptance."""
     rows = session.scalars(select(EntryRow).where(EntryRow.run_id == key).order_by(EntryRow.seq))
-    return [_recorded(r) for r in rows]
+    return [_recorded(row) for row in rows]
 
 
 # Entries are only ever added, so a fold goes on from where it was.
@@ -131,16 +131,16 @@ def signed(session: Session, unit: str | None = None) -> list[Signed]:
     states = _at_signing(session, [r.id for r in rows])
     return [
         Signed(
-            r.id,
-            r.unit_id,
-            r.unit.name,
-            plan_of(r.edition).title,
-            r.unit.meter,
-            r.signed_at,
-            states[r.id],
+            row.id,
+            row.unit_id,
+            row.unit.name,
+            plan_of(row.edition).title,
+            row.unit.meter,
+            row.signed_at,
+            states[row.id],
         )
-        for r in rows
-        if r.signed_at is not None
+        for row in rows
+        if row.signed_at is not None
     ]
 
 
@@ -166,7 +166,7 @@ def of_procedure(
         .limit(most)
     )
     rows = session.scalars(query).all()
-    every: dict[UUID, list[Recorded]] = {r.id: [] for r in rows}
+    every: dict[UUID, list[Recorded]] = {row.id: [] for row in rows}
     asked = select(EntryRow).where(EntryRow.run_id.in_(every)).order_by(EntryRow.seq)
     for entry in session.scalars(asked):
         every[entry.run_id].append(_recorded(entry))

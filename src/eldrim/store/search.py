@@ -21,7 +21,7 @@ def index_engine(session: Session, engine: Engine) -> None:
     home, figures = f"/engines/{engine.id}", f"/engines/{engine.id}/figures"
     rows = [("engine", home, engine.title, f"{engine.id} {engine.note}")]
     for key, part in engine.parts.items():
-        numbers = [j.part_number or "" for j in part.joints.values()]
+        numbers = [joint.part_number or "" for joint in part.joints.values()]
         said = f"{engine.title} {key} {part.part_number or ''} {' '.join(numbers)} {part.note}"
         rows.append(("part", home, part.name, said))
     for key, stated in engine.figures.items():
@@ -29,8 +29,10 @@ def index_engine(session: Session, engine: Engine) -> None:
             source = engine.sources[f.source]
             said = f"{engine.title} {f.value} {source.document} {f.page} {f.note}"
             rows.append(("figure", f"{figures}#{key}", key.replace("-", " "), said))
-    items = [("plug", p.part_number, f"{p.thread} {p.heat_range}") for p in engine.plugs]
-    items += [("coil", c.part_number, c.boot_part or "") for c in engine.coils]
+    items = [
+        ("plug", plug.part_number, f"{plug.thread} {plug.heat_range}") for plug in engine.plugs
+    ]
+    items += [("coil", coil.part_number, coil.boot_part or "") for coil in engine.coils]
     items += [("lead", lead.part_number, "") for lead in engine.leads]
     rows += [
         ("part number", figures, number, f"{engine.title} {kind} {more}")
@@ -46,11 +48,19 @@ def index_edition(session: Session, row: EditionRow, plan: Plan) -> None:
     rows += [
         (
             "step",
-            f"{home}#{s.key}",
-            s.text,
-            " ".join((plan.engine_name, plan.title, s.detail, s.note, *(t.name for t in s.tools))),
+            f"{home}#{step.key}",
+            step.text,
+            " ".join(
+                (
+                    plan.engine_name,
+                    plan.title,
+                    step.detail,
+                    step.note,
+                    *(tool.name for tool in step.tools),
+                )
+            ),
         )
-        for s in plan.steps
+        for step in plan.steps
     ]
     _keep(session, f"procedure/{row.procedure_id}", rows)
 
@@ -78,10 +88,12 @@ def find(session: Session, typed: str) -> Sequence[SearchRow]:
     if not words:
         return []
     # A word with a sign in it is several to the index; each of them is looked for as begun.
-    pieces = [p for w in words for p in re.findall(r"\w+", w)]
-    query = func.to_tsquery("simple", " & ".join(f"{p}:*" for p in pieces))
+    pieces = [p for word in words for p in re.findall(r"\w+", word)]
+    query = func.to_tsquery("simple", " & ".join(f"{piece}:*" for piece in pieces))
     rank = func.ts_rank(SearchRow.words, query)
-    kind = case({k: n for n, k in enumerate(KINDS)}, value=SearchRow.kind, else_=len(KINDS))
+    kind = case(
+        {key: index for index, key in enumerate(KINDS)}, value=SearchRow.kind, else_=len(KINDS)
+    )
     order = (kind, desc(rank), func.length(SearchRow.title), SearchRow.id)
     return session.scalars(
         select(SearchRow).where(SearchRow.words.op("@@")(query)).order_by(*order).limit(MAX_FOUND)

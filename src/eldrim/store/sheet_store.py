@@ -59,4 +59,4 @@ def sheets(session: Session) -> Sequence[EngineRow]:
             newest, (EngineRow.id == newest.c.id) & (EngineRow.revision == newest.c.revision)
         )
     )
-    return sorted(rows, key=lambda r: (r.make, r.name))
+    return sorted(rows, key=lambda row: (row.make, row.name))

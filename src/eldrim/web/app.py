@@ -171,7 +171,7 @@ def _http(request: Request, error: Exception) -> Response:
 
 def _invalid(request: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
-    lines = [f"{'.'.join(map(str, e['loc'][1:]))}: {e['msg']}" for e in error.errors()]
+    lines = [f"{'.'.join(map(str, fault['loc'][1:]))}: {fault['msg']}" for fault in error.errors()]
     return failure(request, 422, "; ".join(lines))
 
 

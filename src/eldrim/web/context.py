@@ -116,7 +116,7 @@ def only(*roles: Role) -> Callable[[Person], Person]:
     """A dependency that lets only these roles write."""
 
     def check(signed_in: Writer) -> Person:
-        if signed_in.role not in {r.value for r in roles}:
+        if signed_in.role not in {role.value for role in roles}:
             names = " or ".join(r.value for r in roles)
             raise HTTPException(403, f"Only a {names} may do this.")
         return signed_in

@@ -59,8 +59,8 @@ def problems_of(error: ValidationError) -> ProblemsError:
     """A model's complaints as problems: the place, and what is wrong there."""
     return ProblemsError(
         [
-            Problem(".".join(map(str, e["loc"])), e["msg"].removeprefix("Value error, "))
-            for e in error.errors()
+            Problem(".".join(map(str, fault["loc"])), fault["msg"].removeprefix("Value error, "))
+            for fault in error.errors()
         ]
     )
 

@@ -47,7 +47,7 @@ class Headers:
                     )
                 message["headers"] = [
                     *message["headers"],
-                    *((k.encode(), v.encode()) for k, v in extra.items()),
+                    *((key.encode(), value.encode()) for key, value in extra.items()),
                 ]
             await send(message)
 

@@ -55,7 +55,9 @@ def alternatives(
     for barred in _bars(way_in):
         other = _without(problem, barred)
         if other is not None and other.proven and other.chosen != way_in.chosen:
-            names = tuple(sorted({f"{n.part}/{n.way or n.round}" for n in barred}))
+            names = tuple(
+                sorted({f"{option.part}/{option.way or option.round}" for option in barred})
+            )
             known = found.get(other.chosen)
             if known is None or len(names) < len(known[1]):
                 found[other.chosen] = (other.cost, names)
@@ -64,13 +66,18 @@ def alternatives(
 
 
 def _bars(way_in: WayIn) -> list[frozenset[Option]]:
-    return [frozenset({n}) for n in sorted(way_in.chosen)]
+    return [frozenset({option}) for option in sorted(way_in.chosen)]
 
 
 def _without(problem: AccessProblem, barred: frozenset[Option]) -> WayIn | None:
     def cut(blocks: tuple[MetHindrance, ...]) -> tuple[MetHindrance, ...]:
         return tuple(
-            MetHindrance(b.part, b.target, b.kind, tuple(n for n in b.options if n not in barred))
+            MetHindrance(
+                b.part,
+                b.target,
+                b.kind,
+                tuple(option for option in b.options if option not in barred),
+            )
             for b in blocks
         )
 
@@ -78,7 +85,7 @@ def _without(problem: AccessProblem, barred: frozenset[Option]) -> WayIn | None:
         return None
     less = AccessProblem(
         cut(problem.roots),
-        {n: cut(b) for n, b in problem.blocks.items()},
+        {key: cut(block) for key, block in problem.blocks.items()},
         problem.cost,
         problem.forced,
     )
@@ -101,9 +108,9 @@ def _alternative(
         return sum(w.out.mid + w.back.mid for w in map(lambda n: option_facts(engine, n), nodes))
 
     def risk(nodes: list[Option]) -> float:
-        return sum(risk_minutes(option_facts(engine, n).risks, rules) for n in nodes)
+        return sum(risk_minutes(option_facts(engine, node).risks, rules) for node in nodes)
 
-    needed = {t for n in more for t in option_facts(engine, n).tools}
+    needed = {tool for option in more for tool in option_facts(engine, option).tools}
     spared = {t for n in less for t in option_facts(engine, n).tools}
     return Alternative(
         words=_difference_words(engine, more, less),
@@ -124,7 +131,7 @@ def option_facts(engine: Engine, node: Option) -> Way | WorkRound:
 
 
 def _difference_words(engine: Engine, more: list[Option], less: list[Option]) -> str:
-    moved = {n.part for n in more if n.is_way}
+    moved = {option.part for option in more if option.is_way}
     said = [
         say("doing.leave", part=the(engine.parts[n.part].name))
         for n in less
@@ -151,9 +158,9 @@ def stays(
     engine: Engine, problem: AccessProblem, way_in: WayIn, present: list[str]
 ) -> tuple[Stay, ...]:
     """For each part that does not move, what saved it."""
-    moved = {n.part for n in way_in.chosen if n.is_way}
+    moved = {option.part for option in way_in.chosen if option.is_way}
     rounds = {n.part: n for n in sorted(way_in.chosen) if not n.is_way}
-    reached = {b.part for b in active_hindrances(problem, way_in)}
+    reached = {hindrance.part for hindrance in active_hindrances(problem, way_in)}
     found = []
     for key in present:
         if key in moved:

@@ -43,7 +43,7 @@ class ChosenWays:
     @cached_property
     def opened_holes(self) -> frozenset[str]:
         """The holes that something stood over and stands over no more, or is worked round."""
-        return frozenset(h.target.hole for h, _ in self.met if h.target.hole)
+        return frozenset(hole.target.hole for hole, _ in self.met if hole.target.hole)
 
     @cached_property
     def depth(self) -> dict[str, int]:
@@ -54,7 +54,9 @@ class ChosenWays:
                 above[hindrance.target.part].add(answer.part)
         places: dict[str, int] = {}
         while len(places) < len(above):
-            free = sorted(p for p, over in above.items() if p not in places and over <= set(places))
+            free = sorted(
+                key for key, over in above.items() if key not in places and over <= set(places)
+            )
             for part in free:
                 places[part] = len(places)
         return places

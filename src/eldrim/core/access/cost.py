@@ -66,4 +66,4 @@ def levels(costs: dict[str, float]) -> dict[str, int]:
     """Sort the holes into three bands of cost, 0 the cheapest, for hatching."""
     least, most = min(costs.values()), max(costs.values())
     span = (most - least) or 1.0
-    return {h: min(2, int(3 * (c - least) / span)) for h, c in costs.items()}
+    return {key: min(2, int(3 * (cost - least) / span)) for key, cost in costs.items()}

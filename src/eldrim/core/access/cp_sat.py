@@ -25,13 +25,15 @@ class CpSatModel:
             self.model.add_at_most_one(group)
         for node in problem.forced:
             self.model.add_bool_or([self.take[node]])
-        for options in {b.options for b in problem.roots}:
-            self.model.add_bool_or([self.take[n] for n in options])
+        for options in {root.options for root in problem.roots}:
+            self.model.add_bool_or([self.take[option] for option in options])
         for node, blocks in problem.blocks.items():
-            for options in {b.options for b in blocks}:
+            for options in {block.options for block in blocks}:
                 answered = [self.take[n] for n in options]
                 self.model.add_bool_or([*answered, self.take[node].negated()])
-        self.model.minimize(sum((problem.cost[n] * tie + 1) * v for n, v in self.take.items()))
+        self.model.minimize(
+            sum((problem.cost[key] * tie + 1) * value for key, value in self.take.items())
+        )
 
     def ask(self, hint: frozenset[Option]) -> WayIn | None:
         """The best choice known now, with its bound; None when none was found in the limit."""
@@ -45,8 +47,10 @@ class CpSatModel:
         solver.parameters.max_deterministic_time = WORK_LIMIT
         if solver.solve(self.model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             return None
-        chosen_nodes = frozenset(n for n, v in self.take.items() if solver.boolean_value(v))
-        cost = sum(self.problem.cost[n] for n in chosen_nodes)
+        chosen_nodes = frozenset(
+            key for key, value in self.take.items() if solver.boolean_value(value)
+        )
+        cost = sum(self.problem.cost[option] for option in chosen_nodes)
         bound = min(cost, round(solver.best_objective_bound) // self.tie)
         return WayIn(chosen_nodes, cost, bound)
 
@@ -56,9 +60,11 @@ class CpSatModel:
         As long as all those nodes stay and nothing is worked round, the loop is there.
         """
         bringers = {self._bringer(block, chosen) for block in loop}
-        rounds = {n for b in loop for n in b.options if not n.is_way}
-        out = [self.take[n].negated() for n in sorted(bringers)]
+        rounds = {option for b in loop for option in b.options if not option.is_way}
+        out = [self.take[bringer].negated() for bringer in sorted(bringers)]
         self.model.add_bool_or([*out, *(self.take[n] for n in sorted(rounds))])
 
     def _bringer(self, block: MetHindrance, chosen: frozenset[Option]) -> Option:
-        return next(n for n in sorted(chosen) if block in self.problem.blocks.get(n, ()))
+        return next(
+            option for option in sorted(chosen) if block in self.problem.blocks.get(option, ())
+        )

@@ -24,12 +24,17 @@ class Reason:
 
 def active_hindrances(problem: AccessProblem, way_in: WayIn) -> list[MetHindrance]:
     """All blocks the chosen set has to answer: those of the job and those of its own moves."""
-    return [*problem.roots, *(b for n in sorted(way_in.chosen) for b in problem.blocks.get(n, ()))]
+    return [
+        *problem.roots,
+        *(b for option in sorted(way_in.chosen) for b in problem.blocks.get(option, ())),
+    ]
 
 
 def answered_by(block: MetHindrance, way_in: WayIn) -> Option:
     """The chosen node that answers a block; a work-round, once paid for, goes first."""
-    return next(n for n in sorted(block.options, key=_rounds_first) if n in way_in.chosen)
+    return next(
+        option for option in sorted(block.options, key=_rounds_first) if option in way_in.chosen
+    )
 
 
 def _rounds_first(node: Option) -> tuple[bool, Option]:
@@ -49,11 +54,11 @@ def reasons(problem: AccessProblem, way_in: WayIn) -> dict[Option, list[Reason]]
 
 
 def _reason(part: str, kind: HindranceKind, blocks: list[MetHindrance]) -> Reason:
-    targets = [b.target for b in blocks]
+    targets = [block.target for block in blocks]
     return Reason(
         part,
         kind,
-        tuple(dict.fromkeys(t.hole for t in targets if t.hole)),
+        tuple(dict.fromkeys(target.hole for target in targets if target.hole)),
         tuple(dict.fromkeys(t.part for t in targets if t.part)),
         tuple(dict.fromkeys(t.item for t in targets if t.item)),
     )
@@ -66,7 +71,7 @@ def reason_text(engine: Engine, reason: Reason) -> str:
         item = "coil" if reason.items == ("coil",) else "plug"
         many = "s" if len(reason.holes) > 1 else ""
         found.append(say(f"things.{item}{many}", holes=", ".join(reason.holes)))
-    found += [the(engine.parts[p].name) for p in reason.parts]
+    found += [the(engine.parts[part].name) for part in reason.parts]
     return say(f"hinders.{reason.kind}", things=listed(found))
 
 
@@ -104,7 +109,7 @@ def _downward(why: dict[Option, list[Reason]], start: Option) -> list[Option]:
     """``start`` and all it serves, each before what it hinders."""
     order: list[Option] = []
     seen: set[Option] = set()
-    moved = {n.part: n for n in why if n.is_way}
+    moved = {option.part: option for option in why if option.is_way}
 
     def visit(node: Option) -> None:
         seen.add(node)
@@ -120,5 +125,10 @@ def _downward(why: dict[Option, list[Reason]], start: Option) -> list[Option]:
 
 def serves(why: dict[Option, list[Reason]], node: Option) -> tuple[str, ...]:
     """The holes that need this move, directly or through other parts."""
-    holes = {h for n in _downward(why, node) for reason in why.get(n, ()) for h in reason.holes}
+    holes = {
+        hole
+        for option in _downward(why, node)
+        for reason in why.get(option, ())
+        for hole in reason.holes
+    }
     return tuple(sorted(holes, key=hole_order))

@@ -62,7 +62,7 @@ def build(
     With a ``capability``, so are the ways whose tools the crib lacks.
     """
     builder = _Builder(engine, job, rules, capability)
-    roots = tuple(b for t in targets(job, engine, rules) for b in builder.blocks_at(t))
+    roots = tuple(b for target in targets(job, engine, rules) for b in builder.blocks_at(target))
     forced = tuple(_way_node(text) for text in job.force)
     blocks = builder.reach(roots, forced)
     return AccessProblem(roots, blocks, builder.cost, forced, builder.short)
@@ -98,7 +98,7 @@ class _Builder:
     ) -> dict[Option, tuple[MetHindrance, ...]]:
         """Return the blocks of every node that can matter, by walking down from the roots."""
         found: dict[Option, tuple[MetHindrance, ...]] = {}
-        waiting = [n for b in roots for n in b.options]
+        waiting = [option for root in roots for option in root.options]
         for node in forced:
             self._price(node, self.engine.parts[node.part].ways[node.way])
             waiting.append(node)
@@ -114,8 +114,8 @@ class _Builder:
         met = self._at.get((target.hole, target.part), ())
         torque = self._needs_torque(target)
         return [
-            MetHindrance(h.part, target, h.kind, self._options(i, h, torque))
-            for i, h, stated in met
+            MetHindrance(hole.part, target, hole.kind, self._options(i, hole, torque))
+            for i, hole, stated in met
             if stated.covers(target)
         ]
 
@@ -126,7 +126,7 @@ class _Builder:
         for part in hindrance.rounds[node.round].needs:
             ways = self.engine.parts[part].ways
             allowed = [
-                Option(part, k) for k, w in ways.items() if self._allowed(Option(part, k), w)
+                Option(part, k) for k, way in ways.items() if self._allowed(Option(part, k), way)
             ]
             for option in allowed:
                 self._price(option, ways[option.way])
@@ -141,8 +141,8 @@ class _Builder:
             return True
         if target.item:
             fits = self.engine.coils if target.item == "coil" else self.engine.leads
-            items = [i for i in fits if applies(i.variants, self.job.variant)]
-            return any(j.torque for i in items for j in i.joints.values())
+            items = [fit for fit in fits if applies(fit.variants, self.job.variant)]
+            return any(joint.torque for item in items for joint in item.joints.values())
         part = self.engine.parts[target.part]
         return any(j.torque for j in part.released(part.ways[target.way]).values())
 
@@ -192,4 +192,4 @@ class _Builder:
 
 def risk_minutes(risks: tuple[Risk, ...], rules: HouseRules) -> float:
     """What the stated risks weigh when ways are compared, in minutes."""
-    return sum(rules.risk_minutes[r.level] for r in risks)
+    return sum(rules.risk_minutes[risk.level] for risk in risks)

@@ -107,7 +107,7 @@ def refine(problem: AccessProblem, start: WayIn | None) -> WayIn | None:
 class _Search:
     def __init__(self, problem: AccessProblem, node_limit: int) -> None:
         self.problem, self.left = problem, node_limit
-        self.price = {n: c * _TIE + 1 for n, c in problem.cost.items()}
+        self.price = {key: c * _TIE + 1 for key, c in problem.cost.items()}
         self.best: _State | None = None
         self.cut_short: list[int] = []
         self.dead_end: tuple[tuple[str, ...], bool] = ((), False)
@@ -163,14 +163,14 @@ class _Search:
         return True
 
     def _settled(self, state: _State, block: MetHindrance) -> bool:
-        return any(n in state.chosen for n in block.options)
+        return any(option in state.chosen for option in block.options)
 
     def _free(self, state: _State, block: MetHindrance) -> list[Option]:
         """The options still open; a part already moving one way can move in no other."""
         return [
-            n
-            for n in block.options
-            if n not in state.barred and not (n.is_way and n.part in state.parts)
+            option
+            for option in block.options
+            if option not in state.barred and not (option.is_way and option.part in state.parts)
         ]
 
     def _choose(self, state: _State, node: Option) -> None:
@@ -191,7 +191,9 @@ class _Search:
             self.best = state
             return
         self._note_dead_end(loop[0], loop=True, chain=(*(b.part for b in loop), loop[0].part))
-        for node in dict.fromkeys(n for b in loop for n in b.options if not n.is_way):
+        for node in dict.fromkeys(
+            option for block in loop for option in block.options if not option.is_way
+        ):
             if node not in state.barred:
                 child = state.copy()
                 self._choose(child, node)
@@ -208,7 +210,7 @@ class _Search:
             free = self._free(state, block)
             if free and not used.intersection(free):
                 used.update(free)
-                total += min(self.price[n] for n in free)
+                total += min(self.price[option] for option in free)
         return total
 
 
@@ -217,7 +219,7 @@ def find_loop(problem: AccessProblem, chosen: frozenset[Option]) -> list[MetHind
     before: dict[str, list[MetHindrance]] = {}
     for node in sorted(chosen):
         for block in problem.blocks.get(node, ()):
-            round_taken = any(n in chosen for n in block.options if not n.is_way)
+            round_taken = any(option in chosen for option in block.options if not option.is_way)
             if block.target.part and not round_taken:
                 before.setdefault(block.target.part, []).append(block)
     done: set[str] = set()

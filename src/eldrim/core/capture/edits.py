@@ -82,7 +82,7 @@ def move(engine: Engine, key: str, dx: float, dy: float) -> Engine:
     """Move a part on the plan, in steps of the grid, never off it."""
     part = part_of(engine, key)
     width, height = engine.layout.plan
-    xs, ys = [p[0] for p in part.outline], [p[1] for p in part.outline]
+    xs, ys = [point[0] for point in part.outline], [point[1] for point in part.outline]
     dx = min(max(snap(dx), -min(xs)), width - max(xs))
     dy = min(max(snap(dy), -min(ys)), height - max(ys))
     return _outlined(engine, key, tuple((x + dx, y + dy) for x, y in part.outline))
@@ -91,7 +91,7 @@ def move(engine: Engine, key: str, dx: float, dy: float) -> Engine:
 def resize(engine: Engine, key: str, dw: float, dh: float) -> Engine:
     """Make a part wider and taller from its top left corner, never smaller than can be seen."""
     part = part_of(engine, key)
-    xs, ys = [p[0] for p in part.outline], [p[1] for p in part.outline]
+    xs, ys = [point[0] for point in part.outline], [point[1] for point in part.outline]
     x0, y0, wide, tall = min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
     width, height = engine.layout.plan
     new_wide = min(max(snap(wide + dw), MIN_SIZE_MM), width - x0)
@@ -109,8 +109,8 @@ def resize(engine: Engine, key: str, dw: float, dh: float) -> Engine:
 def turn(engine: Engine, key: str, degrees: float = 90.0) -> Engine:
     """Turn a part about its middle."""
     part = part_of(engine, key)
-    cx = sum(p[0] for p in part.outline) / len(part.outline)
-    cy = sum(p[1] for p in part.outline) / len(part.outline)
+    cx = sum(point[0] for point in part.outline) / len(part.outline)
+    cy = sum(point[1] for point in part.outline) / len(part.outline)
     c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
     off = ((x - cx, y - cy) for x, y in part.outline)
     turned = tuple((round(cx + x * c - y * s, 1), round(cy + x * s + y * c, 1)) for x, y in off)
@@ -131,9 +131,11 @@ def remove_part(engine: Engine, key: str) -> Engine:
             kept.append(hindrance.model_copy(update={"of": of}))
     free = tuple(f for f in engine.free if key not in f.split(">"))
     parts = {
-        k: p.model_copy(update={"refit_after": tuple(a for a in p.refit_after if a != key)})
-        for k, p in engine.parts.items()
-        if k != key
+        part_key: part.model_copy(
+            update={"refit_after": tuple(a for a in part.refit_after if a != key)}
+        )
+        for part_key, part in engine.parts.items()
+        if part_key != key
     }
     return engine.model_copy(update={"parts": parts, "hindrances": tuple(kept), "free": free})
 
@@ -162,12 +164,14 @@ def remove_joint(engine: Engine, key: str, joint: str) -> Engine:
     """Let a part be held without one of its joints; a figure nothing uses any more goes too."""
     part = part_of(engine, key)
     gone = part.joints.get(joint)
-    engine = _jointed(engine, key, {k: j for k, j in part.joints.items() if k != joint})
-    used = {j.torque for p in engine.parts.values() for j in p.joints.values()}
-    used |= {j.torque for c in (*engine.coils,) for j in c.joints.values()}
+    engine = _jointed(
+        engine, key, {other: held for other, held in part.joints.items() if other != joint}
+    )
+    used = {held.torque for other in engine.parts.values() for held in other.joints.values()}
+    used |= {held.torque for coil in engine.coils for held in coil.joints.values()}
     if gone is None or gone.torque is None or gone.torque in used:
         return engine
-    figures = {k: f for k, f in engine.figures.items() if k != gone.torque}
+    figures = {name: figure for name, figure in engine.figures.items() if name != gone.torque}
     return engine.model_copy(update={"figures": figures})
 
 
@@ -175,8 +179,8 @@ def _jointed(engine: Engine, key: str, joints: dict[str, Joint]) -> Engine:
     """The part with these joints; minutes nobody has timed follow them."""
     part = part_of(engine, key)
     ways = {
-        k: estimate_way(w.kind, joints, w) if w.estimated else _within(w, joints)
-        for k, w in part.ways.items()
+        each: estimate_way(way.kind, joints, way) if way.estimated else _within(way, joints)
+        for each, way in part.ways.items()
     }
     return put(engine, key, part.model_copy(update={"joints": joints, "ways": ways}))
 
@@ -184,14 +188,16 @@ def _jointed(engine: Engine, key: str, joints: dict[str, Joint]) -> Engine:
 def _within(way: Way, joints: dict[str, Joint]) -> Way:
     if way.releases is None:
         return way
-    return way.model_copy(update={"releases": tuple(k for k in way.releases if k in joints)})
+    return way.model_copy(
+        update={"releases": tuple(release for release in way.releases if release in joints)}
+    )
 
 
 def estimate_way(kind: WayKind, joints: dict[str, Joint], old: Way | None = None) -> Way:
     """A way with minutes worked out from what it lets go."""
     kept = old.releases if old else None
     keys = list(joints) if kept is None else [k for k in kept if k in joints]
-    each = [MINUTES.get(joints[k].kind, OTHER_JOINT_MINUTES) * joints[k].count for k in keys]
+    each = [MINUTES.get(joints[key].kind, OTHER_JOINT_MINUTES) * joints[key].count for key in keys]
     out = round(LIFT_MINUTES + sum(each), 1)
     times = {"out": make(out, "min"), "back": make(round(out * BACK_FACTOR, 1), "min")}
     base = old or Way(kind=kind, estimated=True, **times)
@@ -227,13 +233,15 @@ def remove_way(engine: Engine, key: str, way: str) -> Engine:
     if len(part.ways) < 2:
         said = "is the only way to move it"
         raise EngineError([Problem(f"parts.{key}.ways.{way}", said, "state another one first")])
-    ways = {k: w for k, w in part.ways.items() if k != way}
+    ways = {key: stated for key, stated in part.ways.items() if key != way}
     changed = part.model_copy(update={"ways": ways})
     hindrances = tuple(
-        h.model_copy(update={"cleared_by": tuple(c for c in h.cleared_by if c != way)})
-        if h.part == key
-        else h
-        for h in engine.hindrances
+        hindrance.model_copy(
+            update={"cleared_by": tuple(c for c in hindrance.cleared_by if c != way)}
+        )
+        if hindrance.part == key
+        else hindrance
+        for hindrance in engine.hindrances
     )
     return put(engine.model_copy(update={"hindrances": hindrances}), key, changed)
 

@@ -28,27 +28,30 @@ def missing(engine: Engine) -> list[Missing]:
     """Everything that keeps a sheet from being released from, what bars it first."""
     wrong = check(engine)
     problems = wrong or unreachable(engine)
-    found = [Missing(f"{p.path}: {p.message}", _place(engine, p.path), bars=True) for p in problems]
+    found = [
+        Missing(f"{problem.path}: {problem.message}", _place(engine, problem.path), bars=True)
+        for problem in problems
+    ]
     found += [
-        Missing(f"{q.words}: does it hinder?", q.part, bars=True, asked=True)
-        for q in proposals(engine)
+        Missing(f"{proposal.words}: does it hinder?", proposal.part, bars=True, asked=True)
+        for proposal in proposals(engine)
     ]
     return found + _unsourced(engine) + _unsettled(engine) + _parts(engine)
 
 
 def _place(engine: Engine, path: str) -> str:
-    named = [k for k in engine.parts if f"parts.{k}." in f"{path}." or f"{k} " in path]
+    named = [part for part in engine.parts if f"parts.{part}." in f"{path}." or f"{part} " in path]
     return named[0] if named else (FIGURES if path.startswith(("figures", "plugs")) else "file")
 
 
 def _unsourced(engine: Engine) -> list[Missing]:
     found = [
-        Missing(f"{k.replace('-', ' ')} {f.value}: no source stated", FIGURES, bars=True)
-        for k, stated in engine.figures.items()
-        for f in stated
-        if f.source == TO_STATE
+        Missing(f"{key.replace('-', ' ')} {figure.value}: no source stated", FIGURES, bars=True)
+        for key, stated in engine.figures.items()
+        for figure in stated
+        if figure.source == TO_STATE
     ]
-    if any(p.source == TO_STATE for p in engine.plugs):
+    if any(plug.source == TO_STATE for plug in engine.plugs):
         found.append(Missing("the plug: no source stated", FIGURES, bars=True))
     return found
 
@@ -63,9 +66,9 @@ def _unsettled(engine: Engine) -> list[Missing]:
                 words = f"{key.replace('-', ' ')}{named}: not stated, a band stands in"
                 found.append(Missing(words, FIGURES))
         found += [
-            Missing(f"{k.replace('-', ' ')}{named}: two sources disagree", FIGURES, True)
-            for k in engine.figures
-            if (seen := look_up(engine, k, variant)) and not seen.settled
+            Missing(f"{figure.replace('-', ' ')}{named}: two sources disagree", FIGURES, True)
+            for figure in engine.figures
+            if (seen := look_up(engine, figure, variant)) and not seen.settled
         ]
     return found
 
@@ -73,11 +76,11 @@ def _unsettled(engine: Engine) -> list[Missing]:
 def _parts(engine: Engine) -> list[Missing]:
     found = []
     for key, part in engine.parts.items():
-        held = [j for j in part.joints.values() if j.kind is not JointKind.GASKET]
+        held = [joint for joint in part.joints.values() if joint.kind is not JointKind.GASKET]
         if not held:
             found.append(
                 Missing(f"{part.name}: nothing holds it, so nothing proves it is back", key)
             )
-        if any(w.estimated for w in part.ways.values()):
+        if any(way.estimated for way in part.ways.values()):
             found.append(Missing(f"{part.name}: minutes estimated, not timed", key))
     return found

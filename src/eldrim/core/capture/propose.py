@@ -33,14 +33,14 @@ class Proposal:
 
 def proposals(engine: Engine) -> list[Proposal]:
     """Every question the drawing raises and nobody has answered yet, in the order of the parts."""
-    shapes = {k: _shape(p) for k, p in engine.parts.items()}
+    shapes = {part_key: _shape(p) for part_key, p in engine.parts.items()}
     found = []
     for key, part in engine.parts.items():
         holes = tuple(
-            f"hole/{h}"
-            for h, (_, w) in engine.holes.items()
+            f"hole/{hole}"
+            for hole, (_, w) in engine.holes.items()
             if shapes[key].intersects(Point(w.at).buffer(HOLE_MM))
-            and not _answered(engine, key, f"hole/{h}")
+            and not _answered(engine, key, f"hole/{hole}")
         )
         if holes:
             found.append(_over_holes(part, key, holes))
@@ -55,7 +55,7 @@ def proposals(engine: Engine) -> list[Proposal]:
 
 
 def _over_holes(part: Part, key: str, holes: tuple[str, ...]) -> Proposal:
-    numbers = ", ".join(h.removeprefix("hole/") for h in holes)
+    numbers = ", ".join(hole.removeprefix("hole/") for hole in holes)
     answers: tuple[HindranceAnswer, ...] = ("hides", "blocks_tool", "free")
     if part.kind in (PartKind.LOOM, PartKind.HOSE):
         answers = ("holds_short", "blocks_tool", "free")
@@ -71,7 +71,7 @@ def _over_part(part: Part, key: str, under: Part, other: str) -> Proposal:
 def answer(engine: Engine, part: str, targets: tuple[str, ...], said: HindranceAnswer) -> Engine:
     """Keep an answer: a hindrance of that kind, or that there is none."""
     if said == "free":
-        free = tuple(dict.fromkeys((*engine.free, *(f"{part}>{t}" for t in targets))))
+        free = tuple(dict.fromkeys((*engine.free, *(f"{part}>{target}" for target in targets))))
         return engine.model_copy(update={"free": free})
     made = Hindrance(part=part, of=targets, kind=HindranceKind(said))
     return engine.model_copy(update={"hindrances": (*engine.hindrances, made)})
@@ -81,7 +81,7 @@ def covered_holes(engine: Engine, part: str) -> tuple[str, ...]:
     """The holes a part lies over, by the drawing."""
     shape = _shape(engine.parts[part])
     return tuple(
-        h for h, (_, w) in engine.holes.items() if shape.intersects(Point(w.at).buffer(HOLE_MM))
+        key for key, (_, w) in engine.holes.items() if shape.intersects(Point(w.at).buffer(HOLE_MM))
     )
 
 
@@ -94,8 +94,16 @@ def _answered(engine: Engine, part: str, target: str) -> bool:
     if f"{part}>{target}" in engine.free:
         return True
     wanted = parse_target(target)
-    stated = [parse_target(t) for h in engine.hindrances if h.part == part for t in h.of]
-    return any(s and wanted and (s.hole, s.part) == (wanted.hole, wanted.part) for s in stated)
+    stated = [
+        parse_target(t)
+        for hindrance in engine.hindrances
+        if hindrance.part == part
+        for t in hindrance.of
+    ]
+    return any(
+        figure and wanted and (figure.hole, figure.part) == (wanted.hole, wanted.part)
+        for figure in stated
+    )
 
 
 def _shape(part: Part) -> BaseGeometry:

@@ -57,7 +57,7 @@ SHAPES: tuple[Shape, ...] = (
           "coil_pack", cover=False),
     Shape("single", "Single, one lead", "single", _ONE, 1, "coil_pack", cover=False),
 )  # fmt: skip
-BY_KEY = {s.key: s for s in SHAPES}
+BY_KEY = {shape.key: shape for shape in SHAPES}
 
 
 @dataclass(frozen=True)

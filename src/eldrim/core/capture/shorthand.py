@@ -43,7 +43,7 @@ FLAGS: dict[str, str] = {
     "one-time": "one_time", "once": "one_time", "plastic": "plastic", "isolate": "isolate",
     "mirror": "mirror", "pressurised": "pressurised",
 }  # fmt: skip
-CARRIES = {c.value: c for c in Carries if c is not Carries.NO_ENTRY}
+CARRIES = {carry.value: carry for carry in Carries if carry is not Carries.NO_ENTRY}
 SMALL_WORDS = frozenset(
     {
         "a",
@@ -169,7 +169,7 @@ def _kind(text: str, words: list[str]) -> tuple[JointKind, list[str]]:
 
 def _not_understood(word: str) -> Problem:
     known = sorted({*HEADS, *FLAGS, *CARRIES, *KINDS})
-    near = [k for k in known if k[:3] == word[:3]]
+    near = [key for key in known if key[:3] == word[:3]]
     fix = f"did you mean {', '.join(near)}?" if near else 'put a name in quotes: "air box"'
     return Problem(word, "is not understood", fix)
 
@@ -188,15 +188,15 @@ def _torque(text: str) -> Quantity:
 def shorthand(joint: Joint, torque: str = "") -> str:
     """The line that means a joint; understanding it again gives the same joint."""
     noun = _noun(joint.kind, joint.count > 1)
-    head = next((w for w, h in HEADS.items() if h is joint.head), "") if joint.head else ""
+    head = next((w for w, hole in HEADS.items() if hole is joint.head), "") if joint.head else ""
     words = [str(joint.count) if joint.count > 1 else "", head, noun]
     words += [str(joint.size) if joint.size else "", torque]
     words += [f"{n} {v}" for n in ("below", "pocket", "room") if (v := getattr(joint, n))]
     carried = joint.carries is not USUAL.get(joint.kind, Carries.NO_ENTRY)
     words += [joint.carries.value] if carried and joint.carries is not Carries.NO_ENTRY else []
-    words += [w for w, f in FLAGS.items() if getattr(joint, f) and w != "once"]
+    words += [key for key, flag in FLAGS.items() if getattr(joint, flag) and key != "once"]
     words += [f'"{joint.name}"' if joint.name else "", f"#{joint.part_number or ''}".rstrip("#")]
-    return " ".join(w for w in words if w)
+    return " ".join(word for word in words if word)
 
 
 def in_full(joint: Joint, torque: str = "") -> str:

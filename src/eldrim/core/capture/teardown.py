@@ -85,7 +85,7 @@ def _timed(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
 
 def _order(taps: tuple[Tap, ...]) -> list[str]:
     """The parts in the order they came off, each once."""
-    return list(dict.fromkeys(t.what for t in taps if t.act == "off"))
+    return list(dict.fromkeys(tap.what for tap in taps if tap.act == "off"))
 
 
 def _covering(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
@@ -128,7 +128,9 @@ def _opened(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
 
 
 def _stated(engine: Engine, part: str, target: str) -> bool:
-    named = any(h.part == part and target in h.of for h in engine.hindrances)
+    named = any(
+        hindrance.part == part and target in hindrance.of for hindrance in engine.hindrances
+    )
     return named or f"{part}>{target}" in engine.free
 
 

@@ -21,7 +21,7 @@ def put_figure(engine: Engine, key: str, figure: Figure, index: int | None = Non
 def take_away(engine: Engine, key: str, index: int) -> Engine:
     """Take one stated figure off the sheet."""
     _known(engine, key, index)
-    kept = tuple(f for i, f in enumerate(engine.figures[key]) if i != index)
+    kept = tuple(figure for i, figure in enumerate(engine.figures[key]) if i != index)
     return _with(engine, key, kept)
 
 
@@ -47,14 +47,17 @@ def settle_figure(engine: Engine, key: str, index: int, reason: str) -> Engine:
 
 def _meet(engine: Engine, one: Figure, other: Figure) -> bool:
     """Whether two figures speak of a variant in common, both of dry or both of greased threads."""
-    common = any(applies(one.variants, v) and applies(other.variants, v) for v in engine.variants)
+    common = any(
+        applies(one.variants, variant) and applies(other.variants, variant)
+        for variant in engine.variants
+    )
     return common and one.lubricated == other.lubricated
 
 
 def put_plug(engine: Engine, variant: str, plug: Plug) -> Engine:
     """Describe the plug of a variant anew; other variants of the same entry keep what they had."""
     old = next(p for p in engine.plugs if applies(p.variants, variant))
-    others = tuple(v for v in (old.variants or tuple(engine.variants)) if v != variant)
+    others = tuple(value for value in (old.variants or tuple(engine.variants)) if value != variant)
     made = plug.model_copy(update={"variants": (variant,) if others else old.variants})
     kept = [p for p in engine.plugs if p is not old]
     rest = [old.model_copy(update={"variants": others})] if others else []
@@ -73,7 +76,7 @@ def _known(engine: Engine, key: str, index: int) -> None:
 
 
 def _with(engine: Engine, key: str, figures: tuple[Figure, ...]) -> Engine:
-    every = {k: f for k, f in engine.figures.items() if k != key}
+    every = {k: figure for k, figure in engine.figures.items() if k != key}
     if figures:
         every = {k: (figures if k == key else f) for k, f in engine.figures.items()}
         every.setdefault(key, figures)

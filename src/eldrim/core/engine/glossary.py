@@ -27,7 +27,9 @@ def word(engine: Engine, text: str) -> str:
 def lacking(engine: Engine, language: Language) -> tuple[str, ...]:
     """The words of a sheet that are not there in a language."""
     known = engine.words.get(language, {})
-    return () if language == "en" else tuple(t for t in own_words(engine) if not known.get(t))
+    return (
+        () if language == "en" else tuple(word for word in own_words(engine) if not known.get(word))
+    )
 
 
 def translated(engine: Engine, language: Language) -> Engine:
@@ -42,9 +44,9 @@ def translated(engine: Engine, language: Language) -> Engine:
 
 
 def _skills(engine: Engine) -> list[str]:
-    ways: list[Way | WorkRound] = [w for p in engine.parts.values() for w in p.ways.values()]
-    ways += [r for h in engine.hindrances for r in h.rounds.values()]
-    return [s for way in ways for s in way.skills]
+    ways: list[Way | WorkRound] = [w for part in engine.parts.values() for w in part.ways.values()]
+    ways += [r for hindrance in engine.hindrances for r in hindrance.rounds.values()]
+    return [skill for way in ways for skill in way.skills]
 
 
 def _texts(value: Any) -> Iterator[tuple[Any, Any, str]]:
@@ -57,6 +59,6 @@ def _texts(value: Any) -> Iterator[tuple[Any, Any, str]]:
             if key in WORDED and isinstance(inner, str) and inner:
                 yield value, key, inner
             elif key == "opens":
-                yield from ((inner, i, text) for i, text in enumerate(inner))
+                yield from ((inner, index, text) for index, text in enumerate(inner))
             elif key not in NOT_BELOW:
                 yield from _texts(inner)

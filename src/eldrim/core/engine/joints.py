@@ -72,6 +72,6 @@ JOINT_RULES: dict[JointKind, JointRule] = {
     K.GASKET: JointRule(("renewed",)),
 }
 
-FASTENERS = frozenset(k for k, rule in JOINT_RULES.items() if rule.fastener)
+FASTENERS = frozenset(key for key, rule in JOINT_RULES.items() if rule.fastener)
 CONNECTORS = frozenset({K.CONNECTOR_PRESS, K.CONNECTOR_TWO_LOCK, K.CONNECTOR_LEVER})
 HOSES = frozenset({K.HOSE_SCREW_CLAMP, K.HOSE_SPRING_CLAMP, K.HOSE_FINGER_RING})

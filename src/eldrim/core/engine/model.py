@@ -232,7 +232,7 @@ class Engine(Frozen):
 
     def holes_of(self, cylinder: int) -> tuple[str, ...]:
         """The ids of the holes of one cylinder."""
-        return tuple(h for h, (number, _) in self.holes.items() if number == cylinder)
+        return tuple(key for key, (number, _) in self.holes.items() if number == cylinder)
 
 
 def applies(variants: tuple[str, ...], variant: str) -> bool:

@@ -23,7 +23,7 @@ class Target:
     def __str__(self) -> str:
         """Write the target as a sheet does."""
         words = ("hole", self.hole, self.item) if self.hole else (self.part, self.way)
-        return "/".join(w for w in words if w)
+        return "/".join(word for word in words if word)
 
 
 def parse_target(text: str) -> Target | None:

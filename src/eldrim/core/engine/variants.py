@@ -27,7 +27,7 @@ class PlateVerdict:
 
 def how_told(engine: Engine, plate: Plate) -> tuple[PlateVerdict, ...]:
     """For each variant, what on the plate speaks against it and what the plate does not say."""
-    return tuple(_verdict(key, v, plate) for key, v in engine.variants.items())
+    return tuple(_verdict(key, variant, plate) for key, variant in engine.variants.items())
 
 
 def candidates(engine: Engine, plate: Plate) -> tuple[str, ...]:
@@ -109,13 +109,16 @@ def _also_for(engine: Engine, key: str, like: str) -> dict[str, object]:
 
     return {
         "figures": {
-            k: tuple(f.model_copy(update=more(f.variants)) for f in stated)
+            k: tuple(figure.model_copy(update=more(figure.variants)) for figure in stated)
             for k, stated in engine.figures.items()
         },
-        "plugs": tuple(p.model_copy(update=more(p.variants)) for p in engine.plugs),
-        "coils": tuple(c.model_copy(update=more(c.variants)) for c in engine.coils),
-        "leads": tuple(c.model_copy(update=more(c.variants)) for c in engine.leads),
-        "parts": {k: p.model_copy(update=more(p.variants)) for k, p in engine.parts.items()},
+        "plugs": tuple(plug.model_copy(update=more(plug.variants)) for plug in engine.plugs),
+        "coils": tuple(coil.model_copy(update=more(coil.variants)) for coil in engine.coils),
+        "leads": tuple(lead.model_copy(update=more(lead.variants)) for lead in engine.leads),
+        "parts": {
+            part_key: part.model_copy(update=more(part.variants))
+            for part_key, part in engine.parts.items()
+        },
     }
 
 
@@ -123,11 +126,11 @@ def differences(engine: Engine) -> dict[str, tuple[str, ...]]:
     """For each variant, what is stated for it and not for all: in words, figures first."""
     every: list[tuple[tuple[str, ...], str]] = []
     for key, stated in engine.figures.items():
-        every += [(f.variants, _figure_words(key, f)) for f in stated]
-    every += [(p.variants, _plug(p)) for p in engine.plugs]
-    every += [(c.variants, f"coil {c.part_number}") for c in engine.coils]
-    every += [(c.variants, f"lead {c.part_number}") for c in engine.leads]
-    every += [(p.variants, p.name.lower()) for p in engine.parts.values()]
+        every += [(figure.variants, _figure_words(key, figure)) for figure in stated]
+    every += [(plug.variants, _plug(plug)) for plug in engine.plugs]
+    every += [(coil.variants, f"coil {coil.part_number}") for coil in engine.coils]
+    every += [(lead.variants, f"lead {lead.part_number}") for lead in engine.leads]
+    every += [(part.variants, part.name.lower()) for part in engine.parts.values()]
     return {
         key: tuple(words for variants, words in every if key in variants) for key in engine.variants
     }
@@ -148,29 +151,29 @@ def drop_variant(engine: Engine, key: str) -> Engine:
         raise EngineError([Problem(f"variants.{key}", said, "an engine keeps one")])
 
     def without(variants: tuple[str, ...]) -> tuple[str, ...]:
-        return tuple(v for v in variants if v != key)
+        return tuple(value for value in variants if value != key)
 
     def kept(variants: tuple[str, ...]) -> bool:
         return not variants or bool(without(variants))
 
     changes: dict[str, object] = {
-        "variants": {k: v for k, v in engine.variants.items() if k != key},
+        "variants": {k: variant for k, variant in engine.variants.items() if k != key},
         "revision": engine.revision + 1,
         "figures": {
             k: rest
             for k, stated in engine.figures.items()
             if (
                 rest := tuple(
-                    f.model_copy(update={"variants": without(f.variants)})
-                    for f in stated
-                    if kept(f.variants)
+                    figure.model_copy(update={"variants": without(figure.variants)})
+                    for figure in stated
+                    if kept(figure.variants)
                 )
             )
         },
         "parts": {
-            k: p.model_copy(update={"variants": without(p.variants)})
-            for k, p in engine.parts.items()
-            if kept(p.variants)
+            part_key: part.model_copy(update={"variants": without(part.variants)})
+            for part_key, part in engine.parts.items()
+            if kept(part.variants)
         },
     }
     for name in ("plugs", "coils", "leads"):

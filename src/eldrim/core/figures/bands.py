@@ -172,7 +172,7 @@ def band_for(
 
 
 def _of_fastener(engine: Engine, key: str) -> Band | None:
-    on_coils = [(True, j) for c in engine.coils for j in c.joints.values()]
-    on_parts = [(False, j) for p in engine.parts.values() for j in p.joints.values()]
+    on_coils = [(True, joint) for coil in engine.coils for joint in coil.joints.values()]
+    on_parts = [(False, j) for part in engine.parts.values() for j in part.joints.values()]
     users = [u for u in on_coils + on_parts if u[1].torque == key and u[1].kind in FASTENERS]
     return fastener_torque(users[0][1], users[0][0]) if users else None

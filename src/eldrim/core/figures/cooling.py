@@ -92,7 +92,8 @@ def _curve(
 ) -> tuple[tuple[float, float], ...]:
     times = [until * i / 40 for i in range(41)]
     return tuple(
-        (round(t, 2), round(air + (first - air) * math.exp(-constant * t), 2)) for t in times
+        (round(time, 2), round(air + (first - air) * math.exp(-constant * time), 2))
+        for time in times
     )
 
 

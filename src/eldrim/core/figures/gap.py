@@ -128,7 +128,7 @@ def _history(readings: tuple[float, ...]) -> tuple[int, float]:
 def _count(readings: tuple[float, ...], reversals: int, moved: float) -> str:
     if len(readings) < 2:
         return ""
-    steps = " → ".join(format_number(r, 3) for r in readings)
+    steps = " → ".join(format_number(reading, 3) for reading in readings)
     turned = say("gap.turned.one" if reversals == 1 else "gap.turned", count=reversals)
     return say("gap.count", steps=steps, moved=format_number(moved, 3), turned=turned)
 

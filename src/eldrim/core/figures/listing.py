@@ -57,9 +57,9 @@ def spec_rows(engine: Engine, variant: str, rules: HouseRules) -> tuple[Row, ...
     """Every line of the sheet for a variant: the plug, then each fastener, then the rest."""
     users = _fastener_users(engine)
     plug = [_row(engine, k, variant, rules) for k in ("plug-torque", "plug-gap", "plug-angle")]
-    bolts = [_row(engine, k, variant, rules, tuple(u)) for k, u in users.items()]
+    bolts = [_row(engine, key, variant, rules, tuple(user)) for key, user in users.items()]
     rest = [k for k in FIXED if not k.startswith("plug-")]
-    others = [k for k in engine.figures if k not in FIXED and k not in users]
+    others = [figure for figure in engine.figures if figure not in FIXED and figure not in users]
     return (*plug, *bolts, *(_row(engine, k, variant, rules) for k in (*rest, *others)))
 
 
@@ -67,7 +67,9 @@ def _row(
     engine: Engine, key: str, variant: str, rules: HouseRules, users: tuple[str, ...] = ()
 ) -> Row:
     stated = tuple(
-        (i, f) for i, f in enumerate(engine.figures.get(key, ())) if applies(f.variants, variant)
+        (index, f)
+        for index, f in enumerate(engine.figures.get(key, ()))
+        if applies(f.variants, variant)
     )
     dimension = dimension_of(engine, key)
     timed = key == "interval" and "interval-hours" in engine.figures
@@ -99,9 +101,9 @@ def siblings(engine: Engine, key: str, variant: str) -> tuple[Sibling, ...]:
     if dimension_of(engine, key) is not D.TORQUE:
         return ()
     names = {"plug-torque": "this engine's plug"}
-    names |= {k: f"the {k.replace('-', ' ')}" for k in _fastener_users(engine)}
-    bands = {k: band_for(engine, k, variant) for k in names if k != key}
-    return tuple(Sibling(names[k], b) for k, b in bands.items() if b)
+    names |= {user: f"the {user.replace('-', ' ')}" for user in _fastener_users(engine)}
+    bands = {name: band_for(engine, name, variant) for name in names if name != key}
+    return tuple(Sibling(names[k], band) for k, band in bands.items() if band)
 
 
 def _window(engine: Engine, key: str, variant: str, rules: HouseRules) -> Window | None:
@@ -123,7 +125,7 @@ def _fastener_users(engine: Engine) -> dict[str, list[str]]:
 
 def _joints(engine: Engine) -> Iterator[tuple[str, Joint]]:
     for coil in engine.coils:
-        yield from (("coil", j) for j in coil.joints.values() if j.kind in FASTENERS)
+        yield from (("coil", joint) for joint in coil.joints.values() if joint.kind in FASTENERS)
     for lead in engine.leads:
         yield from (("lead", j) for j in lead.joints.values() if j.kind in FASTENERS)
     for part in engine.parts.values():

@@ -38,7 +38,7 @@ def stated(engine: Engine, key: str, variant: str, lubricated: bool = False) -> 
     stand where no dry one is stated, and the other way round.
     """
     fits = [f for f in engine.figures.get(key, ()) if applies(f.variants, variant)]
-    same = [f for f in fits if f.lubricated == lubricated]
+    same = [fit for fit in fits if fit.lubricated == lubricated]
     return tuple(same or fits)
 
 
@@ -90,7 +90,7 @@ def compounded(engine: Engine, plug: Plug, rules: HouseRules) -> bool:
 
 def plug_of(engine: Engine, variant: str) -> Plug:
     """The plug of a variant; a consistent sheet has exactly one."""
-    return next(p for p in engine.plugs if applies(p.variants, variant))
+    return next(plug for plug in engine.plugs if applies(plug.variants, variant))
 
 
 def plug_window(

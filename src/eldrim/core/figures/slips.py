@@ -144,7 +144,9 @@ def _wide(value: Quantity) -> bool:
 
 
 def _mixed_up(value: Quantity, siblings: tuple[Sibling, ...]) -> str:
-    fits = next((s for s in siblings if s.band.expects(value.low, value.high)), None)
+    fits = next(
+        (sibling for sibling in siblings if sibling.band.expects(value.low, value.high)), None
+    )
     return f"; it would fit {fits.name}" if fits else ""
 
 

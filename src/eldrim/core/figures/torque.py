@@ -62,7 +62,7 @@ def window(
 def _lubricated(dry: Window, unit: str, reduction: float, floor: float) -> Window:
     """A window for a lubricated thread: all of it lower, but never below the floor."""
     least = floor * dry.low
-    low, high, wet = (max(v * (1 - reduction), least) for v in (dry.low, dry.high, dry.aim))
+    low, high, wet = (max(value * (1 - reduction), least) for value in (dry.low, dry.high, dry.aim))
     stopped = wet > dry.aim * (1 - reduction) + 1e-9
     line = say(
         "sum.lubricated",

@@ -80,7 +80,8 @@ class _Sequencer:
         self.change, self.limit = change, limit
         setups = sorted({t.setup for t in self.tasks if t.setup})
         self.mask = {
-            s: sum(1 << i for i, t in enumerate(self.tasks) if t.setup == s) for s in setups
+            setup: sum(1 << i for i, t in enumerate(self.tasks) if t.setup == setup)
+            for setup in setups
         }
         self.by_hand = sum(1 << i for i, t in enumerate(self.tasks) if not t.setup)
         self.least = {
@@ -105,7 +106,7 @@ class _Sequencer:
             for new in self._next_setups(entry.done):
                 count += 1
                 heapq.heappush(heap, self._taken(entry, new, count))
-        raise LoopError(", ".join(t.key for t in self.tasks))
+        raise LoopError(", ".join(task.key for task in self.tasks))
 
     def _taken(self, entry: "_Entry", setup: SetUp, count: int) -> "_Entry":
         done, tail = self._absorb(entry.done, setup)
@@ -116,7 +117,7 @@ class _Sequencer:
     def _greedily(self, entry: "_Entry", bound: float) -> Ordered:
         """Finish by always taking the set-up that gets the most done for its cost."""
         while entry.done != self.everything:
-            tried = [self._taken(entry, s, 0) for s in self._next_setups(entry.done)]
+            tried = [self._taken(entry, setup, 0) for setup in self._next_setups(entry.done)]
             start = entry
             entry = max(tried, key=lambda e: _gain(start, e))
         return Ordered(self._keys(entry.trail), entry.cost, bound)
@@ -128,7 +129,7 @@ class _Sequencer:
         """
         order: list[int] = []
         left = (self.mask.get(setup, 0) | (0 if done else self.by_hand)) & ~done
-        ready = [i for i in _bits(left) if self.needs[i] & ~done == 0]
+        ready = [bit for bit in _bits(left) if self.needs[bit] & ~done == 0]
         while ready:
             index = heapq.heappop(ready)
             done |= 1 << index
@@ -146,16 +147,16 @@ class _Sequencer:
         """The set-ups with a task ready now, in rank order of that task."""
         found = {}
         for setup, mask in self.mask.items():
-            first = next((i for i in _bits(mask & ~done) if self.needs[i] & ~done == 0), None)
+            first = next((bit for bit in _bits(mask & ~done) if self.needs[bit] & ~done == 0), None)
             if first is not None:
                 found[setup] = first
         if not found:
-            names = (t.key for i, t in enumerate(self.tasks) if not done >> i & 1)
+            names = (task.key for index, task in enumerate(self.tasks) if not done >> index & 1)
             raise LoopError(", ".join(names))
         return sorted(found, key=lambda s: found[s])
 
     def _rest(self, done: int, setup: SetUp) -> float:
-        return sum(self.least[s] for s, m in self.mask.items() if s != setup and m & ~done)
+        return sum(self.least[key] for key, m in self.mask.items() if key != setup and m & ~done)
 
     def _keys(self, trail: "_Trail | None") -> tuple[str, ...]:
         parts = []

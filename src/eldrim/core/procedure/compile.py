@@ -136,7 +136,7 @@ def _notes(facts: JobFacts) -> tuple[str, ...]:
 
 def _moves(facts: JobFacts, steps: list[Step]) -> tuple[Move, ...]:
     place = {step.key: index for index, step in enumerate(steps)}
-    options = sorted(facts.ways.moves, key=lambda o: place[lift_key(facts.ways, o)])
+    options = sorted(facts.ways.moves, key=lambda move: place[lift_key(facts.ways, move)])
     return tuple(_move(facts, option, number) for number, option in enumerate(options, 1))
 
 
@@ -167,6 +167,6 @@ def _sum(steps: list[Step]) -> float:
 
 def _phases(steps: list[Step]) -> tuple[PhaseMinutes, ...]:
     return tuple(
-        PhaseMinutes(phase=phase, minutes=_sum([s for s in steps if s.phase is phase]))
+        PhaseMinutes(phase=phase, minutes=_sum([step for step in steps if step.phase is phase]))
         for phase in Phase
     )

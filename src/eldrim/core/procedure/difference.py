@@ -57,12 +57,12 @@ class Difference(Frozen):
 
 def difference(before: Plan, after: Plan) -> Difference:
     """Compare two plans step by step, by step key."""
-    old, new = ({s.key: s for s in p.steps} for p in (before, after))
+    old, new = ({step.key: step for step in p.steps} for p in (before, after))
     compared = [k for k in old if k in new and not k.rule.lists]
     changed = _merged([change for k in compared for change in _changes(old[k], new[k])])
-    tools = [{t.id: t.name for t in p.tools} for p in (before, after)]
+    tools = [{tool.id: tool.name for tool in p.tools} for p in (before, after)]
     return Difference(
-        added=tuple(s for k, s in new.items() if k not in old),
+        added=tuple(s for key, s in new.items() if key not in old),
         removed=tuple(s for k, s in old.items() if k not in new),
         changed=tuple(changed),
         moved=_moved(list(old), list(new), new),
@@ -70,7 +70,7 @@ def difference(before: Plan, after: Plan) -> Difference:
         tools_removed=tuple(n for t, n in tools[0].items() if t not in tools[1]),
         minutes=(before.minutes, after.minutes),
         tool_changes=(before.tool_changes, after.tool_changes),
-        moves=tuple(tuple(f"{m.part}/{m.way}" for m in p.moves) for p in (before, after)),
+        moves=tuple(tuple(f"{move.part}/{move.way}" for move in p.moves) for p in (before, after)),
     )
 
 
@@ -132,7 +132,10 @@ def _one(group: list[_StepChange]) -> Change:
 
 
 def _figures(step: Step) -> list[str]:
-    return [f"{f.printed}, set {f.setting.text}" if f.setting else f.printed for f in step.figures]
+    return [
+        f"{figure.printed}, set {figure.setting.text}" if figure.setting else figure.printed
+        for figure in step.figures
+    ]
 
 
 def _as_text(value: object) -> str:
@@ -152,22 +155,22 @@ def _item(value: object) -> str:
 
 
 def _limits(reading: Reading) -> str:
-    ends = [format_number(v, 3) for v in (reading.low, reading.high) if v is not None]
+    ends = [format_number(value, 3) for value in (reading.low, reading.high) if value is not None]
     return f"{reading.label} {' to '.join(ends)} {reading.unit}".strip()
 
 
 def _moved(old: list[StepKey], new: list[StepKey], steps: dict[StepKey, Step]) -> tuple[str, ...]:
     """Texts of the steps that stand elsewhere: those outside the longest order kept by both."""
-    shared = [k for k in old if k in set(new)]
-    place = {k: i for i, k in enumerate(k for k in new if k in set(old))}
+    shared = [key for key in old if key in set(new)]
+    place = {k: index for index, k in enumerate(k for k in new if k in set(old))}
     kept = _longest_rising([place[k] for k in shared])
     return tuple(steps[k].text for k in shared if place[k] not in kept)
 
 
 def _longest_rising(numbers: list[int]) -> set[int]:
     best: list[tuple[int, int]] = []
-    for i, n in enumerate(numbers):
-        longer = [(best[j][0], j) for j in range(i) if numbers[j] < n]
+    for i, number in enumerate(numbers):
+        longer = [(best[j][0], j) for j in range(i) if numbers[j] < number]
         length, link = max(longer, default=(0, -1))
         best.append((length + 1, link))
     index = max(range(len(best)), key=lambda i: best[i][0], default=-1)

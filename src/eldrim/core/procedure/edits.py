@@ -62,9 +62,9 @@ def apply_edits(plan: Plan, edits: dict[str, Edit]) -> Plan:
 
 def _applied(plan: Plan, edits: dict[str, Edit]) -> Plan:
     gone = {
-        s.key: edits[s.key].left_out
-        for s in plan.steps
-        if s.key in edits and edits[s.key].left_out and may_be_left_out(s)
+        step.key: edits[step.key].left_out
+        for step in plan.steps
+        if step.key in edits and edits[step.key].left_out and may_be_left_out(step)
     }
     placed, _ = placements(plan, edits)
     whole = _with_own([_edited(s, edits.get(s.key)) for s in placed], edits)
@@ -84,14 +84,16 @@ def _added_up(plan: Plan, steps: list[Step], left_out: tuple[LeftOut, ...]) -> P
         for p in Phase
     )
     off = {
-        s.part: i
-        for i, s in enumerate(steps)
-        if s.phase is Phase.UNCOVER and s.key.rule.beside is None
+        step.part: index
+        for index, step in enumerate(steps)
+        if step.phase is Phase.UNCOVER and step.key.rule.beside is None
     }
     # A part whose steps are all left out keeps its place among those that are taken off.
     was = {s.part: i for i, s in reversed(list(enumerate(plan.steps))) if s.phase is Phase.UNCOVER}
     here = {s.key: i for i, s in enumerate(steps)}
-    moves = sorted(plan.moves, key=lambda m: off.get(m.part, _place(plan, was[m.part], here)))
+    moves = sorted(
+        plan.moves, key=lambda move: off.get(move.part, _place(plan, was[move.part], here))
+    )
     laid_out = _in_order_of_use(plan.roll, steps)
     return plan.model_copy(
         update={
@@ -109,7 +111,7 @@ def _added_up(plan: Plan, steps: list[Step], left_out: tuple[LeftOut, ...]) -> P
 
 def _place(plan: Plan, index: int, here: dict[StepKey, int]) -> float:
     """Where the computed step at ``index`` would stand now: right after what stands before it."""
-    before = (here[s.key] for s in reversed(plan.steps[:index]) if s.key in here)
+    before = (here[step.key] for step in reversed(plan.steps[:index]) if step.key in here)
     return next(before, -1) + 0.5
 
 
@@ -131,9 +133,12 @@ def _in_order_of_use(roll: tuple[RollItem, ...], steps: list[Step]) -> tuple[Rol
 def placements(plan: Plan, edits: dict[str, Edit]) -> tuple[list[Step], dict[str, str]]:
     """The computed steps where the trainer put them, and the moves that do not hold: why not."""
     steps, refused = list(plan.steps), {}
-    there = {s.key for s in steps}
+    there = {step.key for step in steps}
     asked = [
-        (m.order, key, m.follows) for key, e in edits.items() if key in there for m in e.placed
+        (m.order, key, m.follows)
+        for key, edit in edits.items()
+        if key in there
+        for m in edit.placed
     ]
     for _, key, follows in sorted(asked):
         steps, against = place(plan, steps, key, follows)
@@ -168,7 +173,11 @@ def _edited(step: Step, edit: Edit | None) -> Step:
 
 
 def _own_cautions(edit: Edit) -> tuple[Caution, ...]:
-    return tuple(Caution(key=f"own/{i}", text=t) for i, t in enumerate(edit.cautions, 1) if t)
+    return tuple(
+        Caution(key=f"own/{index}", text=caution)
+        for index, caution in enumerate(edit.cautions, 1)
+        if caution
+    )
 
 
 def _computed_before(step: Step, edit: Edit) -> str:
@@ -182,15 +191,18 @@ def _without_waits(
 ) -> Step:
     """A step waits on what a left-out one waited on, never on the one that is not there."""
     waits = list(step.after)
-    while any(k in gone for k in waits):
-        waits = [w for k in waits for w in (before[k] if k in gone else (k,))]
+    while any(wait in gone for wait in waits):
+        waits = [w for key in waits for w in (before[key] if key in gone else (key,))]
     unchanged = waits == list(step.after)
     return step if unchanged else step.model_copy(update={"after": tuple(dict.fromkeys(waits))})
 
 
 def _with_own(steps: list[Step], edits: dict[str, Edit]) -> list[Step]:
     for key, edit in edits.items():
-        place = next((i for i, s in enumerate(steps) if edit.own and s.key == edit.own.after), None)
+        place = next(
+            (index for index, step in enumerate(steps) if edit.own and step.key == edit.own.after),
+            None,
+        )
         if edit.own is not None and place is not None:
             steps = [*steps[: place + 1], _own(key, edit, steps[place]), *steps[place + 1 :]]
     return steps
@@ -222,7 +234,7 @@ def _own(key: str, edit: Edit, before: Step) -> Step:
 
 def orphans(plan: Plan, edits: dict[str, Edit]) -> dict[str, Edit]:
     """The edits whose step the plan no longer has; they are shown, never dropped."""
-    placed: set[str] = {s.key for s in plan.steps}
+    placed: set[str] = {step.key for step in plan.steps}
     for key, edit in edits.items():
         if edit.own and edit.own.after in placed:
             placed.add(key)

@@ -38,7 +38,7 @@ def pull(facts: JobFacts, holes: list[str]) -> list[Step]:
     steps: list[Step] = []
     for hole in holes:
         releases = _release_carrier(facts, hole)
-        steps += [*releases, _pull_carrier(facts, hole, tuple(s.key for s in releases))]
+        steps += [*releases, _pull_carrier(facts, hole, tuple(release.key for release in releases))]
         if hole in facts.holes.plug_holes:
             steps += [_clean_well(facts, hole), _pull_plug(facts, hole)]
     return steps
@@ -46,7 +46,7 @@ def pull(facts: JobFacts, holes: list[str]) -> list[Step]:
 
 def read(facts: JobFacts, holes: list[str]) -> list[Step]:
     """Return one reading step for each thing that came out."""
-    steps = [_read_plug(facts, h) for h in holes if h in facts.holes.plug_holes]
+    steps = [_read_plug(facts, hole) for hole in holes if hole in facts.holes.plug_holes]
     coils = isinstance(facts.holes.carrier, Coil) and facts.holes.renews_carrier
     return steps + ([_read_coil(facts, h) for h in holes] if coils else [])
 
@@ -84,7 +84,7 @@ def _cleaning_causes(facts: JobFacts) -> set[CautionCause]:
 def _release_carrier(facts: JobFacts, hole: str) -> list[Step]:
     """Fasteners before connectors, unless the loom is so short that the coil must move first."""
     carrier = facts.holes.carrier
-    joints = {k: j for k, j in carrier.joints.items() if lets_go_first(j)}
+    joints = {key: joint for key, joint in carrier.joints.items() if lets_go_first(joint)}
     short = isinstance(carrier, Coil) and carrier.short_loom
     connector_first = short or facts.rules.school("coil_joint_first") == "connector"
     fasteners = [k for k, j in joints.items() if j.kind in FASTENERS]

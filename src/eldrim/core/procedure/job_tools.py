@@ -30,7 +30,12 @@ class JobTools:
         """The tools of the whole job, chosen together."""
         joints = list(self.ways.all_released)
         joints += list(self.holes.carrier.joints.values()) if self.holes.holes else []
-        asked = [q for j in joints if j.kind in FASTENERS for q in self.capability.questions(j)]
+        asked = [
+            question
+            for joint in joints
+            if joint.kind in FASTENERS
+            for question in self.capability.questions(joint)
+        ]
         for hole in sorted(self.holes.plug_holes):
             asked += self.plug_questions(hole)
         clamp = clamp_questions() if self.ways.isolates() else ()

@@ -10,7 +10,7 @@ def share(total: float, weights: list[int]) -> list[float]:
     """Split ``total`` minutes by weight into tenths that add up to it exactly."""
     tenths = round(total * 10)
     whole = sum(weights)
-    parts = [tenths * w // whole for w in weights]
+    parts = [tenths * weight // whole for weight in weights]
     for index in range(tenths - sum(parts)):
         parts[index % len(parts)] += 1
-    return [p / 10 for p in parts]
+    return [part / 10 for part in parts]

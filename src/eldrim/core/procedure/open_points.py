@@ -42,7 +42,7 @@ def _figure_points(figure: StepFigure) -> list[OpenPoint]:
 
 
 def _missing(item: RollItem, steps: list[Step]) -> OpenPoint:
-    users = tuple(s.key for s in steps if item.id in {t.id for t in s.tools})
+    users = tuple(step.key for step in steps if item.id in {tool.id for tool in step.tools})
     text = f"{item.name}: {item.missing}; {item.cure}"
     return OpenPoint(key=f"missing/{item.id}", text=text, steps=users)
 
@@ -51,7 +51,7 @@ def overdue(plan: Plan, crib: Crib, on: date) -> tuple[OpenPoint, ...]:
     """The wrenches a plan sets whose calibration has run out on a day."""
     users: dict[str, list[str]] = {}
     for step in plan.steps:
-        for wrench in {f.setting.wrench_id for f in step.figures if f.setting}:
+        for wrench in {figure.setting.wrench_id for figure in step.figures if figure.setting}:
             users.setdefault(wrench, []).append(step.key)
     return tuple(
         OpenPoint(

@@ -41,7 +41,7 @@ def place(plan: Plan, steps: list[Step], key: str, follows: str) -> tuple[list[S
     """
     first, last = _block(steps, key)
     block, rest = steps[first:last], [*steps[:first], *steps[last:]]
-    slot = next((i + 1 for i, s in enumerate(rest) if s.key == follows), None)
+    slot = next((index + 1 for index, s in enumerate(rest) if s.key == follows), None)
     if slot is None:
         return steps, "the step it was to follow is not there, or goes with it"
     step = next(s for s in block if s.key == key)
@@ -75,7 +75,7 @@ def _out_of_order(plan: Plan, before: list[Step], block: list[Step], after: list
 
 def _block(steps: list[Step], key: str) -> tuple[int, int]:
     """Where a step and what goes with it stand: first, and one past the last."""
-    here = next(i for i, s in enumerate(steps) if s.key == key)
+    here = next(index for index, step in enumerate(steps) if step.key == key)
     first, last, part = here, here + 1, steps[here].part
     if last < len(steps) and _stays_beside(steps[last], Beside.AFTER) and steps[last].part == part:
         last += 1

@@ -16,7 +16,7 @@ from eldrim.core.words import printed, say, say_in
 
 def fit(facts: JobFacts, holes: list[str]) -> list[Step]:
     """Return the steps that put plugs in."""
-    holes = [h for h in holes if h in facts.holes.plug_holes]
+    holes = [hole for hole in holes if hole in facts.holes.plug_holes]
     compound = facts.figures.compound()
     chased = facts.rules.school("thread_cleaning") == "every_hole"
     steps = [_check_gap(facts, h) for h in holes]
@@ -120,7 +120,9 @@ def _start(facts: JobFacts, hole: str, compound: bool, chased: bool) -> Step:
         hole,
         text=say("start_plug", hole=HOLE),
         detail=say("start_plug.detail", ring=ring, dry="" if compound else say("start_plug.dry")),
-        tools=tuple(ToolRef(id=p.id, name=p.name) for s in use.stacks for p in s.pieces),
+        tools=tuple(
+            ToolRef(id=piece.id, name=piece.name) for stack in use.stacks for piece in stack.pieces
+        ),
         readings=(turns,),
         checks=(check("by_hand"),),
         causes=aluminium_head(facts),
@@ -197,7 +199,9 @@ def torque_reading(figure: StepFigure) -> Reading:
     """
     dial = figure.setting
     unit, factor = (dial.unit, dial.factor) if dial else (figure.unit, 1.0)
-    low, high = (round(convert(v, figure.unit, unit) * factor, 2) for v in (figure.min, figure.max))
+    low, high = (
+        round(convert(value, figure.unit, unit) * factor, 2) for value in (figure.min, figure.max)
+    )
     return Reading(
         key="torque",
         label=say("label.torque" if factor == 1 else "label.torque_shown"),

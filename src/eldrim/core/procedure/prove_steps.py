@@ -21,7 +21,7 @@ AIR_PARTS = frozenset(
 def before_start(facts: JobFacts) -> list[Step]:
     """Return what must hold before the engine turns, derived from what was touched."""
     ways = facts.ways
-    removed = [o for o in ways.moves if ways.way(o).kind is WayKind.REMOVE]
+    removed = [move for move in ways.moves if ways.way(move).kind is WayKind.REMOVE]
     opened = [opening for o in removed for opening in ways.part(o).opens]
     steps = [_openings(opened)] if opened else []
     steps += [_reconnect(facts)] if ways.isolates() else []
@@ -45,7 +45,7 @@ def start(facts: JobFacts) -> list[Step]:
     """The first start, with the leak check an opened intake calls for."""
     gas = {CautionCause.GAS} if facts.engine.layout.fuel == "gas" else set()
     steps = [_plain(Operation.START_ENGINE, causes=gas)]
-    if any(facts.ways.part(o).kind in AIR_PARTS for o in facts.ways.moves):
+    if any(facts.ways.part(move).kind in AIR_PARTS for move in facts.ways.moves):
         steps.append(_plain(Operation.CHECK_AIR_LEAK))
     return steps
 

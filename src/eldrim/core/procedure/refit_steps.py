@@ -38,7 +38,7 @@ def covers(facts: JobFacts) -> list[Step]:
 
 def parts_after_start(ways: ChosenWays) -> set[str]:
     """Parts that may wait until after the first start: nothing needed to run goes over them."""
-    waiting = {o.part for o in ways.moves if not ways.part(o).needed_to_run}
+    waiting = {move.part for move in ways.moves if not ways.part(move).needed_to_run}
     changed = True
     while changed:
         pairs = [(a, b) for a, b in _back_before(ways) if a in waiting and b not in waiting]
@@ -49,8 +49,8 @@ def parts_after_start(ways: ChosenWays) -> set[str]:
 
 def _back_before(ways: ChosenWays) -> list[tuple[str, str]]:
     """Pairs of moved parts (first back, then back)."""
-    moved = {o.part for o in ways.moves}
-    pairs = [(h.target.part, o.part) for h, o in ways.met if o.is_way and h.target.part]
+    moved = {move.part for move in ways.moves}
+    pairs = [(hole.target.part, o.part) for hole, o in ways.met if o.is_way and hole.target.part]
     stated = [(a, o.part) for o in ways.moves for a in ways.part(o).refit_after if a in moved]
     return pairs + stated
 
@@ -61,7 +61,12 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
     grease, new = _grease_words(facts), ""
     if facts.holes.renews_carrier:
         new = say(f"fit_{item}.new")
-    seated = [p for j in carrier.joints.values() if not lets_go_first(j) for p in joint_proofs(j)]
+    seated = [
+        proof
+        for joint in carrier.joints.values()
+        if not lets_go_first(joint)
+        for proof in joint_proofs(joint)
+    ]
     fitted = hole_step(
         facts.holes,
         FIT_CARRIER[item],
@@ -72,7 +77,7 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
         tools=facts.tools.asked("dielectric-grease") if grease else (),
         checks=tuple(seated) or (check("flush"),),
     )
-    joints = [k for k, j in carrier.joints.items() if lets_go_first(j)]
+    joints = [key for key, j in carrier.joints.items() if lets_go_first(j)]
     return [fitted, *(_carrier_joint(facts, hole, k, fitted.key) for k in joints)]
 
 
@@ -119,13 +124,13 @@ def _carrier_operation(facts: JobFacts, joint: Joint) -> Operation:
 def _part(facts: JobFacts, option: Option) -> list[Step]:
     ways = facts.ways
     joints = ways.released(option)
-    made_up = [k for k, j in joints.items() if j.kind is not JointKind.GASKET]
+    made_up = [key for key, joint in joints.items() if joint.kind is not JointKind.GASKET]
     seals = [k for k, j in joints.items() if j.kind is JointKind.GASKET]
     minutes = share(ways.way(option).back.mid, [*(joints[k].count for k in made_up), 1])
     before = _fit_after(facts, option)
-    renewed = [_renew(ways.part(option), option.part, k, before) for k in seals]
-    openings = _unplug(facts, option, (*before, *(s.key for s in renewed)))
-    first = tuple(s.key for s in (*openings, *renewed))
+    renewed = [_renew(ways.part(option), option.part, seal, before) for seal in seals]
+    openings = _unplug(facts, option, (*before, *(step.key for step in renewed)))
+    first = tuple(opening.key for opening in (*openings, *renewed))
     extra = ways.round_minutes(Target(part=option.part, way=option.way), "back")
     fitted = _fit(ways, option, round(minutes[-1] + extra, 1), (*before, *first))
     made = [
@@ -146,8 +151,8 @@ def _fit_after(facts: JobFacts, option: Option) -> tuple[StepKey, ...]:
         elif answer == option:
             keys.update(dict.fromkeys(_hole_keys(facts, hindrance.target.hole)))
     for part in ways.part(option).refit_after:
-        others = [o for o in ways.moves if o.part == part]
-        keys.update({k: None for o in others for k in _closed_keys(ways, o)})
+        others = [move for move in ways.moves if move.part == part]
+        keys.update({key: None for o in others for key in _closed_keys(ways, o)})
     return tuple(keys)
 
 
@@ -165,7 +170,7 @@ def _hole_keys(facts: JobFacts, hole: str) -> list[StepKey]:
 def _closed_keys(ways: ChosenWays, option: Option) -> list[StepKey]:
     """The keys that must be done before something goes over a part: all of it."""
     joints = ways.released(option).items()
-    made_up = [_joint_key(option, k, j) for k, j in joints if j.kind is not JointKind.GASKET]
+    made_up = [_joint_key(option, key, j) for key, j in joints if j.kind is not JointKind.GASKET]
     return [_fit_key(ways, option), *made_up]
 
 

@@ -55,18 +55,18 @@ class ServicedHoles:
     def plug_holes(self) -> frozenset[str]:
         """The holes whose plug comes out."""
         cylinders = self.job.cylinders if self.plugs_out else ()
-        return frozenset(h for c in cylinders for h in self.engine.holes_of(c))
+        return frozenset(hole for cylinder in cylinders for hole in self.engine.holes_of(cylinder))
 
     @cached_property
     def holes(self) -> list[str]:
         """The holes opened, in the order of the chosen school (docs/craft.md §20)."""
         cylinders = carrier_cylinders(self.job, self.engine, self.rules)
-        holes = [h for c in cylinders for h in self.engine.holes_of(c)]
+        holes = [h for cylinder in cylinders for h in self.engine.holes_of(cylinder)]
         school = self.rules.school("first_cylinder")
         if school == "by_number":
             return holes
         sign = 1 if school == "easiest_first" else -1
-        return sorted(holes, key=lambda h: (sign * self.difficulty(h), holes.index(h)))
+        return sorted(holes, key=lambda hole: (sign * self.difficulty(hole), holes.index(hole)))
 
     @property
     def by_number(self) -> list[str]:

@@ -37,7 +37,9 @@ def recounted(steps: list[Step], computed: tuple[Step, ...], cost: ChangeCost) -
     keeps its minutes to the digit.
     """
     before, now = _in_hand(computed), _in_hand(steps)
-    return [_recounted(s, before.get(s.key, s.setup), now[s.key], cost) for s in steps]
+    return [
+        _recounted(step, before.get(step.key, step.setup), now[step.key], cost) for step in steps
+    ]
 
 
 def _recounted(step: Step, before: SetUp, now: SetUp, cost: ChangeCost) -> Step:

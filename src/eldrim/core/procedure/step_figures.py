@@ -48,7 +48,7 @@ class StepFigures:
         stated, wanted = window
         dial = choice.setting if choice and stated.settled else None
         done = self._shown(key, name, stated, wanted.aim)
-        low, high = (self._typed(stated, v) for v in (wanted.low, wanted.high))
+        low, high = (self._typed(stated, value) for value in (wanted.low, wanted.high))
         others = against(self.crib, wanted, dial) if dial else ()
         return done.model_copy(
             update={"setting": dial, "sum": wanted.sum, "against": others, "min": low, "max": high}
@@ -103,7 +103,8 @@ class StepFigures:
             plus=printed(str(figure.plus)) if figure and figure.plus else "",
             settled=figure.settled if figure and found.rivals else "",
             rivals=tuple(
-                f"{printed(str(r.value))} ({source_text(self.engine, r)})" for r in found.rivals
+                f"{printed(str(rival.value))} ({source_text(self.engine, rival)})"
+                for rival in found.rivals
             ),
             unsettled=not found.settled,
             unsourced=figure is not None and figure.source == TO_STATE,

@@ -64,7 +64,7 @@ class _Orderer:
         facts, groups = self.facts, self.facts.holes.groups
         body = self._order(uncover(facts.ways, facts.tools, facts.rules), self._part_by_part)
         body += self._order(hole_steps.clean(facts), self._by_stage)
-        early = [s for s in self.covers if s.part not in self.late]
+        early = [cover for cover in self.covers if cover.part not in self.late]
         for group, following in pairwise([*groups, []]):
             body += self._at_holes(group, [] if following else early)
             body += self._start_between(group, following)
@@ -89,7 +89,9 @@ class _Orderer:
 
     def _proof(self) -> list[Step]:
         covers = [
-            s.model_copy(update={"phase": Phase.PROVE}) for s in self.covers if s.part in self.late
+            cover.model_copy(update={"phase": Phase.PROVE})
+            for cover in self.covers
+            if cover.part in self.late
         ]
         return [
             *prove_steps.before_start(self.facts),
@@ -102,8 +104,13 @@ class _Orderer:
         """Order one stretch of steps, going on from what is in hand."""
         chain = self._hole_after_hole(steps)
         tasks = [
-            Task(s.key, s.setup, frozenset((*s.after, *chain.get(s.key, ()))), (*rank(s), i))
-            for i, s in enumerate(steps)
+            Task(
+                step.key,
+                step.setup,
+                frozenset((*step.after, *chain.get(step.key, ()))),
+                (*rank(step), index),
+            )
+            for index, step in enumerate(steps)
         ]
         done = sequence(tasks, self.in_hand, partial(change_minutes, self.cost))
         self.gap += done.cost - done.bound
@@ -140,5 +147,7 @@ class _Orderer:
 
 def _waits_within(steps: list[Step]) -> list[Step]:
     """Drop waits on steps of groups already finished, so that each group can be ordered alone."""
-    keys = {s.key for s in steps}
-    return [s.model_copy(update={"after": tuple(k for k in s.after if k in keys)}) for s in steps]
+    keys = {step.key for step in steps}
+    return [
+        s.model_copy(update={"after": tuple(key for key in s.after if key in keys)}) for s in steps
+    ]

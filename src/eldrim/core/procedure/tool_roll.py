@@ -40,7 +40,7 @@ def tool_roll(crib: Crib, selection: ToolSelection, steps: list[Step]) -> tuple[
     cautions = _cautions(steps)
     items = []
     for ref in tools_used(steps):
-        users = [s for s in steps if ref.id in {t.id for t in s.tools}]
+        users = [step for step in steps if ref.id in {t.id for t in step.tools}]
         lacking = missing.get(ref.id)
         item = _item(ref, owned.get(ref.id), lacking, users)
         items.append(item.model_copy(update={"cautions": cautions.get(ref.id, ())}))
@@ -50,7 +50,7 @@ def tool_roll(crib: Crib, selection: ToolSelection, steps: list[Step]) -> tuple[
 def _cautions(steps: list[Step]) -> dict[str, tuple[str, ...]]:
     """What to mind with a substitute, by the id of the piece that turns the head."""
     found: dict[str, tuple[str, ...]] = {}
-    for stack in (k for s in steps for k in s.stacks):
+    for stack in (key for step in steps for key in step.stacks):
         if stack.cautions and stack.pieces:
             first = stack.pieces[0].id
             found[first] = tuple(dict.fromkeys((*found.get(first, ()), *stack.cautions)))

@@ -33,7 +33,7 @@ def uncover(ways: ChosenWays, tools: ToolSelection, rules: HouseRules) -> list[S
 
 def _move(ways: ChosenWays, tools: ToolSelection, rules: HouseRules, option: Option) -> list[Step]:
     joints = {k: j for k, j in ways.released(option).items() if j.kind is not JointKind.GASKET}
-    minutes = share(ways.way(option).out.mid, [*(j.count for j in joints.values()), 1])
+    minutes = share(ways.way(option).out.mid, [*(joint.count for joint in joints.values()), 1])
     before_all, before_lift = _before(ways, option)
     steps = [
         _release(ways, tools, rules, option, key).model_copy(
@@ -41,7 +41,7 @@ def _move(ways: ChosenWays, tools: ToolSelection, rules: HouseRules, option: Opt
         )
         for key, cost in zip(joints, minutes[:-1], strict=True)
     ]
-    after = (*(s.key for s in steps), *before_all, *before_lift)
+    after = (*(step.key for step in steps), *before_all, *before_lift)
     extra = ways.round_minutes(Target(part=option.part, way=option.way), "out")
     steps.append(_lift(ways, tools, option, round(minutes[-1] + extra, 1), after))
     if ways.part(option).opens and ways.way(option).kind is WayKind.REMOVE:

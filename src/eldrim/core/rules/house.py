@@ -46,7 +46,9 @@ class HouseRules(Frozen):
     @classmethod
     def _known(cls, schools: dict[str, str]) -> dict[str, str]:
         for topic, key in schools.items():
-            known = {s.key: s for s in BY_KEY[topic].schools} if topic in BY_KEY else {}
+            known = (
+                {school.key: school for school in BY_KEY[topic].schools} if topic in BY_KEY else {}
+            )
             if key not in known:
                 raise ValueError(f"{topic}: there is no school '{key}'")
             if known[key].refused:
@@ -64,7 +66,7 @@ class HouseRules(Frozen):
 
     def departing(self, departures: dict[str, Departure]) -> "HouseRules":
         """These rules with a procedure's departures in force."""
-        return self.using(**{t: d.school for t, d in departures.items()})
+        return self.using(**{key: departure.school for key, departure in departures.items()})
 
 
 DEFAULT_RULES = HouseRules()

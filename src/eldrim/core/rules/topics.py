@@ -139,4 +139,4 @@ TOPICS: tuple[Topic, ...] = (
     )),
 )  # fmt: skip
 
-BY_KEY = {t.key: t for t in TOPICS}
+BY_KEY = {topic.key: topic for topic in TOPICS}

@@ -36,8 +36,8 @@ class Needs:
 
 def needs(step: Step) -> Needs:
     """What a step needs before it can be closed."""
-    readings = tuple(r.key for r in step.readings if r.required)
-    return Needs(readings, tuple(c.key for c in step.checks))
+    readings = tuple(reading.key for reading in step.readings if reading.required)
+    return Needs(readings, tuple(check.key for check in step.checks))
 
 
 def waits_for(plan: Plan, step: Step) -> tuple[StepKey, ...]:
@@ -81,11 +81,11 @@ def closing_blockers(
 def _missing(state: RunState, step: Step, checks: tuple[str, ...]) -> list[str]:
     """What of a step's needs is not there yet, in words."""
     wanted = needs(step)
-    readings = [k for k in wanted.readings if (step.key, k) not in state.values]
-    open_checks = [k for k in wanted.checks if k not in checks]
+    readings = [reading for reading in wanted.readings if (step.key, reading) not in state.values]
+    open_checks = [check for check in wanted.checks if check not in checks]
     labels = {r.key: r.label for r in step.readings}
     texts = {c.key: c.text for c in step.checks}
-    return [*(labels[k] for k in readings), *(texts[k] for k in open_checks)]
+    return [*(labels[key] for key in readings), *(texts[k] for k in open_checks)]
 
 
 def signing_blockers(plan: Plan, state: RunState) -> list[Blocker]:

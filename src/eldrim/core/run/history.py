@@ -52,7 +52,7 @@ def by_hole(runs: Iterable[Past]) -> dict[str, dict[UUID, tuple[Value, ...]]]:
         for step, line in zip(past.plan.steps, report(past.plan, past.entries), strict=True):
             if step.hole and line.values:
                 mine = found.setdefault(step.hole, {})
-                named = (_with_item(step, v) for v in line.values)
+                named = (_with_item(step, value) for value in line.values)
                 mine[past.run] = (*mine.get(past.run, ()), *named)
     return dict(sorted(found.items(), key=lambda item: hole_order(item[0])))
 
@@ -68,9 +68,13 @@ def marked(runs: Iterable[Past]) -> tuple[Marked, ...]:
     for past in runs:
         for line in report(past.plan, past.entries):
             outside = [
-                f"{v.label} {v.value} {v.unit}: {v.reason}" for v in line.values if v.outside
+                f"{value.label} {value.value} {value.unit}: {value.reason}"
+                for value in line.values
+                if value.outside
             ]
-            found += [Marked(past.run, past.at, line.text, w) for w in (*line.marks, *outside)]
+            found += [
+                Marked(past.run, past.at, line.text, mark) for mark in (*line.marks, *outside)
+            ]
     return tuple(found)
 
 

@@ -58,22 +58,27 @@ def report(
 ) -> tuple[Line, ...]:
     """The whole run, in the order of its edition; ``called`` is how people are called by name."""
     if called:
-        entries = [e.model_copy(update={"by": called.get(e.by, e.by)}) for e in entries]
+        entries = [
+            entry.model_copy(update={"by": called.get(entry.by, entry.by)}) for entry in entries
+        ]
     state = fold(entries)
     return tuple(_line(step, entries, state) for step in plan.steps)
 
 
 def _line(step: Step, entries: list[Recorded], state: RunState) -> Line:
-    mine = [e for e in entries if e.entry.step == step.key]
+    mine = [entry for entry in entries if entry.entry.step == step.key]
     closing = state.closings.get(step.key)
-    values = [_value(r, state.values.get((step.key, r.key)), state) for r in step.readings]
+    values = [
+        _value(reading, state.values.get((step.key, reading.key)), state)
+        for reading in step.readings
+    ]
     return Line(
         key=step.key,
         text=step.text,
         phase=step.phase.value,
         by=closing.by if closing else "",
         at=closing.written if closing else None,
-        values=tuple(v for v in values if v),
+        values=tuple(value for value in values if value),
         marks=tuple(m for e in mine if (m := _mark(e, entries))),
         left_out=closing is not None and closing.entry.kind is K.SKIP,
     )
@@ -160,9 +165,9 @@ class Feedback:
 
 def step_minutes(plan: Plan, entries: list[Recorded]) -> dict[str, float]:
     """How long each step really took: from the closing of the step before it. Pauses left out."""
-    closed = [e for e in entries if e.entry.kind in (K.DONE, K.SIGN)]
+    closed = [entry for entry in entries if entry.entry.kind in (K.DONE, K.SIGN)]
     closed.sort(key=lambda e: e.written)
-    known = {s.key for s in plan.steps}
+    known = {step.key for step in plan.steps}
     found: dict[str, float] = {}
     before = min((e.written for e in entries), default=None)
     for recorded in closed:
@@ -187,11 +192,11 @@ def feedback(runs: Iterable[tuple[str, Plan, list[Recorded]]]) -> dict[str, Feed
             times.setdefault(key, []).append(minutes)
         for step in plan.steps:
             count[step.key] = count.get(step.key, 0) + 1
-        for e in entries:
-            words = _marked_words(e)
-            if words and e.entry.step in planned:
-                remarks.setdefault(e.entry.step, []).append(
-                    BayRemark(words, unit, e.by, e.entry.photo)
+        for entry in entries:
+            words = _marked_words(entry)
+            if words and entry.entry.step in planned:
+                remarks.setdefault(entry.entry.step, []).append(
+                    BayRemark(words, unit, entry.by, entry.entry.photo)
                 )
     return {
         key: Feedback(

@@ -55,19 +55,21 @@ class RunState:
     @property
     def differs(self) -> tuple[Recorded, ...]:
         """Whatever was not as the edition says."""
-        return tuple(m for m in self.marks.values() if m.entry.kind is EntryKind.DIFFERS)
+        return tuple(mark for mark in self.marks.values() if mark.entry.kind is EntryKind.DIFFERS)
 
     def current(self, plan: Plan) -> Step | None:
         """The first step not done; None when all are."""
-        return next((s for s in plan.steps if s.key not in self.closings), None)
+        return next((step for step in plan.steps if step.key not in self.closings), None)
 
     def open_steps(self, plan: Plan) -> list[Step]:
         """The steps still open, the signing step aside."""
-        return [s for s in plan.steps if s.key not in self.closings and s.key != SIGNING]
+        return [
+            step for step in plan.steps if step.key not in self.closings and step.key != SIGNING
+        ]
 
     def minutes_left(self, plan: Plan) -> float:
         """Planned minutes of the steps not yet done."""
-        return round(sum(s.minutes for s in plan.steps if s.key not in self.closings), 1)
+        return round(sum(step.minutes for step in plan.steps if step.key not in self.closings), 1)
 
 
 def fold(entries: Iterable[Recorded]) -> RunState:

@@ -11,7 +11,7 @@ class Given:
 
     def __init__(self, fields: Mapping[str, str]) -> None:
         """Keep what was typed."""
-        self.fields = {k: v.strip() for k, v in fields.items()}
+        self.fields = {key: field.strip() for key, field in fields.items()}
         self.problems: list[Problem] = []
 
     def text(self, name: str, default: str = "") -> str:

@@ -82,7 +82,7 @@ def work_out(key: str, given: Mapping[str, str]) -> SumResult:
     if chosen is None:
         known = ", ".join(SUMS)
         raise ProblemsError([Problem(key, "there is no such sum", f"use one of {known}")])
-    names = {f.name for f in chosen.fields}
+    names = {field.name for field in chosen.fields}
     strange = [
         Problem(n, f"{key} asks no such thing", f"use {', '.join(sorted(names))}")
         for n in given
@@ -105,7 +105,7 @@ def _length(given: Given) -> SumResult:
 def _converted(given: Given, dimension: Dimension) -> SumResult:
     value = given.quantity("value", dimension)
     given.settle()
-    others = [u for u in UNITS if u.dimension is dimension and u.symbol != value.unit]
+    others = [unit for unit in UNITS if unit.dimension is dimension and unit.symbol != value.unit]
     base = working_unit(dimension).symbol
     lines, values = [], {}
     for other in others:
@@ -157,7 +157,7 @@ def _setting(given: Given) -> SumResult:
     if found is None:
         refused = f"This wrench cannot be set for it: {why_not(wanted, wrench, adapter)}"
         return _setting_answer(refused, lines, wanted, None)
-    low, high = (format_number(convert(v, wrench.unit, "N·m"), 2) for v in found.truly)
+    low, high = (format_number(convert(value, wrench.unit, "N·m"), 2) for value in found.truly)
     lines.append(f"true torque {low} to {high} N·m at ± {_n(found.tolerance * 100)} %")
     return _setting_answer(f"Set {found.text}", lines, wanted, found)
 
@@ -170,7 +170,7 @@ def _setting_lines(wanted: Window, wrench: Wrench, adapter: Adapter | None) -> l
             f"adapter: {_n(wrench.length.mid)} ÷ ({_n(wrench.length.mid)} + {_n(adapter.length)} "
             f"× cos {_n(adapter.angle)}°) = {format_number(factor, 4)}"
         )
-    low, high = (convert(v, "N·m", wrench.unit) * factor for v in (wanted.low, wanted.high))
+    low, high = (convert(value, "N·m", wrench.unit) * factor for value in (wanted.low, wanted.high))
     lines.append(
         f"setting window: {_n(low)} ÷ (1 − {_n(t)}) to {_n(high)} ÷ (1 + {_n(t)}) = "
         f"{_n(low / (1 - t))} to {_n(high / (1 + t))} {wrench.unit}"
@@ -273,7 +273,7 @@ def _angle(given: Given) -> SumResult:
 
 def _cooling(given: Given) -> SumResult:
     names = ("first", "second", "air", "limit")
-    first, second, air, limit = (given.quantity(n, Dimension.TEMPERATURE).mid for n in names)
+    first, second, air, limit = (given.quantity(name, Dimension.TEMPERATURE).mid for name in names)
     minutes = given.quantity("minutes", Dimension.TIME).mid
     given.settle()
     found = cooling(first, second, minutes, air, limit)

@@ -279,7 +279,7 @@ class Crib(Frozen):
 
     def on(self, day: date) -> "Crib":
         """This crib on a day: wrenches whose calibration has run out are known as such."""
-        late = {w.id for w in self.wrenches if w.overdue(day)}
+        late = {wrench.id for wrench in self.wrenches if wrench.overdue(day)}
         if not late:
             return self
         return self._with(
@@ -291,7 +291,7 @@ class Crib(Frozen):
 
     def without(self, names: tuple[str, ...]) -> "Crib":
         """This crib with some tools away, by name or key."""
-        gone = {fold(n) for n in names}
+        gone = {fold(name) for name in names}
         if not gone:
             return self
         kept = [t for t in self.all() if fold(t.name) not in gone and t.id not in gone]
@@ -299,12 +299,14 @@ class Crib(Frozen):
 
     def plus(self, *tools: Tool) -> "Crib":
         """This crib with tools added; one of the same key or name takes the place of the old."""
-        new = {t.id for t in tools} | {fold(t.name) for t in tools}
+        new = {tool.id for tool in tools} | {fold(t.name) for t in tools}
         kept = [t for t in self.all() if not {t.id, fold(t.name)} & new]
         return self._with([*kept, *tools])
 
     def _with(self, tools: list[Tool]) -> "Crib":
-        lists = {kind: [t for t in tools if type(t) is model] for kind, model in KINDS.items()}
+        lists = {
+            kind: [tool for tool in tools if type(tool) is model] for kind, model in KINDS.items()
+        }
         plain = {"version": self.version, "specials_given": self.specials_given}
         return Crib.model_validate({**plain, **lists})
 

@@ -92,7 +92,7 @@ def of_joint(engine: Engine, joint: Joint) -> Demand:
     assert joint.head is not None
     assert joint.size is not None
     figures = engine.figures.get(joint.torque or "", ())
-    hard = any(f.value.high > HARD_FROM for f in figures)
+    hard = any(figure.value.high > HARD_FROM for figure in figures)
     return Demand(
         id=f"{_slug(joint.head)}-{_slug(joint.size.text)}",
         what=f"{head_name(joint.head)} {format_number(joint.size.mid, 1)} mm",
@@ -110,7 +110,7 @@ def of_joint(engine: Engine, joint: Joint) -> Demand:
 
 def drive_of(joint: Joint) -> Drive:
     """The drive a fastener is best turned with: as stated, else quarter inch up to 10 mm."""
-    stated = next((d for d in DRIVES if d == joint.drive), None)
+    stated = next((drive for drive in DRIVES if drive == joint.drive), None)
     small = joint.size is not None and joint.size.mid <= SMALL_FASTENER_MM
     return stated or ("1/4" if small else "3/8")
 

@@ -25,7 +25,11 @@ def choose_fewest_tools(
     with finder.lock:
         known = finder.chosen.get(questions)
     if known is None:
-        offered = {q: found for q in questions if (found := tuple(offers(finder.answer(*q))))}
+        offered = {
+            question: found
+            for question in questions
+            if (found := tuple(offers(finder.answer(*question))))
+        }
         known = dict(zip(offered, _choose(list(offered.values())), strict=True))
         with finder.lock:
             finder.chosen[questions] = known
@@ -76,16 +80,16 @@ Users = dict[Hashable, list[tuple[int, int]]]
 
 def _pieces(offered: list[tuple[StackChoice, ...]]) -> Users:
     users: Users = {}
-    for i, need in enumerate(offered):
+    for index, need in enumerate(offered):
         for j, found in enumerate(need):
             for key in found.stack.ids:
-                users.setdefault(key, []).append((i, j))
+                users.setdefault(key, []).append((index, j))
     return users
 
 
 def _setups(offered: list[tuple[StackChoice, ...]]) -> Users:
     users: Users = {}
-    for i, need in enumerate(offered):
+    for index, need in enumerate(offered):
         for j, found in enumerate(need):
-            users.setdefault(found.stack.ids, []).append((i, j))
+            users.setdefault(found.stack.ids, []).append((index, j))
     return users

@@ -24,7 +24,7 @@ class ShopCapability:
 
     def can(self, way: Way | WorkRound, part: Part) -> bool:
         """Whether every tool a way or work-round takes is in the crib."""
-        if any(not self.crib.has(t) for t in way.tools):
+        if any(not self.crib.has(tool) for tool in way.tools):
             return False
         return all(self._can_do(j) for j in _released(way, part))
 
@@ -43,7 +43,7 @@ class ShopCapability:
 
     def lacks(self, way: Way | WorkRound, part: Part) -> tuple[MissingTool, ...]:
         """What keeps this shop from a way or work-round, each with what would help."""
-        found = [s for t in way.tools if (s := missing_by_name(self.crib, t))]
+        found = [s for tool in way.tools if (s := missing_by_name(self.crib, tool))]
         for joint in _released(way, part):
             found += self.of_joint(joint)
         return tuple(dict.fromkeys(found))

@@ -62,7 +62,7 @@ class Stack(Frozen):
     @property
     def tools(self) -> tuple[ToolRef, ...]:
         """The pieces and the handle, in the order they are put together."""
-        pieces = [ToolRef(id=p.id, name=p.name) for p in self.pieces]
+        pieces = [ToolRef(id=piece.id, name=piece.name) for piece in self.pieces]
         handle = [ToolRef(id=self.handle_id, name=self.handle)] if self.handle_id else []
         return (*pieces, *handle)
 
@@ -74,12 +74,12 @@ class Stack(Frozen):
     @property
     def ids(self) -> tuple[str, ...]:
         """The ids of everything in it: the set-up, as rules compare it."""
-        return (*(p.id for p in self.pieces), *([self.handle_id] if self.handle_id else []))
+        return (*(piece.id for piece in self.pieces), *([self.handle_id] if self.handle_id else []))
 
 
 def height_over_rim(pieces: tuple[StackPiece, ...], below: float) -> float:
     """How high the top of these pieces stands over the rim, in mm."""
-    up = sum(p.length * math.cos(math.radians(p.lean)) for p in pieces)
+    up = sum(piece.length * math.cos(math.radians(piece.lean)) for piece in pieces)
     return round(up - below, 3)
 
 
@@ -104,7 +104,7 @@ def build_stack(
         pieces=pieces,
         below=demand.below,
         surround=demand.surround,
-        length=round(sum(p.length for p in pieces), 3),
+        length=round(sum(piece.length for piece in pieces), 3),
         rises=rises,
         clears=round(rises - demand.surround, 3),
         bore=demand.bore,

@@ -136,9 +136,9 @@ class StackFinder:
 
     def _sockets(self, demand: Demand) -> list[tuple[Socket, Fit]] | NoStack:
         owned = [
-            s
-            for s in self.crib.sockets
-            if s.count and s.head is demand.head and not (demand.plug and s.offset)
+            socket
+            for socket in self.crib.sockets
+            if socket.count and socket.head is demand.head and not (demand.plug and socket.offset)
         ]
         fits = [
             (s, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
@@ -170,11 +170,11 @@ class StackFinder:
             {"breaker"} if action is TurnAction.BREAK_LOOSE else set()
         )
         kinds |= {"spinner"} if action is TurnAction.RUN_OUT else set()
-        owned = [h for h in self.crib.handles if h.count and h.kind in kinds]
+        owned = [handle for handle in self.crib.handles if handle.count and handle.kind in kinds]
         if not owned:
             return NoStack(say("reach.no_handle"))
         owned = [h for h in owned if _asked_for(h, demand)] or owned
-        fine = [h for h in owned if demand.swing is None or h.swing.mid <= demand.swing]
+        fine = [hole for hole in owned if demand.swing is None or hole.swing.mid <= demand.swing]
         if not fine:
             assert demand.swing is not None
             least = min(h.swing.mid for h in owned)
@@ -187,12 +187,13 @@ class StackFinder:
         able = weigh(self.crib, wanted)
         if able:
             return [
-                (w, s, 0.3 * rank + _wrench_penalty(w, demand)) for rank, (w, s) in enumerate(able)
+                (wrench, setting, 0.3 * rank + _wrench_penalty(wrench, demand))
+                for rank, (wrench, setting) in enumerate(able)
             ]
-        owned = [w for w in self.crib.wrenches if w.count]
+        owned = [wrench for wrench in self.crib.wrenches if wrench.count]
         if not owned:
             return NoStack(say("reach.no_wrench"))
-        return NoStack("; ".join(f"{w.shown}: {why_not(wanted, w)}" for w in owned))
+        return NoStack("; ".join(f"{wrench.shown}: {why_not(wanted, wrench)}" for wrench in owned))
 
     def _stacks(
         self,
@@ -237,9 +238,9 @@ class StackFinder:
 
     def _joints(self, demand: Demand, action: TurnAction, socket: Socket) -> list[Swivel | None]:
         named = [
-            s
-            for s in self.crib.swivels
-            if s.count and s.drive == socket.drive and fold(s.name) in demand.using
+            swivel
+            for swivel in self.crib.swivels
+            if swivel.count and swivel.drive == socket.drive and fold(swivel.name) in demand.using
         ]
         if named or demand.line <= 0:
             return [*named] or [None]
@@ -249,11 +250,16 @@ class StackFinder:
             if s.count and s.drive == socket.drive and s.limit.mid >= demand.line
         ]
         wobbles: list[Swivel | None] = [
-            Swivel(id=e.id, drive=e.drive, length=e.length, outside=e.outside)
-            for e in self.crib.extensions
-            if e.count
-            and e.kind == "wobble"
-            and e.drive == socket.drive
+            Swivel(
+                id=extension.id,
+                drive=extension.drive,
+                length=extension.length,
+                outside=extension.outside,
+            )
+            for extension in self.crib.extensions
+            if extension.count
+            and extension.kind == "wobble"
+            and extension.drive == socket.drive
             and demand.line <= WOBBLE_LIMIT_DEGREES
             and action is not TurnAction.TORQUE
         ]
@@ -263,9 +269,9 @@ class StackFinder:
         if socket.drive == handle.drive:
             return [None]
         return [
-            r
-            for r in self.crib.reducers
-            if r.count and r.drive == handle.drive and r.to == socket.drive
+            reducer
+            for reducer in self.crib.reducers
+            if reducer.count and reducer.drive == handle.drive and reducer.to == socket.drive
         ]
 
     def _extension_sets(self, socket: Socket, demand: Demand) -> list[tuple[Extension, ...]]:
@@ -278,15 +284,19 @@ class StackFinder:
         if demand.plug and _narrow(demand, socket.outside.mid):
             every = sorted(every, key=lambda chosen: (len(chosen), not _locking(chosen)))
         named = {
-            e.id
-            for e in self.crib.extensions
-            if e.drive == drive and e.count and fold(e.name) in demand.using
+            extension.id
+            for extension in self.crib.extensions
+            if extension.drive == drive and extension.count and fold(extension.name) in demand.using
         }
         return [s for s in every if named <= {e.id for e in s}] if named else every
 
     def _all_sets(self, drive: str) -> list[tuple[Extension, ...]]:
         if drive not in self._sets:
-            owned = [e for e in self.crib.extensions if e.drive == drive and e.count]
+            owned = [
+                extension
+                for extension in self.crib.extensions
+                if extension.drive == drive and extension.count
+            ]
             sets = [
                 chosen
                 for size in range(MAX_EXTENSIONS + 1)
@@ -397,12 +407,12 @@ def _pieces(
     made = [_piece(socket, "socket")]
     lean, waiting = 0.0, joint
     for extension in sorted(extensions, key=lambda e: -e.length.mid):
-        if waiting and sum(p.length for p in made) >= demand.below:
+        if waiting and sum(piece.length for piece in made) >= demand.below:
             made.append(_piece(waiting, "swivel"))
             lean, waiting = demand.line, None
         made.append(_piece(extension, "extension", lean))
     if waiting:
-        if sum(p.length for p in made) < demand.below:
+        if sum(piece.length for piece in made) < demand.below:
             return None
         made.append(_piece(waiting, "swivel"))
         lean = demand.line
@@ -454,7 +464,7 @@ def _completed(
             "drive": handle.drive,
             "room_left": room_left,
             "penalty": round(sum(d.penalty for d in drawbacks), 3),
-            "cautions": tuple(d.caution for d in drawbacks if d.caution),
+            "cautions": tuple(drawback.caution for drawback in drawbacks if drawback.caution),
         }
     )
 
@@ -479,10 +489,10 @@ def _socket_drawbacks(
         yield Drawback(CROOKED, say("stack.crooked"))
     if socket.points == 12 and demand.points == 6:
         yield Drawback(TWELVE_POINTS)
-    if any(p.kind == "reducer" for p in pieces):
+    if any(piece.kind == "reducer" for piece in pieces):
         yield Drawback(REDUCED)
     narrow = _narrow(demand, socket.outside.mid) and len(pieces) > 1
-    if demand.plug and narrow and not any(p.locking for p in pieces):
+    if demand.plug and narrow and not any(piece.locking for piece in pieces):
         yield Drawback(STAYS_DOWN, say("stack.stays_down"))
 
 

@@ -23,7 +23,7 @@ _SHORT = {"1/4": "14", "3/8": "38", "1/2": "12"}
 
 
 def _key(*words: object) -> str:
-    text = "-".join(str(w) for w in words)
+    text = "-".join(str(word) for word in words)
     return text.replace(" ", "").replace(".", "-").replace("/", "-")
 
 
@@ -204,7 +204,7 @@ OTHERS = (
     ("mirror", "mirror and light", 18), ("opening-plugs", "opening plugs", 14),
     ("reader", "code reader", 180), ("light", "light", 15),
 )  # fmt: skip
-SPECIALS = tuple(Special(id=k, called=name, price=p) for k, name, p in OTHERS)
+SPECIALS = tuple(Special(id=key, called=name, price=p) for key, name, p in OTHERS)
 
 STANDARD_CRIB = Crib(
     sockets=SOCKETS,

@@ -65,20 +65,22 @@ class ToolSelection:
 
     def use(self, *questions: StackQuestion) -> ToolUse:
         """The tools for actions done one after the other on one head."""
-        found = [choice.stack for q in questions if (choice := self.stack_for(q))]
+        found = [choice.stack for question in questions if (choice := self.stack_for(question))]
         missing = [self._missing[q].ref for q in questions if q in self._missing]
-        refs = {ref.id: ref for ref in (*(t for s in found for t in s.tools), *missing)}
+        refs = {ref.id: ref for ref in (*(tool for s in found for tool in s.tools), *missing)}
         return ToolUse(tuple(refs.values()), tuple(refs), tuple(found))
 
     def release(self, joint: Joint) -> ToolUse:
         """What lets a joint go."""
         first = (TurnAction.BREAK_LOOSE, TurnAction.RUN_OUT)
-        return self._at(joint, [q for q in self._questions(joint) if q[1] in first])
+        return self._at(
+            joint, [question for question in self._questions(joint) if question[1] in first]
+        )
 
     def tighten(self, joint: Joint) -> tuple[ToolUse, StackChoice | None]:
         """What makes a joint up again, and the setting where a torque is stated."""
         last = (TurnAction.TIGHTEN, TurnAction.TORQUE)
-        asked = [q for q in self._questions(joint) if q[1] in last]
+        asked = [question for question in self._questions(joint) if question[1] in last]
         return self._at(joint, asked), self.stack_for(asked[0]) if asked else None
 
     def _questions(self, joint: Joint) -> list[StackQuestion]:

@@ -9,7 +9,11 @@ from eldrim.core.words import say
 
 def weigh(crib: Crib, wanted: Window) -> list[tuple[Wrench, Setting]]:
     """Return the crib's torque wrenches that can be set for a window, best first."""
-    able = [(w, s) for w in crib.wrenches if w.count and (s := setting(wanted, w)) is not None]
+    able = [
+        (wrench, s)
+        for wrench in crib.wrenches
+        if wrench.count and (s := setting(wanted, wrench)) is not None
+    ]
     return sorted(able, key=lambda pair: preference(pair[1], wanted, pair[0]))
 
 

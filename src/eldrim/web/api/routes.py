@@ -61,7 +61,7 @@ def plan(question: PlanQuestion) -> Plan | JSONResponse:
             raise EngineError(problems)
         return compile_plan(engine, question.job, question.rules, question.crib)
     except ProblemsError as error:
-        return JSONResponse({"problems": [_trouble(p) for p in error.problems]}, 422)
+        return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
 
 
 def _trouble(problem: Problem) -> dict[str, str]:

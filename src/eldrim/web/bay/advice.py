@@ -24,7 +24,11 @@ def gap_advice(db: Session, row: RunRow, engine: Engine, place: Place, value: fl
     """What to do with a plug whose gap reads ``value``; empty where there is nothing to say."""
     plan = edition_store.plan_of(row.edition)
     step = next((s for s in plan.steps if s.key == place[0]), None)
-    gap = next((f for f in step.figures if f.key == "plug-gap"), None) if step else None
+    gap = (
+        next((figure for figure in step.figures if figure.key == "plug-gap"), None)
+        if step
+        else None
+    )
     if step is None or gap is None:
         return ""
     readings = _gaps_so_far(db, row, place, value)
@@ -37,7 +41,7 @@ def gap_advice(db: Session, row: RunRow, engine: Engine, place: Place, value: fl
 def _gaps_so_far(db: Session, row: RunRow, place: Place, value: float) -> tuple[float, ...]:
     """Every gap written down at a place, ending with ``value``."""
     entries = (recorded.entry for recorded in runs.entries(db, row.id))
-    before = [e.value for e in entries if (e.step, e.reading) == place]
+    before = [entry.value for entry in entries if (entry.step, entry.reading) == place]
     typed = tuple(float(v) for v in before if isinstance(v, int | float))
     return typed if typed and typed[-1] == value else (*typed, value)
 
@@ -45,12 +49,12 @@ def _gaps_so_far(db: Session, row: RunRow, place: Place, value: float) -> tuple[
 def _advised(
     engine: Engine, plan: Plan, gap: StepFigure, readings: tuple[float, ...], *, used: bool
 ) -> str:
-    low, high, aim = (convert(v, gap.unit, "mm") for v in (gap.min, gap.max, gap.aim))
+    low, high, aim = (convert(value, gap.unit, "mm") for value in (gap.min, gap.max, gap.aim))
     plug = plug_of(engine, plan.variant)
     advice = advise(
         plug.construction,
         GapRange(low, high, aim),
-        tuple(convert(v, gap.unit, "mm") for v in readings),
+        tuple(convert(reading, gap.unit, "mm") for reading in readings),
         used=used,
         maker_allows=plug.adjustable,
     )

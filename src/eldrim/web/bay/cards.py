@@ -45,7 +45,9 @@ def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
     plan = edition_store.plan_of(row)
     with speaking(plan.job.language):
         view = engine_plan.PlanView(
-            chosen=frozenset(h for c in plan.job.cylinders for h in engine.holes_of(c)),
+            chosen=frozenset(
+                hole for cylinder in plan.job.cylinders for hole in engine.holes_of(cylinder)
+            ),
             compact=True,
             here=engine_plan.ANY,
         )
@@ -88,7 +90,7 @@ def _change_of_tool(step: Step, after: Step | None) -> str:
 
 def _same_act_elsewhere(plan: Plan, step: Step) -> tuple[tuple[str, str], ...]:
     """Hole and key of the same act at the other holes, where a number is written down."""
-    if step.hole is None or not any(r.kind == "number" for r in step.readings):
+    if step.hole is None or not any(reading.kind == "number" for reading in step.readings):
         return ()
     act = step.key.at("")
     same = [s for s in plan.steps if s.hole and s.key.at("") == act]

@@ -64,7 +64,7 @@ class CapturePage:
     @cached_property
     def questions(self) -> list[Proposal]:
         """What the drawing asks; questions of the part in hand come first."""
-        return sorted(proposals(self.engine), key=lambda q: q.part != self.part)
+        return sorted(proposals(self.engine), key=lambda proposal: proposal.part != self.part)
 
     @property
     def more_questions(self) -> int:
@@ -92,10 +92,10 @@ class CapturePage:
     def hindered_by(self) -> list[tuple[int, str]]:
         """What the part in hand stands in the way of: place in the list, and in words."""
         found = []
-        for index, h in enumerate(self.engine.hindrances):
-            if h.part == self.part:
-                kind = h.kind.value.replace("_", " ")
-                found.append((index, f"{kind}: {', '.join(self._name(t) for t in h.of)}"))
+        for index, hindrance in enumerate(self.engine.hindrances):
+            if hindrance.part == self.part:
+                kind = hindrance.kind.value.replace("_", " ")
+                found.append((index, f"{kind}: {', '.join(self._name(t) for t in hindrance.of)}"))
         return found
 
     def _name(self, target: str) -> str:

@@ -34,12 +34,13 @@ Short = Annotated[str, Form(max_length=120)]
 def choose(request: Request, db: Db, _: SignedIn) -> Response:
     """The shapes to start from, each with its drawing, and the engines to copy."""
     pictures = {
-        s.key: engine_plan.draw(
-            start(s, Beginning(s.key, "New", s.name)), engine_plan.PlanView(compact=True)
+        shape.key: engine_plan.draw(
+            start(shape, Beginning(shape.key, "New", shape.name)),
+            engine_plan.PlanView(compact=True),
         )
-        for s in SHAPES
+        for shape in SHAPES
     }
-    known = [(r.id, f"{r.make} {r.name}") for r in sheet_store.sheets(db)]
+    known = [(sheet.id, f"{sheet.make} {sheet.name}") for sheet in sheet_store.sheets(db)]
     return render(request, "capture/new.html.jinja", shapes=SHAPES, pictures=pictures, known=known)
 
 
@@ -234,7 +235,7 @@ def _unjoint(engine: Engine, part: str, form: FormData) -> Done:
 def _way(engine: Engine, part: str, form: FormData) -> Done:
     kind = WayKind(text_field(form, "kind"))
     timed = [_minutes(form, name) for name in ("out", "back")]
-    chosen = tuple(str(k) for k in form.getlist("releases"))
+    chosen = tuple(str(key) for key in form.getlist("releases"))
     every = set(chosen) == set(edits.part_of(engine, part).joints)
     made = edits.set_way(engine, part, kind, timed[0], timed[1], None if every else chosen)
     return made, f"way: {kind.value.replace('_', ' ')}", part
@@ -256,7 +257,7 @@ def _reply(engine: Engine, part: str, form: FormData) -> Done:
 
 def _unhinder(engine: Engine, part: str, form: FormData) -> Done:
     index = _int(form, "index")
-    kept = tuple(h for i, h in enumerate(engine.hindrances) if i != index)
+    kept = tuple(hindrance for i, hindrance in enumerate(engine.hindrances) if i != index)
     return engine.model_copy(update={"hindrances": kept}), "hindrance away", part
 
 
@@ -265,7 +266,7 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     names = ("timing_end", "stand", "head", "service", "charging", "fuel", "system")
     layout = {
         **plain["layout"],
-        **{n: text_field(form, n) for n in names},
+        **{name: text_field(form, name) for name in names},
         "bulkhead": text_field(form, "bulkhead") or None,
     }
     order = [
@@ -285,7 +286,7 @@ def _wells(engine: Engine, part: str, form: FormData) -> Done:
     names = ("depth", "bore", "room_above", "sight")
     for number, cylinder in plain["cylinders"].items():
         if str(number) in chosen:
-            facts = {n: text_field(form, n) for n in names if text_field(form, n)}
+            facts = {name: text_field(form, name) for name in names if text_field(form, name)}
             cylinder["wells"] = [{**w, **facts} for w in cylinder["wells"]]
     return Engine.model_validate({**plain, "format": engine.format}), "wells", part
 

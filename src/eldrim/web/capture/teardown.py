@@ -30,7 +30,7 @@ def show(request: Request, db: Db, _: SignedIn, engine_id: str, back: bool = Fal
 def _page(request: Request, db: Session, engine_id: str, back: bool) -> Response:
     draft, taps = drafts.current(db, engine_id), drafts.taps(db, engine_id)
     off = list(dict.fromkeys(t.what for t in taps if t.act == "off"))
-    on = {t.what for t in taps if t.act == "on"}
+    on = {tap.what for tap in taps if tap.act == "on"}
     opened = {t.what for t in taps if t.act == "open"}
     return render(
         request,

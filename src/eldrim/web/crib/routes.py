@@ -85,7 +85,7 @@ def _page(
         reason=reason,
         choices=CHOICES,
         types=TYPES,
-        overdue=[w for w in crib.wrenches if w.overdue(today())],
+        overdue=[wrench for wrench in crib.wrenches if wrench.overdue(today())],
         history=crib_store.history(db),
         titles=TITLES,
     )
@@ -96,7 +96,7 @@ def _tables(rows: list[dict[str, str]]) -> list[tuple[str, list[str], list[dict[
     found = []
     for kind in KINDS:
         columns = [*FIELDS[kind], "count", "price", "mark", "note"]
-        own = [r for r in rows if r["kind"] == kind]
+        own = [row for row in rows if row["kind"] == kind]
         spare = [dict.fromkeys(COLUMNS, "") | {"kind": kind} for _ in range(SPARE_ROWS)]
         found.append((kind, columns, own + spare))
     return found

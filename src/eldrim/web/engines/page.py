@@ -65,7 +65,7 @@ class PlanPage:
         try:
             return compile_plan(self.engine, self._job(what_if=True), self.rules, self.crib)
         except JobError as error:
-            self.problem = "; ".join(p.message for p in error.problems)
+            self.problem = "; ".join(problem.message for problem in error.problems)
             return None
 
     def _job(self, what_if: bool) -> Job:
@@ -122,8 +122,11 @@ class PlanPage:
     @property
     def drawing(self) -> str:
         """The plan from above."""
-        said = {h: f"{format_number(c, 0)} min to get here alone" for h, c in self.costs.items()}
-        holes = [h for c in self.question.c for h in self.engine.holes_of(c)]
+        said = {
+            key: f"{format_number(cost, 0)} min to get here alone"
+            for key, cost in self.costs.items()
+        }
+        holes = [hole for c in self.question.c for hole in self.engine.holes_of(c)]
         view = engine_plan.PlanView(
             chosen=frozenset(holes),
             moves=self.plan.moves if self.plan else (),
@@ -147,7 +150,7 @@ class PlanPage:
     def frames(self) -> str:
         """The scrubber's frames as JSON, empty fields left out."""
         assert self.plan is not None
-        plain = [f.model_dump(exclude_defaults=True) for f in scrubber_frames(self.plan)]
+        plain = [frame.model_dump(exclude_defaults=True) for frame in scrubber_frames(self.plan)]
         return json.dumps(plain, ensure_ascii=False, separators=(",", ":"))
 
     @property
@@ -162,8 +165,10 @@ class PlanPage:
         """Special tools the way in uses, each with the link that does without it."""
         if self.plan is None:
             return []
-        ways = [w.tools for p in self.engine.parts.values() for w in p.ways.values()]
-        rounds = [r.tools for h in self.engine.hindrances for r in h.rounds.values()]
+        ways = [way.tools for part in self.engine.parts.values() for way in part.ways.values()]
+        rounds = [
+            r.tools for hindrance in self.engine.hindrances for r in hindrance.rounds.values()
+        ]
         asked = (self.crib.find(name) for tools in (*ways, *rounds) for name in tools)
         named = {tool.id for tool in asked if tool}
         used = [tool.name for tool in self.plan.tools if tool.id in named]
@@ -172,9 +177,11 @@ class PlanPage:
     @property
     def by_feel(self) -> bool:
         """Whether the sheet offers any work by feel that a rule could forbid."""
-        ways = [w.by_feel for p in self.engine.parts.values() for w in p.ways.values()]
+        ways = [way.by_feel for part in self.engine.parts.values() for way in part.ways.values()]
         rounds = [
-            r.kind.value == "by_feel" for h in self.engine.hindrances for r in h.rounds.values()
+            r.kind.value == "by_feel"
+            for hindrance in self.engine.hindrances
+            for r in hindrance.rounds.values()
         ]
         return any(ways + rounds)
 
@@ -214,8 +221,8 @@ class PlanPage:
     def variant_links(self) -> list[tuple[str, str, bool]]:
         """Other variants of this engine."""
         return [
-            (v.name, self.address(variant=k), k == self.variant)
-            for k, v in self.engine.variants.items()
+            (value.name, self.address(variant=key), key == self.variant)
+            for key, value in self.engine.variants.items()
         ]
 
     @property
@@ -235,7 +242,10 @@ class PlanPage:
         cylinders = self.engine.cylinders
         banks = self.engine.banks if len(self.engine.banks) > 1 else {}
         links = [
-            (bank.name, self.address(c=[n for n, cy in cylinders.items() if cy.bank == key]))
+            (
+                bank.name,
+                self.address(c=[n for n, cylinder in cylinders.items() if cylinder.bank == key]),
+            )
             for key, bank in banks.items()
         ]
         return [*links, ("All", self.address(c=list(cylinders))), ("None", self.address(c=[]))]

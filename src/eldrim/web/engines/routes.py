@@ -21,7 +21,7 @@ router = APIRouter(include_in_schema=False)
 def index(request: Request, db: Db, _: SignedIn) -> Response:
     """All engines, each with its own small plan."""
     rows = sheet_store.sheets(db)
-    found = [Engine.model_validate(r.document) for r in rows]
+    found = [Engine.model_validate(row.document) for row in rows]
     pictures = {e.id: engine_plan.draw(e, engine_plan.PlanView(compact=True)) for e in found}
     return render(
         request,

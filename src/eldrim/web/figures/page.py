@@ -112,7 +112,7 @@ class SpecPage:
 
     def applies_to(self, figure: Figure) -> str:
         """The variants a figure is for, in words."""
-        names = [self.engine.variants[v].name for v in figure.variants]
+        names = [self.engine.variants[variant].name for variant in figure.variants]
         return ", ".join(names) if names else "all variants"
 
     def drawing(self, row: Row) -> str:

@@ -69,7 +69,7 @@ def state(
     """State a figure. What is out of its band is held until a reading is picked or confirmed."""
     key, variant = text_field(form, "key"), text_field(form, "variant")
     typed = text_field(form, "picked") or text_field(form, "value")
-    fields = {k: str(v)[:MAX_TEXT] for k, v in form.items() if isinstance(v, str)}
+    fields = {k: str(value)[:MAX_TEXT] for k, value in form.items() if isinstance(value, str)}
     index = whole_number("index", fields.get("index", ""))
     try:
         engine = _current(db, engine_id, form)
@@ -115,7 +115,7 @@ def identify(
     """Describe the plug of a variant; lengths out of their band are held like any figure."""
     engine = _current(db, engine_id, form, "plug")
     variant = text_field(form, "variant")
-    fields = {n: text_field(form, n) for n in PLUG_FIELDS}
+    fields = {field: text_field(form, field) for field in PLUG_FIELDS}
     try:
         plug = Plug.model_validate(
             {
@@ -159,7 +159,7 @@ def compare(request: Request, db: Db, _: Writer, engine_id: str, form: FormField
     """Compare another plug with the one the sheet asks for, by everything that makes it one."""
     plug = plug_of(sheet_store.sheet(db, engine_id), text_field(form, "variant"))
     names = ("part_number", "thread", "reach", "seat", "hex", "heat_range", "gap_supplied")
-    plain = {n: text_field(form, n) for n in names}
+    plain = {name: text_field(form, name) for name in names}
     try:
         offered = Offered.model_validate(
             {**plain, "resistor": text_field(form, "resistor") == "yes"}
@@ -199,7 +199,9 @@ def _stated(engine: Engine, key: str, typed: str, form: FormData, index: int | N
             "value": bare,
             "source": source,
             "page": text_field(form, "page"),
-            "variants": tuple(str(v) for v in form.getlist("variants") if v in engine.variants),
+            "variants": tuple(
+                str(value) for value in form.getlist("variants") if value in engine.variants
+            ),
             "lubricated": bool(text_field(form, "lubricated")),
             "note": text_field(form, "note"),
             "plus": text_field(form, "plus") or None,

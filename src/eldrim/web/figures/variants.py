@@ -74,7 +74,11 @@ def away(
     Refused while a unit has it.
     """
     sheet = _current(db, engine_id, revision, key)
-    using = [u.name for u in unit_store.units(db) if (u.engine_id, u.variant) == (engine_id, key)]
+    using = [
+        unit.name
+        for unit in unit_store.units(db)
+        if (unit.engine_id, unit.variant) == (engine_id, key)
+    ]
     if using:
         fix = "give them another variant first"
         raise ProblemsError([Problem("variant", f"{', '.join(using)} has it", fix)])

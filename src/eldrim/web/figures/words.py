@@ -42,10 +42,10 @@ async def keep(
     if not was.isdigit() or sheet_store.sheet(db, engine_id, int(was)).words != sheet.words:
         raise ConflictError("Somebody else changed these words meanwhile. Load the page again.")
     texts = own_words(sheet)
-    given = {t: str(form.get(f"w{i}", "")).strip() for i, t in enumerate(texts)}
+    given = {text: str(form.get(f"w{index}", "")).strip() for index, text in enumerate(texts)}
     long = [
-        Problem(t, "its translation is over 300 characters", "shorten it")
-        for t, w in given.items()
+        Problem(key, "its translation is over 300 characters", "shorten it")
+        for key, w in given.items()
         if len(w) > MAX_WORD
     ]
     if long:

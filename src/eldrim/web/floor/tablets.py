@@ -40,13 +40,13 @@ class Tablets:
 
     def silent_minutes(self, run: UUID) -> float | None:
         """How many minutes the tablet heard last on a run has been silent; None without one."""
-        every = [h.at for h in self._on(run)]
+        every = [heard.at for heard in self._on(run)]
         return (datetime.now(UTC) - max(every)).total_seconds() / 60 if every else None
 
     def unsent(self, run: UUID) -> int:
         """How many entries the tablets on a run had unsent when they were heard last."""
-        return sum(h.unsent for h in self._on(run))
+        return sum(heard.unsent for heard in self._on(run))
 
     def refused(self, run: UUID) -> int:
         """How many refused entries wait on the tablets of a run for a person to let them go."""
-        return sum(h.refused for h in self._on(run))
+        return sum(heard.refused for heard in self._on(run))

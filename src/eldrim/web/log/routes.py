@@ -56,7 +56,9 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         state=state,
         tray=_readings_by_hole(plan, state),
         others=_readings_elsewhere(plan, state),
-        deviations=[e for e in entries if e.entry.kind in (EntryKind.DEVIATION, EntryKind.SKIP)],
+        deviations=[
+            entry for entry in entries if entry.entry.kind in (EntryKind.DEVIATION, EntryKind.SKIP)
+        ],
         entries=entries,
         reason_of=reason_of,
         value_texts=_texts(plan, entries),
@@ -132,7 +134,7 @@ def _readings_by_hole(plan: Plan, state: RunState) -> tuple[list[str], dict[str,
     labels: dict[str, None] = {}
     holes: dict[str, dict[str, Cell]] = {}
     at_holes = [step for step in plan.steps if step.hole]
-    for step in sorted(at_holes, key=lambda s: hole_order(s.hole or "")):
+    for step in sorted(at_holes, key=lambda hole: hole_order(hole.hole or "")):
         for reading in step.readings:
             label = f"{say(f'noun.{step.key.rule.item}')}: {reading.label.lower()}"
             labels[label] = None
@@ -159,7 +161,9 @@ def _cell(step: Step, reading: Reading, state: RunState) -> Cell:
 
 def _texts(plan: Plan, entries: list[Recorded]) -> dict[UUID, str]:
     """The value of each entry as it reads, with its unit."""
-    readings = {(step.key, r.key): r for step in plan.steps for r in step.readings}
+    readings = {
+        (step.key, reading.key): reading for step in plan.steps for reading in step.readings
+    }
     return {
         entry.id: f"{shown(readings[place], entry.value)} {entry.unit}".strip()
         for entry in (recorded.entry for recorded in entries)

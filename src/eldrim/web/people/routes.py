@@ -65,7 +65,7 @@ def add(request: Request, db: Db, lead: Lead, form: Annotated[PersonForm, Form()
         people.add(db, form.name, form.display, form.role, form.password)
     except ProblemsError as error:
         typed = form.model_dump(exclude={"password"})
-        found = tuple(f"{p.message}: {p.fix}" for p in error.problems)
+        found = tuple(f"{problem.message}: {problem.fix}" for problem in error.problems)
         return _page(request, db, lead, problems=found, typed=typed)
     return RedirectResponse("/people", 303)
 
@@ -76,7 +76,7 @@ def add_bay(request: Request, db: Db, lead: Lead, bay: Short = "") -> Response:
     try:
         bays.add(db, bay)
     except ProblemsError as error:
-        found = tuple(f"{p.message}: {p.fix}" for p in error.problems)
+        found = tuple(f"{problem.message}: {problem.fix}" for problem in error.problems)
         return _page(request, db, lead, problems=found, typed={"bay": bay})
     return RedirectResponse("/people", 303)
 

@@ -50,7 +50,7 @@ def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> 
 
 def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, Any]:
     sheet, edits = sheet_store.sheet(db, row.engine_id), procedure_store.edits_of(row)
-    holes = frozenset(h for c in made.job.cylinders for h in sheet.holes_of(c))
+    holes = frozenset(hole for cylinder in made.job.cylinders for hole in sheet.holes_of(cylinder))
     picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
     return {
         "row": row,
@@ -61,7 +61,7 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "topics": TOPICS,
         "rules": rules(made),
         "lost": orphans(computed, edits),
-        "computed": {s.key: s.text for s in computed.steps},
+        "computed": {step.key: step.text for step in computed.steps},
         "keepers": {s.key for s in computed.steps if not may_be_left_out(s)},
         "sections": sections(made),
         "movable": movable,
@@ -72,7 +72,9 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "second_person": rules_store.in_force(db).second_person,
         "photos": photos(made),
         "bases": _bases(edits),
-        "own_cautions": {k: "\n".join(e.cautions) for k, e in edits.items() if e.cautions},
+        "own_cautions": {
+            key: "\n".join(edit.cautions) for key, edit in edits.items() if edit.cautions
+        },
         "bays": {
             k: f for k, f in feedback(runs.of_procedure(db, row.id)).items() if f.worth_a_look
         },
@@ -84,14 +86,14 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
 
 def _bases(edits: dict[str, Edit]) -> dict[str, str]:
     """Each step's edit as its forms carry it, to be compared when they come back."""
-    return {key: e.model_dump_json(exclude_defaults=True) for key, e in edits.items()}
+    return {key: edit.model_dump_json(exclude_defaults=True) for key, edit in edits.items()}
 
 
 def _refusal(
     plan: Plan, edits: dict[str, Edit], moving: str, follows: str
 ) -> tuple[str, str] | None:
     steps, _ = placements(plan, edits)
-    if moving not in {s.key for s in steps}:
+    if moving not in {step.key for step in steps}:
         return None
     placed, against = place(plan, steps, moving, follows)
     if not against and [s.key for s in placed] == [s.key for s in steps]:
@@ -102,9 +104,9 @@ def _refusal(
 def photos(plan: Plan) -> dict[str, list[str]]:
     """The photos of each step with their marks."""
     return {
-        s.key: [photo.draw(p, f"/images/{p.image}.jpg") for p in s.photos]
-        for s in plan.steps
-        if s.photos
+        step.key: [photo.draw(p, f"/images/{p.image}.jpg") for p in step.photos]
+        for step in plan.steps
+        if step.photos
     }
 
 
@@ -115,7 +117,9 @@ def _since(row: ProcedureRow, made: Plan) -> Difference | None:
 
 def rules(plan: Plan) -> dict[str, str]:
     """What is drawn on each step with a figure: torque window, turn, gap."""
-    return {s.key: drawn for s in plan.steps for f in s.figures if (drawn := figure.draw(f))}
+    return {
+        step.key: drawn for step in plan.steps for f in step.figures if (drawn := figure.draw(f))
+    }
 
 
 def sections(plan: Plan) -> list[tuple[str, str]]:

@@ -48,7 +48,9 @@ class EditForm(BaseModel):
             "left_out": self.left_out,
             "hold": self.hold,
             "computed": "" if same else computed,
-            "cautions": tuple(w.strip() for w in self.cautions.splitlines() if w.strip()),
+            "cautions": tuple(
+                splitline.strip() for splitline in self.cautions.splitlines() if splitline.strip()
+            ),
             "own": {**dict(own), "text": self.text} if own else None,
         }
         try:
@@ -109,9 +111,9 @@ def settle_clash(request: Request, db: Db, _: Trainer, key: UUID, form: FormFiel
     )
     merged, clashes = merge(base, theirs, mine)
     chosen = {
-        c.field: getattr(c, pick)
-        for c in clashes
-        if (pick := text_field(form, c.field)) in ("mine", "both")
+        clash.field: getattr(clash, pick)
+        for clash in clashes
+        if (pick := text_field(form, clash.field)) in ("mine", "both")
     }
     if chosen.get("text"):
         chosen["computed"] = mine.computed
@@ -162,7 +164,7 @@ def move(
     if against or [s.key for s in placed] == [s.key for s in steps]:
         asked = urlencode({"moving": step, "follows": after})
         return RedirectResponse(f"/procedures/{key}?{asked}#{step}", 303)
-    last = max((m.order for e in edits.values() for m in e.placed), default=0)
+    last = max((m.order for edit in edits.values() for m in edit.placed), default=0)
     kept = edits.get(step, Edit())
     moves = (*kept.placed, Placement(order=last + 1, follows=after))[-60:]
     procedure_store.save_edit(db, key, step, kept.model_copy(update={"placed": moves}), kept)

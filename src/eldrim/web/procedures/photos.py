@@ -95,7 +95,7 @@ def take_away(
     """Take a photo off a step, or one mark off a photo."""
     photo, changed = _photo(form.base, form.index), None
     if form.mark is not None:
-        marks = tuple(m for i, m in enumerate(photo.marks) if i != form.mark)
+        marks = tuple(mark for index, mark in enumerate(photo.marks) if index != form.mark)
         changed = photo.model_copy(update={"marks": marks})
     photos = _with(form.base, form.index, changed)
     return _kept(request, db, key, form.step, Clashing(form.base, _photographed(form.base, photos)))
@@ -113,7 +113,7 @@ def _photo(base: Edit, index: int) -> Photo:
 
 def _with(base: Edit, index: int, changed: Photo | None) -> tuple[Photo, ...]:
     """The photos with one changed, or taken away for None."""
-    every = [changed if i == index else p for i, p in enumerate(base.photos)]
+    every = [changed if i == index else photo for i, photo in enumerate(base.photos)]
     return tuple(p for p in every if p is not None)
 
 

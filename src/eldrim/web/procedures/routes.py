@@ -157,7 +157,11 @@ def withdraw(
 
 def _releasable(plan: Plan, accepted: str) -> None:
     """Raise :class:`ProblemsError` while something bars the release, or nobody accepted it."""
-    barring = [Problem(p.key, p.text, "settle it first") for p in plan.open_points if p.bars]
+    barring = [
+        Problem(point.key, point.text, "settle it first")
+        for point in plan.open_points
+        if point.bars
+    ]
     if barring:
         raise ProblemsError(barring)
     if plan.open_points and not accepted:
@@ -193,7 +197,11 @@ def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
     with speaking(made.job.language):
         released = say("doc.released", when=f"{row.at:%Y-%m-%d}", who=row.by)
         edition = say("doc.edition_of", number=row.number)
-    pictures = {p.image: images.image(db, p.image).data for s in made.steps for p in s.photos}
+    pictures = {
+        photo.image: images.image(db, photo.image).data
+        for step in made.steps
+        for photo in step.photos
+    }
     sheet = sheet_store.sheet(db, made.engine)
     data = job_sheet.pdf(made, sheet, edition, released, pictures)
     return download(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
@@ -242,7 +250,7 @@ def draft_steps(db: Db, _: SignedIn, key: UUID) -> Response:
 
 
 def _whole(db: Db, made: Plan, edits: dict[str, Edit]) -> bytes:
-    named = {p.image for e in edits.values() for p in e.photos}
+    named = {photo.image for edit in edits.values() for photo in edit.photos}
     photos = {d: b64encode(images.image(db, d).data) for d in sorted(named)}
     file = files.ProcedureFile(
         job=made.job, departures=made.departures, edits=edits, plan=made, photos=photos

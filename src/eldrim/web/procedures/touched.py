@@ -28,9 +28,9 @@ _compared_lock = Lock()
 def touched(request: Request, db: Db, _: SignedIn) -> Response:
     """What would change in each, and whether its draft is open for review."""
     found = [
-        (e.procedure, e, c)
-        for e in edition_store.newest_editions(db)
-        if (c := _changes(db, e)) is not None
+        (edition.procedure, edition, c)
+        for edition in edition_store.newest_editions(db)
+        if (c := _changes(db, edition)) is not None
     ]
     return render(request, "procedures/touched.html.jinja", touched=found)
 

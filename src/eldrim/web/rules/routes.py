@@ -81,13 +81,13 @@ PRICES = (
 def prices(rules: HouseRules) -> dict[str, float]:
     """The numbers the house sets, by field of the form."""
     risks = {f"risk_{level.value}": m for level, m in rules.risk_minutes.items()}
-    return {**risks, **{k: getattr(rules, k) for k, _, _ in PRICES if hasattr(rules, k)}}
+    return {**risks, **{key: getattr(rules, key) for key, _, _ in PRICES if hasattr(rules, key)}}
 
 
 def chosen(now: HouseRules, form: FormData) -> HouseRules:
     """The rules with the schools and prices a form names."""
-    fields = {k: str(v) for k, v in form.items()}
-    schools = {k: v for k, v in fields.items() if k in BY_KEY}
+    fields = {key: str(value) for key, value in form.items()}
+    schools = {k: field for k, field in fields.items() if k in BY_KEY}
     numbers = {
         **prices(now),
         **{k: decimal_number(k, fields[k]) for k, _, _ in PRICES if fields.get(k, "").strip()},

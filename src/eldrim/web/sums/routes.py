@@ -17,14 +17,17 @@ router = APIRouter()
 @router.get("/sums", include_in_schema=False)
 def show(request: Request, _: SignedIn, sum: str = "torque") -> Response:
     """A sum with its fields, and its answer as they stand."""
-    given = {k: v[:80] for k, v in request.query_params.items() if k != "sum"}
+    given = {key: param[:80] for key, param in request.query_params.items() if key != "sum"}
     chosen = SUMS.get(sum) or SUMS["torque"]
-    known = {f.name for f in chosen.fields}
-    given = {k: v for k, v in given.items() if k in known}
+    known = {field.name for field in chosen.fields}
+    given = {k: value for k, value in given.items() if k in known}
     try:
         answer, problems = work_out(chosen.key, given), {}
     except ProblemsError as error:
-        answer, problems = None, {p.path: f"{p.message}; {p.fix}" for p in error.problems}
+        answer, problems = (
+            None,
+            {problem.path: f"{problem.message}; {problem.fix}" for problem in error.problems},
+        )
     only = request.headers.get("hx-target") == "sum-answer"
     part = "answer" if only else "sum"
     template = f"sums/{part}.html.jinja" if swaps(request) else "sums/show.html.jinja"
@@ -46,7 +49,7 @@ def _picture(answer: SumResult) -> str:
         return cooling_curve.draw(answer.cooling)
     if answer.setting and answer.window:
         unit = answer.setting.unit
-        low, high, aim = (convert(v, "N·m", unit) for v in answer.window)
+        low, high, aim = (convert(value, "N·m", unit) for value in answer.window)
         return torque_rule.rule(answer.setting, low, high, aim)
     if answer.gap and answer.step:
         return gap_wedge.draw(*answer.gap, answer.reading, answer.step)
@@ -62,8 +65,12 @@ def listing() -> dict[str, Any]:
         s.key: {
             "name": s.name,
             "fields": {
-                f.name: {"label": f.label, "example": f.example, "choices": list(f.choices)}
-                for f in s.fields
+                field.name: {
+                    "label": field.label,
+                    "example": field.example,
+                    "choices": list(field.choices),
+                }
+                for field in s.fields
             },
         }
         for s in SUMS.values()
@@ -74,7 +81,10 @@ def listing() -> dict[str, Any]:
 def api(key: str, given: dict[str, str]) -> SumResult | JSONResponse:
     """Work a sum out; fields left away have the value of their example. Keeps nothing."""
     try:
-        return work_out(key, {k: v[:80] for k, v in given.items()})
+        return work_out(key, {k: value[:80] for k, value in given.items()})
     except ProblemsError as error:
-        found = [{"path": p.path, "message": p.message, "fix": p.fix} for p in error.problems]
+        found = [
+            {"path": problem.path, "message": problem.message, "fix": problem.fix}
+            for problem in error.problems
+        ]
         return JSONResponse({"problems": found}, 404 if key not in SUMS else 422)

@@ -118,7 +118,7 @@ def _same_job(db: Session, file: ProcedureFile) -> ProcedureRow | None:
         .order_by(ProcedureRow.at)
     )
     job = file.job.model_dump(mode="json")
-    return next((r for r in rows if r.job == job), None)
+    return next((row for row in rows if row.job == job), None)
 
 
 def _procedure(db: Db, file: ProcedureFile) -> Preview:
@@ -128,7 +128,9 @@ def _procedure(db: Db, file: ProcedureFile) -> Preview:
         engine_id=sheet.id,
         job=file.job.model_dump(mode="json"),
         edits={},
-        departures={k: d.model_dump(mode="json") for k, d in file.departures.items()},
+        departures={
+            key: departure.model_dump(mode="json") for key, departure in file.departures.items()
+        },
     )
     computed = compiled(db, row)
     made = apply_edits(computed, file.edits)

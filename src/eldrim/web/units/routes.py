@@ -55,8 +55,10 @@ def unit_labels(db: Db, _: SignedIn, unit: str = "") -> Response:
     """Labels with a code for one unit, or for all."""
     rows = [unit_store.unit(db, unit)] if unit else unit_store.units(db)
     made = [
-        labels.Label(u.name, f"{u.serial} · {u.engine_id}", labels.unit_code(u.id, u.serial))
-        for u in rows
+        labels.Label(
+            row.name, f"{row.serial} · {row.engine_id}", labels.unit_code(row.id, row.serial)
+        )
+        for row in rows
     ]
     return download(labels.pdf(made), "application/pdf", "unit-labels.pdf")
 
@@ -146,4 +148,4 @@ def save(
 
 
 def _free(db: Db, name: str) -> str:
-    return free_key(name, tuple(u.id for u in unit_store.units(db)))
+    return free_key(name, tuple(unit.id for unit in unit_store.units(db)))
