@@ -24,12 +24,11 @@ SCRAMBLED = "scrambled"
 
 
 @pytest.fixture(autouse=True)
-def scrambled(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+def scrambled(monkeypatch: pytest.MonkeyPatch) -> None:
     """A language in which every sentence is its own key and says nothing of its slots."""
     facts = LanguageFacts("Scrambled", ";", lower_nouns=False)
     monkeypatch.setitem(LANGUAGES, SCRAMBLED, facts)
     monkeypatch.setitem(words.TABLES, SCRAMBLED, {key: f"<{key}>" for key in ENGLISH})
-    yield
 
 
 def bare(plan: Plan) -> dict[str, Any]:
@@ -118,6 +117,7 @@ def test_lapsed_wrenches_are_an_open_point_in_every_language(language: str) -> N
 def test_two_editions_differ_alike_in_english_and_in_german() -> None:
     """What is the same at several holes is one line, whatever the nouns of the language."""
     engine = next(e for e in demo_engines() if e.id == "marlet-34-v6")
+    schools = {"tightening": "low_third", "retrieval": "magnet"}
     before, after = (
         [
             compile_plan(engine, Job(
@@ -125,7 +125,7 @@ def test_two_editions_differ_alike_in_english_and_in_german() -> None:
                 language=code), rules, STANDARD_CRIB)
             for code in ("en", "de")
         ]
-        for rules in (HouseRules(), HouseRules(schools={"tightening": "low_third", "retrieval": "magnet"}))
+        for rules in (HouseRules(), HouseRules(schools=schools))
     )  # fmt: skip
     english, german = (difference(one, two) for one, two in zip(before, after, strict=True))
     assert len(english.changed) == len(german.changed)

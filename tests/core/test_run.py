@@ -371,6 +371,16 @@ def test_two_values_written_without_knowing_of_each_other_wait_for_a_word() -> N
     assert settled.values["ready/codes", "codes"].entry.value == "none"
 
 
+def test_a_third_value_written_unknowing_stands_beside_the_two() -> None:
+    """None is dropped while no one has said which holds."""
+    at = {"step": "ready/codes", "reading": "codes"}
+    state = RunState()
+    for value in ("none", "P0306", "P0301"):
+        state = put(state, entry(K.READING, **at, value=value, refers_to=NO_ENTRY))
+    [every] = state.conflicts.values()
+    assert [r.entry.value for r in every] == ["none", "P0306", "P0301"]
+
+
 def test_a_correction_and_the_same_value_twice_are_no_conflict() -> None:
     """A correction names what it corrects; two who read alike agree."""
     at = {"step": "ready/codes", "reading": "codes"}

@@ -12,6 +12,8 @@ from eldrim.core.reading_choices import CONDITIONS_BEFORE
 from eldrim.core.tools.crib import fold
 
 PLAN_FORMAT_1 = "eldrim.plan/1"
+# The words of format 1 that a hole's name follows, in the two languages it was written in.
+BEFORE_HOLE = "plug|coil|lead|well|hole|for|under|Kerze|Spule|Leitung|Schacht|Loch|für|Unter"
 ACTIONS = {"break loose": "break_loose", "run out": "run_out"}
 
 
@@ -36,7 +38,7 @@ def _refs(names: Iterable[str]) -> list[dict[str, str]]:
 
 def _step(step: dict[str, Any]) -> dict[str, Any]:
     found = {**step, "tools": _refs(step["tools"]), "setup": _setup(step.get("setup", ""))}
-    found["computed_before"] = found.pop("computed_before", "")
+    found["computed_before"] = found.pop("ground_was", "")
     found["stacks"] = [_stack(stack) for stack in step.get("stacks", ())]
     found["figures"] = [_figure(figure) for figure in step.get("figures", ())]
     found["readings"] = [_reading(reading) for reading in step.get("readings", ())]
@@ -74,6 +76,6 @@ def _reading(reading: dict[str, Any]) -> dict[str, Any]:
 
 
 def _pattern(text: str, hole: str) -> str:
-    """The sentence with ``{hole}`` where it follows the English word for what is in it."""
-    named = re.sub(rf"\b(plug|coil|lead|well|hole|for) {hole}\b", r"\1 {hole}", text)
+    """The sentence with ``{hole}`` where it follows the word for what is in it."""
+    named = re.sub(rf"\b({BEFORE_HOLE}) {hole}\b", r"\1 {hole}", text)
     return named if named != text else ""

@@ -1,0 +1,533 @@
+"""The craft as tables, written out: what each cause, joint, school and stop must bring about.
+
+Nothing expected here is taken from the code under test. Sources: docs/craft.md §5, §8 to §14, §17
+and §19.
+"""
+
+from typing import Any
+
+import pytest
+
+from eldrim.core.engine import Engine
+from eldrim.core.job import Job, Work
+from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.model import Plan, Step
+from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
+from eldrim.core.run.stops import stops_at
+from eldrim.demo.load import demo_engines
+from tests.builders import document, engine, job, part, tug
+
+HEX = {"head": "hex", "size": "10 mm"}
+LEADS_JOINED = {
+    "grip": {"kind": "bolt", **HEX},
+    "plug": {"kind": "connector_press"},
+}  # fmt: skip
+
+
+def rich(**layout: Any) -> Engine:
+    """An engine on which every operation can be called for: fuel, coolant, air, weight, wells."""
+    plain = document(4)
+    rail = {
+        **part(6, 6),
+        "kind": "fuel_rail",
+        "joints": {
+            "line": {"kind": "fuel_line", "carries": "fuel"},
+            "hose": {"kind": "coolant_line", "carries": "coolant"},
+            "clamp": {"kind": "hose_spring_clamp"},
+            "air": {"kind": "hose_finger_ring", "carries": "air", "pressurised": True},
+            "seal": {"kind": "gasket", "part_number": "G-1"},
+            "bolts": {"kind": "bolt", "count": 4, **HEX},
+        },
+        "opens": ["intake port"],
+    }
+    rail["ways"]["remove"]["persons"] = 2
+    sides = {
+        name: {"name": name.title(), "kind": "cover", "outline": [[0, 0], [9, 0], [9, 9]],
+            "ways": {"it": {"kind": kind, "out": "1 min", "back": "1 min"}}}
+        for name, kind in (("flap", "swing_aside"), ("wire", "unclip"), ("box", "loosen_and_shift"))
+    }  # fmt: skip
+    cylinders = {
+        n: {**c, "bank": "left" if n < 3 else "right", "place": n - 2 * (n > 2)}
+        for n, c in plain["cylinders"].items()
+    }
+    return engine(
+        4,
+        layout={**plain["layout"], **layout},
+        banks={"left": {"name": "Left"}, "right": {"name": "Right"}},
+        cylinders=cylinders,
+        figures={
+            **plain["figures"],
+            "warm-window": [{"value": "35 to 45 °C", "source": "wm", "page": "9"}],
+        },
+        plugs=[{**plain["plugs"][0], "plating": "bare"}],
+        coils=[{"part_number": "C-1", "joints": LEADS_JOINED}],
+        parts={"rail": rail, **sides},
+        hindrances=[{"part": name, "of": ["hole/1"], "kind": "hides"} for name in ("rail", *sides)],
+    )
+
+
+def with_leads(made: Engine) -> Engine:
+    """The same engine with leads in place of its coils."""
+    plain = made.model_dump(mode="json", exclude_defaults=True)
+    plain["ignition"] = {**plain["ignition"], "kind": "distributor"}
+    plain["leads"] = [{"part_number": "L-1", "joints": LEADS_JOINED}]
+    del plain["coils"]
+    return Engine.model_validate({"format": made.format, **plain})
+
+
+ALL_SCHOOLS = HouseRules(
+    schools={
+        "temperature": "maker_warm",
+        "thread_cleaning": "every_hole",
+        "first_start": "each_bank",
+    }
+)
+
+
+def two_banks() -> Engine:
+    """Two banks of two; a duct over one hole may stay where the hand feels its way."""
+    plain = document(4)
+    cover = {
+        **part(), "kind": "cover", "needed_to_run": False,
+        "joints": {"screws": {"kind": "screw", "head": "cross", "size": "6 mm", "count": 2}},
+    }  # fmt: skip
+    feel = {"r": {"kind": "by_feel", "out": "0 min", "back": "0 min"}}
+    cylinders = {
+        n: {**c, "bank": "left" if n < 3 else "right", "place": n - 2 * (n > 2)}
+        for n, c in plain["cylinders"].items()
+    }
+    cylinders[2]["wells"] = [{**cylinders[2]["wells"][0], "sight": "felt"}]
+    return engine(
+        4,
+        plugs=[{**plain["plugs"][0], "plating": "bare", "index": "strap towards the exhaust"}],
+        coils=[{"part_number": "C-1", "joints": LEADS_JOINED}],
+        banks={"left": {"name": "Left"}, "right": {"name": "Right"}},
+        cylinders=cylinders,
+        figures={
+            **plain["figures"],
+            "warm-window": [{"value": "35 to 45 °C", "source": "wm", "page": "9"}],
+        },
+        parts={"cover": cover, "duct": part(4, 4)},
+        hindrances=[
+            {"part": "cover", "of": ["hole/1"], "kind": "hides"},
+            {"part": "duct", "of": ["hole/2"], "kind": "blocks_tool", "rounds": feel},
+        ],
+    )
+
+
+def corpus() -> list[Plan]:
+    """Plans in which every operation comes up at least once."""
+    marine = rich(service="marine", fuel="gas", cycle="two_stroke")
+    made = [compile_plan(marine, job(1, 2, 3, 4), ALL_SCHOOLS)]
+    lead_job = Job(cylinders=(1, 2, 3, 4), work=(Work.LEAD, Work.PLUG))
+    made.append(compile_plan(with_leads(rich()), lead_job, ALL_SCHOOLS))
+    made.append(compile_plan(engine(3), job(1, 2, 3)))
+    made.append(compile_plan(two_banks(), job(1, 3), DEFAULT_RULES.using(first_start="each_bank")))
+    for one in demo_engines():
+        carrier = Work.COIL if one.ignition.kind == "coil_on_plug" else Work.LEAD
+        for variant in one.variants:
+            asked = Job(cylinders=tuple(one.cylinders), work=(carrier, Work.PLUG), variant=variant)
+            made.append(compile_plan(one, asked))
+    return made
+
+
+CORPUS = corpus()
+
+
+def steps_of(operation: str) -> list[Step]:
+    """Every step of the corpus that is of this operation."""
+    return [s for made in CORPUS for s in made.steps if s.key.operation.value == operation]
+
+
+ALWAYS_CAUTIONED: dict[str, set[str]] = {
+    "ready/unit": set(),
+    "ready/codes": set(),
+    "ready/battery": {"battery"},
+    "ready/warm": {"hot_parts", "running_engine", "ignition_high_voltage"},
+    "ready/temperature": {"hot_parts"},
+    "ready/key": set(),
+    "ready/isolate": {"battery"},
+    "ready/tools": set(),
+    "ready/parts": set(),
+    "release": set(),
+    "remove": {"sharp_edges"},
+    "swing": {"sharp_edges"},
+    "unclip": {"sharp_edges"},
+    "shift": {"sharp_edges"},
+    "plug-opening": {"open_engine"},
+    "clean/coils": {"compressed_air"},
+    "clean/leads": {"compressed_air"},
+    "release/coil": set(),
+    "release/lead": set(),
+    "remove/coil": set(),
+    "remove/lead": set(),
+    "clean/well": {"compressed_air"},
+    "remove/plug": {"hot_parts", "chemical"},
+    "read/plug": set(),
+    "read/coil": set(),
+    "gap/plug": set(),
+    "chase/plug": {"open_engine"},
+    "prepare/plug": {"chemical"},
+    "start/plug": set(),
+    "torque/plug": {"hot_parts"},
+    "fit/coil": {"ignition_high_voltage"},
+    "fit/lead": {"ignition_high_voltage"},
+    "tighten/coil": set(),
+    "tighten/lead": set(),
+    "connect/coil": set(),
+    "connect/lead": set(),
+    "renew": {"gasket_dust"},
+    "unplug-opening": {"open_engine"},
+    "fit": set(),
+    "back": set(),
+    "tighten": set(),
+    "connect": set(),
+    "start-between": {"running_engine", "ignition_high_voltage"},
+    "prove/tools": set(),
+    "prove/openings": set(),
+    "prove/reconnect": {"battery"},
+    "prove/fuel": {"fuel"},
+    "prove/coolant": {"coolant"},
+    "prove/blower": {"marine_vapour"},
+    "prove/lubrication": set(),
+    "prove/start": {"running_engine", "ignition_high_voltage"},
+    "prove/air-leak": {"running_engine", "ignition_high_voltage"},
+    "prove/clear-codes": set(),
+    "prove/load": {"running_engine"},
+    "prove/codes-again": set(),
+    "prove/sign": set(),
+}
+
+
+@pytest.mark.parametrize("operation", ALWAYS_CAUTIONED)
+def test_what_an_operation_always_warns_of(operation: str) -> None:
+    """What all steps of an operation have in common, on engines that differ in everything else."""
+    steps = steps_of(operation)
+    assert steps, "no plan has such a step"
+    common = set.intersection(*({c.key for c in s.cautions} for s in steps))
+    assert common == ALWAYS_CAUTIONED[operation]
+
+
+def test_every_operation_of_every_plan_is_in_the_table() -> None:
+    """A new operation is a new row here too."""
+    assert {s.key.operation.value for p in CORPUS for s in p.steps} == set(ALWAYS_CAUTIONED)
+
+
+AT_THIS_ENGINE: list[tuple[str, set[str]]] = [
+    ("release/rail/line", {"fuel"}),
+    ("release/rail/hose", {"coolant", "spring_clamp"}),
+    ("release/rail/clamp", {"spring_clamp"}),
+    ("release/rail/air", {"under_pressure"}),
+    ("release/rail/bolts", set()),
+    ("remove/rail", {"sharp_edges", "heavy_lift", "open_engine"}),
+    ("swing/flap", {"sharp_edges"}),
+    ("renew/rail/seal", {"gasket_dust"}),
+    ("fit/rail", {"heavy_lift"}),
+    ("connect/rail/line", {"fuel"}),
+    ("connect/rail/hose", {"coolant", "spring_clamp"}),
+    ("connect/rail/clamp", {"spring_clamp"}),
+    ("tighten/rail/bolts", set()),
+    ("remove/plug/1", {"hot_parts", "chemical", "aluminium_thread"}),
+    ("start/plug/1", {"aluminium_thread"}),
+    ("torque/plug/1", {"hot_parts", "aluminium_thread"}),
+    ("prove/start", {"running_engine", "ignition_high_voltage"}),
+]
+
+
+@pytest.mark.parametrize(("key", "expected"), AT_THIS_ENGINE)
+def test_what_a_step_warns_of_at_this_engine(key: str, expected: set[str]) -> None:
+    """Fuel, coolant, pressure, weight, openings and the head add theirs where they are."""
+    made = compile_plan(rich(), job(1))
+    [step] = [s for s in made.steps if s.key == key]
+    assert {c.key for c in step.cautions} == expected
+
+
+@pytest.mark.parametrize(
+    ("layout", "key", "caution"),
+    [
+        ({"fuel": "gas"}, "prove/start", "gas_fuel"),
+        ({"service": "marine"}, "prove/blower", "marine_vapour"),
+    ],
+)
+def test_what_the_engine_is_adds_a_caution(layout: dict[str, str], key: str, caution: str) -> None:
+    """Only on such an engine."""
+    [step] = [s for s in compile_plan(rich(**layout), job(1)).steps if s.key == key]
+    assert caution in {c.key for c in step.cautions}
+    usual = [s for s in compile_plan(rich(), job(1)).steps if s.key == key]
+    assert all(caution not in {c.key for c in s.cautions} for s in usual)
+
+
+def test_an_iron_head_needs_no_caution_for_its_thread() -> None:
+    """Out and in; an aluminium one does."""
+    keys = ("remove/plug/1", "start/plug/1", "torque/plug/1")
+    for head, warned in (("iron", False), ("aluminium", True)):
+        made = compile_plan(rich(head=head), job(1))
+        steps = [s for s in made.steps if s.key in keys]
+        assert len(steps) == 3
+        for step in steps:
+            assert ("aluminium_thread" in {c.key for c in step.cautions}) is warned
+
+
+# Kind of joint: (tools to let go, operation of the way back, what proves it, goes on the list).
+JOINTS: dict[str, tuple[bool, str, set[str], bool]] = {
+    "bolt": (True, "tighten", {"count"}, False),
+    "nut": (True, "tighten", {"count"}, False),
+    "screw": (True, "tighten", {"count"}, False),
+    "quarter_turn": (True, "connect", {"flush"}, False),
+    "hidden_cap_bolt": (True, "tighten", {"count", "flush"}, False),
+    "posts": (False, "connect", {"posts"}, False),
+    "connector_press": (False, "connect", {"click", "tug"}, False),
+    "connector_two_lock": (False, "connect", {"click", "tug", "lock"}, False),
+    "connector_lever": (False, "connect", {"lever"}, False),
+    "clip": (False, "connect", {"pressed", "slack"}, False),
+    "hose_screw_clamp": (True, "connect", {"aligned", "clamp"}, False),
+    "hose_spring_clamp": (True, "connect", {"aligned", "clamp"}, False),
+    "hose_finger_ring": (False, "connect", {"ring", "tug"}, False),
+    "fuel_line": (True, "connect", {"fuel"}, False),
+    "coolant_line": (True, "connect", {"clamp", "drip"}, False),
+    "cable": (False, "connect", {"travel"}, False),
+    "twist_coil": (False, "connect", {"flap"}, False),
+    "push_coil": (False, "connect", {"flush"}, False),
+    "lead_boot": (False, "connect", {"click", "holder"}, False),
+    "gasket": (False, "renew", {"renewed"}, True),
+}
+WAYS: dict[str, tuple[str, str, bool]] = {
+    "remove": ("remove", "fit", True),
+    "swing_aside": ("swing", "back", False),
+    "unclip": ("unclip", "back", False),
+    "loosen_and_shift": ("shift", "back", False),
+}
+FASTENED = ("bolt", "nut", "screw", "hidden_cap_bolt")
+
+
+@pytest.mark.parametrize("way", WAYS)
+@pytest.mark.parametrize("kind", JOINTS)
+def test_each_joint_on_each_way(kind: str, way: str) -> None:
+    """Let go with its tool, made up again, proven as the trade does, renewed where it must be."""
+    toolled, back, proofs, renewed = JOINTS[kind]
+    off, on, labelled = WAYS[way]
+    joint = {"kind": kind, "part_number": "P-7", **(HEX if kind in FASTENED else {})}
+    cover = {
+        "name": "Cover", "kind": "cover", "outline": [[0, 0], [9, 0], [9, 9]],
+        "joints": {"it": joint},
+        "ways": {"w": {"kind": way, "out": "4 min", "back": "4 min", "releases": ["it"]}},
+    }  # fmt: skip
+    hides = [{"part": "cover", "of": ["hole/1"], "kind": "hides"}]
+    made = compile_plan(engine(parts={"cover": cover}, hindrances=hides), job(1))
+    by_key = {str(s.key): s for s in made.steps}
+    release, refit = by_key.get("release/cover/it"), by_key[f"{back}/cover/it"]
+    assert (release is None) == (kind == "gasket")
+    if release:
+        assert bool(release.tools) == toolled
+        assert ("count" in {c.key for c in release.checks}) == (kind in FASTENED)
+    assert proofs <= {c.key for c in refit.checks}
+    assert {f"{off}/cover", f"{on}/cover"} <= set(by_key)
+    assert ("labelled" in {c.key for c in by_key[f"{off}/cover"].checks}) == labelled
+    assert ("P-7" in {p.part_number for p in made.parts}) == renewed
+
+
+@pytest.mark.parametrize(
+    ("count", "pattern"), [(1, False), (2, False), (3, False), (4, True), (5, True), (8, True)]
+)
+def test_four_fasteners_or_more_are_tightened_in_two_rounds(count: int, pattern: bool) -> None:
+    """In two rounds, so that what lies between is pressed evenly."""
+    cover = {**part(4, 4), "joints": {"it": {"kind": "bolt", "count": count, **HEX}}}
+    hides = [{"part": "cover", "of": ["hole/1"], "kind": "hides"}]
+    made = compile_plan(engine(parts={"cover": cover}, hindrances=hides), job(1))
+    [step] = [s for s in made.steps if s.key == "tighten/cover/it"]
+    assert ("Half, then full." in step.detail) is pattern
+
+
+@pytest.mark.parametrize(
+    ("kind", "checked"),
+    [
+        ("plenum", True), ("duct", True), ("throttle_body", True), ("air_box", True),
+        ("charge_pipe", True), ("cover", False), ("panel", False), ("bracket", False),
+    ],
+)  # fmt: skip
+def test_an_intake_that_was_open_is_checked_for_leaks(kind: str, checked: bool) -> None:
+    """And nothing else is."""
+    moved = {**part(4, 4), "kind": kind}
+    hides = [{"part": "it", "of": ["hole/1"], "kind": "hides"}]
+    made = compile_plan(engine(parts={"it": moved}, hindrances=hides), job(1))
+    assert ("prove/air-leak" in {s.key for s in made.steps}) is checked
+
+
+def said(made: Plan, key: str, what: str) -> Any:
+    """One thing about one step of a plan, as it can be written down."""
+    step = next((s for s in made.steps if s.key == key), None)
+    if step is None:
+        return None
+    match what:
+        case "there":
+            return True
+        case "tools":
+            return [t.id for t in step.tools]
+        case "figure":
+            [figure] = step.figures
+            return (round(figure.min, 1), round(figure.max, 1), round(figure.aim, 1))
+        case "readings":
+            return [r.key for r in step.readings]
+        case "checks":
+            return [c.key for c in step.checks]
+        case "cautions":
+            return [c.key for c in step.cautions]
+        case "place":
+            return [str(s.key) for s in made.steps].index(key)
+        case _:
+            return getattr(step, what)
+
+
+TORQUE = "torque/plug/1"
+SOCKET = ["p-16", "x-38-75-locking"]
+# (topic, school, step, what, by the default, by this school)
+SCHOOLS: list[tuple[str, str, str, str, Any, Any]] = [
+    # 20 to 28 N·m dry; a bare shell in aluminium is oiled, 30 % less, not under 65 % of 20.
+    ("thread_compound", "always", TORQUE, "figure", (14, 19.6, 16.8), (14, 19.6, 16.8)),
+    ("thread_compound", "never", TORQUE, "figure", (14, 19.6, 16.8), (20, 28, 24)),
+    ("thread_compound", "never", "prepare/plug/1", "there", True, None),
+    ("thread_compound", "oil", "prepare/plug/1", "tools", ["thread-compound"], ["thin-oil"]),
+    # A third of the way up the window: 14 + 5.6 / 3.
+    ("tightening", "low_third", TORQUE, "figure", (14, 19.6, 16.8), (14, 19.6, 15.9)),
+    # Half a turn to two thirds on a new ring: 180° to 240°.
+    ("tightening", "seat_plus_angle", TORQUE, "figure", (14, 19.6, 16.8), (180, 240, 210)),
+    ("tightening", "seat_plus_angle", TORQUE, "readings", ["torque"], []),
+    ("tightening", "seat_plus_angle", TORQUE, "checks", [], ["turned"]),
+    ("temperature", "maker_warm", "ready/warm", "there", None, True),
+    ("temperature", "maker_warm", "ready/temperature", "figure", (0, 40, 20), (35, 45, 40)),
+    ("first_cylinder", "bank_by_bank", "start-between/left", "there", None, True),
+    ("new_gap", "as_supplied", "gap/plug/1", "tools", ["wire-gauge"], []),
+    ("new_gap", "as_supplied", "gap/plug/1", "readings", ["gap_left"], []),
+    ("new_gap", "as_supplied", "gap/plug/1", "checks", [], ["whole"]),
+    ("dielectric_grease", "none", "fit/coil/1", "tools", ["dielectric-grease"], []),
+    ("coils", "exposed_bank", "remove/coil/2", "there", None, True),
+    ("coils", "exposed_bank", "remove/coil/3", "there", None, None),
+    ("coils", "all", "remove/coil/3", "there", None, True),
+    ("coils", "all", "remove/plug/3", "there", None, None),
+    ("retrieval", "hose", "remove/plug/1", "tools",
+        [*SOCKET, "h-38-ratchet-250", "h-38-ratchet-180"],
+        [*SOCKET, "h-38-ratchet-250", "h-38-ratchet-180", "hose"]),
+    ("retrieval", "magnet", "remove/plug/1", "tools",
+        [*SOCKET, "h-38-ratchet-250", "h-38-ratchet-180"],
+        [*SOCKET, "h-38-ratchet-250", "h-38-ratchet-180", "magnet"]),
+    ("well_cleaning", "vacuum", "clean/well/1", "tools", ["air-gun"], ["vacuum"]),
+    ("well_cleaning", "vacuum", "clean/well/1", "cautions", ["compressed_air"], []),
+    ("well_cleaning", "both", "clean/well/1", "tools", ["air-gun"], ["vacuum", "air-gun"]),
+    ("well_cleaning", "both", "clean/well/1", "cautions", ["compressed_air"], ["compressed_air"]),
+    ("thread_cleaning", "every_hole", "chase/plug/1", "there", None, True),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("topic", "school", "key", "what", "usual", "changed"), SCHOOLS)
+def test_what_a_school_changes(
+    topic: str, school: str, key: str, what: str, usual: Any, changed: Any
+) -> None:
+    """The value by the default and by the school, both written out."""
+    made = two_banks()
+    asked = job(1, 3) if topic == "first_cylinder" else job(1)
+    assert said(compile_plan(made, asked), key, what) == usual
+    other = compile_plan(made, asked, DEFAULT_RULES.using(**{topic: school}))
+    assert said(other, key, what) == changed
+
+
+def keys_by(asked: Job, **schools: str) -> list[str]:
+    """The keys of the steps, in order, under these schools."""
+    made = compile_plan(two_banks(), asked, DEFAULT_RULES.using(**schools))
+    return [str(s.key) for s in made.steps]
+
+
+# (topic, school, a step, a step): by the default the first comes first, by the school the second.
+ORDERS = [
+    ("open_at_once", "one_at_a_time", "remove/plug/2", "torque/plug/1"),
+    ("height_reference", "one_stays", "remove/coil/3", "fit/coil/1"),
+    ("coil_joint_first", "connector", "release/coil/1/grip", "release/coil/1/plug"),
+    ("first_start", "after_refit", "prove/start", "fit/cover"),
+    ("first_cylinder", "easiest_first", "remove/plug/1", "remove/plug/3"),
+]
+
+
+@pytest.mark.parametrize(("topic", "school", "one", "other"), ORDERS)
+def test_what_order_a_school_changes(topic: str, school: str, one: str, other: str) -> None:
+    """What came first comes second."""
+    usual, changed = keys_by(job(1, 2, 3)), keys_by(job(1, 2, 3), **{topic: school})
+    assert usual.index(one) < usual.index(other)
+    assert changed.index(other) < changed.index(one)
+
+
+@pytest.mark.parametrize(
+    ("topic", "school", "key", "words"),
+    [
+        ("dielectric_grease", "insulator", "fit/coil/1", "on the insulator"),
+        ("power_tools", "run_out", "remove/plug/1", "once it is loose"),
+        ("breaking_loose", "slow_steady", "remove/plug/1", "Slow steady"),
+        ("electrode_index", "maker", "torque/plug/1", "strap towards the exhaust"),
+        ("inspect_or_replace", "refit_in_limits", "gap/plug/1", "Measured as found"),
+    ],
+)
+def test_what_words_a_school_changes(topic: str, school: str, key: str, words: str) -> None:
+    """The step says how, and by the default it does not."""
+    made = two_banks()
+    assert words not in said(compile_plan(made, job(1)), key, "detail")
+    other = compile_plan(made, job(1), DEFAULT_RULES.using(**{topic: school}))
+    assert words in said(other, key, "detail")
+
+
+@pytest.mark.parametrize(
+    ("school", "coils", "plugs"), [("failed", 1, 1), ("exposed_bank", 2, 1), ("all", 4, 1)]
+)
+def test_which_coils_are_renewed(school: str, coils: int, plugs: int) -> None:
+    """One, those of its bank, all; the plugs are those of the job."""
+    made = compile_plan(two_banks(), job(1), DEFAULT_RULES.using(coils=school))
+    listed = {p.name: p.quantity for p in made.parts}
+    assert (listed["ignition coil"], listed["spark plug"]) == (coils, plugs)
+
+
+def test_plugs_that_are_in_limits_go_back_and_are_not_bought() -> None:
+    """Where the house refits."""
+    rules = DEFAULT_RULES.using(inspect_or_replace="refit_in_limits")
+    assert "spark plug" not in {p.name for p in compile_plan(two_banks(), job(1), rules).parts}
+
+
+def test_no_work_by_feel_means_the_duct_comes_off() -> None:
+    """Four minutes out and four back, where the hand could have felt its way."""
+    usual, changed = keys_by(job(2)), keys_by(job(2), work_by_feel="forbidden")
+    assert "remove/duct" not in usual
+    assert {"remove/duct", "fit/duct"} <= set(changed)
+
+
+WELL = {"oil_in_well", "water_in_well"}
+STOPS: dict[str, set[str]] = {
+    "release/rail/line": {"fuel_smell"},
+    "remove/rail": {"dropped_in"},
+    "swing/flap": set(),
+    "clean/coils": {*WELL, "dropped_in"},
+    "release/coil/1/grip": {"fuel_smell"},
+    "remove/coil/1": {*WELL, "boot_torn", "dropped_in"},
+    "clean/well/1": {*WELL, "dropped_in"},
+    "remove/plug/1": {"plug_binds", "cracked_insulator", "dropped_in"},
+    "read/plug/1": {"cracked_insulator"},
+    "gap/plug/1": {"cracked_insulator", "dropped_plug"},
+    "start/plug/1": {"cross_thread", "dropped_plug", "dropped_in"},
+    "torque/plug/1": {"cracked_insulator"},
+    "fit/coil/1": {"boot_torn"},
+    "unplug-opening/rail": {"dropped_in"},
+    "fit/rail": set(),
+    "prove/fuel": {"fuel_smell"},
+    "prove/start": {"fuel_smell", "runs_rough"},
+    "prove/load": {"runs_rough"},
+    "prove/sign": set(),
+}
+
+
+@pytest.mark.parametrize("key", STOPS)
+def test_which_stops_can_be_met_at_a_step(key: str) -> None:
+    """Each where it happens in the bay, and nowhere else."""
+    [step] = [s for s in compile_plan(rich(), job(1)).steps if s.key == key]
+    assert {stop.key.value for stop in stops_at(step)} == STOPS[key]
+
+
+def test_the_demo_engine_has_its_cautions_by_way_too() -> None:
+    """A plenum that two lift, over open ports."""
+    made = compile_plan(tug(), job(1, 3, 5))
+    [lifted] = [s for s in made.steps if s.key == "remove/plenum"]
+    assert [c.key for c in lifted.cautions] == ["sharp_edges", "heavy_lift", "open_engine"]
