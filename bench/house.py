@@ -93,7 +93,8 @@ def functions(trees: dict[Path, ast.Module]) -> Iterator[tuple[Path, ast.Functio
 def longest_functions(trees: dict[Path, ast.Module]) -> Figure:
     """The longest functions, in lines."""
     sizes = sorted(
-        ((f.end_lineno - f.lineno + 1, f"{p} {f.name}") for p, f in functions(trees)), reverse=True
+        (((f.end_lineno or f.lineno) - f.lineno + 1, f"{p} {f.name}") for p, f in functions(trees)),
+        reverse=True,
     )
     return Figure("longest function, lines", sizes[0][0], MAX_FUNCTION, _rows(sizes))
 

@@ -75,7 +75,7 @@ def test_the_gauge_s_step_limits_the_verdict() -> None:
 
 @given(st.lists(st.integers(40, 160).map(lambda n: n / 100), min_size=1, max_size=8))
 def test_advice_never_asks_for_more_than_a_strap_takes(readings: list[float]) -> None:
-    """Following any advice keeps total movement and reversals within what the handbook allows."""
+    """Following any advice keeps total movement and reversals within what the craft allows."""
     advice = advise("nickel", RANGE, tuple(readings))
     if advice.action in (GapAction.OPEN, GapAction.CLOSE):
         assert advice.moved + advice.by <= MAX_MOVED_MM + 1e-9
@@ -138,7 +138,7 @@ def test_readings_that_tell_nothing_are_refused(
 
 
 def test_idling_goes_by_the_air() -> None:
-    """A minute in summer, two or three in winter (handbook §11)."""
+    """A minute in summer, two or three in winter (docs/craft.md §11)."""
     assert [idle_minutes(t) for t in (25, 8, -10)] == [1, 2, 3]
 
 
@@ -163,5 +163,5 @@ def test_idling_goes_by_the_air() -> None:
 def test_the_battery_s_verdict_goes_by_its_system(
     volts: float, system: float, running: bool, verdict: str
 ) -> None:
-    """Half for 6 V, double for 24 V (handbook §16)."""
+    """Half for 6 V, double for 24 V (docs/craft.md §16)."""
     assert battery(volts, system, running=running).verdict == verdict

@@ -75,7 +75,7 @@ def test_the_maker_s_figure_is_kept_as_printed() -> None:
 
 
 def test_twelve_inch_pounds_are_a_foot_pound() -> None:
-    """The handbook's two facts about torque units."""
+    """Two facts about torque units."""
     assert convert(12, "lbf·in", "lbf·ft") == pytest.approx(1)
     assert convert(1, "lbf·ft", "N·m") == pytest.approx(1.3558, abs=5e-5)
 

@@ -205,7 +205,7 @@ OFFERED = {
 def test_another_plug_is_the_same_only_by_every_property(
     changes: dict[str, Any], differs: set[str]
 ) -> None:
-    """A number is no proof; a gap set otherwise is the same plug (handbook §6)."""
+    """A number is no proof; a gap set otherwise is the same plug (docs/craft.md §6)."""
     found = cross_reference(engine().plugs[0], Offered.model_validate({**OFFERED, **changes}))
     assert {c.what for c in found if not c.agrees} == differs
     assert fits(found) is (not differs)

@@ -84,7 +84,7 @@ def short(
 def test_mm_and_inch_interchange_as_the_trade_knows(
     head: str, across: str, plug: bool, fits: bool
 ) -> None:
-    """By play across flats; plug hexes are made a little under size (handbook §7)."""
+    """By play across flats; plug hexes are made a little under size (docs/craft.md §7)."""
     tool = socket("3/8", 10, 60, 16, 0).model_copy(update={"size": parse(across)})
     found = fit(parse(head), Head.HEX, tool, plug=plug)
     assert found.fits is fits
@@ -202,7 +202,7 @@ def test_what_does_not_reach_says_by_how_much(changes: dict[str, Any], says: str
 
 
 def test_break_loose_run_out_and_torque_have_answers_of_their_own() -> None:
-    """A long handle, a short one, a wrench (handbook §12)."""
+    """A long handle, a short one, a wrench (docs/craft.md §12)."""
     loose, run = best(PLUG, TurnAction.BREAK_LOOSE), best(PLUG, TurnAction.RUN_OUT)
     torque = best(PLUG, TurnAction.TORQUE, TWENTY)
     assert loose.stack.handle_length >= 200 > run.stack.handle_length
@@ -211,7 +211,7 @@ def test_break_loose_run_out_and_torque_have_answers_of_their_own() -> None:
 
 
 def test_a_swivel_only_where_the_line_is_tilted_and_never_far_at_the_torque_step() -> None:
-    """Fifteen degrees is the end of it (handbook §7)."""
+    """Fifteen degrees is the end of it (docs/craft.md §7)."""
     shallow = replace(PLUG, below=25.0)
     assert not any(
         p.kind == "swivel" for p in best(shallow, TurnAction.TORQUE, TWENTY).stack.pieces

@@ -96,7 +96,7 @@ def test_what_cannot_be_set_is_refused_with_the_reason(
 
 
 def test_the_rule_of_tolerance_and_trust() -> None:
-    """4 %, 6 % up to 10 N·m, trusted from a fifth; what the tool states wins (handbook §7)."""
+    """4 %, 6 % up to 10 N·m, trusted from a fifth; what the tool states wins (docs/craft.md §7)."""
     assert a_wrench().share == 0.04
     assert a_wrench(full_scale=10).share == 0.06
     assert a_wrench(full_scale=80, unit="lbf·in").share == 0.06
@@ -132,7 +132,7 @@ def test_a_single_printed_value_is_read_as_a_range_and_says_so() -> None:
 
 
 def test_lubrication_reduces_the_aim_and_shows_the_sum() -> None:
-    """Lubricated thread at dry torque is impossible (handbook §10)."""
+    """Lubricated thread at dry torque is impossible (docs/craft.md §10)."""
     wanted = window(parse("15 to 20 N·m"), "mid", 0.1, reduction=0.3, floor=0.65)
     assert wanted.aim == pytest.approx(12.25)
     assert wanted.sum[-1] == "17.5 × (1 − 30 %) for a lubricated thread = 12.25 N·m"

@@ -142,7 +142,7 @@ class Variant(Frozen):
 
 
 class Plug(Frozen):
-    """The spark plug the maker asks for (handbook §6)."""
+    """The spark plug the maker asks for (docs/craft.md §6)."""
 
     part_number: Name
     thread: str = Field(pattern=r"^M\d+×\d+(\.\d+)?$", description="e.g. M12×1.25")

@@ -1,7 +1,8 @@
 """General workshop bands: what a figure of a kind usually is, and what it can hardly be.
 
 A band catches slips and stands in, marked as that, where the maker is silent. The maker's figure
-always wins. Source of all numbers: general workshop guidance, handbook §6, §8, §9, §11, §16, §18.
+always wins. Source of all numbers: general workshop guidance,
+docs/craft.md §6, §8, §9, §11, §16, §18.
 """
 
 from dataclasses import dataclass
@@ -46,7 +47,7 @@ class Band:
         return 0.9 * self.low <= low <= high <= 1.1 * self.high
 
 
-# N·m for clean dry threads and a new plug: seat and thread to iron, aluminium (handbook §9).
+# N·m for clean dry threads and a new plug: seat and thread to iron, aluminium (docs/craft.md §9).
 _PLUG_TORQUE: dict[tuple[str, str], dict[str, tuple[float, float]]] = {
     ("gasket", "M18"): {"iron": (35, 45), "aluminium": (35, 40)},
     ("gasket", "M14"): {"iron": (25, 35), "aluminium": (25, 30)},

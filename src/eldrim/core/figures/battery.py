@@ -1,4 +1,4 @@
-"""What a battery's voltage says (handbook §16)."""
+"""What a battery's voltage says (docs/craft.md §16)."""
 
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import format_number

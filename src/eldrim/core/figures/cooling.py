@@ -1,4 +1,4 @@
-"""When a hot engine may be worked on, and how long a cold one idles (handbook §11)."""
+"""When a hot engine may be worked on, and how long a cold one idles (docs/craft.md §11)."""
 
 import math
 

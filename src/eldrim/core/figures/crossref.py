@@ -1,7 +1,7 @@
 """Is another plug the same plug? By everything that makes it one, never by the number on it.
 
 A number on a plug or in a parts list is no proof: thread, reach, seat, hex, heat range and
-resistor must all agree (handbook §6). A gap set otherwise is the same plug set otherwise.
+resistor must all agree (docs/craft.md §6). A gap set otherwise is the same plug set otherwise.
 """
 
 from pydantic import Field

@@ -9,7 +9,7 @@ from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import format_number
 from eldrim.core.words import say
 
-# Each reversal weakens the strap; past these a plug is not made good again (handbook §8).
+# Each reversal weakens the strap; past these a plug is not made good again (docs/craft.md §8).
 MAX_REVERSALS = 3
 MAX_MOVED_MM = 0.3
 STEP_MM = 0.05

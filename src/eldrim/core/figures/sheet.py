@@ -82,7 +82,7 @@ def source_text(engine: Engine, figure: Figure | Plug) -> str:
 
 
 def compounded(engine: Engine, plug: Plug, rules: HouseRules) -> bool:
-    """Whether thread compound or oil goes on a plug, by the chosen school (handbook §10)."""
+    """Whether thread compound or oil goes on a plug, by the chosen school (docs/craft.md §10)."""
     school = rules.school("thread_compound")
     bare = plug.plating == "bare" and engine.layout.head == "aluminium"
     return school in ("always", "oil") or (school == "by_plating" and bare)

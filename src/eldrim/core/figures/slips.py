@@ -1,7 +1,8 @@
 """The slip catcher: a typed figure is taken, or held with what was most likely meant.
 
 A slip is a lost digit, a decimal comma gone astray, another unit, a range typed backwards, one
-fastener's torque given to another, the same figure written twice and different (handbook §9, §21).
+fastener's torque given to another, the same figure written twice and different. Source:
+docs/craft.md §9 and §21.
 """
 
 import re

@@ -1,6 +1,6 @@
 """From the maker's torque to the window and the aim, and the angle where no wrench is used.
 
-The sums are physics and shop practice (handbook §7, §9, §10); docs/sums.md writes them out.
+The sums are physics and shop practice (docs/craft.md §7, §9, §10); docs/sums.md writes them out.
 """
 
 from dataclasses import dataclass
@@ -31,7 +31,7 @@ class Window:
 
 
 def aim(low: float, high: float, school: str) -> float:
-    """Return the torque to aim at inside a window (handbook §20, tightening)."""
+    """Return the torque to aim at inside a window (docs/craft.md §20, tightening)."""
     share = 1 / 3 if school == "low_third" else 0.5
     return float(f"{low + share * (high - low):.12g}")
 
@@ -97,5 +97,5 @@ def seating(seat: str, thread: str, used: bool) -> str:
 
 
 def angle_after_seating(seat: str, thread: str, used: bool) -> str:
-    """The turn after hand-tight that seats a plug (shop practice, handbook §9), to be parsed."""
+    """The turn after hand-tight that seats a plug (docs/craft.md §9), to be parsed."""
     return SEATING_TURNS[seating(seat, thread, used)]

@@ -9,7 +9,7 @@ def tightening_pattern(places: tuple[Point, ...]) -> tuple[int, ...]:
     """Return the fasteners' numbers (from 1, as listed in the sheet), centre outwards.
 
     Each next one is the nearest to the centre of those left, taking the far side of the last
-    when two are equally near, so that a part is drawn down evenly (shop practice, handbook §9).
+    when two are equally near, so that a part is drawn down evenly (docs/craft.md §9).
     """
     if not places:
         return ()

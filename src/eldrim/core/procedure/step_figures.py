@@ -78,7 +78,7 @@ class StepFigures:
         )
 
     def compound(self) -> bool:
-        """Whether thread compound goes on, by the chosen school (handbook §10)."""
+        """Whether thread compound goes on, by the chosen school (docs/craft.md §10)."""
         return compounded(self.engine, plug_of(self.engine, self.variant), self.rules)
 
     def _typed(self, found: FigureInForce, number: float) -> float:

@@ -1,7 +1,7 @@
 """Where good practice differs: the topics, their schools, and why the default is the default.
 
 The first school of each topic is the default. Each school changes steps, order, values or checks
-of a procedure (handbook §20); what it changes is said in ``effect``.
+of a procedure (docs/craft.md §20); what it changes is said in ``effect``.
 """
 
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""Too hot to start: when it will not be, from what the step's own readings say (handbook §11)."""
+"""Too hot to start: when it will not be, by the step's own readings (docs/craft.md §11)."""
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta

@@ -185,7 +185,7 @@ def _setting_answer(
         result=result,
         formula="low ÷ (1 − t) ≤ setting ≤ high ÷ (1 + t); with an adapter, × L ÷ (L + E·cos θ)",
         working=tuple(lines),
-        source="law of the lever; shop practice, handbook §7",
+        source="law of the lever; shop practice, docs/craft.md §7",
         setting=found,
         window=(wanted.low, wanted.high, wanted.aim),
         values={"setting": found.value if found else None, "unit": found.unit if found else None},
@@ -212,7 +212,7 @@ def _gap(given: Given) -> SumResult:
         result=f"{advice.words}{verdict}",
         formula="in: low + step ÷ 2 ≤ reading ≤ high − step ÷ 2",
         working=working,
-        source="shop practice, handbook §8",
+        source="shop practice, docs/craft.md §8",
         advice=advice,
         gap=(goal.low, goal.high, goal.aim),
         reading=readings[-1] if readings else None,
@@ -250,7 +250,7 @@ def _wear(given: Given) -> SumResult:
         result=leaves,
         formula="rate = growth ÷ run; meter = now + (limit − found) ÷ rate",
         working=worn.sum,
-        source="shop practice, handbook §8",
+        source="shop practice, docs/craft.md §8",
         values={"rate": worn.rate, "leaves_at": worn.leaves_at},
     )
 
@@ -265,7 +265,7 @@ def _angle(given: Given) -> SumResult:
         result=f"Hand-tight to the seat, then {turn}, {turn.printed_in('°')}",
         formula="degrees = turns × 360",
         working=(f"{turn} × 360 = {turn.printed_in('°')}",),
-        source="shop practice, handbook §9; the maker's own angle wins",
+        source="shop practice, docs/craft.md §9; the maker's own angle wins",
         values={"low": turn.low, "high": turn.high, "unit": "°"},
         turn=(turn.low, turn.high),
     )
@@ -300,7 +300,7 @@ def _idle(given: Given) -> SumResult:
         result=f"Idle {_n(minutes)} min, then measure the head",
         formula="1 min from 15 °C of air, 2 min from 5 °C, 3 min below",
         working=(f"air at {_n(air)} °C: {_n(minutes)} min",),
-        source="shop practice, handbook §11; the maker's window wins",
+        source="shop practice, docs/craft.md §11; the maker's window wins",
         values={"minutes": minutes},
     )
 
@@ -329,7 +329,7 @@ def _battery(given: Given) -> SumResult:
         result=f"{found.verdict.capitalize()}. {found.act}",
         formula="volts × 12 ÷ system, against the bands of a 12 V lead-acid battery near 25 °C",
         working=(found.sum,),
-        source="shop practice, handbook §16; the maker's figures win",
+        source="shop practice, docs/craft.md §16; the maker's figures win",
         values={"verdict": found.verdict},
     )
 
@@ -350,7 +350,7 @@ def _fit(given: Given) -> SumResult:
             f"{format_number(across.mid, 2)} − {format_number(head.mid, 2)} = "
             f"{format_number(found.play, 2)} mm",
         ),
-        source="shop practice, handbook §7",
+        source="shop practice, docs/craft.md §7",
         values={"fits": found.fits, "play": found.play},
     )
 

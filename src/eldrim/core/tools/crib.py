@@ -166,7 +166,7 @@ LONG_MM = 200.0
 class Wrench(Tool):
     """A torque wrench. Full scale, graduation and least are in its own ``unit``.
 
-    ``tolerance`` is the tool's own, as a share; without one the rule of handbook §7 holds.
+    ``tolerance`` is the tool's own, as a share; without one the rule of docs/craft.md §7 holds.
     ``length`` runs from the grip to the drive; ``due`` is the day its calibration ends.
     """
 
@@ -205,7 +205,7 @@ class Wrench(Tool):
 
     @property
     def trusted_from(self) -> float:
-        """Where trust begins: the maker's least, else a fifth of full scale (handbook §7)."""
+        """Where trust begins: the maker's least, else a fifth of full scale (docs/craft.md §7)."""
         return self.least or float(f"{0.2 * self.full_scale:.12g}")
 
     @property

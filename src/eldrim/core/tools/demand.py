@@ -9,7 +9,7 @@ from eldrim.core.quantity import Quantity, format_number
 from eldrim.core.tools.crib import DRIVES, Drive
 from eldrim.core.words import printed, say
 
-# A quarter-inch drive cannot be over-pulled on small fasteners (handbook §7).
+# A quarter-inch drive cannot be over-pulled on small fasteners (docs/craft.md §7).
 SMALL_FASTENER_MM = 10.0
 PLUG_DRIVE: Drive = "3/8"
 # Above this torque in N·m a fastener is broken loose with a long handle.

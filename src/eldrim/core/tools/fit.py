@@ -8,7 +8,7 @@ from eldrim.core.quantity import Quantity, format_number
 from eldrim.core.tools.crib import Socket
 from eldrim.core.words import say
 
-# Play across flats in mm up to which a socket grips (handbook §7).
+# Play across flats in mm up to which a socket grips (docs/craft.md §7).
 MAX_PLAY_MM = 0.3
 # Plug hexes are made under their nominal size; so much smaller a socket still goes on.
 PLUG_UNDERSIZE = 0.2
@@ -40,7 +40,7 @@ class Fit(Frozen):
 def fit(size: Quantity, head: Head, socket: Socket, *, plug: bool = False, points: int = 6) -> Fit:
     """Say how ``socket`` goes on a ``head`` of this size; ``points`` is the fastener's own.
 
-    Source: shop practice, handbook §7; the sum is socket across flats less head across flats.
+    Source: shop practice, docs/craft.md §7; the sum is socket across flats less head across flats.
     """
     if socket.head is not head:
         return Fit(kind=FitKind.WRONG, play=0, words=say("fit.other_head", socket=socket.shown))

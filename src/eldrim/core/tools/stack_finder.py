@@ -1,7 +1,7 @@
 """Which stack of the crib's pieces reaches a head, clears what stands round it, and turns it.
 
 Exact over what the shop owns: every socket that fits, every set of up to three extensions. What
-does not reach says by how much. Source of the limits: shop practice, handbook §7.
+does not reach says by how much. Source of the limits: shop practice, docs/craft.md §7.
 """
 
 from collections.abc import Iterator
@@ -389,7 +389,7 @@ def _handle_penalty(handle: Handle, demand: Demand, action: TurnAction) -> float
         return MISUSE
     if action is TurnAction.BREAK_LOOSE and demand.hard:
         return 0.0 if handle.long else SHORT_HANDLE
-    # Run out and snug with a short one, never a long handle (handbook §9, §12).
+    # Run out and snug with a short one, never a long handle (docs/craft.md §9, §12).
     plain = 0.0 if handle.kind == "ratchet" else 0.3
     return plain + (0.5 if handle.long else 0.0)
 

@@ -124,7 +124,7 @@ def run_state(
 def advise_gap(
     db: Db, _: SignedIn, key: UUID, step: str, reading: str, value: float
 ) -> dict[str, str]:
-    """What to do with a gap, by what the plug allows (handbook §8)."""
+    """What to do with a gap, by what the plug allows (docs/craft.md §8)."""
     row = runs.run(db, key)
     engine = sheet_store.sheet(db, edition_store.plan_of(row.edition).engine)
     return {"words": gap_advice(db, row, engine, (step, reading), value)}
