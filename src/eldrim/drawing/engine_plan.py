@@ -5,13 +5,12 @@ from dataclasses import dataclass, field
 
 from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Side
-from eldrim.core.engine.parts import PartKind
+from eldrim.core.engine.parts import LINE_KINDS
 from eldrim.core.procedure.model import Move
 from eldrim.core.words import say
 from eldrim.drawing import balloons
 from eldrim.drawing.svg import el, path, text, title
 
-LINES = frozenset({PartKind.LOOM, PartKind.HOSE})
 HOLE, CORE = 30.0, 17.0
 HATCHES = ((9.0, 0.8), (6.0, 0.9), (4.0, 1.0))
 MARGIN = 46.0
@@ -84,7 +83,7 @@ def draw_editing(engine: Engine, selected: str) -> str:
 
 
 def _to_hold(key: str, part: Part, *, selected: bool) -> str:
-    points, closed = list(part.outline), part.kind not in LINES
+    points, closed = list(part.outline), part.kind not in LINE_KINDS
     shape = el("path", d=path(points, closed), class_="outline" if closed else "cable")
     x, y = min(point[0] for point in points), min(point[1] for point in points)
     said = f"{part.name}, level {part.level}{', selected' if selected else ''}"
@@ -269,7 +268,7 @@ def _part(key: str, part: Part, move: Move | None) -> str:
     else:
         said = say("draw.part_stays", part=part.name)
     points = list(part.outline)
-    if part.kind in LINES:
+    if part.kind in LINE_KINDS:
         line = path(points, closed=False)
         shapes = el("path", d=line, class_="cable") + el("path", d=line, class_="cable-core")
     else:
@@ -282,7 +281,7 @@ def _small_part(engine: Engine, view: PlanView) -> str:
         return "".join(
             el(
                 "path",
-                d=path(list(p.outline), p.kind not in LINES),
+                d=path(list(p.outline), p.kind not in LINE_KINDS),
                 class_="maybe-here",
                 data_part=key,
             )
@@ -291,7 +290,7 @@ def _small_part(engine: Engine, view: PlanView) -> str:
     part = engine.parts.get(view.here)
     if part is None:
         return ""
-    closed = part.kind not in LINES
+    closed = part.kind not in LINE_KINDS
     return el("path", d=path(list(part.outline), closed), class_="here-part")
 
 
@@ -299,7 +298,7 @@ def _small_moves(engine: Engine, view: PlanView) -> str:
     return "".join(
         el(
             "path",
-            d=path(list(engine.parts[move].outline), engine.parts[move].kind not in LINES),
+            d=path(list(engine.parts[move].outline), engine.parts[move].kind not in LINE_KINDS),
             class_="small-move",
         )
         for move in view.small_moves

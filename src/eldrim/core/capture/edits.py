@@ -6,7 +6,16 @@ from eldrim.core.capture.shorthand import Said
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, HOSES, JointKind
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import TO_STATE, Engine, Figure
-from eldrim.core.engine.parts import Joint, Part, PartKind, Point, Way, WayKind
+from eldrim.core.engine.parts import (
+    COVER_KINDS,
+    LINE_KINDS,
+    Joint,
+    Part,
+    PartKind,
+    Point,
+    Way,
+    WayKind,
+)
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.quantity import Quantity, make
 
@@ -27,7 +36,6 @@ SIZES = {
     PartKind.DUCT: (160.0, 60.0),
     PartKind.BRACKET: (60.0, 40.0),
 }
-LINES = frozenset({PartKind.LOOM, PartKind.HOSE})
 # Minutes to let one joint go (shop practice, corrected by the log later): fastener and so on.
 MINUTES = {
     **dict.fromkeys(FASTENERS, 0.4),
@@ -48,14 +56,14 @@ def add_part(engine: Engine, kind: PartKind, at: Point, name: str = "") -> tuple
     wide, tall = SIZES.get(kind, (100.0, 70.0))
     x, y = snap(at[0] - wide / 2), snap(at[1] - tall / 2)
     box: tuple[Point, ...] = ((x, y), (x + wide, y), (x + wide, y + tall), (x, y + tall))
-    outline = box if kind not in LINES else ((x, y), (x + wide, y), (x + wide * 1.5, y + 20))
+    outline = box if kind not in LINE_KINDS else ((x, y), (x + wide, y), (x + wide * 1.5, y + 20))
     way = WayKind.UNCLIP if kind is PartKind.LOOM else WayKind.REMOVE
     part = Part(
         name=words,
         kind=kind,
         outline=outline,
         level=LEVELS.get(kind, 4),
-        needed_to_run=kind not in (PartKind.COVER, PartKind.PANEL, PartKind.SEAT),
+        needed_to_run=kind not in COVER_KINDS,
         ways={way.value.replace("_", "-"): estimate_way(way, {})},
     )
     return put(engine, key, part), key

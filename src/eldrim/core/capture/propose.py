@@ -7,7 +7,7 @@ from shapely import LineString, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from eldrim.core.engine.model import Engine
-from eldrim.core.engine.parts import Hindrance, HindranceKind, Part, PartKind
+from eldrim.core.engine.parts import LINE_KINDS, Hindrance, HindranceKind, Part, PartKind
 from eldrim.core.engine.targets import parse_target
 
 HOLE_MM, CABLE_MM = 24.0, 9.0
@@ -57,7 +57,7 @@ def proposals(engine: Engine) -> list[Proposal]:
 def _over_holes(part: Part, key: str, holes: tuple[str, ...]) -> Proposal:
     numbers = ", ".join(hole.removeprefix("hole/") for hole in holes)
     answers: tuple[HindranceAnswer, ...] = ("hides", "blocks_tool", "free")
-    if part.kind in (PartKind.LOOM, PartKind.HOSE):
+    if part.kind in LINE_KINDS:
         answers = ("holds_short", "blocks_tool", "free")
     return Proposal(key, holes, f"{part.name} lies over {numbers}", answers)
 
@@ -107,7 +107,7 @@ def _answered(engine: Engine, part: str, target: str) -> bool:
 
 
 def _shape(part: Part) -> BaseGeometry:
-    if part.kind in (PartKind.LOOM, PartKind.HOSE) or len(part.outline) < 3:
+    if part.kind in LINE_KINDS or len(part.outline) < 3:
         return LineString(part.outline).buffer(CABLE_MM)
     return Polygon(part.outline).buffer(0)
 

@@ -39,6 +39,16 @@ class PartKind(StrEnum):
     OTHER = "other"
 
 
+LINE_KINDS = frozenset({PartKind.LOOM, PartKind.HOSE})
+"""Parts that are lines on the plan: bent, not lifted."""
+COVER_KINDS = frozenset({PartKind.COVER, PartKind.PANEL, PartKind.SEAT})
+"""Parts that only cover: the engine runs without them."""
+AIR_KINDS = frozenset(
+    {PartKind.PLENUM, PartKind.DUCT, PartKind.THROTTLE_BODY, PartKind.AIR_BOX, PartKind.CHARGE_PIPE}
+)
+"""Parts whose joints can let false air in."""
+
+
 class Carries(StrEnum):
     """What runs through a hose or line; decides cautions and leak checks."""
 

@@ -2,7 +2,7 @@
 
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.model import Service
-from eldrim.core.engine.parts import Carries, PartKind, WayKind
+from eldrim.core.engine.parts import AIR_KINDS, Carries, WayKind
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import Check, Reading, Step
@@ -11,11 +11,6 @@ from eldrim.core.procedure.ready_steps import codes_reading
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.tools.tool_selection import clamp_questions
 from eldrim.core.words import listed, say
-
-# Parts whose joints can let false air in.
-AIR_PARTS = frozenset(
-    {PartKind.PLENUM, PartKind.DUCT, PartKind.THROTTLE_BODY, PartKind.AIR_BOX, PartKind.CHARGE_PIPE}
-)
 
 
 def before_start(facts: JobFacts) -> list[Step]:
@@ -45,7 +40,7 @@ def start(facts: JobFacts) -> list[Step]:
     """The first start, with the leak check an opened intake calls for."""
     gas = {CautionCause.GAS} if facts.engine.layout.fuel == "gas" else set()
     steps = [_plain(Operation.START_ENGINE, causes=gas)]
-    if any(facts.ways.part(move).kind in AIR_PARTS for move in facts.ways.moves):
+    if any(facts.ways.part(move).kind in AIR_KINDS for move in facts.ways.moves):
         steps.append(_plain(Operation.CHECK_AIR_LEAK))
     return steps
 

@@ -4,7 +4,7 @@ from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.access.problem import Option
 from eldrim.core.engine import Target
 from eldrim.core.engine.joints import FASTENERS, JointKind
-from eldrim.core.engine.parts import HindranceKind, Joint, PartKind, WayKind
+from eldrim.core.engine.parts import COVER_KINDS, HindranceKind, Joint, WayKind
 from eldrim.core.operations import MOVES_BY_WAY, CautionCause, Operation
 from eldrim.core.procedure.joint_words import joint_causes, joint_name, standing_place
 from eldrim.core.procedure.minutes import share
@@ -18,7 +18,6 @@ from eldrim.core.words import listed, say, the
 
 # A part that only blocks the way out, or is tied by a wire, leaves the fasteners free to undo.
 LIFT_ONLY = frozenset({HindranceKind.BLOCKS_EXIT, HindranceKind.HOLDS_SHORT})
-COVERS = frozenset({PartKind.COVER, PartKind.PANEL, PartKind.SEAT})
 
 
 def lift_key(ways: ChosenWays, option: Option) -> StepKey:
@@ -64,7 +63,7 @@ def _release(
 ) -> Step:
     part, joint = ways.part(option), ways.released(option)[key]
     use, known = tools.release(joint), f"joint.{joint.kind}"
-    powered = part.kind in COVERS and joint.kind in FASTENERS
+    powered = part.kind in COVER_KINDS and joint.kind in FASTENERS
     power = powered and rules.school("power_tools") != "none"
     notes = [
         say(f"{known}.release"),
