@@ -8,8 +8,10 @@ import pytest
 import yaml
 from sqlalchemy import Engine
 
+from eldrim.core.engine.parts import WayKind
 from eldrim.web import files
 from eldrim.web.app import make_app
+from eldrim.web.capture.page import WAYS
 from tests.builders import document, part, tug
 from tests.web.client import TestClient
 
@@ -198,3 +200,8 @@ def _sent(client: TestClient, address: str) -> int:
     with client.stream("GET", address) as answer:
         assert answer.status_code == 200
         return len(b"".join(answer.iter_raw()))
+
+
+def test_the_drawing_board_has_a_word_for_every_way() -> None:
+    """A sheet may have any of them, drawn here or not."""
+    assert set(WAYS) == set(WayKind)
