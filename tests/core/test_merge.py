@@ -49,3 +49,25 @@ def test_two_notes_can_both_be_kept_but_two_wordings_cannot() -> None:
         Edit(), Edit(text="Lift it", note="Mind the hose."), Edit(text="Raise it", note="Cold.")
     )
     assert (text.both, note.both) == (None, "Mind the hose. Cold.")
+
+
+def test_a_wording_taken_from_me_brings_what_it_was_made_on() -> None:
+    """Else the step would be marked as changed under it."""
+    base, theirs = Edit(), Edit(note="Cold.")
+    mine = Edit(text="Lift it", computed="Lift off the cover")
+    merged, clashes = merge(base, theirs, mine)
+    assert (merged.text, merged.computed, merged.note) == ("Lift it", "Lift off the cover", "Cold.")
+    assert clashes == ()
+    kept, _ = merge(base, Edit(text="Raise it", computed="Lift"), Edit(note="Mind."))
+    assert (kept.text, kept.computed, kept.note) == ("Raise it", "Lift", "Mind.")
+
+
+def test_more_than_a_step_can_carry_is_not_joined() -> None:
+    """Five cautions of one's own, no more."""
+    three, other = ("a", "b", "c"), ("d", "e")
+    _, [fits] = merge(Edit(), Edit(cautions=three), Edit(cautions=other))
+    assert fits.both == (*three, *other)
+    _, [over] = merge(Edit(), Edit(cautions=three), Edit(cautions=(*other, "f")))
+    assert over.both is None
+    _, [same] = merge(Edit(), Edit(cautions=three), Edit(cautions=("c", "d")))
+    assert same.both == ("a", "b", "c", "d")
