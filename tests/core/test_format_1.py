@@ -9,9 +9,11 @@ from zoneinfo import ZoneInfo
 import pytest
 from pydantic import TypeAdapter
 
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.difference import difference
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan
+from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.run.admission import admit
 from eldrim.core.run.entries import Entry, Recorded, Role
 from eldrim.core.run.parts_needed import parts_needed
@@ -130,3 +132,21 @@ def test_an_entry_s_old_name_for_what_it_refers_to_is_read() -> None:
     assert str(read.refers_to) == one
     assert read.model_dump(mode="json")["refers_to"] == one
     assert Role.TECHNICIAN.value == "technician"
+
+
+def test_nothing_changed_where_only_the_format_did() -> None:
+    """A tool is the same when it is called the same, though its id was made from its name."""
+    document = kept("run")["edition"]
+    plan = Plan.model_validate(document)
+    fresh = compile_plan(tug(), plan.job, DEFAULT_RULES)
+    found = difference(plan, fresh)
+    assert [c for c in found.changed if c.what == "tools"] == []
+    assert found.tools_added == found.tools_removed == ()
+
+
+def test_ids_of_sockets_and_handles_are_those_of_their_stacks() -> None:
+    """The stacks of then had ids already."""
+    plan = Plan.model_validate(kept("run")["edition"])
+    [step] = [s for s in plan.steps if s.key == "release/coil/2/bolt"]
+    assert [t.id for t in step.tools] == ["s-14-10", "h-14-ratchet-140"]
+    assert step.setup == ("s-14-10", "h-14-ratchet-140")

@@ -57,6 +57,7 @@ class Difference(Frozen):
 
 def difference(before: Plan, after: Plan) -> Difference:
     """Compare two plans step by step, by step key."""
+    before = _with_ids_of(before, after)
     old, new = ({step.key: step for step in p.steps} for p in (before, after))
     compared = [k for k in old if k in new and not k.rule.lists]
     changed = _merged([change for k in compared for change in _changes(old[k], new[k])])
@@ -72,6 +73,24 @@ def difference(before: Plan, after: Plan) -> Difference:
         tool_changes=(before.tool_changes, after.tool_changes),
         moves=tuple(tuple(f"{move.part}/{move.way}" for move in p.moves) for p in (before, after)),
     )
+
+
+def _with_ids_of(before: Plan, after: Plan) -> Plan:
+    """``before`` with a tool's id as ``after`` has it, where only what it is called is the same.
+
+    Plans kept in format 1 knew some tools by name only, so that their ids were made from it.
+    """
+    known = {tool.id for tool in after.tools}
+    by_name = {tool.name: tool.id for tool in after.tools}
+    ids = {t.id: by_name[t.name] for t in before.tools if t.id not in known and t.name in by_name}
+    if not ids:
+        return before
+
+    def renamed(tools: tuple[ToolRef, ...]) -> tuple[ToolRef, ...]:
+        return tuple(tool.model_copy(update={"id": ids.get(tool.id, tool.id)}) for tool in tools)
+
+    steps = tuple(s.model_copy(update={"tools": renamed(s.tools)}) for s in before.steps)
+    return before.model_copy(update={"tools": renamed(before.tools), "steps": steps})
 
 
 @dataclass(frozen=True)

@@ -19,28 +19,41 @@ ACTIONS = {"break loose": "break_loose", "run out": "run_out"}
 
 def from_format_1(document: dict[str, Any], plan_format: str) -> dict[str, Any]:
     """Return the document of a plan in format 1 as one of ``plan_format``."""
+    tools = _Tools(document)
     return {
         **document,
         "format": plan_format,
-        "tools": _refs(document["tools"]),
-        "steps": [_step(step) for step in document["steps"]],
-        "roll": [{"id": _tool_id(item["name"]), **item} for item in document.get("roll", ())],
+        "tools": tools.refs(document["tools"]),
+        "steps": [_step(step, tools) for step in document["steps"]],
+        "roll": [{"id": tools.id(item["name"]), **item} for item in document.get("roll", ())],
     }
 
 
-def _tool_id(name: str) -> str:
-    return fold(name).replace(" ", "-")
+class _Tools:
+    """The tools of a plan by their names.
+
+    Sockets, pieces and handles have their ids in the stacks; every other id is made from the name.
+    """
+
+    def __init__(self, document: dict[str, Any]) -> None:
+        stacks = [s for step in document["steps"] for s in step.get("stacks", ())]
+        self._ids = {piece["name"]: piece["id"] for s in stacks for piece in s["pieces"]}
+        self._ids |= {s["handle"]: s["handle_id"] for s in stacks if s.get("handle_id")}
+        self._to_get = {item["name"] for item in document.get("roll", ()) if item.get("missing")}
+
+    def id(self, name: str) -> str:
+        return str(self._ids.get(name) or fold(name).replace(" ", "-"))
+
+    def refs(self, names: Iterable[str]) -> list[dict[str, Any]]:
+        return [{"id": self.id(n), "name": n, "to_get": n in self._to_get} for n in names]
 
 
-def _refs(names: Iterable[str]) -> list[dict[str, str]]:
-    return [{"id": _tool_id(name), "name": name} for name in names]
-
-
-def _step(step: dict[str, Any]) -> dict[str, Any]:
-    found = {**step, "tools": _refs(step["tools"]), "setup": _setup(step.get("setup", ""))}
+def _step(step: dict[str, Any], tools: _Tools) -> dict[str, Any]:
+    found = {**step, "tools": tools.refs(step["tools"])}
+    found["setup"] = _setup(step.get("setup", ""), tools)
     found["computed_before"] = found.pop("ground_was", "")
     found["stacks"] = [_stack(stack) for stack in step.get("stacks", ())]
-    found["figures"] = [_figure(figure) for figure in step.get("figures", ())]
+    found["figures"] = [_figure(figure, tools) for figure in step.get("figures", ())]
     found["readings"] = [_reading(reading) for reading in step.get("readings", ())]
     hole = step.get("hole")
     if hole:
@@ -49,9 +62,9 @@ def _step(step: dict[str, Any]) -> dict[str, Any]:
     return found
 
 
-def _setup(text: str) -> list[str]:
+def _setup(text: str, tools: _Tools) -> list[str]:
     places = (re.sub(r"^standing ", "stand/", part) for part in text.split(" + ") if part)
-    return [part if part.startswith("stand/") else _tool_id(part) for part in places]
+    return [part if part.startswith("stand/") else tools.id(part) for part in places]
 
 
 def _stack(stack: dict[str, Any]) -> dict[str, Any]:
@@ -61,11 +74,11 @@ def _stack(stack: dict[str, Any]) -> dict[str, Any]:
     return {**kept, "action": ACTIONS.get(action, action), "pieces": pieces}
 
 
-def _figure(figure: dict[str, Any]) -> dict[str, Any]:
+def _figure(figure: dict[str, Any], tools: _Tools) -> dict[str, Any]:
     dial = figure.get("setting")
     if not dial:
         return figure
-    return {**figure, "setting": {"wrench_id": _tool_id(dial["wrench"]), **dial}}
+    return {**figure, "setting": {"wrench_id": tools.id(dial["wrench"]), **dial}}
 
 
 def _reading(reading: dict[str, Any]) -> dict[str, Any]:
