@@ -62,7 +62,7 @@ def _desk(browser: Browser, address: str, out: Path) -> None:
     page.goto("/rules")
     page.check("input[name=tightening][value=low_third]")
     page.check("input[name=thread_compound][value=always]")
-    page.wait_for_selector(".big-change")
+    page.wait_for_selector("text=Touch thread compound onto plug 2")
     page.evaluate("window.scrollTo(0, 0)")
     page.screenshot(path=out / "house-rules.png")
     page.goto("/procedures")

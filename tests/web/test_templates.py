@@ -1,0 +1,34 @@
+"""Templates read like text, and what they send is what is meant."""
+
+import re
+from pathlib import Path
+
+import pytest
+
+import eldrim
+
+TEMPLATES = sorted(Path(eldrim.__path__[0]).rglob("*.jinja"))
+IN_JINJA = re.compile(r"\{\{.*?\}\}|\{%.*?%\}|\{#.*?#\}", re.DOTALL)
+
+
+@pytest.mark.parametrize("path", TEMPLATES, ids=lambda p: f"{p.parent.name}/{p.name}")
+def test_no_value_of_an_attribute_is_broken_over_lines(path: Path) -> None:
+    """A line end inside a value is shown as blanks."""
+    plain = IN_JINJA.sub("x", path.read_text())
+    assert re.findall(r'="[^"]*\n[^"]*"', plain) == []
+
+
+SIGNED_IN = [path for path in TEMPLATES if path.name != "sign_in.html.jinja"]
+
+
+@pytest.mark.parametrize("path", SIGNED_IN, ids=lambda p: f"{p.parent.name}/{p.name}")
+def test_every_form_that_writes_carries_its_token(path: Path) -> None:
+    """By the field every page has, or by a macro that has it."""
+    text = path.read_text()
+    every = re.findall(r"macro (\w+)\([^)]*\) %\}(.*?)\{% endmacro", text, re.DOTALL)
+    senders = ["csrf_field"]
+    for name, body in every:
+        if any(f"{sender}(" in body for sender in senders):
+            senders.append(name)
+    forms = re.findall(r'<form[^>]*(?:method="post"|act\().*?</form>', text, re.DOTALL)
+    assert all(re.search(rf"\b({'|'.join(senders)})\(", form) for form in forms)
