@@ -12,7 +12,7 @@ from eldrim.core.engine.variants import (
     candidates,
     differences,
     drop_variant,
-    how_told,
+    plate_verdicts,
     put_variant,
     serial_number,
 )
@@ -57,7 +57,7 @@ def test_the_plate_says_which(plate: Plate, found: tuple[str, ...]) -> None:
 
 def test_what_speaks_against_a_variant_and_what_is_not_said_is_told() -> None:
     """So that the person who is asked knows what to look for."""
-    early, late, gas = how_told(split(), Plate("5000"))
+    early, late, gas = plate_verdicts(split(), Plate("5000"))
     assert early.against == ("serial 5000 is after 4199",)
     assert (late.against, late.open) == ((), ("engine letters",))
     assert gas.open == ("engine letters", "year")

@@ -38,7 +38,7 @@ class Question:
 
 
 @dataclass(frozen=True)
-class Told:
+class TeardownFindings:
     """What a teardown tells: the sheet with it, in words, and what is still to be asked."""
 
     engine: Engine
@@ -46,7 +46,7 @@ class Told:
     questions: tuple[Question, ...]
 
 
-def derive(engine: Engine, taps: tuple[Tap, ...]) -> Told:
+def derive(engine: Engine, taps: tuple[Tap, ...]) -> TeardownFindings:
     """Work out minutes and hindrances from the taps of one teardown, in the order they came.
 
     Raises :class:`EngineError` for a tap that names what the sheet does not have.
@@ -56,7 +56,7 @@ def derive(engine: Engine, taps: tuple[Tap, ...]) -> Told:
     engine = _timed(engine, taps, said)
     engine = _covering(engine, taps, said)
     engine = _opened(engine, taps, said)
-    return Told(engine, tuple(said), tuple(_questions(engine, taps)))
+    return TeardownFindings(engine, tuple(said), tuple(_questions(engine, taps)))
 
 
 def _known(engine: Engine, taps: tuple[Tap, ...]) -> None:

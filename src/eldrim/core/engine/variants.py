@@ -25,14 +25,14 @@ class PlateVerdict:
     open: tuple[str, ...] = ()
 
 
-def how_told(engine: Engine, plate: Plate) -> tuple[PlateVerdict, ...]:
+def plate_verdicts(engine: Engine, plate: Plate) -> tuple[PlateVerdict, ...]:
     """For each variant, what on the plate speaks against it and what the plate does not say."""
     return tuple(_verdict(key, variant, plate) for key, variant in engine.variants.items())
 
 
 def candidates(engine: Engine, plate: Plate) -> tuple[str, ...]:
     """The variants nothing on the plate speaks against. One: that is it; else a person is asked."""
-    return tuple(t.variant for t in how_told(engine, plate) if not t.against)
+    return tuple(t.variant for t in plate_verdicts(engine, plate) if not t.against)
 
 
 def serial_number(serial: str) -> int | None:

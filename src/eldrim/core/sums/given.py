@@ -66,7 +66,7 @@ class Given:
                 self.problems.append(Problem(name, said, "write mm apart by blanks, as 0.82 0.76"))
         return tuple(values)
 
-    def settle(self) -> None:
+    def raise_problems(self) -> None:
         """Raise :class:`ProblemsError` when anything was not understood."""
         if self.problems:
             raise ProblemsError(self.problems)

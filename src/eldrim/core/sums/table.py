@@ -104,7 +104,7 @@ def _length(given: Given) -> SumResult:
 
 def _converted(given: Given, dimension: Dimension) -> SumResult:
     value = given.quantity("value", dimension)
-    given.settle()
+    given.raise_problems()
     others = [unit for unit in UNITS if unit.dimension is dimension and unit.symbol != value.unit]
     base = working_unit(dimension).symbol
     lines, values = [], {}
@@ -128,7 +128,7 @@ def _wrench(given: Given) -> Wrench:
     step = given.number("graduation", least=0.001)
     tolerance = given.number("tolerance", least=0) / 100
     length = given.quantity("wrench_length", Dimension.LENGTH)
-    given.settle()
+    given.raise_problems()
     return Wrench.model_validate(
         {
             "id": "asked",
@@ -199,7 +199,7 @@ def _gap(given: Given) -> SumResult:
     construction = given.choice("construction", CONSTRUCTIONS)
     used = given.choice("state", ("new", "used")) == "used"
     allowed = given.choice("maker", ("not allowed", "allowed")) == "allowed"
-    given.settle()
+    given.raise_problems()
     goal = GapRange(wanted.low, wanted.high, wanted.mid, step)
     advice = advise(construction, goal, readings, used=used, maker_allows=allowed)
     verdict = f" ({advice.verdict})" if advice.verdict else ""
@@ -237,7 +237,7 @@ def _wear(given: Given) -> SumResult:
         given.quantity("gap_found", Dimension.LENGTH).mid,
     )
     limit = given.quantity("limit", Dimension.LENGTH).high
-    given.settle()
+    given.raise_problems()
     worn = wear(fitted, found, limit)
     if worn is None:
         raise ProblemsError([Problem("meter_found", "the meter has not moved on", "read it again")])
@@ -259,7 +259,7 @@ def _angle(given: Given) -> SumResult:
     seat = given.choice("seat", ("gasket", "conical"))
     thread = given.choice("thread", ("M14", "M18", "M12", "M10", "M8"))
     ring = given.choice("ring", ("new", "the same again"))
-    given.settle()
+    given.raise_problems()
     turn: Quantity = parse(angle_after_seating(seat, thread, ring != "new"))
     return SumResult(
         result=f"Hand-tight to the seat, then {turn}, {turn.printed_in('°')}",
@@ -275,7 +275,7 @@ def _cooling(given: Given) -> SumResult:
     names = ("first", "second", "air", "limit")
     first, second, air, limit = (given.quantity(name, Dimension.TEMPERATURE).mid for name in names)
     minutes = given.quantity("minutes", Dimension.TIME).mid
-    given.settle()
+    given.raise_problems()
     found = cooling(first, second, minutes, air, limit)
     when = (
         "It may start now"
@@ -294,7 +294,7 @@ def _cooling(given: Given) -> SumResult:
 
 def _idle(given: Given) -> SumResult:
     air = given.quantity("air", Dimension.TEMPERATURE).mid
-    given.settle()
+    given.raise_problems()
     minutes = idle_minutes(air)
     return SumResult(
         result=f"Idle {_n(minutes)} min, then measure the head",
@@ -308,7 +308,7 @@ def _idle(given: Given) -> SumResult:
 def _arc(given: Given) -> SumResult:
     diameter = given.quantity("diameter", Dimension.LENGTH).mid
     angle = given.quantity("angle", Dimension.ANGLE).mid
-    given.settle()
+    given.raise_problems()
     length = PI * diameter * angle / 360
     return SumResult(
         result=f"{format_number(length, 1)} mm along the rim",
@@ -323,7 +323,7 @@ def _battery(given: Given) -> SumResult:
     volts = given.quantity("volts", Dimension.VOLTAGE).mid
     system = float(given.choice("system", ("12", "24", "6")))
     state = given.choice("state", ("at rest", "running"))
-    given.settle()
+    given.raise_problems()
     found = battery(volts, system, running=state == "running")
     return SumResult(
         result=f"{found.verdict.capitalize()}. {found.act}",
@@ -338,7 +338,7 @@ def _fit(given: Given) -> SumResult:
     head = given.quantity("head", Dimension.LENGTH)
     across = given.quantity("socket", Dimension.LENGTH)
     plug = given.choice("what", ("plug", "bolt or nut")) == "plug"
-    given.settle()
+    given.raise_problems()
     asked = socket("3/8", across.mid, 60, across.mid + 6, 0).model_copy(update={"size": across})
     size = head if head.unit == "mm" else make(head.mid, "mm")
     found = fit(size, asked.head, asked, plug=plug)

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
-from eldrim.core.engine.variants import Plate, candidates, how_told
+from eldrim.core.engine.variants import Plate, candidates, plate_verdicts
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
 from eldrim.core.run.due import due
@@ -123,7 +123,7 @@ def save(
         raise ProblemsError([Problem("name", "the unit has no name or no meter", "say both")])
     found = candidates(sheet, plate)
     if len(found) != 1 and form.variant not in sheet.variants:
-        asked, why = form.model_dump(exclude={"variant"}), how_told(sheet, plate)
+        asked, why = form.model_dump(exclude={"variant"}), plate_verdicts(sheet, plate)
         return render(
             request,
             "units/ask.html.jinja",
