@@ -7,7 +7,7 @@ from typing import Any
 from bench import cpsat, synthetic
 from eldrim.core.access import build, solve
 from eldrim.core.engine import Engine
-from eldrim.core.job import Job, Work, carrier, settle
+from eldrim.core.job import Job, Work, carrier, settle_job
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.demo.load import demo_engines
@@ -42,7 +42,7 @@ def _row(engine: Engine) -> str:
         work=(carrier(engine), Work.PLUG),
         variant=next(iter(engine.variants)),
     )
-    job = settle(asked, engine)
+    job = settle_job(asked, engine)
     whole, made = _timed(lambda: compile_plan(engine, job))
     choice, found = _timed(lambda: solve(build(engine, job, DEFAULT_RULES)))
     problem = build(engine, job, DEFAULT_RULES)

@@ -3,7 +3,7 @@
 import re
 from typing import Any
 
-from pydantic import GetCoreSchemaHandler
+from pydantic import GetCoreSchemaHandler, ValidatorFunctionWrapHandler
 from pydantic_core import CoreSchema, core_schema
 
 from eldrim.core.operations import OPERATIONS, Operation, OperationRule
@@ -47,8 +47,12 @@ class StepKey(str):
     @classmethod
     def __get_pydantic_core_schema__(cls, _: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
         """Tell pydantic: text outside, a key inside a model."""
-        return core_schema.no_info_after_validator_function(
-            cls.parse, handler(str), serialization=core_schema.to_string_ser_schema()
+
+        def read(value: object, as_text: ValidatorFunctionWrapHandler) -> StepKey:
+            return value if isinstance(value, StepKey) else cls.parse(as_text(value))
+
+        return core_schema.no_info_wrap_validator_function(
+            read, handler(str), serialization=core_schema.to_string_ser_schema()
         )
 
     @property

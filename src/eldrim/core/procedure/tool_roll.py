@@ -38,9 +38,13 @@ def tool_roll(crib: Crib, selection: ToolSelection, steps: list[Step]) -> tuple[
     owned = {tool.id: tool for tool in crib.all()}
     missing = {m.id: m for m in selection.missing}
     cautions = _cautions(steps)
+    users_of: dict[str, list[Step]] = {}
+    for step in steps:
+        for tool_id in dict.fromkeys(tool.id for tool in step.tools):
+            users_of.setdefault(tool_id, []).append(step)
     items = []
     for ref in tools_used(steps):
-        users = [step for step in steps if ref.id in {t.id for t in step.tools}]
+        users = users_of[ref.id]
         lacking = missing.get(ref.id)
         item = _item(ref, owned.get(ref.id), lacking, users)
         items.append(item.model_copy(update={"cautions": cautions.get(ref.id, ())}))
