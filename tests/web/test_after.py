@@ -8,6 +8,7 @@ from uuid import uuid4
 import pytest
 from sqlalchemy import Engine, select
 
+from eldrim.core.run.unit_label import unit_code
 from eldrim.devices.play import StandIns
 from eldrim.printing import labels
 from eldrim.store.tables import EntryRow, RunRow
@@ -72,7 +73,7 @@ def test_labels_carry_what_a_scan_must_say(bay: Bay) -> None:
     assert bay.client.get("/labels/units.pdf?unit=tug-14").content.startswith(b"%PDF")
     assert bay.client.get("/labels/units.pdf?unit=ghost").status_code == 404
     assert bay.client.get(f"/labels/bags/{bay.run}.pdf").content.startswith(b"%PDF")
-    scanned = labels.unit_code("tug-14", "2231")
+    scanned = unit_code("tug-14", "2231")
     assert bay.write("reading", "ready/unit", reading="serial", value=scanned).status_code == 200
     assert "<svg" in labels.Label("Tug 14", "2231", scanned).picture
 

@@ -1,6 +1,5 @@
 """Labels to stick on: units with their code, and bags for what comes off."""
 
-import re
 from dataclasses import dataclass
 from io import BytesIO
 
@@ -29,17 +28,6 @@ class Label:
             out, kind="svg", xmldecl=False, svgns=True, omitsize=True, border=2
         )
         return Markup(out.getvalue().decode())
-
-
-def unit_code(key: str, serial: str) -> str:
-    """What a unit's label says when it is scanned; it ends with the serial."""
-    return f"ELDRIM UNIT {key} {serial}"
-
-
-def unit_of(label: str) -> str | None:
-    """The unit a scanned label names; None when it is no unit's label."""
-    found = re.fullmatch(r"ELDRIM UNIT (\S+) .*", label.strip())
-    return found[1] if found else None
 
 
 def bag_labels(plan: Plan, unit: str, run: str) -> list[Label]:

@@ -60,6 +60,12 @@ def procedures(session: Session, page: int = 1, size: int = 50) -> Sequence[Proc
     return session.scalars(query.limit(size).offset((page - 1) * size)).all()
 
 
+def of_engine(session: Session, engine: str) -> Sequence[ProcedureRow]:
+    """The procedures of an engine, the oldest first."""
+    query = select(ProcedureRow).where(ProcedureRow.engine_id == engine)
+    return session.scalars(query.order_by(ProcedureRow.at)).all()
+
+
 def edits_of(row: ProcedureRow) -> dict[str, Edit]:
     """The draft's edits by step key."""
     return _edits.validate_python(row.edits)

@@ -16,10 +16,10 @@ from eldrim.core.run.bags import bags
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.readings import shown as value_shown
 from eldrim.core.run.stops import reasons
+from eldrim.core.run.unit_label import unit_of
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import TABLES, say
 from eldrim.drawing import hole_stage, plug_condition
-from eldrim.printing.labels import unit_of
 from eldrim.store import accounts, edition_store, runs, sheet_store, unit_store
 from eldrim.store import bays as bays_store
 from eldrim.store.errors import NotFoundError

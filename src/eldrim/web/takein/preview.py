@@ -5,7 +5,6 @@ from io import BytesIO
 from uuid import UUID
 
 from PIL import Image
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
@@ -112,11 +111,7 @@ def _sheet(db: Session, file: ProcedureFile) -> Engine:
 
 def _same_job(db: Session, file: ProcedureFile) -> ProcedureRow | None:
     """The procedure here for the same job on the same engine, the oldest if there are several."""
-    rows = db.scalars(
-        select(ProcedureRow)
-        .where(ProcedureRow.engine_id == file.plan.engine)
-        .order_by(ProcedureRow.at)
-    )
+    rows = procedure_store.of_engine(db, file.plan.engine)
     job = file.job.model_dump(mode="json")
     return next((row for row in rows if row.job == job), None)
 

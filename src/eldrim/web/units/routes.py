@@ -14,6 +14,7 @@ from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
 from eldrim.core.run.due import due
 from eldrim.core.run.history import by_hole, marked
+from eldrim.core.run.unit_label import unit_code
 from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
 from eldrim.store import edition_store, runs, sheet_store, unit_store
@@ -55,9 +56,7 @@ def unit_labels(db: Db, _: SignedIn, unit: str = "") -> Response:
     """Labels with a code for one unit, or for all."""
     rows = [unit_store.unit(db, unit)] if unit else unit_store.units(db)
     made = [
-        labels.Label(
-            row.name, f"{row.serial} · {row.engine_id}", labels.unit_code(row.id, row.serial)
-        )
+        labels.Label(row.name, f"{row.serial} · {row.engine_id}", unit_code(row.id, row.serial))
         for row in rows
     ]
     return download(labels.pdf(made), "application/pdf", "unit-labels.pdf")
