@@ -11,10 +11,10 @@ from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import convert
 from eldrim.core.run.entries import Recorded
+from eldrim.core.run.readings import label_at_hole
 from eldrim.core.run.report import Value, report
 from eldrim.core.run.state import Place, RunState
 from eldrim.core.step_key import StepKey
-from eldrim.core.words import say
 
 METER: Place = (StepKey(Operation.CONFIRM_UNIT), "meter")
 
@@ -58,8 +58,8 @@ def by_hole(runs: Iterable[Past]) -> dict[str, dict[UUID, tuple[Value, ...]]]:
 
 
 def _with_item(step: Step, value: Value) -> Value:
-    """The value with what it was read of: plug and coil are both looked over."""
-    return replace(value, label=f"{say(f'noun.{step.key.rule.item}')}: {value.label.lower()}")
+    """The value with what it was read of."""
+    return replace(value, label=label_at_hole(step, value.label))
 
 
 def marked(runs: Iterable[Past]) -> tuple[Marked, ...]:

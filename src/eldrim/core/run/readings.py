@@ -1,7 +1,7 @@
 """How a value stands to the window of its reading."""
 
 from eldrim.core.figures.limits import Limits, Side, limits, side
-from eldrim.core.procedure.model import Reading
+from eldrim.core.procedure.model import Reading, Step
 from eldrim.core.quantity import format_number
 from eldrim.core.words import say
 
@@ -50,3 +50,8 @@ def shown(reading: Reading, value: Value) -> str:
     if value in reading.choices and reading.shown:
         return reading.shown[reading.choices.index(str(value))]
     return str(value)
+
+
+def label_at_hole(step: Step, label: str) -> str:
+    """What a reading is of, where those of one hole stand together: plug and coil are both seen."""
+    return f"{say(f'noun.{step.key.rule.item}')}: {label.lower()}"

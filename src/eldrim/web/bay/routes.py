@@ -8,6 +8,7 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
+from eldrim.core.engine.targets import hole_order
 from eldrim.core.errors import QuantityError, RunError
 from eldrim.core.language import LANGUAGES, speaking
 from eldrim.core.procedure.model import Plan, Reading
@@ -151,6 +152,7 @@ def _run_data(request: Request, db: Db, row: RunRow, here: str) -> dict[str, Any
         "run": str(row.id),
         "rules": rules(),
         "steps": outline(plan),
+        "holes": sorted({s.hole for s in plan.steps if s.hole}, key=hole_order),
         "state": state_of(db, row),
         "role": signed_in.role,
         "here": here,

@@ -6,6 +6,7 @@ from functools import cached_property
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import Figure, Plug
 from eldrim.core.engine.variants import differences
+from eldrim.core.figures.gap import GAUGE_STEP_MM
 from eldrim.core.figures.listing import Row, spec_rows
 from eldrim.core.figures.sheet import compounded, plug_of, source_text
 from eldrim.core.figures.slips import Held
@@ -15,8 +16,6 @@ from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.wrench_choice import against, weigh
 from eldrim.drawing import gap_wedge, plug_figure, torque_rule, turn_dial
-
-GAUGE_STEP_MM = 0.05
 
 
 @dataclass(frozen=True)

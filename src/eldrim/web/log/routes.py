@@ -12,7 +12,7 @@ from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.parts_needed import parts_needed
-from eldrim.core.run.readings import at_limit, outside_words, shown
+from eldrim.core.run.readings import at_limit, label_at_hole, outside_words, shown
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
 from eldrim.core.words import say
@@ -136,7 +136,7 @@ def _readings_by_hole(plan: Plan, state: RunState) -> tuple[list[str], dict[str,
     at_holes = [step for step in plan.steps if step.hole]
     for step in sorted(at_holes, key=lambda hole: hole_order(hole.hole or "")):
         for reading in step.readings:
-            label = f"{say(f'noun.{step.key.rule.item}')}: {reading.label.lower()}"
+            label = label_at_hole(step, reading.label)
             labels[label] = None
             holes.setdefault(step.hole or "", {})[label] = _cell(step, reading, state)
     return list(labels), holes

@@ -7,9 +7,7 @@ import { cardOf, el, fill, run, say, steps } from "./run.js";
 // A column narrower than this holds no words.
 const LEAST_COLUMN = 110;
 const broad = window.matchMedia("(min-width: 1100px)");
-const numbers = [...new Set(steps.filter((s) => s.hole).map((s) => s.hole))].sort(
-  (a, b) => parseInt(a, 10) - parseInt(b, 10) || (a < b ? -1 : 1),
-);
+const numbers = run.holes;
 
 const tray = document.getElementById("tray");
 
