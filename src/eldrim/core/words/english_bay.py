@@ -238,6 +238,7 @@ BAY: dict[str, str] = {
     "device.gauge": "Feeler gauge",
     "device.meter": "Multimeter",
     "device.thermometer": "Infrared thermometer",
+    "device.adapter": "Diagnostics adapter",
     "bay.under": "{said} is under {limit}{why}",
     "bay.over": "{said} is over {limit}{why}",
     "bay.must_accept": "{count} for the lead to accept",

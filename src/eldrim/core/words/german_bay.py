@@ -237,6 +237,7 @@ BAY: dict[str, str] = {
     "device.gauge": "Fühlerlehre",
     "device.meter": "Multimeter",
     "device.thermometer": "Infrarotthermometer",
+    "device.adapter": "Diagnoseadapter",
     "bay.under": "{said} liegt unter {limit}{why}",
     "bay.over": "{said} liegt über {limit}{why}",
     "bay.must_accept": "{count} muss der Leiter annehmen",
