@@ -18,7 +18,13 @@ async def _form_fields(request: Request) -> FormData:
     return await request.form(max_fields=MAX_FIELDS)
 
 
+async def _whole_body(request: Request) -> bytes:
+    return await request.body()
+
+
+# Both are read on the event loop before the route runs; a route with the store in it never does.
 FormFields = Annotated[FormData, Depends(_form_fields)]
+WholeBody = Annotated[bytes, Depends(_whole_body)]
 
 
 def text_field(form: FormData, name: str, longest: int = MAX_TEXT) -> str:

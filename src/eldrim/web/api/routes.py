@@ -24,6 +24,7 @@ from eldrim.store import accounts, edition_store, images, runs, sheet_store
 from eldrim.web.bay.advice import cooling_drawn, gap_advice
 from eldrim.web.bay.wire import state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
+from eldrim.web.forms import WholeBody
 
 router = APIRouter()
 
@@ -166,9 +167,9 @@ def me(signed_in: SignedIn) -> dict[str, str]:
 
 
 @router.post("/api/v1/photos")
-async def add_photo(request: Request, db: Db, signed_in: Writer) -> dict[str, str]:
+def add_photo(db: Db, signed_in: Writer, body: WholeBody) -> dict[str, str]:
     """Keep a photo sent as the body; the answer is the digest to name it by."""
-    data, size = read_photo(await request.body())
+    data, size = read_photo(body)
     return {"photo": images.keep(db, data, size, signed_in.name)}
 
 

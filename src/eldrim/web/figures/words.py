@@ -9,6 +9,7 @@ from eldrim.core.language import LANGUAGES, Language
 from eldrim.store import sheet_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, SignedIn, Trainer, render
+from eldrim.web.forms import FormFields
 
 router = APIRouter(include_in_schema=False)
 MAX_WORD = 300
@@ -32,11 +33,10 @@ def show(request: Request, db: Db, _: SignedIn, engine_id: str, language: Langua
 
 
 @router.post("/engines/{engine_id}/words/{language}")
-async def keep(
-    request: Request, db: Db, signed_in: Trainer, engine_id: str, language: Language
+def keep(
+    db: Db, signed_in: Trainer, form: FormFields, engine_id: str, language: Language
 ) -> Response:
     """Keep the words as the sheet's next revision."""
-    form = await request.form(max_fields=2000)
     sheet = sheet_store.sheet(db, engine_id)
     was = str(form.get("revision", ""))
     if not was.isdigit() or sheet_store.sheet(db, engine_id, int(was)).words != sheet.words:
