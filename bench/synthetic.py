@@ -3,6 +3,8 @@
 import random
 from typing import Any
 
+from tests.builders import engine as inline
+
 from eldrim.core.engine import Engine
 
 CYLINDERS = 12
@@ -14,66 +16,12 @@ def engine(parts: int, seed: int = 1) -> Engine:
     names = [f"p{i}" for i in range(parts)]
     layer = {name: i * 6 // parts for i, name in enumerate(names)}
     listed = [h for name in names for h in _hindrances(chance, name, names, layer)]
-    return Engine.model_validate(
-        {
-            "id": f"synthetic-{parts}",
-            "make": "Tarn",
-            "name": f"{parts} parts",
-            "revision": 1,
-            "layout": {
-                "shape": "vee",
-                "mounting": "along",
-                "plan": [900, 500],
-                "block": [50, 50, 800, 400],
-                "timing_end": "left",
-                "stand": "bottom",
-                "head": "iron",
-                "system": "12 V",
-            },
-            "banks": {"only": {"name": "Only bank"}},
-            "cylinders": {
-                n: {
-                    "bank": "only",
-                    "place": n,
-                    "wells": [
-                        {
-                            "at": [60 * n, 250],
-                            "depth": "60 mm",
-                            "bore": "24 mm",
-                            "tilt": "0°",
-                            "room_above": "200 mm",
-                        }
-                    ],
-                }
-                for n in range(1, CYLINDERS + 1)
-            },
-            "ignition": {"kind": "coil_on_plug", "firing_order": list(range(1, CYLINDERS + 1))},
-            "variants": {"all": {"name": "all"}},
-            "sources": {"wm": {"document": "Made up", "edition": "1"}},
-            "figures": {
-                "plug-torque": [{"value": "20 to 28 N·m", "source": "wm", "page": "1"}],
-                "plug-gap": [{"value": "0.8 mm", "source": "wm", "page": "1"}],
-            },
-            "plugs": [
-                {
-                    "part_number": "T",
-                    "thread": "M14×1.25",
-                    "reach": "19 mm",
-                    "seat": "gasket",
-                    "hex": "16 mm",
-                    "construction": "nickel",
-                    "plating": "nickel",
-                    "heat_range": "5",
-                    "resistor": True,
-                    "gap_supplied": "0.8 mm",
-                    "source": "wm",
-                    "page": "1",
-                }
-            ],
-            "coils": [{"part_number": "C", "joints": {"connector": {"kind": "connector_press"}}}],
-            "parts": {name: _part(chance) for name in names},
-            "hindrances": listed,
-        }
+    return inline(
+        CYLINDERS,
+        id=f"synthetic-{parts}",
+        name=f"{parts} parts",
+        parts={name: _part(chance) for name in names},
+        hindrances=listed,
     )
 
 

@@ -1,10 +1,14 @@
 """Small engines for tests, said in a few words."""
 
+from dataclasses import replace
 from functools import cache
 from typing import Any
 
 from eldrim.core.engine import Engine
+from eldrim.core.engine.parts import Head
 from eldrim.core.job import Job, Work
+from eldrim.core.quantity import parse
+from eldrim.core.tools.demand import Demand
 from eldrim.demo.load import demo_engines
 
 BOTH = (Work.COIL, Work.PLUG)
@@ -90,3 +94,21 @@ def blocked(
     """An engine whose parts hinder as listed: (part, targets)."""
     listed = [{"part": p, "of": of, "kind": "hides"} for p, of in hindrances]
     return engine(holes, parts=parts, hindrances=listed)
+
+
+def deep_plug(**changes: Any) -> Demand:
+    """A hex 16 mm plug, hard, at the bottom of a well of 118 mm."""
+    stuck = Demand(
+        "plug-16-mm",
+        "plug",
+        Head.HEX,
+        parse("16 mm"),
+        "3/8",
+        plug=True,
+        height=50,
+        below=118,
+        surround=10,
+        bore=26,
+        hard=True,
+    )
+    return replace(stuck, **changes)

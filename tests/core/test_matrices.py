@@ -13,6 +13,7 @@ from eldrim.core.job import Job, Work
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
+from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.stops import stops_at
 from eldrim.demo.load import demo_engines
 from tests.builders import document, engine, job, part, tug
@@ -226,6 +227,7 @@ AT_THIS_ENGINE: list[tuple[str, set[str]]] = [
     ("connect/rail/line", {"fuel"}),
     ("connect/rail/hose", {"coolant", "spring_clamp"}),
     ("connect/rail/clamp", {"spring_clamp"}),
+    ("connect/rail/air", set()),
     ("tighten/rail/bolts", set()),
     ("remove/plug/1", {"hot_parts", "chemical", "aluminium_thread"}),
     ("start/plug/1", {"aluminium_thread"}),
@@ -454,22 +456,58 @@ def test_what_order_a_school_changes(topic: str, school: str, one: str, other: s
     assert changed.index(other) < changed.index(one)
 
 
-@pytest.mark.parametrize(
-    ("topic", "school", "key", "words"),
-    [
-        ("dielectric_grease", "insulator", "fit/coil/1", "on the insulator"),
-        ("power_tools", "run_out", "remove/plug/1", "once it is loose"),
-        ("breaking_loose", "slow_steady", "remove/plug/1", "Slow steady"),
-        ("electrode_index", "maker", "torque/plug/1", "strap towards the exhaust"),
-        ("inspect_or_replace", "refit_in_limits", "gap/plug/1", "Measured as found"),
-    ],
-)
+WORDS = [
+    ("dielectric_grease", "insulator", "fit/coil/1", "on the insulator"),
+    ("power_tools", "run_out", "remove/plug/1", "once it is loose"),
+    ("breaking_loose", "slow_steady", "remove/plug/1", "Slow steady"),
+    ("electrode_index", "maker", "torque/plug/1", "strap towards the exhaust"),
+    ("inspect_or_replace", "refit_in_limits", "gap/plug/1", "Measured as found"),
+]
+
+
+@pytest.mark.parametrize(("topic", "school", "key", "words"), WORDS)
 def test_what_words_a_school_changes(topic: str, school: str, key: str, words: str) -> None:
     """The step says how, and by the default it does not."""
     made = two_banks()
     assert words not in said(compile_plan(made, job(1)), key, "detail")
     other = compile_plan(made, job(1), DEFAULT_RULES.using(**{topic: school}))
     assert words in said(other, key, "detail")
+
+
+def test_a_school_that_shows_only_on_another_engine() -> None:
+    """Numbers against hardness, leads stage by stage, a start after each bank."""
+    rear_first = [s.key for s in compile_plan(tug(), job(2, 5, variant="late")).steps]
+    rules = DEFAULT_RULES.using(first_cylinder="by_number")
+    by_number = [s.key for s in compile_plan(tug(), job(2, 5, variant="late"), rules).steps]
+    assert rear_first.index("remove/plug/5") < rear_first.index("remove/plug/2")
+    assert by_number.index("remove/plug/2") < by_number.index("remove/plug/5")
+
+    asked = Job(cylinders=(1, 2), work=(Work.LEAD, Work.PLUG))
+    one = [s.key for s in compile_plan(with_leads(rich()), asked).steps]
+    rules = DEFAULT_RULES.using(open_at_once="stage_by_stage")
+    all_open = [s.key for s in compile_plan(with_leads(rich()), asked, rules).steps]
+    first, other = sorted(("1", "2"), key=lambda hole: one.index(f"remove/plug/{hole}"))
+    assert one.index(f"torque/plug/{first}") < one.index(f"remove/plug/{other}")
+    assert all_open.index(f"remove/plug/{other}") < all_open.index(f"torque/plug/{first}")
+
+    assert "start-between/left" not in keys_by(job(1, 3))
+    assert "start-between/left" in keys_by(job(1, 3), first_start="each_bank")
+
+
+def test_what_the_last_check_and_the_driver_say_by_school() -> None:
+    """Old plugs kept or scrapped; a power driver on covers, or none."""
+    made = two_banks()
+    usual = compile_plan(made, job(1))
+    scrapped = compile_plan(made, job(1), DEFAULT_RULES.using(old_plugs="scrap"))
+    by_hand = compile_plan(made, job(1), DEFAULT_RULES.using(power_tools="none"))
+    assert _last_check(usual).startswith("Old plugs labelled by cylinder and date")
+    assert _last_check(scrapped) == "Old plugs scrapped"
+    assert "a power driver may" in said(usual, "release/cover/screws", "detail")
+    assert "power" not in said(by_hand, "release/cover/screws", "detail")
+
+
+def _last_check(made: Plan) -> str:
+    return made.steps[-1].checks[0].text
 
 
 @pytest.mark.parametrize(
@@ -496,34 +534,40 @@ def test_no_work_by_feel_means_the_duct_comes_off() -> None:
 
 
 WELL = {"oil_in_well", "water_in_well"}
+CARRIER = {*WELL, "boot_torn", "dropped_in"}
+# What can go wrong at an operation; at all others nothing stops the work.
 STOPS: dict[str, set[str]] = {
-    "release/rail/line": {"fuel_smell"},
-    "remove/rail": {"dropped_in"},
-    "swing/flap": set(),
+    "release": {"fuel_smell"},
+    "remove": {"dropped_in"},
     "clean/coils": {*WELL, "dropped_in"},
-    "release/coil/1/grip": {"fuel_smell"},
-    "remove/coil/1": {*WELL, "boot_torn", "dropped_in"},
-    "clean/well/1": {*WELL, "dropped_in"},
-    "remove/plug/1": {"plug_binds", "cracked_insulator", "dropped_in"},
-    "read/plug/1": {"cracked_insulator"},
-    "gap/plug/1": {"cracked_insulator", "dropped_plug"},
-    "start/plug/1": {"cross_thread", "dropped_plug", "dropped_in"},
-    "torque/plug/1": {"cracked_insulator"},
-    "fit/coil/1": {"boot_torn"},
-    "unplug-opening/rail": {"dropped_in"},
-    "fit/rail": set(),
+    "clean/leads": {*WELL, "dropped_in"},
+    "release/coil": {"fuel_smell"},
+    "release/lead": {"fuel_smell"},
+    "remove/coil": CARRIER,
+    "remove/lead": CARRIER,
+    "clean/well": {*WELL, "dropped_in"},
+    "remove/plug": {"plug_binds", "cracked_insulator", "dropped_in"},
+    "read/plug": {"cracked_insulator"},
+    "gap/plug": {"cracked_insulator", "dropped_plug"},
+    "start/plug": {"cross_thread", "dropped_plug", "dropped_in"},
+    "torque/plug": {"cracked_insulator"},
+    "fit/coil": {"boot_torn"},
+    "fit/lead": {"boot_torn"},
+    "unplug-opening": {"dropped_in"},
+    "start-between": {"runs_rough"},
     "prove/fuel": {"fuel_smell"},
+    "prove/blower": {"fuel_smell"},
     "prove/start": {"fuel_smell", "runs_rough"},
+    "prove/air-leak": {"runs_rough"},
     "prove/load": {"runs_rough"},
-    "prove/sign": set(),
 }
 
 
-@pytest.mark.parametrize("key", STOPS)
-def test_which_stops_can_be_met_at_a_step(key: str) -> None:
+@pytest.mark.parametrize("operation", ALWAYS_CAUTIONED)
+def test_which_stops_can_be_met_at_an_operation(operation: str) -> None:
     """Each where it happens in the bay, and nowhere else."""
-    [step] = [s for s in compile_plan(rich(), job(1)).steps if s.key == key]
-    assert {stop.key.value for stop in stops_at(step)} == STOPS[key]
+    for step in steps_of(operation):
+        assert {stop.key.value for stop in stops_at(step)} == STOPS.get(operation, set())
 
 
 def test_the_demo_engine_has_its_cautions_by_way_too() -> None:
@@ -531,3 +575,21 @@ def test_the_demo_engine_has_its_cautions_by_way_too() -> None:
     made = compile_plan(tug(), job(1, 3, 5))
     [lifted] = [s for s in made.steps if s.key == "remove/plenum"]
     assert [c.key for c in lifted.cautions] == ["sharp_edges", "heavy_lift", "open_engine"]
+
+
+# Schools that tests of their own show, above.
+SHOWN_ALONE = {
+    ("first_cylinder", "by_number"),
+    ("open_at_once", "stage_by_stage"),
+    ("first_start", "each_bank"),
+    ("old_plugs", "scrap"),
+    ("power_tools", "none"),
+    ("work_by_feel", "forbidden"),
+}
+
+
+def test_every_school_is_in_a_table() -> None:
+    """A new one is a new row."""
+    shown = {(row[0], row[1]) for table in (SCHOOLS, ORDERS, WORDS) for row in table}
+    every = {(t.key, s.key) for t in TOPICS for s in t.schools[1:] if not s.refused}
+    assert every == shown | SHOWN_ALONE

@@ -25,21 +25,9 @@ from eldrim.core.tools.stack_finder import NoStack, StackChoice, StackFinder
 from eldrim.core.tools.stock import STANDARD_CRIB, crowfoot, plug_socket, socket
 from eldrim.core.tools.tool_selection import ToolSelection
 from eldrim.demo.load import demo_crib
-from tests.builders import job, tug
+from tests.builders import deep_plug, job, tug
 
-PLUG = Demand(
-    "plug-16-mm",
-    "plug",
-    Head.HEX,
-    parse("16 mm"),
-    "3/8",
-    plug=True,
-    height=50,
-    below=118,
-    surround=10,
-    bore=26,
-    hard=True,
-)
+PLUG = deep_plug()
 BOLT = Demand("hex-10-mm", "bolt", Head.HEX, parse("10 mm"), "1/4")
 STRAIGHT = STANDARD_CRIB.without(tuple(r.name for r in STANDARD_CRIB.reducers))
 EIGHT = Window(7, 9, 8)

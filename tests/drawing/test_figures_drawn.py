@@ -8,14 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.engine.parts import Head
 from eldrim.core.figures.cooling import cooling
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.tool_roll import as_item
-from eldrim.core.quantity import parse
 from eldrim.core.reading_choices import PLUG_CONDITIONS
 from eldrim.core.sums import work_out
-from eldrim.core.tools.demand import Demand, TurnAction
+from eldrim.core.tools.demand import TurnAction
 from eldrim.core.tools.stack_finder import NoStack, StackFinder
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.drawing import (
@@ -29,21 +27,9 @@ from eldrim.drawing import (
     well_section,
 )
 from eldrim.drawing.well_section import SCALE
-from tests.builders import job, tug
+from tests.builders import deep_plug, job, tug
 
-WELL = Demand(
-    "plug-16-mm",
-    "plug",
-    Head.HEX,
-    parse("16 mm"),
-    "3/8",
-    plug=True,
-    height=50,
-    below=118,
-    surround=10,
-    bore=26,
-    hard=True,
-)
+WELL = deep_plug()
 
 
 def shapes(svg: str, kind: str) -> list[ET.Element]:

@@ -166,7 +166,8 @@ async def serve(kind: str) -> None:
         await writer.drain()
         writer.close()
 
-    links = [await asyncio.start_server(hole, "127.0.0.1", 0) for hole in (device.link, control)]
+    answers = (device.link, control)
+    links = [await asyncio.start_server(answer, "127.0.0.1", 0) for answer in answers]
     print(*(link.sockets[0].getsockname()[1] for link in links), flush=True)
     for server in links:
         await server.start_serving()

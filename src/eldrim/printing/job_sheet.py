@@ -32,7 +32,7 @@ def page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[s
 
 
 def _page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> str:
-    holes = frozenset(hole for cylinder in plan.job.cylinders for hole in engine.holes_of(cylinder))
+    holes = frozenset(engine.holes_of_all(plan.job.cylinders))
     view = engine_plan.PlanView(chosen=holes, moves=plan.moves)
     drawn = {
         step.key: _ink(d) for step in plan.steps for f in step.figures if (d := figure.draw(f))

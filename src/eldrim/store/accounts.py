@@ -83,7 +83,7 @@ class Person:
 
 def called(session: Session) -> dict[str, str]:
     """How everybody is called, by the name they sign in with."""
-    return {scalar.name: scalar.display for scalar in session.scalars(select(UserRow))}
+    return {row.name: row.display for row in session.scalars(select(UserRow))}
 
 
 def leads(session: Session) -> list[tuple[str, str]]:

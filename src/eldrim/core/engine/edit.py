@@ -57,7 +57,7 @@ def _meet(engine: Engine, one: Figure, other: Figure) -> bool:
 def put_plug(engine: Engine, variant: str, plug: Plug) -> Engine:
     """Describe the plug of a variant anew; other variants of the same entry keep what they had."""
     old = next(p for p in engine.plugs if applies(p.variants, variant))
-    others = tuple(value for value in (old.variants or tuple(engine.variants)) if value != variant)
+    others = tuple(key for key in (old.variants or tuple(engine.variants)) if key != variant)
     made = plug.model_copy(update={"variants": (variant,) if others else old.variants})
     kept = [p for p in engine.plugs if p is not old]
     rest = [old.model_copy(update={"variants": others})] if others else []

@@ -1,5 +1,6 @@
 """The engine sheet: facts about one engine, stated once."""
 
+from collections.abc import Iterable
 from enum import StrEnum
 from functools import cached_property
 from typing import Literal
@@ -233,6 +234,10 @@ class Engine(Frozen):
     def holes_of(self, cylinder: int) -> tuple[str, ...]:
         """The ids of the holes of one cylinder."""
         return tuple(key for key, (number, _) in self.holes.items() if number == cylinder)
+
+    def holes_of_all(self, cylinders: Iterable[int]) -> tuple[str, ...]:
+        """The ids of the holes of several cylinders, in the order of the cylinders."""
+        return tuple(hole for cylinder in cylinders for hole in self.holes_of(cylinder))
 
 
 def applies(variants: tuple[str, ...], variant: str) -> bool:

@@ -151,7 +151,7 @@ def drop_variant(engine: Engine, key: str) -> Engine:
         raise EngineError([Problem(f"variants.{key}", said, "an engine keeps one")])
 
     def without(variants: tuple[str, ...]) -> tuple[str, ...]:
-        return tuple(value for value in variants if value != key)
+        return tuple(other for other in variants if other != key)
 
     def kept(variants: tuple[str, ...]) -> bool:
         return not variants or bool(without(variants))

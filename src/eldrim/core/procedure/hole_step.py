@@ -4,10 +4,9 @@ from collections.abc import Set
 from typing import Unpack
 
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
-from eldrim.core.procedure.cautions import cautions
 from eldrim.core.procedure.model import Step
 from eldrim.core.procedure.serviced_holes import ServicedHoles
-from eldrim.core.procedure.step_fields import StepFields
+from eldrim.core.procedure.step_fields import StepFields, from_rule
 from eldrim.core.step_key import StepKey
 from eldrim.core.words import say
 
@@ -36,9 +35,7 @@ def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
     rule = OPERATIONS[operation]
     taken = (rule.minutes or 0.0) if minutes is None else minutes
     return Step(
-        key=StepKey(operation, hole=hole, joint=joint),
-        phase=rule.phase,
-        verb=rule.verb,
+        **from_rule(StepKey(operation, hole=hole, joint=joint), causes),
         object=say(f"item.{rule.item}", hole=hole),
         cylinder=holes.engine.holes[hole][0],
         hole=hole,
@@ -47,7 +44,6 @@ def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
         detail=detail.replace(HOLE, hole),
         detail_pattern=_pattern(detail),
         minutes=round(taken * holes.well_factor(hole), 1),
-        cautions=cautions(rule.causes | causes),
         because=because or (say("because.hole", hole=hole),),
         **fields,
     )

@@ -5,12 +5,12 @@ from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JOINT_RULES
 from eldrim.core.engine.model import Coil
 from eldrim.core.engine.parts import Joint
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
-from eldrim.core.procedure.cautions import cautions
 from eldrim.core.procedure.hole_step import HOLE, hole_step
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_name
 from eldrim.core.procedure.model import Reading, Step
 from eldrim.core.procedure.step_checks import check
+from eldrim.core.procedure.step_fields import from_rule
 from eldrim.core.reading_choices import COIL_CONDITIONS, PLUG_CONDITIONS
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.naming import ToolRef
@@ -54,20 +54,16 @@ def read(facts: JobFacts, holes: list[str]) -> list[Step]:
 def _clean_carriers(facts: JobFacts) -> Step:
     holes = facts.holes
     operation = CLEAN_CARRIERS[holes.item]
-    rule = OPERATIONS[operation]
     what = say(f"noun.{holes.item}{'s' if len(holes.holes) > 1 else ''}")
     cleaners = _cleaners(facts)
     return Step(
-        key=StepKey(operation),
-        phase=rule.phase,
-        verb=rule.verb,
+        **from_rule(StepKey(operation), _cleaning_causes(facts)),
         object=what,
         text=say("clean_coils", what=what, holes=listed(holes.by_number)),
         detail=say("clean_coils.detail"),
         tools=cleaners,
         setup=(cleaners[-1].id,),
-        cautions=cautions(_cleaning_causes(facts)),
-        minutes=round((rule.minutes or 0) * len(holes.holes), 1),
+        minutes=round((OPERATIONS[operation].minutes or 0) * len(holes.holes), 1),
         because=(say("because.coils"),),
     )
 

@@ -30,6 +30,10 @@ def joint_causes(joint: Joint) -> set[CautionCause]:
         causes |= {CautionCause.COOLANT, CautionCause.SPRING}
     if joint.kind is JointKind.GASKET:
         causes.add(CautionCause.OLD_GASKET)
-    if joint.pressurised:
-        causes.add(CautionCause.PRESSURE)
     return causes
+
+
+def release_causes(joint: Joint) -> set[CautionCause]:
+    """The causes of caution in letting a joint go; only then may it be under pressure."""
+    pressure = {CautionCause.PRESSURE} if joint.pressurised else set()
+    return joint_causes(joint) | pressure

@@ -5,9 +5,8 @@ from typing import Unpack
 
 from eldrim.core.engine.parts import Part
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
-from eldrim.core.procedure.cautions import cautions
 from eldrim.core.procedure.model import Step
-from eldrim.core.procedure.step_fields import StepFields
+from eldrim.core.procedure.step_fields import StepFields, from_rule
 from eldrim.core.step_key import StepKey
 from eldrim.core.words import say, why
 
@@ -31,15 +30,12 @@ def part_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
     """
     rule = key.rule
     return Step(
-        key=key,
-        phase=rule.phase,
-        verb=rule.verb,
+        **from_rule(key, causes),
         object=object or part.name,
         part=key.item,
         text=text,
         detail=detail,
         minutes=(rule.minutes or 0.0) if minutes is None else minutes,
-        cautions=cautions(rule.causes | causes),
         because=because,
         **fields,
     )
@@ -58,14 +54,11 @@ def engine_step(
     """Make a step on the engine as a whole (Ready, Prove), worded as its operation is."""
     rule = OPERATIONS[operation]
     return Step(
-        key=StepKey(operation, item),
-        phase=rule.phase,
-        verb=rule.verb,
+        **from_rule(StepKey(operation, item), causes),
         object=say(f"thing.{rule.words}"),
         text=text or say(rule.words),
         detail=detail or say(f"{rule.words}.detail"),
         minutes=rule.minutes or 0.0,
-        cautions=cautions(rule.causes | causes),
         because=because or why(rule.words),
         **fields,
     )

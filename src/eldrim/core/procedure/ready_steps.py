@@ -112,7 +112,7 @@ def _head_reading(window: StepFigure) -> Reading:
 
 
 def _air_reading(unit: str) -> Reading:
-    coldest, warmest = (round(convert(celsiu, "°C", unit)) for celsiu in AIR_CELSIUS)
+    coldest, warmest = (round(convert(degrees, "°C", unit)) for degrees in AIR_CELSIUS)
     return Reading(
         key=AIR,
         label=say("label.air"),

@@ -134,7 +134,7 @@ def _part(facts: JobFacts, option: Option) -> list[Step]:
     extra = ways.round_minutes(Target(part=option.part, way=option.way), "back")
     fitted = _fit(ways, option, round(minutes[-1] + extra, 1), (*before, *first))
     made = [
-        _make_up(facts, option, k, fitted.key).model_copy(update={"minutes": cost})
+        _make_up(facts, option, k, cost, fitted.key)
         for k, cost in zip(made_up, minutes[:-1], strict=True)
     ]
     return [*renewed, *openings, fitted, *made]
@@ -235,7 +235,7 @@ def _fit(ways: ChosenWays, option: Option, minutes: float, after: tuple[StepKey,
     )
 
 
-def _make_up(facts: JobFacts, option: Option, key: str, fitted: StepKey) -> Step:
+def _make_up(facts: JobFacts, option: Option, key: str, minutes: float, fitted: StepKey) -> Step:
     part = facts.ways.part(option)
     joint = part.joints[key]
     use, figure = _use(facts, joint, f"{part.name}, {joint_name(joint)}")
@@ -251,7 +251,7 @@ def _make_up(facts: JobFacts, option: Option, key: str, fitted: StepKey) -> Step
         figures=(figure,) if figure else (),
         causes=joint_causes(joint),
         checks=joint_checks(joint, figure),
-        minutes=0,
+        minutes=minutes,
         because=(say("because.let_go"),),
         after=(fitted,),
     )

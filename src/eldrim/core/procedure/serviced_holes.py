@@ -55,13 +55,13 @@ class ServicedHoles:
     def plug_holes(self) -> frozenset[str]:
         """The holes whose plug comes out."""
         cylinders = self.job.cylinders if self.plugs_out else ()
-        return frozenset(hole for cylinder in cylinders for hole in self.engine.holes_of(cylinder))
+        return frozenset(self.engine.holes_of_all(cylinders))
 
     @cached_property
     def holes(self) -> list[str]:
         """The holes opened, in the order of the chosen school (docs/craft.md §20)."""
         cylinders = carrier_cylinders(self.job, self.engine, self.rules)
-        holes = [h for cylinder in cylinders for h in self.engine.holes_of(cylinder)]
+        holes = list(self.engine.holes_of_all(cylinders))
         school = self.rules.school("first_cylinder")
         if school == "by_number":
             return holes

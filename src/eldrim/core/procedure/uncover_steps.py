@@ -6,7 +6,7 @@ from eldrim.core.engine import Target
 from eldrim.core.engine.joints import FASTENERS, JointKind
 from eldrim.core.engine.parts import COVER_KINDS, HindranceKind, Joint, WayKind
 from eldrim.core.operations import MOVES_BY_WAY, CautionCause, Operation
-from eldrim.core.procedure.joint_words import joint_causes, joint_name, standing_place
+from eldrim.core.procedure.joint_words import joint_name, release_causes, standing_place
 from eldrim.core.procedure.minutes import share
 from eldrim.core.procedure.model import Check, Step
 from eldrim.core.procedure.part_step import part_step
@@ -35,9 +35,7 @@ def _move(ways: ChosenWays, tools: ToolSelection, rules: HouseRules, option: Opt
     minutes = share(ways.way(option).out.mid, [*(joint.count for joint in joints.values()), 1])
     before_all, before_lift = _before(ways, option)
     steps = [
-        _release(ways, tools, rules, option, key).model_copy(
-            update={"minutes": cost, "after": before_all}
-        )
+        _release(ways, tools, rules, option, key, minutes=cost, after=before_all)
         for key, cost in zip(joints, minutes[:-1], strict=True)
     ]
     after = (*(step.key for step in steps), *before_all, *before_lift)
@@ -58,8 +56,15 @@ def _before(ways: ChosenWays, option: Option) -> tuple[tuple[StepKey, ...], tupl
     return tuple(whole), tuple(lift)
 
 
-def _release(
-    ways: ChosenWays, tools: ToolSelection, rules: HouseRules, option: Option, key: str
+def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after what
+    ways: ChosenWays,
+    tools: ToolSelection,
+    rules: HouseRules,
+    option: Option,
+    key: str,
+    *,
+    minutes: float,
+    after: tuple[StepKey, ...],
 ) -> Step:
     part, joint = ways.part(option), ways.released(option)[key]
     use, known = tools.release(joint), f"joint.{joint.kind}"
@@ -81,10 +86,11 @@ def _release(
         tools=use.tools,
         setup=use.setup,
         stacks=use.stacks,
-        causes=joint_causes(joint),
+        causes=release_causes(joint),
         checks=_count_check(joint),
-        minutes=0,
+        minutes=minutes,
         because=ways.because(option),
+        after=after,
     )
 
 

@@ -39,7 +39,7 @@ class EntryKind(StrEnum):
     END = "end"
 
 
-# What a value refers to when its tablet knew of no value before it.
+# What a value refers to when its tablet had no value at that place yet.
 NO_ENTRY = UUID(int=0)
 
 
@@ -47,8 +47,8 @@ class Entry(Frozen):
     """One thing written down. ``id`` is made by the client, so that sending twice is harmless.
 
     ``step`` and ``reading`` say where, ``value`` and ``unit`` what. ``refers_to`` is the id of the
-    entry that this one accepts, resumes from, reopens or replaces; a value that replaces none, as
-    far as its tablet knew, refers to :data:`NO_ENTRY`; without it the writer saw the newest value.
+    entry that this one accepts, resumes from, reopens or replaces. A value written where its tablet
+    had none yet refers to :data:`NO_ENTRY`; one without ``refers_to`` replaces the newest value.
     ``checks`` are the proofs ticked when a step is done. ``note`` is what was typed beside a reason
     of a list, or a value as it was typed in another unit. ``photo`` is the digest of a photo.
     ``made`` is when it was written on the tablet. A ``watch`` is a value read while one waits for

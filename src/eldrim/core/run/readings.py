@@ -1,5 +1,7 @@
 """How a value stands to the window of its reading."""
 
+from typing import TypeGuard
+
 from eldrim.core.figures.limits import Limits, Side, limits, side
 from eldrim.core.procedure.model import Reading, Step
 from eldrim.core.quantity import format_number
@@ -13,21 +15,19 @@ def limits_of(reading: Reading) -> Limits:
     return limits(reading.low, reading.high, reading.resolution)
 
 
-def is_number(value: Value) -> bool:
+def is_number(value: Value) -> TypeGuard[float]:
     """Whether a value can be judged at all."""
     return isinstance(value, int | float) and not isinstance(value, bool)
 
 
 def outside(reading: Reading, value: Value) -> Side:
     """On which side of its window a value lies; empty when it is inside, or no number."""
-    if not isinstance(value, int | float) or isinstance(value, bool):
-        return ""
-    return side(limits_of(reading).accepted, value)
+    return side(limits_of(reading).accepted, value) if is_number(value) else ""
 
 
 def at_limit(reading: Reading, value: Value) -> bool:
     """Whether the gauge cannot tell a value from one outside its window (docs/craft.md §8)."""
-    if not isinstance(value, int | float) or isinstance(value, bool) or outside(reading, value):
+    if not is_number(value) or outside(reading, value):
         return False
     return side(limits_of(reading).certain, value) != ""
 
@@ -35,7 +35,7 @@ def at_limit(reading: Reading, value: Value) -> bool:
 def outside_words(reading: Reading, value: Value) -> str:
     """Why a value is outside its window, in words; empty when it is inside."""
     where = outside(reading, value)
-    if not where or not isinstance(value, int | float):
+    if not where or not is_number(value):
         return ""
     limit = reading.low if where == "under" else reading.high
     said, edge = (f"{format_number(v or 0, 3)} {reading.unit}".strip() for v in (value, limit))
@@ -45,7 +45,7 @@ def outside_words(reading: Reading, value: Value) -> str:
 
 def shown(reading: Reading, value: Value) -> str:
     """A value as it is read: a number in the language in use, a choice by its word."""
-    if isinstance(value, int | float):
+    if is_number(value):
         return format_number(value, 3)
     if value in reading.choices and reading.shown:
         return reading.shown[reading.choices.index(str(value))]

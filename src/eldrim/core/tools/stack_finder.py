@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations_with_replacement
 from threading import Lock
-from typing import NamedTuple
 
 from cachetools import LRUCache
 
@@ -28,16 +27,15 @@ from eldrim.core.tools.crib import (
     fold,
 )
 from eldrim.core.tools.demand import Demand, TurnAction
-from eldrim.core.tools.fit import Fit, FitKind, fit
-from eldrim.core.tools.stack import (
-    HANDLE_CLEARANCE,
-    WALL_CLEARANCE,
-    PieceKind,
-    Stack,
-    StackPiece,
-    build_stack,
-    height_over_rim,
-    widest_inside,
+from eldrim.core.tools.fit import Fit, fit
+from eldrim.core.tools.nearest_miss import EPSILON_MM, NearestMiss, in_mm
+from eldrim.core.tools.stack import WALL_CLEARANCE, PieceKind, Stack, StackPiece, build_stack
+from eldrim.core.tools.stack_drawbacks import (
+    handle_drawbacks,
+    handle_penalty,
+    holds_socket,
+    socket_drawbacks,
+    wrench_penalty,
 )
 from eldrim.core.tools.wrench_choice import weigh
 from eldrim.core.tools.wrench_setting import (
@@ -50,8 +48,6 @@ from eldrim.core.tools.wrench_setting import (
 from eldrim.core.words import say
 
 MAX_EXTENSIONS = 3
-# Lengths this close are equal.
-EPSILON_MM = 1e-9
 # Stacks kept for one question; later ones take more pieces than these.
 MAX_STACKS = 6
 # Selections for whole jobs kept for the next question on the same crib.
@@ -59,19 +55,6 @@ MAX_KEPT_SELECTIONS = 128
 # And none that is so much worse than the best, in pieces: no saving elsewhere is worth it.
 MAX_EXTRA_PIECES = 2.6
 WOBBLE_LIMIT_DEGREES = 10.0
-# A well so close round the socket keeps it when the extension is pulled out.
-NARROW_MM = 3.0
-# How much worse, in pieces of a stack: a drive not meant for it, a substitute, a socket that may
-# stay down the well, a handle too short to break loose with.
-OTHER_DRIVE, SUBSTITUTE, STAYS_DOWN, SHORT_HANDLE = 0.6, 1.5, 0.4, 12.0
-# A long handle or a big drive on a small fastener, or a long handle to run a plug out: only where
-# there is nothing else, so it outweighs any piece saved.
-MISUSE = 14.0
-# A reducer is for want of the right drive, never to save a handle.
-REDUCED = 6.0
-TWELVE_POINTS = 0.5
-# A crow's foot slips off where a socket holds; for where no socket has room.
-CROOKED = 4.0
 
 
 @dataclass(frozen=True)
@@ -128,7 +111,7 @@ class StackFinder:
             return sockets
         if action is TurnAction.TORQUE and demand.line > SWIVEL_LIMIT_DEGREES:
             over = format_number(demand.line - SWIVEL_LIMIT_DEGREES, 0)
-            return NoStack(say("reach.swivel", line=_mm(demand.line), over=over))
+            return NoStack(say("reach.swivel", line=in_mm(demand.line), over=over))
         handles = self._handles(demand, action, wanted)
         if isinstance(handles, NoStack):
             return handles
@@ -150,14 +133,14 @@ class StackFinder:
         deep = [(s, f) for s, f in fitting if s.depth.mid >= demand.height]
         if not deep:
             most = max(s.depth.mid for s, _ in fitting)
-            return NoStack(say("reach.shallow", by=_mm(demand.height - most)))
+            return NoStack(say("reach.shallow", by=in_mm(demand.height - most)))
         slim = [(s, f) for s, f in deep if _slips_in(s.outside.mid, demand)]
         slim = [(s, f) for s, f in slim if _asked_for(s, demand)] or slim
         if not slim:
             least = min(s.outside.mid for s, _ in deep)
             assert demand.bore is not None
             over = least + 2 * WALL_CLEARANCE - demand.bore
-            return NoStack(say("reach.thick", by=_mm(over), bore=_mm(demand.bore)))
+            return NoStack(say("reach.thick", by=in_mm(over), bore=in_mm(demand.bore)))
         return slim
 
     def _handles(
@@ -174,12 +157,12 @@ class StackFinder:
         if not owned:
             return NoStack(say("reach.no_handle"))
         owned = [h for h in owned if _asked_for(h, demand)] or owned
-        fine = [hole for hole in owned if demand.swing is None or hole.swing.mid <= demand.swing]
+        fine = [h for h in owned if demand.swing is None or h.swing.mid <= demand.swing]
         if not fine:
             assert demand.swing is not None
             least = min(h.swing.mid for h in owned)
-            return NoStack(say("reach.swing", swing=_mm(demand.swing), least=_mm(least)))
-        return [(h, None, _handle_penalty(h, demand, action)) for h in fine]
+            return NoStack(say("reach.swing", swing=in_mm(demand.swing), least=in_mm(least)))
+        return [(h, None, handle_penalty(h, demand, action)) for h in fine]
 
     def _wrenches(
         self, demand: Demand, wanted: Window
@@ -187,7 +170,7 @@ class StackFinder:
         able = weigh(self.crib, wanted)
         if able:
             return [
-                (wrench, setting, 0.3 * rank + _wrench_penalty(wrench, demand))
+                (wrench, setting, 0.3 * rank + wrench_penalty(wrench, demand))
                 for rank, (wrench, setting) in enumerate(able)
             ]
         owned = [wrench for wrench in self.crib.wrenches if wrench.count]
@@ -204,7 +187,7 @@ class StackFinder:
         handles: list[tuple[Handle | Wrench, Setting | None, float]],
     ) -> StackAnswer:
         found: list[StackChoice] = []
-        nearest = _NearestMiss()
+        nearest = NearestMiss()
         for socket, fitting in sockets:
             for handle, dial, worse in handles:
                 best = self._best(demand, action, socket, fitting, handle, nearest)
@@ -225,7 +208,7 @@ class StackFinder:
         socket: Socket,
         fitting: Fit,
         handle: Handle | Wrench,
-        nearest: "_NearestMiss",
+        nearest: NearestMiss,
     ) -> Stack | None:
         """The fewest pieces between this socket and this handle that reach; shortest first."""
         for joint in self._joints(demand, action, socket):
@@ -281,7 +264,7 @@ class StackFinder:
         """
         drive = socket.drive
         every = self._all_sets(drive)
-        if demand.plug and _narrow(demand, socket.outside.mid):
+        if demand.plug and holds_socket(demand, socket.outside.mid):
             every = sorted(every, key=lambda chosen: (len(chosen), not _locking(chosen)))
         named = {
             extension.id
@@ -326,72 +309,14 @@ def _locking(chosen: tuple[Extension, ...]) -> bool:
     return any(e.kind == "locking" for e in chosen)
 
 
-def _narrow(demand: Demand, outside: float) -> bool:
-    return demand.bore is not None and demand.bore - outside <= NARROW_MM
-
-
-class _NearestMiss:
-    """Remembers the stack that came nearest, for saying by how much nothing reached."""
-
-    def __init__(self) -> None:
-        self.short = self.tall = self.wide = float("inf")
-
-    def admits(
-        self, pieces: tuple[StackPiece, ...], demand: Demand, handle: Handle | Wrench
-    ) -> bool:
-        rises = height_over_rim(pieces, demand.below)
-        short = demand.surround + HANDLE_CLEARANCE - rises if demand.below or demand.surround else 0
-        wide = 0.0
-        if demand.bore is not None:
-            inside = widest_inside(pieces, demand.below)
-            wide = inside + 2 * WALL_CLEARANCE - demand.bore
-        head = 0.0 if pieces[0].offset else handle.head.mid
-        tall = rises + head - demand.room if demand.room is not None else 0.0
-        if short > EPSILON_MM:
-            self.short = min(self.short, short)
-        elif wide > EPSILON_MM:
-            self.wide = min(self.wide, wide)
-        elif tall > EPSILON_MM:
-            self.tall = min(self.tall, tall)
-        return max(short, wide, tall) <= EPSILON_MM
-
-    def words(self, demand: Demand) -> str:
-        if self.tall < float("inf"):
-            return say("reach.tall", by=_mm(self.tall))
-        if self.wide < float("inf"):
-            return say("reach.wide", by=_mm(self.wide))
-        if self.short < float("inf"):
-            return say("reach.short", by=_mm(self.short))
-        if demand.line > 0:
-            return say("reach.leans", line=_mm(demand.line))
-        return say("reach.no_match")
-
-
 def _slips_in(outside: float, demand: Demand) -> bool:
     free = demand.bore is None or demand.below <= 0
     return free or outside + 2 * WALL_CLEARANCE <= (demand.bore or 0.0) + EPSILON_MM
 
 
-def _wrench_penalty(wrench: Wrench, demand: Demand) -> float:
-    wrong = demand.small and wrench.drive != "1/4"
-    return (MISUSE if wrong else 0.0) + (MISUSE if wrench.lapsed else 0.0)
-
-
 def _asked_for(tool: Tool, demand: Demand) -> bool:
     """Whether a work-round names this very tool."""
     return fold(tool.name) in demand.using
-
-
-def _handle_penalty(handle: Handle, demand: Demand, action: TurnAction) -> float:
-    if demand.small and (handle.long or handle.drive != "1/4"):
-        return MISUSE
-    if demand.plug and action is TurnAction.RUN_OUT and handle.long:
-        return MISUSE
-    if action is TurnAction.BREAK_LOOSE and demand.hard:
-        return 0.0 if handle.long else SHORT_HANDLE
-    # Run out and snug with a short one, never a long handle (docs/craft.md §9, §12).
-    plain = 0.0 if handle.kind == "ratchet" else 0.3
-    return plain + (0.5 if handle.long else 0.0)
 
 
 def _pieces(
@@ -450,8 +375,8 @@ def _completed(
 ) -> Stack:
     base = build_stack(action, demand, pieces, 0.0)
     drawbacks = [
-        *_socket_drawbacks(demand, pieces, socket, fitting),
-        *_handle_drawbacks(action, demand, handle),
+        *socket_drawbacks(demand, pieces, socket, fitting),
+        *handle_drawbacks(action, demand, handle),
     ]
     over = 0.0 if socket.offset else handle.head.mid
     room_left = None if demand.room is None else round(demand.room - base.rises - over, 3)
@@ -469,50 +394,11 @@ def _completed(
     )
 
 
-class Drawback(NamedTuple):
-    """What makes a stack worse than another, and the caution it brings, if any."""
-
-    penalty: float
-    caution: str = ""
-
-
-def _socket_drawbacks(
-    demand: Demand, pieces: tuple[StackPiece, ...], socket: Socket, fitting: Fit
-) -> Iterator[Drawback]:
-    if socket.drive != demand.drive:
-        yield Drawback(OTHER_DRIVE)
-    if fitting.kind is FitKind.INTERCHANGE:
-        yield Drawback(SUBSTITUTE, say("stack.substitute", fit=fitting.words))
-    if demand.plug and not socket.grips:
-        yield Drawback(SUBSTITUTE, say("stack.no_grip"))
-    if socket.offset:
-        yield Drawback(CROOKED, say("stack.crooked"))
-    if socket.points == 12 and demand.points == 6:
-        yield Drawback(TWELVE_POINTS)
-    if any(piece.kind == "reducer" for piece in pieces):
-        yield Drawback(REDUCED)
-    narrow = _narrow(demand, socket.outside.mid) and len(pieces) > 1
-    if demand.plug and narrow and not any(piece.locking for piece in pieces):
-        yield Drawback(STAYS_DOWN, say("stack.stays_down"))
-
-
-def _handle_drawbacks(
-    action: TurnAction, demand: Demand, handle: Handle | Wrench
-) -> Iterator[Drawback]:
-    needs_long = action is TurnAction.BREAK_LOOSE and demand.hard
-    if needs_long and isinstance(handle, Handle) and not handle.long:
-        yield Drawback(0.0, say("stack.no_long"))
-
-
 def _no_socket(demand: Demand, fits: list[tuple[Socket, Fit]]) -> str:
     if not fits:
         return say("reach.no_socket", head=say(f"head.{demand.head.value}"))
     near = min(fits, key=lambda pair: (abs(pair[1].play), pair[0].id))
     return say("reach.nearest", fit=near[1].words)
-
-
-def _mm(value: float) -> str:
-    return format_number(value, 1)
 
 
 def offers(answer: StackAnswer) -> Iterator[StackChoice]:

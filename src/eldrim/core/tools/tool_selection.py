@@ -14,8 +14,8 @@ from eldrim.core.tools.stack import Stack
 from eldrim.core.tools.stack_finder import StackChoice, StackQuestion
 from eldrim.core.words import say
 
-# The clamp of a battery terminal takes a 10 mm hex nearly everywhere (shop practice).
 MIRROR = "mirror-and-light"
+# The clamp of a battery terminal takes a 10 mm hex nearly everywhere (shop practice).
 BATTERY_CLAMP = Demand(id="battery-clamp", what="", head=Head.HEX, size=parse("10 mm"), drive="1/4")
 
 

@@ -45,9 +45,7 @@ def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
     plan = edition_store.plan_of(row)
     with speaking(plan.job.language):
         view = engine_plan.PlanView(
-            chosen=frozenset(
-                hole for cylinder in plan.job.cylinders for hole in engine.holes_of(cylinder)
-            ),
+            chosen=frozenset(engine.holes_of_all(plan.job.cylinders)),
             compact=True,
             here=engine_plan.ANY,
         )

@@ -126,7 +126,7 @@ class PlanPage:
             key: f"{format_number(cost, 0)} min to get here alone"
             for key, cost in self.costs.items()
         }
-        holes = [hole for c in self.question.c for hole in self.engine.holes_of(c)]
+        holes = list(self.engine.holes_of_all(self.question.c))
         view = engine_plan.PlanView(
             chosen=frozenset(holes),
             moves=self.plan.moves if self.plan else (),

@@ -136,9 +136,7 @@ def _bay(db: Db, row: RunRow, tablets: Tablets) -> Bay:
 def _picture(db: Db, plan: Plan, step: Step | None) -> str:
     engine = sheet_store.sheet(db, plan.engine)
     view = engine_plan.PlanView(
-        chosen=frozenset(
-            hole for cylinder in plan.job.cylinders for hole in engine.holes_of(cylinder)
-        ),
+        chosen=frozenset(engine.holes_of_all(plan.job.cylinders)),
         compact=True,
         here=(step.hole or step.part or "") if step else "",
     )

@@ -134,7 +134,7 @@ def _readings_by_hole(plan: Plan, state: RunState) -> tuple[list[str], dict[str,
     labels: dict[str, None] = {}
     holes: dict[str, dict[str, Cell]] = {}
     at_holes = [step for step in plan.steps if step.hole]
-    for step in sorted(at_holes, key=lambda hole: hole_order(hole.hole or "")):
+    for step in sorted(at_holes, key=lambda step: hole_order(step.hole or "")):
         for reading in step.readings:
             label = label_at_hole(step, reading.label)
             labels[label] = None

@@ -50,7 +50,7 @@ def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> 
 
 def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, Any]:
     sheet, edits = sheet_store.sheet(db, row.engine_id), procedure_store.edits_of(row)
-    holes = frozenset(hole for cylinder in made.job.cylinders for hole in sheet.holes_of(cylinder))
+    holes = frozenset(sheet.holes_of_all(made.job.cylinders))
     picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
     return {
         "row": row,

@@ -48,9 +48,7 @@ class EditForm(BaseModel):
             "left_out": self.left_out,
             "hold": self.hold,
             "computed": "" if same else computed,
-            "cautions": tuple(
-                splitline.strip() for splitline in self.cautions.splitlines() if splitline.strip()
-            ),
+            "cautions": tuple(line.strip() for line in self.cautions.splitlines() if line.strip()),
             "own": {**dict(own), "text": self.text} if own else None,
         }
         try:

@@ -53,7 +53,7 @@ export function addEntry(state, entry, mark, effects) {
   return state;
 }
 
-// What a new value refers to: the one it replaces, or nothing as far as this tablet knows.
+// What a new value refers to: the one it replaces, or no entry where this tablet has none yet.
 const NO_ENTRY = "00000000-0000-0000-0000-000000000000";
 export const replacedBy = (state, step, reading) => state.values[`${step}|${reading}`]?.id ?? NO_ENTRY;
 
