@@ -8,8 +8,9 @@ from hypothesis import strategies as st
 
 from eldrim.core.access import Option, build, solve
 from eldrim.core.access.cost import access_costs, best_companion, levels
+from eldrim.core.access.errors import NoWayInError
+from eldrim.core.access.loops import find_loop
 from eldrim.core.access.problem import AccessProblem
-from eldrim.core.access.solve import NoWayInError, find_loop
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
 from eldrim.core.job import settle_job

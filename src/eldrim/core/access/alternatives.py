@@ -1,16 +1,22 @@
 """What else could be done: the next-best ways in, and what saved each part that stays."""
 
+from collections.abc import Iterator
+
 from eldrim.core.access.explain import active_hindrances
-from eldrim.core.access.problem import AccessProblem, MetHindrance, Option, risk_minutes
-from eldrim.core.access.solve import NoWayInError, WayIn, search
+from eldrim.core.access.problem import AccessProblem, Option, risk_minutes
+from eldrim.core.access.search import Answer, Search
+from eldrim.core.access.solve import MAX_OPTIONS, WayIn
 from eldrim.core.engine import Engine, Way, WorkRound
 from eldrim.core.frozen import Frozen
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.words import listed, say, the
 
 MAX_ALTERNATIVES = 4
-# Alternatives are a help, not the answer: a very large engine goes without.
-MAX_OPTIONS = 60
+# Alternatives are a help, not the answer: each may take so many branches of our own search; so
+# many are asked of CP-SAT, each with so much work.
+NODE_LIMIT = 60
+MAX_ASKED = 4
+WORK_LIMIT = 0.1
 
 
 class Stay(Frozen):
@@ -50,49 +56,45 @@ def alternatives(
     out; sets that come out equal are one alternative.
     """
     found: dict[frozenset[Option], tuple[int, tuple[str, ...]]] = {}
-    if len(problem.cost) > MAX_OPTIONS:
-        return ()
-    for barred in _bars(way_in):
-        other = _without(problem, barred)
-        if other is not None and other.proven and other.chosen != way_in.chosen:
-            names = tuple(
-                sorted({f"{option.part}/{option.way or option.round}" for option in barred})
-            )
-            known = found.get(other.chosen)
-            if known is None or len(names) < len(known[1]):
-                found[other.chosen] = (other.cost, names)
+    for option, other in _others(problem, way_in):
+        if other.chosen != way_in.chosen:
+            names = (f"{option.part}/{option.way or option.round}",)
+            found.setdefault(other.chosen, (other.value, names))
     ranked = sorted(found.items(), key=lambda item: (item[1][0], sorted(item[0])))[:most]
     return tuple(_alternative(engine, way_in.chosen, c, names, rules) for c, (_, names) in ranked)
 
 
-def _bars(way_in: WayIn) -> list[frozenset[Option]]:
-    return [frozenset({option}) for option in sorted(way_in.chosen)]
+def _others(problem: AccessProblem, way_in: WayIn) -> Iterator[tuple[Option, Answer]]:
+    """The proven optimum without each chosen option in turn, as far as the limits reach."""
+    ruled_out = [o for o in sorted(way_in.chosen) if o not in problem.forced]
+    if len(problem.cost) > MAX_OPTIONS:
+        yield from _asked(problem, way_in, ruled_out)
+        return
+    search, hard = Search(problem, 0), []
+    for option in ruled_out:
+        search.left = NODE_LIMIT
+        searched = search.least(frozenset({option}))
+        if searched.bound is not None:
+            hard.append(option)
+        elif searched.answers:
+            yield option, searched.answers[0]
+    if hard:
+        yield from _asked(problem, way_in, hard)
 
 
-def _without(problem: AccessProblem, barred: frozenset[Option]) -> WayIn | None:
-    def cut(blocks: tuple[MetHindrance, ...]) -> tuple[MetHindrance, ...]:
-        return tuple(
-            MetHindrance(
-                b.part,
-                b.target,
-                b.kind,
-                tuple(option for option in b.options if option not in barred),
-            )
-            for b in blocks
-        )
+def _asked(
+    problem: AccessProblem, way_in: WayIn, ruled_out: list[Option]
+) -> Iterator[tuple[Option, Answer]]:
+    """The same by CP-SAT, for the dearest options first."""
+    # Only hard problems come here; the import takes longer than most whole plans.
+    from eldrim.core.access.cp_sat import CpSatModel
 
-    if barred & set(problem.forced):
-        return None
-    less = AccessProblem(
-        cut(problem.roots),
-        {key: cut(block) for key, block in problem.blocks.items()},
-        problem.cost,
-        problem.forced,
-    )
-    try:
-        return search(less)
-    except NoWayInError:
-        return None
+    model = CpSatModel(problem)
+    dearest = sorted(ruled_out, key=lambda option: (-problem.cost[option], option))
+    for option in dearest[:MAX_ASKED]:
+        asked = model.ask(way_in.chosen, WORK_LIMIT, without=option)
+        if asked.chosen is not None and asked.bound == asked.value:
+            yield option, Answer(asked.value, asked.chosen)
 
 
 def _alternative(
@@ -127,7 +129,7 @@ def option_facts(engine: Engine, node: Option) -> Way | WorkRound:
     """The way or work-round a node stands for."""
     if node.is_way:
         return engine.parts[node.part].ways[node.way]
-    return engine.hindrances[node.index].rounds[node.round]
+    return engine.hindrances[node.hindrance].rounds[node.round]
 
 
 def _difference_words(engine: Engine, more: list[Option], less: list[Option]) -> str:
@@ -150,7 +152,7 @@ def _difference_words(engine: Engine, more: list[Option], less: list[Option]) ->
 
 def _how(engine: Engine, node: Option) -> str:
     """How a work-round is done, in words."""
-    work = engine.hindrances[node.index].rounds[node.round]
+    work = engine.hindrances[node.hindrance].rounds[node.round]
     return work.note or say(f"round.{work.kind.value}")
 
 

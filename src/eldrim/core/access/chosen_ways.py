@@ -2,16 +2,9 @@
 
 from collections import Counter
 from functools import cached_property
+from graphlib import TopologicalSorter
 
-from eldrim.core.access.explain import (
-    Reason,
-    ReasonLine,
-    active_hindrances,
-    answered_by,
-    chain,
-    reasons,
-    serves,
-)
+from eldrim.core.access.explain import ReasonLine, Reasons, active_hindrances, answered_by
 from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
 from eldrim.core.access.solve import WayIn
 from eldrim.core.engine import Engine, Target, Way, WorkRound
@@ -26,8 +19,6 @@ class ChosenWays:
     def __init__(self, engine: Engine, problem: AccessProblem, way_in: WayIn) -> None:
         """Keep the question and its answer."""
         self.engine, self.problem, self.way_in = engine, problem, way_in
-        self.reasons: dict[Option, list[Reason]] = reasons(problem, way_in)
-        self._lines: dict[Option, tuple[ReasonLine, ...]] = {}
 
     @cached_property
     def moves(self) -> list[Option]:
@@ -41,6 +32,32 @@ class ChosenWays:
         return [(hindrance, answered_by(hindrance, self.way_in)) for hindrance in active]
 
     @cached_property
+    def reasons(self) -> Reasons:
+        """Why each chosen option is there."""
+        return Reasons(self.engine, self.met)
+
+    @cached_property
+    def answered(self) -> dict[Option, list[MetHindrance]]:
+        """The hindrances met that each option answers."""
+        found: dict[Option, list[MetHindrance]] = {}
+        for hindrance, answer in self.met:
+            found.setdefault(answer, []).append(hindrance)
+        return found
+
+    @cached_property
+    def on_part(self) -> dict[str, list[tuple[MetHindrance, Option]]]:
+        """The hindrances met by moving each part, with what answers them."""
+        found: dict[str, list[tuple[MetHindrance, Option]]] = {}
+        for hindrance, answer in self.met:
+            found.setdefault(hindrance.target.part, []).append((hindrance, answer))
+        return found
+
+    @cached_property
+    def move_of(self) -> dict[str, Option]:
+        """The way each moved part takes."""
+        return {option.part: option for option in self.moves}
+
+    @cached_property
     def opened_holes(self) -> frozenset[str]:
         """The holes that something stood over and stands over no more, or is worked round."""
         return frozenset(hole.target.hole for hole, _ in self.met if hole.target.hole)
@@ -48,17 +65,17 @@ class ChosenWays:
     @cached_property
     def depth(self) -> dict[str, int]:
         """The place of each moved part when parts are taken strictly one after the other."""
-        above: dict[str, set[str]] = {option.part: set() for option in self.moves}
-        for hindrance, answer in self.met:
-            if answer.is_way and hindrance.target.part:
-                above[hindrance.target.part].add(answer.part)
+        waits = {option.part: set[str]() for option in self.moves}
+        for part in waits:
+            over = (answer for _, answer in self.on_part.get(part, ()) if answer.is_way)
+            waits[part] = {answer.part for answer in over}
+        order = TopologicalSorter({part: sorted(over) for part, over in sorted(waits.items())})
+        order.prepare()
         places: dict[str, int] = {}
-        while len(places) < len(above):
-            free = sorted(
-                key for key, over in above.items() if key not in places and over <= set(places)
-            )
-            for part in free:
+        while order.is_active():
+            for part in sorted(order.get_ready()):
                 places[part] = len(places)
+                order.done(part)
         return places
 
     def part(self, option: Option) -> Part:
@@ -84,9 +101,7 @@ class ChosenWays:
 
     def reason_lines(self, option: Option) -> tuple[ReasonLine, ...]:
         """The chain of reasons from a move to its holes; empty where it was only asked for."""
-        if option not in self._lines:
-            self._lines[option] = chain(self.engine, self.reasons, option)
-        return self._lines[option]
+        return self.reasons.chain(option)
 
     def because(self, option: Option) -> tuple[str, ...]:
         """The chain of reasons in words."""
@@ -99,15 +114,11 @@ class ChosenWays:
 
     @cached_property
     def _serving(self) -> dict[str, list[Option]]:
-        found: dict[str, list[Option]] = {}
-        for option in self.reasons:
-            for hole in serves(self.reasons, option):
-                found.setdefault(hole, []).append(option)
-        return found
+        return self.reasons.by_hole()
 
     def rounds(self, target: Target) -> list[tuple[Part, WorkRound]]:
         """The work-rounds that have to be used at a target, each with the part that stays."""
-        return [(self.part(o), self._work_round(o)) for o in self._rounds_at.get(target, [])]
+        return [(self.part(o), self.work_round(o)) for o in self._rounds_at.get(target, [])]
 
     def round_minutes(self, target: Target, direction: str) -> float:
         """The extra minutes, ``out`` or ``back``, of working round what stays at a target.
@@ -116,7 +127,7 @@ class ChosenWays:
         """
         total = 0.0
         for option in self._rounds_at.get(target, []):
-            work = self._work_round(option)
+            work = self.work_round(option)
             extra = work.out if direction == "out" else work.back
             total += extra.mid / self._round_uses[option]
         return total
@@ -139,8 +150,9 @@ class ChosenWays:
         named = listed([word(self.engine, skill) for skill in way.skills])
         return say("skills", skills=named) if named else ""
 
-    def _work_round(self, option: Option) -> WorkRound:
-        return self.engine.hindrances[option.index].rounds[option.round]
+    def work_round(self, option: Option) -> WorkRound:
+        """The work-round an option chooses."""
+        return self.engine.hindrances[option.hindrance].rounds[option.round]
 
     @cached_property
     def _rounds_at(self) -> dict[Target, list[Option]]:

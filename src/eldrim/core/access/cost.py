@@ -2,8 +2,9 @@
 
 from typing import NamedTuple
 
+from eldrim.core.access.errors import NoWayInError
 from eldrim.core.access.problem import build
-from eldrim.core.access.solve import NoWayInError, WayIn, solve
+from eldrim.core.access.solve import WayIn, solve
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.rules.house import HouseRules

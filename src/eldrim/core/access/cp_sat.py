@@ -1,70 +1,127 @@
 """The choice of ways as a CP-SAT model, for problems too large for our own search alone."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+
 from ortools.sat.python import cp_model
 
-from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
-from eldrim.core.access.solve import WayIn
+from eldrim.core.access.change_floor import NO_CHANGES, ChangeFloor
+from eldrim.core.access.loops import waiting_groups
+from eldrim.core.access.problem import AccessProblem, Option
+from eldrim.core.access.search import TIE
 
 # Deterministic units of work, not seconds: the same question gives the same answer anywhere.
 WORK_LIMIT = 2.0
 
 
-class CpSatModel:
-    """One model, asked again after each loop that is cut."""
+@dataclass(frozen=True)
+class Asked:
+    """What CP-SAT says: a choice with its value and a proven lower limit of any other's.
 
-    def __init__(self, problem: AccessProblem, tie: int) -> None:
-        """State nodes, blocks and the cost; loops are cut later, as they turn up."""
-        self.problem, self.tie = problem, tie
+    ``chosen`` is None where none was found: ``impossible`` tells that there is none, else the
+    limit ended the work.
+    """
+
+    chosen: frozenset[Option] | None
+    value: int = 0
+    bound: int = 0
+    impossible: bool = False
+
+
+class CpSatModel:
+    """One problem as a model, changes of set-up weighed where a floor of them is given."""
+
+    def __init__(self, problem: AccessProblem, floor: ChangeFloor = NO_CHANGES) -> None:
+        """State options, hindrances, what may not wait for itself, and the cost."""
+        self.problem, self.floor = problem, floor
         self.model = cp_model.CpModel()
         self.take = {n: self.model.new_bool_var("") for n in sorted(problem.cost)}
+        self._one_way_a_part()
+        self._answers()
+        self._places()
+        self._cost()
+
+    def _one_way_a_part(self) -> None:
         ways: dict[str, list[cp_model.IntVar]] = {}
         for node, chosen in self.take.items():
             if node.is_way:
                 ways.setdefault(node.part, []).append(chosen)
         for group in ways.values():
             self.model.add_at_most_one(group)
-        for node in problem.forced:
+        for node in self.problem.forced:
             self.model.add_bool_or([self.take[node]])
-        for options in {root.options for root in problem.roots}:
+
+    def _answers(self) -> None:
+        for options in {root.options for root in self.problem.roots}:
             self.model.add_bool_or([self.take[option] for option in options])
-        for node, blocks in problem.blocks.items():
+        for node, blocks in self.problem.blocks.items():
             for options in {block.options for block in blocks}:
                 answered = [self.take[n] for n in options]
                 self.model.add_bool_or([*answered, self.take[node].negated()])
-        self.model.minimize(
-            sum((problem.cost[key] * tie + 1) * value for key, value in self.take.items())
-        )
 
-    def ask(self, hint: frozenset[Option]) -> WayIn | None:
-        """The best choice known now, with its bound; None when none was found in the limit."""
+    def _places(self) -> None:
+        """Number the parts that could wait for each other, so that none waits for itself."""
+        group_of = {part: group for group in waiting_groups(self.problem) for part in group}
+        place = {
+            part: self.model.new_int_var(0, len(group), "")
+            for part, group in sorted(group_of.items())
+        }
+        for node, blocks in self.problem.blocks.items():
+            for block in blocks:
+                first, later = block.part, block.target.part
+                if group_of.get(first) is None or group_of[first] != group_of.get(later):
+                    continue
+                rounds = [self.take[o].negated() for o in block.options if not o.is_way]
+                before = self.model.add(place[first] + 1 <= place[later])
+                before.only_enforce_if([self.take[node], *rounds])
+
+    def _cost(self) -> None:
+        terms = [
+            ((self.problem.cost[key] + self.floor.own.get(key, 0)) * TIE + 1) * value
+            for key, value in self.take.items()
+        ]
+        used = {
+            kind: self.model.new_bool_var("")
+            for kind in sorted({k for kinds in self.floor.kinds.values() for k in kinds})
+        }
+        for option, kinds in self.floor.kinds.items():
+            for kind in kinds:
+                self.model.add_implication(self.take[option], used[kind])
+        terms += [self.floor.price * TIE * value for value in used.values()]
+        self.model.minimize(sum(terms))
+
+    def ask(
+        self,
+        hint: frozenset[Option] = frozenset(),
+        work: float = WORK_LIMIT,
+        without: Option | None = None,
+    ) -> Asked:
+        """The best choice found within ``work``, with its bound; ``without`` is ruled out."""
         self.model.clear_hints()  # type: ignore[no-untyped-call]
-        for node, chosen in self.take.items():
-            self.model.add_hint(chosen, node in hint)
+        for node, chosen in self.take.items() if hint else ():
+            self.model.add_hint(chosen, node in hint and node != without)
         solver = cp_model.CpSolver()
         solver.parameters.num_workers = 1
         solver.parameters.random_seed = 1
         solver.parameters.symmetry_level = 0  # finding symmetries takes longer than it saves here
-        solver.parameters.max_deterministic_time = WORK_LIMIT
-        if solver.solve(self.model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-            return None
-        chosen_nodes = frozenset(
-            key for key, value in self.take.items() if solver.boolean_value(value)
-        )
+        solver.parameters.max_deterministic_time = work
+        with self._ruled_out(without):
+            status = solver.solve(self.model)
+        if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+            return Asked(None, impossible=status == cp_model.INFEASIBLE)
+        chosen_nodes = frozenset(k for k, v in self.take.items() if solver.boolean_value(v))
         cost = sum(self.problem.cost[option] for option in chosen_nodes)
-        bound = min(cost, round(solver.best_objective_bound) // self.tie)
-        return WayIn(chosen_nodes, cost, bound)
+        value = cost + self.floor.of(chosen_nodes)
+        bound = max(0, round(solver.best_objective_bound)) // TIE + self.floor.always
+        return Asked(chosen_nodes, value, min(value, bound))
 
-    def cut(self, loop: list[MetHindrance], chosen: frozenset[Option]) -> None:
-        """Forbid this loop: a node that brings one of its hindrances goes, or one is worked round.
-
-        As long as all those nodes stay and nothing is worked round, the loop is there.
-        """
-        bringers = {self._bringer(block, chosen) for block in loop}
-        rounds = {option for b in loop for option in b.options if not option.is_way}
-        out = [self.take[bringer].negated() for bringer in sorted(bringers)]
-        self.model.add_bool_or([*out, *(self.take[n] for n in sorted(rounds))])
-
-    def _bringer(self, block: MetHindrance, chosen: frozenset[Option]) -> Option:
-        return next(
-            option for option in sorted(chosen) if block in self.problem.blocks.get(option, ())
-        )
+    @contextmanager
+    def _ruled_out(self, option: Option | None) -> Iterator[None]:
+        """The model without an option, for as long as it is asked."""
+        domain = None if option is None else self.take[option].proto.domain
+        if domain is not None:
+            domain[1] = 0
+        yield
+        if domain is not None:
+            domain[1] = 1

@@ -1,5 +1,6 @@
 """Why each thing moves: from the part back to the holes that need it."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
@@ -41,18 +42,6 @@ def _rounds_first(node: Option) -> tuple[bool, Option]:
     return (node.is_way, node)
 
 
-def reasons(problem: AccessProblem, way_in: WayIn) -> dict[Option, list[Reason]]:
-    """For each chosen node, what it answers, one reason per kind of hindrance."""
-    grouped: dict[Option, dict[HindranceKind, list[MetHindrance]]] = {}
-    for block in active_hindrances(problem, way_in):
-        node = answered_by(block, way_in)
-        grouped.setdefault(node, {}).setdefault(block.kind, []).append(block)
-    return {
-        node: [_reason(node.part, kind, blocks) for kind, blocks in kinds.items()]
-        for node, kinds in grouped.items()
-    }
-
-
 def _reason(part: str, kind: HindranceKind, blocks: list[MetHindrance]) -> Reason:
     targets = [block.target for block in blocks]
     return Reason(
@@ -85,50 +74,80 @@ class ReasonLine(Frozen):
     text: str
 
 
-def chain(
-    engine: Engine, why: dict[Option, list[Reason]], option: Option
-) -> tuple[ReasonLine, ...]:
-    """From this move to the holes: each line names one part and why it is in the way.
+class Reasons:
+    """Why each chosen option is there, down to the holes it serves."""
 
-    What hinders stands before what it hinders, so the last lines end at the holes.
-    """
-    return tuple(
-        ReasonLine(
-            part=other.part,
-            kind=reason.kind,
-            parts=reason.parts,
-            holes=reason.holes,
-            text=f"{engine.parts[other.part].name} {reason_text(engine, reason)}",
-        )
-        for other in _downward(why, option)
-        for reason in why.get(other, ())
-    )
+    def __init__(self, engine: Engine, met: list[tuple[MetHindrance, Option]]) -> None:
+        """Sort the hindrances met by the option that answers them, one reason a kind."""
+        grouped: dict[Option, dict[HindranceKind, list[MetHindrance]]] = {}
+        for hindrance, answer in met:
+            kinds = grouped.setdefault(answer, {})
+            kinds.setdefault(hindrance.kind, []).append(hindrance)
+        self._engine = engine
+        self._why = {
+            option: [_reason(option.part, kind, blocks) for kind, blocks in kinds.items()]
+            for option, kinds in grouped.items()
+        }
+        self._moved = {option.part: option for option in self._why if option.is_way}
+        self._lines: dict[Option, tuple[ReasonLine, ...]] = {}
+        self._below: dict[Option, list[Option]] = {}
 
+    def of(self, option: Option) -> list[Reason]:
+        """What an option answers; empty where it was only asked for."""
+        return self._why.get(option, [])
 
-def _downward(why: dict[Option, list[Reason]], start: Option) -> list[Option]:
-    """``start`` and all it serves, each before what it hinders."""
-    order: list[Option] = []
-    seen: set[Option] = set()
-    moved = {option.part: option for option in why if option.is_way}
+    def chain(self, option: Option) -> tuple[ReasonLine, ...]:
+        """From a move to the holes: each line names one part and why it is in the way.
 
-    def visit(node: Option) -> None:
-        seen.add(node)
-        for reason in why.get(node, ()):
-            for part in reason.parts:
-                if part in moved and moved[part] not in seen:
-                    visit(moved[part])
-        order.append(node)
+        What hinders stands before what it hinders, so the last lines end at the holes.
+        """
+        return tuple(line for other in self._downward(option) for line in self._lines_of(other))
 
-    visit(start)
-    return order[::-1]
+    def serves(self, option: Option) -> tuple[str, ...]:
+        """The holes that need a move, directly or through other parts."""
+        below = self._downward(option)
+        holes = {hole for other in below for reason in self.of(other) for hole in reason.holes}
+        return tuple(sorted(holes, key=hole_order))
 
+    def by_hole(self) -> dict[str, list[Option]]:
+        """For each hole the options that serve it."""
+        found: dict[str, list[Option]] = {}
+        for option in self._why:
+            for hole in self.serves(option):
+                found.setdefault(hole, []).append(option)
+        return found
 
-def serves(why: dict[Option, list[Reason]], node: Option) -> tuple[str, ...]:
-    """The holes that need this move, directly or through other parts."""
-    holes = {
-        hole
-        for option in _downward(why, node)
-        for reason in why.get(option, ())
-        for hole in reason.holes
-    }
-    return tuple(sorted(holes, key=hole_order))
+    def _lines_of(self, option: Option) -> tuple[ReasonLine, ...]:
+        if option not in self._lines:
+            name = self._engine.parts[option.part].name
+            self._lines[option] = tuple(
+                ReasonLine(
+                    part=option.part,
+                    kind=reason.kind,
+                    parts=reason.parts,
+                    holes=reason.holes,
+                    text=f"{name} {reason_text(self._engine, reason)}",
+                )
+                for reason in self.of(option)
+            )
+        return self._lines[option]
+
+    def _downward(self, start: Option) -> list[Option]:
+        """``start`` and all it serves, each before what it hinders."""
+        if start not in self._below:
+            order: list[Option] = []
+            seen = {start}
+            stack = [(start, self._next(start))]
+            while stack:
+                after = next((other for other in stack[-1][1] if other not in seen), None)
+                if after is None:
+                    order.append(stack.pop()[0])
+                else:
+                    seen.add(after)
+                    stack.append((after, self._next(after)))
+            self._below[start] = order[::-1]
+        return self._below[start]
+
+    def _next(self, option: Option) -> Iterator[Option]:
+        parts = (part for reason in self.of(option) for part in reason.parts)
+        return (self._moved[part] for part in parts if part in self._moved)

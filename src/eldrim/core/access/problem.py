@@ -5,7 +5,9 @@ target is answered by any one of its options. Costs are whole hundredths of a mi
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import NamedTuple
 
 from eldrim.core.engine import Engine, Hindrance, Target, Way, WorkRound, applies, parse_target
 from eldrim.core.engine.parts import HindranceKind, Part, Risk, RoundKind
@@ -15,14 +17,13 @@ from eldrim.core.tools.crib import fold
 from eldrim.core.tools.shop_capability import ShopCapability
 
 
-@dataclass(frozen=True, order=True)
-class Option:
-    """A way (``part``, ``way``) or a work-round (``part``, ``round``, ``index`` of hindrance)."""
+class Option(NamedTuple):
+    """A way (``part``, ``way``) or a work-round (``part``, ``round`` of one ``hindrance``)."""
 
     part: str
     way: str = ""
     round: str = ""
-    index: int = -1
+    hindrance: int = -1
 
     @property
     def is_way(self) -> bool:
@@ -30,14 +31,42 @@ class Option:
         return bool(self.way)
 
 
+class ClosedBy(StrEnum):
+    """Why a way or a work-round that the sheet states is not offered."""
+
+    JOB = "job"
+    FORCED = "forced"
+    FEEL = "feel"
+    LACKING = "lacking"
+    CRIB = "crib"
+    TORQUE = "torque"
+    NOT_CLEARING = "not_clearing"
+
+
+class Closed(NamedTuple):
+    """A way or work-round of ``part`` that is not offered at some hindrance, and why not.
+
+    ``what`` names the tool or skill that is lacking, where that is the reason.
+    """
+
+    part: str
+    key: str
+    by: ClosedBy
+    what: str = ""
+
+
 @dataclass(frozen=True)
 class MetHindrance:
-    """``part`` stands in the way of ``target``; ``options`` answer it, cheapest first."""
+    """``part`` stands in the way of ``target``; ``options`` answer it, cheapest first.
+
+    ``closed`` are the ways and work-rounds that the sheet states but that are not offered.
+    """
 
     part: str
     target: Target
     kind: HindranceKind
     options: tuple[Option, ...]
+    closed: tuple[Closed, ...] = field(default=(), compare=False)
 
 
 @dataclass(frozen=True)
@@ -73,13 +102,26 @@ def _way_node(text: str) -> Option:
     return Option(part, way)
 
 
+_Why = tuple[ClosedBy, str]
+_Asked = tuple[Option, Way | WorkRound, _Why | None]
+
+
+def _unfit(way: Way | WorkRound, clears: bool, torque: bool) -> _Why | None:
+    if not clears:
+        return ClosedBy.NOT_CLEARING, ""
+    return (ClosedBy.TORQUE, "") if torque and not way.good_for_torque else None
+
+
 class _Builder:
     def __init__(
         self, engine: Engine, job: Job, rules: HouseRules, capability: ShopCapability | None
     ) -> None:
         self.engine, self.job, self.rules, self.capability = engine, job, rules, capability
         self.lacking = {fold(name) for name in job.without_tools}
+        self.forbidden = frozenset(job.forbid)
+        self.forced = dict(_way_node(text)[:2] for text in job.force)
         self.cost: dict[Option, int] = {}
+        self._answers: dict[tuple[int, bool], tuple[tuple[Option, ...], tuple[Closed, ...]]] = {}
         self.short = False
         self._at: dict[tuple[str, str], list[tuple[int, Hindrance, Target]]] = {}
         for index, hindrance in enumerate(engine.hindrances):
@@ -112,28 +154,35 @@ class _Builder:
 
     def blocks_at(self, target: Target) -> list[MetHindrance]:
         met = self._at.get((target.hole, target.part), ())
-        torque = self._needs_torque(target)
+        torque = self._needs_torque(target) if met else False
         return [
-            MetHindrance(hole.part, target, hole.kind, self._options(i, hole, torque))
-            for i, hole, stated in met
+            self._met(index, hindrance, target, torque)
+            for index, hindrance, stated in met
             if stated.covers(target)
         ]
 
+    def _met(self, index: int, hindrance: Hindrance, target: Target, torque: bool) -> MetHindrance:
+        key = (index, torque)
+        if key not in self._answers:
+            self._answers[key] = self._options(index, hindrance, torque)
+        return MetHindrance(hindrance.part, target, hindrance.kind, *self._answers[key])
+
     def _needs(self, node: Option) -> tuple[MetHindrance, ...]:
         """What has to be away before a work-round can be used at all."""
-        hindrance = self.engine.hindrances[node.index]
+        hindrance = self.engine.hindrances[node.hindrance]
+        targets_of = [t for text in hindrance.of if (t := parse_target(text)) is not None]
         blocks = []
         for part in hindrance.rounds[node.round].needs:
             ways = self.engine.parts[part].ways
-            allowed = [
-                Option(part, k) for k, way in ways.items() if self._allowed(Option(part, k), way)
+            asked: list[_Asked] = [
+                (Option(part, key), way, self._way_closed(part, key, way))
+                for key, way in ways.items()
             ]
-            for option in allowed:
-                self._price(option, ways[option.way])
-            options = tuple(sorted(allowed, key=lambda n: (self.cost[n], n)))
-            for target in (parse_target(t) for t in hindrance.of):
-                if target is not None:
-                    blocks.append(MetHindrance(part, target, HindranceKind.BLOCKS_TOOL, options))
+            options, closed = self._sorted_out(asked)
+            blocks += [
+                MetHindrance(part, target, HindranceKind.BLOCKS_TOOL, options, closed)
+                for target in targets_of
+            ]
         return tuple(blocks)
 
     def _needs_torque(self, target: Target) -> bool:
@@ -146,44 +195,52 @@ class _Builder:
         part = self.engine.parts[target.part]
         return any(j.torque for j in part.released(part.ways[target.way]).values())
 
-    def _options(self, index: int, hindrance: Hindrance, torque: bool) -> tuple[Option, ...]:
-        part = self.engine.parts[hindrance.part]
-        nodes = [
-            Option(hindrance.part, key)
-            for key, way in part.ways.items()
-            if (not hindrance.cleared_by or key in hindrance.cleared_by)
-            and (way.good_for_torque or not torque)
-            and self._allowed(Option(hindrance.part, key), way)
-        ]
-        nodes += [
-            Option(hindrance.part, round=key, index=index)
-            for key, work in hindrance.rounds.items()
-            if (work.good_for_torque or not torque)
-            and f"{hindrance.part}/{key}" not in self.job.forbid
-            and self._open_to_us(work, part)
-        ]
-        for node in nodes:
-            self._price(node, part.ways[node.way] if node.is_way else hindrance.rounds[node.round])
-        return tuple(sorted(nodes, key=lambda n: (self.cost[n], n)))
+    def _options(
+        self, index: int, hindrance: Hindrance, torque: bool
+    ) -> tuple[tuple[Option, ...], tuple[Closed, ...]]:
+        part, name = self.engine.parts[hindrance.part], hindrance.part
+        asked: list[_Asked] = []
+        for key, way in part.ways.items():
+            clears = not hindrance.cleared_by or key in hindrance.cleared_by
+            why = self._way_closed(name, key, way) or _unfit(way, clears, torque)
+            asked.append((Option(name, key), way, why))
+        for key, work in hindrance.rounds.items():
+            barred = (ClosedBy.JOB, "") if f"{name}/{key}" in self.job.forbid else None
+            why = barred or self._not_ours(work, part) or _unfit(work, True, torque)
+            asked.append((Option(name, round=key, hindrance=index), work, why))
+        return self._sorted_out(asked)
 
-    def _allowed(self, node: Option, way: Way) -> bool:
-        names = {node.part, f"{node.part}/{node.way}"}
-        forced = {f for f in self.job.force if f.startswith(f"{node.part}/")}
-        if forced and f"{node.part}/{node.way}" not in forced:
-            return False
-        return not names & set(self.job.forbid) and self._open_to_us(
-            way, self.engine.parts[node.part]
+    def _sorted_out(self, asked: "list[_Asked]") -> tuple[tuple[Option, ...], tuple[Closed, ...]]:
+        """The options that are offered, cheapest first, and those that are closed."""
+        offered = [option for option, _, why in asked if why is None]
+        for option, work, why in asked:
+            if why is None:
+                self._price(option, work)
+        closed = tuple(
+            Closed(option.part, option.way or option.round, *why)
+            for option, _, why in asked
+            if why is not None
         )
+        return tuple(sorted(offered, key=lambda option: (self.cost[option], option))), closed
 
-    def _open_to_us(self, way: Way | WorkRound, part: Part) -> bool:
+    def _way_closed(self, part: str, key: str, way: Way) -> "_Why | None":
+        if {part, f"{part}/{key}"} & self.forbidden:
+            return ClosedBy.JOB, ""
+        if self.forced.get(part, key) != key:
+            return ClosedBy.FORCED, ""
+        return self._not_ours(way, self.engine.parts[part])
+
+    def _not_ours(self, way: Way | WorkRound, part: Part) -> "_Why | None":
         feel = way.by_feel if isinstance(way, Way) else way.kind is RoundKind.BY_FEEL
         if feel and self.rules.school("work_by_feel") == "forbidden":
-            return False
-        if any(fold(name) in self.lacking for name in (*way.tools, *way.skills)):
-            return False
-        able = self.capability is None or self.capability.can(way, part)
-        self.short = self.short or not able
-        return able
+            return ClosedBy.FEEL, ""
+        lacking = [name for name in (*way.tools, *way.skills) if fold(name) in self.lacking]
+        if lacking:
+            return ClosedBy.LACKING, lacking[0]
+        if self.capability is not None and not self.capability.can(way, part):
+            self.short = True
+            return ClosedBy.CRIB, ""
+        return None
 
     def _price(self, node: Option, way: Way | WorkRound) -> None:
         minutes = way.out.mid + way.back.mid + risk_minutes(way.risks, self.rules)

@@ -159,6 +159,9 @@ class Part(Frozen):
     opens: tuple[Name, ...] = Field((), description="Openings to plug once this is off.")
     needed_to_run: bool = Field(True, description="False: may wait until after the first start.")
     refit_after: tuple[Key, ...] = Field((), description="Parts that must be back before this.")
+    pushes_onto: tuple[Key, ...] = Field(
+        (), description="Parts it is pushed onto, before the fasteners of either are made up."
+    )
     part_number: Name | None = None
     variants: tuple[Key, ...] = ()
     note: Text = ""

@@ -3,28 +3,44 @@
 A task carries the set-up it needs (tool, drive, extension, standing place), or none when it is
 done by hand and leaves the tool where it is. Exact by A*: the state is the set of tasks done and
 the set-up in hand; what needs no change is always done at once, which never costs anything as
-long as a change by a detour is not cheaper than the direct one.
+long as a change by a detour is not cheaper than the direct one. Past its limit of states a beam
+search ends it, and the smallest estimate left is a proven lower limit.
 """
 
 import heapq
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from functools import cached_property
+from typing import NamedTuple
 
-# What is in hand, by ids; empty where bare hands do.
-SetUp = tuple[str, ...]
+from eldrim.core.bits import bits
+from eldrim.core.order.entries import Chain, Entries, SetUp
+
 # States tried for a thousand tasks; fewer tasks allow more.
 STATE_LIMIT = 120
+# States kept side by side once the limit is reached.
+BEAM_WIDTH = 60
+# What a task done is worth in a beam: as if so many changes of set-up did all of them.
+BEAM_STEPS = (8, 24)
+TWICE_UP_TO = 250
+# More tasks than these are not tried by A* at all.
+MAX_EXACT = 300
+# States tried for the ends of one block.
+ENDINGS_LIMIT = 2000
 
 
 @dataclass(frozen=True)
 class Task:
-    """One step to order. ``after`` names tasks that must come first; ``rank`` breaks ties."""
+    """One step to order. ``after`` names tasks that must come first; ``rank`` breaks ties.
+
+    ``block`` names what it belongs to, where tasks are ordered block after block.
+    """
 
     key: str
     setup: SetUp = ()
     after: frozenset[str] = frozenset()
     rank: tuple[float, ...] = ()
+    block: str = ""
 
 
 @dataclass(frozen=True)
@@ -45,6 +61,9 @@ class LoopError(ValueError):
     """Some tasks wait for each other."""
 
 
+Change = Callable[[SetUp, SetUp], float]
+
+
 def unit_cost(before: SetUp, after: SetUp) -> float:
     """Every change costs one; the first tool costs one to pick up."""
     return 0.0 if before == after else 1.0
@@ -53,22 +72,51 @@ def unit_cost(before: SetUp, after: SetUp) -> float:
 def sequence(
     tasks: Sequence[Task],
     in_hand: SetUp = (),
-    change: Callable[[SetUp, SetUp], float] = unit_cost,
+    change: Change = unit_cost,
     state_limit: int = STATE_LIMIT,
+    beam_width: int = BEAM_WIDTH,
 ) -> Ordered:
     """Order ``tasks`` for the least total of ``change(previous set-up, next set-up)``.
 
-    Raises :class:`LoopError` when tasks wait for each other. Past ``state_limit`` states the
-    search turns greedy and the answer says it is not proven.
+    Raises :class:`LoopError` when tasks wait for each other. Past ``state_limit`` states a beam of
+    ``beam_width`` ends the search and the answer says it is not proven.
     """
-    limit = state_limit * 1000 // max(len(tasks), 30)
-    return _Sequencer(tasks, change, limit).run(in_hand)
+    limit = state_limit * 1000 // max(len(tasks), 30) if len(tasks) <= MAX_EXACT else 0
+    return _Sequencer(tasks, change, limit, beam_width).run(in_hand)
+
+
+def endings(
+    tasks: Sequence[Task], in_hand: SetUp, change: Change
+) -> list[tuple[float, SetUp, tuple[str, ...]]]:
+    """Every set-up that can be in hand at the end: the least cost for it, the set-up, the order.
+
+    An end that costs more than another and the change from that one into it is left away. Raises
+    :class:`LoopError` when tasks wait for each other.
+    """
+    return _Sequencer(tasks, change, ENDINGS_LIMIT, BEAM_WIDTH).endings(in_hand)
+
+
+class _Trail(NamedTuple):
+    """The set-ups taken, the last one first."""
+
+    setup: SetUp
+    before: "_Trail | None"
+
+
+@dataclass(order=True)
+class _State:
+    """What is done and what could be done next, as bits of the tasks, with what it cost."""
+
+    estimate: float
+    number: int
+    cost: float
+    done: int
+    ready: int
+    trail: _Trail = field(compare=False)
 
 
 class _Sequencer:
-    def __init__(
-        self, tasks: Sequence[Task], change: Callable[[SetUp, SetUp], float], limit: int
-    ) -> None:
+    def __init__(self, tasks: Sequence[Task], change: Change, limit: int, width: int) -> None:
         self.tasks = sorted(tasks, key=lambda t: (t.rank, t.key))
         index = {t.key: i for i, t in enumerate(self.tasks)}
         self.needs = [sum(1 << index[k] for k in t.after if k in index) for t in self.tasks]
@@ -77,119 +125,179 @@ class _Sequencer:
             for key in task.after:
                 if key in index:
                     self.next[index[key]].append(i)
-        self.change, self.limit = change, limit
-        setups = sorted({t.setup for t in self.tasks if t.setup})
-        self.mask = {
-            setup: sum(1 << i for i, t in enumerate(self.tasks) if t.setup == setup)
-            for setup in setups
-        }
-        self.by_hand = sum(1 << i for i, t in enumerate(self.tasks) if not t.setup)
+        self.limit, self.width, self.number = limit, width, 0
+        self.mask: dict[SetUp, int] = {(): 0}
+        for i, task in enumerate(self.tasks):
+            self.mask[task.setup] = self.mask.get(task.setup, 0) | 1 << i
+        self.setups = sorted(setup for setup in self.mask if setup)
+        self._change, self._known = change, dict[tuple[SetUp, SetUp], float]()
         self.least = {
-            s: min((change(o, s) for o in [*setups, ()] if o != s), default=0.0) for s in setups
+            s: min((self.change(o, s) for o in [*self.setups, ()] if o != s), default=0.0)
+            for s in self.setups
         }
         self.everything = (1 << len(self.tasks)) - 1
 
+    @cached_property
+    def entries(self) -> dict[SetUp, Entries]:
+        """How often each set-up has to be taken up."""
+        used = [frozenset({task.setup}) - {()} for task in self.tasks]
+        chain = Chain(self.next)
+        return {setup: Entries(setup, used, chain) for setup in self.setups}
+
+    def change(self, before: SetUp, after: SetUp) -> float:
+        """What going from one set-up to another costs."""
+        known = self._known.get((before, after))
+        if known is None:
+            known = self._known[before, after] = self._change(before, after)
+        return known
+
     def run(self, in_hand: SetUp) -> Ordered:
-        done, first = self._absorb(0, in_hand)
-        heap = [_Entry(self._rest(done, in_hand), 0, 0.0, done, in_hand, (first, None))]
-        best: dict[tuple[int, SetUp], float] = {}
-        count = 0
+        start = self._start(in_hand)
+        quick = self._straight(start)
+        if quick is not None:
+            return self._ordered(quick, quick.cost)
+        start.estimate = self._rest(start.done, in_hand)
+        heap, best = [start], dict[tuple[int, SetUp], float]()
         while heap:
-            entry = heapq.heappop(heap)
-            if entry.done == self.everything:
-                return Ordered(self._keys(entry.trail), entry.cost, entry.cost)
-            if best.get((entry.done, entry.setup), entry.cost + 1) <= entry.cost:
+            state = heapq.heappop(heap)
+            if state.done == self.everything:
+                return self._ordered(state, state.cost)
+            place = (state.done, state.trail.setup)
+            if best.get(place, state.cost + 1) <= state.cost:
                 continue
-            best[(entry.done, entry.setup)] = entry.cost
-            if count >= self.limit:
-                return self._greedily(min([entry, *heap], key=_furthest), bound=entry.estimate)
-            for new in self._next_setups(entry.done):
-                count += 1
-                heapq.heappush(heap, self._taken(entry, new, count))
+            best[place] = state.cost
+            if self.number >= self.limit:
+                return self._ordered(self._beam(start), state.estimate)
+            for new in self._following(state):
+                heapq.heappush(heap, new)
         raise LoopError(", ".join(task.key for task in self.tasks))
 
-    def _taken(self, entry: "_Entry", setup: SetUp, count: int) -> "_Entry":
-        done, tail = self._absorb(entry.done, setup)
-        cost = entry.cost + self.change(entry.setup, setup)
-        estimate = cost + self._rest(done, setup)
-        return _Entry(estimate, count, cost, done, setup, (tail, entry.trail))
+    def endings(self, in_hand: SetUp) -> list[tuple[float, SetUp, tuple[str, ...]]]:
+        heap, best = [self._start(in_hand)], dict[tuple[int, SetUp], float]()
+        ends: list[tuple[float, SetUp, tuple[str, ...]]] = []
+        while heap and not (ends and self.number > self.limit):
+            state = heapq.heappop(heap)
+            place = (state.done, state.trail.setup)
+            if best.get(place, state.cost + 1) <= state.cost:
+                continue
+            best[place] = state.cost
+            if state.done != self.everything:
+                for new in self._following(state):
+                    heapq.heappush(heap, new)
+            elif not any(c + self.change(s, place[1]) <= state.cost for c, s, _ in ends):
+                ends.append((state.cost, place[1], self._ordered(state, 0).order))
+        return ends
 
-    def _greedily(self, entry: "_Entry", bound: float) -> Ordered:
-        """Finish by always taking the set-up that gets the most done for its cost."""
-        while entry.done != self.everything:
-            tried = [self._taken(entry, setup, 0) for setup in self._next_setups(entry.done)]
-            start = entry
-            entry = max(tried, key=lambda e: _gain(start, e))
-        return Ordered(self._keys(entry.trail), entry.cost, bound)
+    def _start(self, in_hand: SetUp) -> _State:
+        ready = sum(1 << i for i, needs in enumerate(self.needs) if not needs)
+        done, ready = self._absorb(0, ready, in_hand)
+        return _State(0.0, 0, 0.0, done, ready, _Trail(in_hand, None))
 
-    def _absorb(self, done: int, setup: SetUp) -> tuple[int, list[int]]:
-        """Do all that the set-up in hand (or bare hands) can do now, in rank order.
+    def _straight(self, state: _State) -> _State | None:
+        """An order that takes up each set-up once, if taking the fullest each time gives one."""
+        left = {s for s in self.setups if self.mask[s] & ~state.done and s != state.trail.setup}
+        while state.done != self.everything:
+            ready = [s for s in left if self.mask[s] & state.ready]
+            if not ready:
+                return None
+            setup = min(ready, key=lambda s: (-(self.mask[s] & state.ready).bit_count(), s))
+            cost = self.change(state.trail.setup, setup)
+            if cost > self.least[setup] + 1e-9:
+                return None
+            done, more = self._absorb(state.done, state.ready, setup)
+            trail = _Trail(setup, state.trail)
+            state = _State(0.0, 0, state.cost + cost, done, more, trail)
+            left.remove(setup)
+        return state
 
-        What bare hands can do was done before, so only tasks of this set-up start anything.
-        """
-        order: list[int] = []
-        left = (self.mask.get(setup, 0) | (0 if done else self.by_hand)) & ~done
-        ready = [bit for bit in _bits(left) if self.needs[bit] & ~done == 0]
-        while ready:
-            index = heapq.heappop(ready)
-            done |= 1 << index
-            order.append(index)
-            for later in self.next[index]:
-                if self._free(later, done, setup):
-                    heapq.heappush(ready, later)
-        return done, order
-
-    def _free(self, index: int, done: int, setup: SetUp) -> bool:
-        ours = self.tasks[index].setup in ((), setup)
-        return ours and not done >> index & 1 and self.needs[index] & ~done == 0
-
-    def _next_setups(self, done: int) -> list[SetUp]:
-        """The set-ups with a task ready now, in rank order of that task."""
-        found = {}
-        for setup, mask in self.mask.items():
-            first = next((bit for bit in _bits(mask & ~done) if self.needs[bit] & ~done == 0), None)
-            if first is not None:
-                found[setup] = first
+    def _following(self, state: _State) -> list[_State]:
+        found = [self._taken(state, s) for s in self.setups if state.ready & self.mask[s]]
         if not found:
-            names = (task.key for index, task in enumerate(self.tasks) if not done >> index & 1)
-            raise LoopError(", ".join(names))
-        return sorted(found, key=lambda s: found[s])
+            left = bits(self.everything & ~state.done)
+            raise LoopError(", ".join(self.tasks[i].key for i in left))
+        return found
+
+    def _taken(self, state: _State, setup: SetUp) -> _State:
+        done, ready = self._absorb(state.done, state.ready, setup)
+        cost = state.cost + self.change(state.trail.setup, setup)
+        self.number += 1
+        estimate = cost + self._rest(done, setup)
+        return _State(estimate, self.number, cost, done, ready, _Trail(setup, state.trail))
+
+    def _absorb(self, done: int, ready: int, setup: SetUp) -> tuple[int, int]:
+        """Do all that the set-up in hand, or bare hands, can do now; what is ready then."""
+        allowed = self.mask.get(setup, 0) | self.mask[()]
+        doing = ready & allowed
+        while doing:
+            low = doing & -doing
+            done |= low
+            ready ^= low
+            doing ^= low
+            for later in self.next[low.bit_length() - 1]:
+                if not self.needs[later] & ~done:
+                    ready |= 1 << later
+                    doing |= 1 << later & allowed
+        return done, ready
 
     def _rest(self, done: int, setup: SetUp) -> float:
-        return sum(self.least[key] for key, m in self.mask.items() if key != setup and m & ~done)
+        """What the changes into the set-ups still needed cost at least."""
+        left = self.everything & ~done
+        return sum(
+            cost * self.entries[tool].least(left, in_hand=tool == setup)
+            for tool, cost in self.least.items()
+        )
 
-    def _keys(self, trail: "_Trail | None") -> tuple[str, ...]:
-        parts = []
+    def _beam(self, start: _State) -> _State:
+        """The best end of a beam search; small problems are searched with two measures."""
+        steps = BEAM_STEPS if len(self.tasks) <= TWICE_UP_TO else BEAM_STEPS[:1]
+        return min(self._narrow(start, most) for most in steps)
+
+    def _narrow(self, start: _State, most: int) -> _State:
+        """Keep the most promising states after each change, as if ``most`` changes did it all."""
+        worth = max(self.least.values(), default=1.0) / max(len(self.tasks) / most, 1)
+        best, level = None, [start]
+        while level:
+            following: dict[tuple[int, SetUp], _State] = {}
+            for new in (new for state in level for new in self._following(state)):
+                place = (new.done, new.trail.setup)
+                if place not in following or new.cost < following[place].cost:
+                    following[place] = new
+            ended = [s for s in following.values() if s.done == self.everything]
+            best = min([*ended, *([best] if best else [])], default=None)
+            left = [
+                (state.estimate - state.done.bit_count() * worth, state.number, state)
+                for state in following.values()
+                if state.done != self.everything and (best is None or state.estimate < best.cost)
+            ]
+            level = [state for *_, state in heapq.nsmallest(self.width, left)]
+        assert best is not None
+        return best
+
+    def _ordered(self, end: _State, bound: float) -> Ordered:
+        setups: list[SetUp] = []
+        trail: _Trail | None = end.trail
         while trail is not None:
-            parts.append(trail[0])
-            trail = trail[1]
-        return tuple(self.tasks[i].key for part in reversed(parts) for i in part)
+            setups.append(trail.setup)
+            trail = trail.before
+        return Ordered(self._replayed(setups[::-1]), end.cost, min(bound, end.cost))
 
-
-_Trail = tuple[list[int], Any]
-
-
-@dataclass(order=True)
-class _Entry:
-    estimate: float
-    number: int
-    cost: float
-    done: int
-    setup: SetUp
-    trail: _Trail = field(compare=False)
-
-
-def _bits(mask: int) -> Iterator[int]:
-    """The places of the ones in ``mask``, lowest first."""
-    while mask:
-        low = mask & -mask
-        yield low.bit_length() - 1
-        mask ^= low
-
-
-def _furthest(entry: _Entry) -> tuple[float, int]:
-    return (entry.estimate - entry.done.bit_count() * 1e-3, entry.number)
-
-
-def _gain(start: _Entry, end: _Entry) -> float:
-    return (end.done ^ start.done).bit_count() / (end.cost - start.cost + 1e-6)
+    def _replayed(self, setups: list[SetUp]) -> tuple[str, ...]:
+        """The tasks in the order they are done when these set-ups are taken in turn."""
+        done, order = 0, list[int]()
+        ready = [i for i, needs in enumerate(self.needs) if not needs]
+        for setup in setups:
+            doing = [i for i in ready if self.tasks[i].setup in ((), setup)]
+            ready = [i for i in ready if self.tasks[i].setup not in ((), setup)]
+            heapq.heapify(doing)
+            while doing:
+                index = heapq.heappop(doing)
+                done |= 1 << index
+                order.append(index)
+                for later in self.next[index]:
+                    if self.needs[later] & ~done:
+                        continue
+                    if self.tasks[later].setup in ((), setup):
+                        heapq.heappush(doing, later)
+                    else:
+                        ready.append(later)
+        return tuple(self.tasks[i].key for i in order)

@@ -2,9 +2,10 @@
 choose the tools, add up.
 """
 
-from eldrim.core.access import NoWayInError, build, solve
+from eldrim.core.access import NoWayInError, build
 from eldrim.core.access.alternatives import alternatives, stays
-from eldrim.core.access.explain import reason_text, serves
+from eldrim.core.access.closed_words import FIX, closed_words
+from eldrim.core.access.explain import reason_text
 from eldrim.core.access.problem import Option
 from eldrim.core.engine import Engine, applies
 from eldrim.core.engine.glossary import lacking, translated
@@ -15,10 +16,10 @@ from eldrim.core.language import BASE_LANGUAGE, speaking
 from eldrim.core.operations import Phase
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_name
+from eldrim.core.procedure.least_job import LeastJob, least_job
 from eldrim.core.procedure.model import PLAN_FORMAT, Move, OpenPoint, PhaseMinutes, Plan, Step
 from eldrim.core.procedure.open_points import open_points, wants
 from eldrim.core.procedure.parts_list import parts_list
-from eldrim.core.procedure.step_order import OrderedSteps, ordered_steps
 from eldrim.core.procedure.tool_roll import tool_roll
 from eldrim.core.procedure.uncover_steps import lift_key
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
@@ -46,34 +47,24 @@ def compile_plan(
     with speaking(job.language):
         sheet = engine if job.language == BASE_LANGUAGE else translated(engine, job.language)
         capability = ShopCapability(sheet, job.variant, rules, crib.without(job.without_tools))
-        facts = find_way_in(capability, job)
-        return _with_missing_words(assemble(facts, ordered_steps(facts)), engine)
+        return _with_missing_words(assemble(plan_job(capability, job)), engine)
 
 
-def find_way_in(capability: ShopCapability, job: Job) -> JobFacts:
-    """Choose the way in with this crib; where it opens nothing, with tools still to get."""
+def plan_job(capability: ShopCapability, job: Job) -> LeastJob:
+    """Choose ways and order with this crib; where it opens nothing, with tools still to get."""
     engine, rules = capability.engine, capability.rules
     try:
-        problem = build(engine, job, rules, capability)
         try:
-            return JobFacts(capability, job, problem, solve(problem))
+            return least_job(capability, job, build(engine, job, rules, capability))
         except NoWayInError:
-            problem = build(engine, job, rules)
-            return JobFacts(capability, job, problem, solve(problem), barred=True)
+            return least_job(capability, job, build(engine, job, rules), barred=True)
     except NoWayInError as error:
-        chain = " → ".join(_name(engine, key) for key in error.chain)
-        what = "each must be off before the other" if error.loop else "nothing opens it"
-        fix = "state another way or a work-round for one of them"
-        raise JobError([Problem("hindrances", f"no way in: {chain}: {what}", fix)]) from error
+        raise JobError([Problem("hindrances", closed_words(engine, error), FIX)]) from error
 
 
-def _name(engine: Engine, target: str) -> str:
-    part = engine.parts.get(target.split("/")[0])
-    return part.name if part else target.replace("/", " ")
-
-
-def assemble(facts: JobFacts, ordered: OrderedSteps) -> Plan:
+def assemble(least: LeastJob) -> Plan:
     """Add up the ordered steps: tools, parts, moves, minutes, open points, alternatives."""
+    facts, ordered = least.facts, least.ordered
     engine, job, rules, steps = facts.engine, facts.job, facts.rules, ordered.steps
     roll = tool_roll(facts.crib, facts.tools, steps)
     return Plan(
@@ -98,10 +89,10 @@ def assemble(facts: JobFacts, ordered: OrderedSteps) -> Plan:
         phases=_phases(steps),
         tool_changes=sum(step.changes_setup for step in steps),
         change_cost=ordered.change_cost,
-        proven_optimal=ordered.proven and facts.way_in.proven,
+        proven_optimal=least.proven,
         access_minutes=facts.way_in.cost / 100,
-        access_bound=facts.way_in.bound / 100,
-        order_gap=round(ordered.gap, 2),
+        change_minutes=ordered.change_minutes,
+        least_sum=least.bound / 100,
         notes=_notes(facts),
         schools={topic.key: rules.school(topic.key) for topic in TOPICS},
         stays=stays(engine, facts.problem, facts.way_in, _present(engine, job.variant)),
@@ -143,7 +134,7 @@ def _moves(facts: JobFacts, steps: list[Step]) -> tuple[Move, ...]:
 def _move(facts: JobFacts, option: Option, number: int) -> Move:
     ways = facts.ways
     part, way = ways.part(option), ways.way(option)
-    said = [reason_text(facts.engine, reason) for reason in ways.reasons.get(option, ())]
+    said = [reason_text(facts.engine, reason) for reason in ways.reasons.of(option)]
     joints = [j for j in ways.released(option).values() if j.kind is not JointKind.GASKET]
     return Move(
         number=number,
@@ -155,7 +146,7 @@ def _move(facts: JobFacts, option: Option, number: int) -> Move:
         why="; ".join(said) or say("move.asked"),
         because=ways.because(option),
         reasons=ways.reason_lines(option),
-        serves=serves(ways.reasons, option),
+        serves=ways.reasons.serves(option),
         minutes=round(way.out.mid + way.back.mid, 1),
         persons=way.persons,
     )

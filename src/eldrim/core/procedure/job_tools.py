@@ -1,6 +1,7 @@
 """The tools of one job: what each joint and each plug asks of the crib, and what was chosen."""
 
 from functools import cached_property
+from typing import NamedTuple
 
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.engine import Target
@@ -9,12 +10,22 @@ from eldrim.core.figures.sheet import FigureInForce, plug_window
 from eldrim.core.figures.torque import Window
 from eldrim.core.procedure.serviced_holes import ServicedHoles
 from eldrim.core.tools.crib import fold
-from eldrim.core.tools.demand import TurnAction, of_plug
+from eldrim.core.tools.demand import Demand, TurnAction, of_plug
 from eldrim.core.tools.missing_tools import missing_for
 from eldrim.core.tools.shop_capability import ShopCapability
-from eldrim.core.tools.stack_finder import StackQuestion
+from eldrim.core.tools.stack_finder import StackQuestion, offers
 from eldrim.core.tools.tool_selection import ToolSelection, clamp_questions
 from eldrim.core.words import say
+
+BY_HANDLE = (TurnAction.BREAK_LOOSE, TurnAction.TIGHTEN)
+
+
+class PlugAtLeast(NamedTuple):
+    """A plug's head, the fewest pieces that turn it, and whether a wrench surely tightens it."""
+
+    demand: Demand
+    pieces: int
+    surely_by_wrench: bool
 
 
 class JobTools:
@@ -58,6 +69,32 @@ class JobTools:
             finder = self.capability.finder
             last = torque if finder.possible(*torque) or not finder.possible(*last) else last
         return [(demand, TurnAction.BREAK_LOOSE, None), (demand, TurnAction.RUN_OUT, None), last]
+
+    def plug_at_least(self, hole: str) -> PlugAtLeast:
+        """What holds of the plug of a hole whatever else is moved or worked round."""
+        well = self.holes.engine.holes[hole][1]
+        met = [root for root in self.ways.problem.roots if root.target.hole == hole]
+        rounds = {o for root in met if root.target.item == "plug" for o in root.options}
+        used = {self.ways.work_round(option).tools for option in rounds if not option.is_way}
+        using = [(), *(tuple(sorted({fold(tool) for tool in tools})) for tools in sorted(used))]
+        demands = [of_plug(self.holes.plug, well, bool(met), pieces) for pieces in using]
+        finder = self.capability.finder
+        stated = None if self._always_by_angle else self.plug_torque
+        asked: list[tuple[TurnAction, Window | None]] = [
+            (TurnAction.BREAK_LOOSE, None),
+            (TurnAction.TIGHTEN, None),
+        ]
+        asked += [(TurnAction.TORQUE, stated[1])] if stated else []
+        pieces = [
+            len(choice.stack.ids)
+            for demand in demands
+            for action, wanted in asked
+            for choice in offers(finder.answer(demand, action, wanted))
+        ]
+        surely = stated is not None and all(
+            finder.possible(demand, TurnAction.TORQUE, stated[1]) for demand in demands
+        )
+        return PlugAtLeast(demands[0], min(pieces, default=1), surely and len(used) < 2)
 
     @property
     def _always_by_angle(self) -> bool:

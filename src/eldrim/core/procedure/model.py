@@ -248,8 +248,12 @@ class Plan(Frozen):
     change_cost: ChangeCost = ChangeCost()
     proven_optimal: bool
     access_minutes: float
-    access_bound: float = 0
-    order_gap: float = 0
+    change_minutes: float = Field(0, description="What the set-up changes take, in minutes.")
+    least_sum: float = Field(
+        0, description="No job costs less, way in and set-up changes together, in minutes."
+    )
+    access_bound: float = Field(0, description="Of plans that proved way in and order apart.")
+    order_gap: float = Field(0, description="Of plans that proved way in and order apart.")
     defers_to: str
 
     @model_validator(mode="before")

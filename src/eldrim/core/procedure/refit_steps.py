@@ -144,15 +144,14 @@ def _fit_after(facts: JobFacts, option: Option) -> tuple[StepKey, ...]:
     """Keys of all that must be done before this part goes back on."""
     ways = facts.ways
     keys: dict[StepKey, None] = {}
-    for hindrance, answer in ways.met:
-        if answer == option and hindrance.target.part:
-            other = next(o for o in ways.moves if o.part == hindrance.target.part)
+    for hindrance in ways.answered.get(option, ()):
+        if hindrance.target.part:
+            other = ways.move_of[hindrance.target.part]
             keys.update(dict.fromkeys(_closed_keys(ways, other)))
-        elif answer == option:
+        else:
             keys.update(dict.fromkeys(_hole_keys(facts, hindrance.target.hole)))
-    for part in ways.part(option).refit_after:
-        others = [move for move in ways.moves if move.part == part]
-        keys.update({key: None for o in others for key in _closed_keys(ways, o)})
+    others = [ways.move_of[key] for key in ways.part(option).refit_after if key in ways.move_of]
+    keys.update({key: None for other in others for key in _closed_keys(ways, other)})
     return tuple(keys)
 
 

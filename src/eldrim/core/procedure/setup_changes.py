@@ -17,6 +17,16 @@ def change_minutes(cost: ChangeCost, before: SetUp, after: SetUp) -> float:
     return cost.change + cost.piece * len(set(before) ^ set(after))
 
 
+def all_changes(steps: list[Step], cost: ChangeCost) -> float:
+    """What all changes of set-up along the steps cost, in minutes."""
+    in_hand: SetUp = ()
+    total = 0.0
+    for setup in (step.setup for step in steps if step.setup):
+        total += change_minutes(cost, in_hand, setup)
+        in_hand = setup
+    return round(total, 6)
+
+
 def counted(steps: list[Step], cost: ChangeCost) -> list[Step]:
     """The steps with each change of set-up counted on the step that needs it."""
     found: list[Step] = []

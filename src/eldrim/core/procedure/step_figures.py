@@ -10,6 +10,7 @@ from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stack_finder import StackChoice
 from eldrim.core.tools.wrench_choice import against
+from eldrim.core.tools.wrench_setting import Setting
 from eldrim.core.words import printed, say
 
 ALSO = {
@@ -32,11 +33,16 @@ class StepFigures:
     def __init__(self, engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> None:
         """Remember whose figures these are."""
         self.engine, self.variant, self.rules, self.crib = engine, variant, rules, crib
+        self._plain: dict[tuple[str, str], StepFigure | None] = {}
+        self._torques: dict[tuple[str, str, Window, Setting | None], StepFigure] = {}
 
     def plain(self, key: str, name: str) -> StepFigure | None:
         """A figure that is read, not dialled: gap, voltage, temperature."""
-        found = look_up(self.engine, key, self.variant)
-        return None if found is None else self._shown(key, name, found, found.value.mid)
+        if (key, name) not in self._plain:
+            found = look_up(self.engine, key, self.variant)
+            shown = None if found is None else self._shown(key, name, found, found.value.mid)
+            self._plain[key, name] = shown
+        return self._plain[key, name]
 
     def torque(
         self, key: str, name: str, window: tuple[FigureInForce, Window], choice: StackChoice | None
@@ -47,6 +53,14 @@ class StepFigures:
         """
         stated, wanted = window
         dial = choice.setting if choice and stated.settled else None
+        asked = (key, name, wanted, dial)
+        if asked not in self._torques:
+            self._torques[asked] = self._torque(key, name, stated, wanted, dial)
+        return self._torques[asked]
+
+    def _torque(
+        self, key: str, name: str, stated: FigureInForce, wanted: Window, dial: Setting | None
+    ) -> StepFigure:
         done = self._shown(key, name, stated, wanted.aim)
         low, high = (self._typed(stated, value) for value in (wanted.low, wanted.high))
         others = against(self.crib, wanted, dial) if dial else ()

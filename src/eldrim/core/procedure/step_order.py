@@ -6,27 +6,38 @@ from functools import partial
 from itertools import pairwise
 
 from eldrim.core.operations import Phase
-from eldrim.core.order.sequence import Task, sequence
+from eldrim.core.order.blocks import sequence_blocks
+from eldrim.core.order.entries import SetUp
+from eldrim.core.order.sequence import Change, Ordered, Task, sequence
 from eldrim.core.procedure import hole_steps, plug_steps, prove_steps, refit_steps
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import ChangeCost, Step
 from eldrim.core.procedure.parts_list import parts_list
 from eldrim.core.procedure.ready_steps import bench, ready
-from eldrim.core.procedure.setup_changes import SetUp, change_minutes, counted
-from eldrim.core.procedure.tool_roll import tools_used
+from eldrim.core.procedure.setup_changes import all_changes, change_minutes, counted
+from eldrim.core.procedure.tool_roll import counted_tools
 from eldrim.core.procedure.uncover_steps import uncover
 from eldrim.core.step_key import StepKey
 
 Rank = Callable[[Step], tuple[float, ...]]
+Sequencer = Callable[[list[Task], SetUp, Change], Ordered]
+# How parts coming off are ordered: joints of several parts may be undone with one tool in hand.
+ON_THE_WAY_OUT: Sequencer = sequence
 
 
 @dataclass(frozen=True)
 class OrderedSteps:
-    """Steps in order. ``gap`` is what the order may cost more than a proven one, in minutes."""
+    """Steps in order, what their set-up changes take, and by how much that may be over the least.
+
+    ``change_minutes`` and ``gap`` are in minutes; ``at_holes`` are the tasks at the holes, stretch
+    after stretch.
+    """
 
     steps: list[Step]
     change_cost: ChangeCost
+    change_minutes: float
     gap: float
+    at_holes: tuple[tuple[Task, ...], ...] = ()
 
     @property
     def proven(self) -> bool:
@@ -46,23 +57,27 @@ class _Orderer:
         self.cost = ChangeCost(change=rules.set_up_minutes, piece=rules.piece_minutes)
         self.in_hand: SetUp = ()
         self.gap = 0.0
+        self.at_holes: list[tuple[Task, ...]] = []
         self.covers = refit_steps.covers(facts)
         before_covers = rules.school("first_start") != "after_refit"
         self.late = refit_steps.parts_after_start(facts.ways) if before_covers else set()
 
     def run(self) -> OrderedSteps:
         body, first, proof = self._body(), ready(self.facts), self._proof()
-        tools = tools_used([*first, *body, *proof])
+        tools = counted_tools([*first, *body, *proof])
         needed = parts_list(self.facts)
         parts = tuple(f"{p.quantity} × {p.name} {p.part_number}".strip() for p in needed)
         head = [*first, *bench(self.facts, tools, parts)]
         steps = [*head, *body, prove_steps.count_tools(len(tools)), *proof]
-        return OrderedSteps(counted(steps, self.cost), self.cost, self.gap)
+        minutes = all_changes(steps, self.cost)
+        in_order = counted(steps, self.cost)
+        return OrderedSteps(in_order, self.cost, minutes, self.gap, tuple(self.at_holes))
 
     def _body(self) -> list[Step]:
         """Uncover, then group after group of holes until all is back that is needed to run."""
         facts, groups = self.facts, self.facts.holes.groups
-        body = self._order(uncover(facts.ways, facts.tools, facts.rules), self._part_by_part)
+        off = uncover(facts.ways, facts.tools, facts.rules)
+        body = self._order(off, self._part_by_part, ON_THE_WAY_OUT)
         body += self._order(hole_steps.clean(facts), self._by_stage)
         early = [cover for cover in self.covers if cover.part not in self.late]
         for group, following in pairwise([*groups, []]):
@@ -72,13 +87,17 @@ class _Orderer:
 
     def _at_holes(self, holes: list[str], covers: list[Step]) -> list[Step]:
         facts = self.facts
-        back = [*refit_steps.carriers(facts, holes), *covers]
         return [
             *self._order(hole_steps.pull(facts, holes), self._by_stage),
             *hole_steps.read(facts, holes),
             *self._order(plug_steps.fit(facts, holes), self._by_stage),
-            *self._order(_waits_within(back), self._part_by_part),
+            *self._order(refit_steps.carriers(facts, holes), self._by_stage),
+            *self._back(covers),
         ]
+
+    def _back(self, covers: list[Step]) -> list[Step]:
+        """Parts back on, each finished before the next is begun (docs/craft.md §17)."""
+        return self._order(_waits_within(covers), self._part_by_part, sequence_blocks)
 
     def _start_between(self, group: list[str], following: list[str]) -> list[Step]:
         holes = self.facts.holes
@@ -96,11 +115,11 @@ class _Orderer:
         return [
             *prove_steps.before_start(self.facts),
             *prove_steps.start(self.facts),
-            *self._order(covers, self._part_by_part),
+            *self._back(covers),
             *prove_steps.finish(self.facts),
         ]
 
-    def _order(self, steps: list[Step], rank: Rank) -> list[Step]:
+    def _order(self, steps: list[Step], rank: Rank, sequencer: Sequencer = sequence) -> list[Step]:
         """Order one stretch of steps, going on from what is in hand."""
         chain = self._hole_after_hole(steps)
         tasks = [
@@ -109,10 +128,13 @@ class _Orderer:
                 step.setup,
                 frozenset((*step.after, *chain.get(step.key, ()))),
                 (*rank(step), index),
+                step.part or "",
             )
             for index, step in enumerate(steps)
         ]
-        done = sequence(tasks, self.in_hand, partial(change_minutes, self.cost))
+        if any(step.part is None for step in steps):
+            self.at_holes.append(tuple(tasks))
+        done = sequencer(tasks, self.in_hand, partial(change_minutes, self.cost))
         self.gap += done.cost - done.bound
         by_key: dict[str, Step] = {s.key: s for s in steps}
         ordered = [by_key[key] for key in done.order]

@@ -33,9 +33,14 @@ def tools_used(steps: Iterable[Step]) -> tuple[ToolRef, ...]:
     return tuple(used[key] for key in first if key not in CONSUMABLES)
 
 
+def counted_tools(steps: Iterable[Step]) -> tuple[ToolRef, ...]:
+    """The tools that are there to be counted out and back: not those still to be got."""
+    return tuple(tool for tool in tools_used(steps) if not tool.to_get)
+
+
 def tool_roll(crib: Crib, selection: ToolSelection, steps: list[Step]) -> tuple[RollItem, ...]:
     """The tools as they lie in the roll: what each is, where first used, what is missing."""
-    owned = {tool.id: tool for tool in crib.all()}
+    owned = {tool.id: tool for tool in crib.all()} | selection.to_get.bought
     missing = {m.id: m for m in selection.missing}
     cautions = _cautions(steps)
     users_of: dict[str, list[Step]] = {}

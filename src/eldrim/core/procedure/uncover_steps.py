@@ -33,7 +33,7 @@ def uncover(ways: ChosenWays, tools: ToolSelection, rules: HouseRules) -> list[S
 def _move(ways: ChosenWays, tools: ToolSelection, rules: HouseRules, option: Option) -> list[Step]:
     joints = {k: j for k, j in ways.released(option).items() if j.kind is not JointKind.GASKET}
     minutes = share(ways.way(option).out.mid, [*(joint.count for joint in joints.values()), 1])
-    before_all, before_lift = _before(ways, option)
+    before_all, before_lift = waits(ways, option)
     steps = [
         _release(ways, tools, rules, option, key, minutes=cost, after=before_all)
         for key, cost in zip(joints, minutes[:-1], strict=True)
@@ -46,12 +46,12 @@ def _move(ways: ChosenWays, tools: ToolSelection, rules: HouseRules, option: Opt
     return steps
 
 
-def _before(ways: ChosenWays, option: Option) -> tuple[tuple[StepKey, ...], tuple[StepKey, ...]]:
+def waits(ways: ChosenWays, option: Option) -> tuple[tuple[StepKey, ...], tuple[StepKey, ...]]:
     """Keys of the steps before anything of this part is touched, and before it comes away."""
     whole: dict[StepKey, None] = {}
     lift: dict[StepKey, None] = {}
-    for hindrance, answer in ways.met:
-        if answer.is_way and hindrance.target.part == option.part:
+    for hindrance, answer in ways.on_part.get(option.part, ()):
+        if answer.is_way:
             (lift if hindrance.kind in LIFT_ONLY else whole)[lift_key(ways, answer)] = None
     return tuple(whole), tuple(lift)
 

@@ -4,7 +4,7 @@ The cost counts each piece taken to the engine once, each combination put togeth
 speaks against a single stack. Solved exactly, with fixed limits, so the answer is always the same.
 """
 
-from collections.abc import Hashable
+from collections.abc import Hashable, Iterator
 
 from ortools.sat.python import cp_model
 
@@ -16,11 +16,12 @@ DETERMINISTIC_LIMIT = 0.4
 
 
 def choose_fewest_tools(
-    finder: StackFinder, questions: tuple[StackQuestion, ...]
+    finder: StackFinder, questions: tuple[StackQuestion, ...], supplied: StackFinder | None = None
 ) -> dict[StackQuestion, StackChoice]:
     """Return a stack for each question such that all together take the least.
 
-    A question nothing in the crib answers is left out.
+    What the crib does not answer is asked of ``supplied``, the crib with what was got for it; a
+    question that it does not answer either is left out.
     """
     with finder.lock:
         known = finder.chosen.get(questions)
@@ -28,12 +29,18 @@ def choose_fewest_tools(
         offered = {
             question: found
             for question in questions
-            if (found := tuple(offers(finder.answer(*question))))
+            if (found := tuple(_offered(question, finder, supplied or finder)))
         }
         known = dict(zip(offered, _choose(list(offered.values())), strict=True))
         with finder.lock:
             finder.chosen[questions] = known
     return known
+
+
+def _offered(
+    question: StackQuestion, finder: StackFinder, supplied: StackFinder
+) -> Iterator[StackChoice]:
+    yield from offers((finder if finder.possible(*question) else supplied).answer(*question))
 
 
 def _choose(offered: list[tuple[StackChoice, ...]]) -> list[StackChoice]:

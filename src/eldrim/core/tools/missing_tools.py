@@ -1,18 +1,13 @@
 """What the crib lacks for an act, and the cheapest thing to buy that would do it."""
 
-from functools import lru_cache
-from itertools import combinations, product
-
 from eldrim.core.figures.torque import Window
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import format_number
-from eldrim.core.tools.crib import Crib, Extension, Handle, Reducer, Socket, Swivel, Tool, Wrench
+from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.demand import Demand, TurnAction
-from eldrim.core.tools.fit import fit
 from eldrim.core.tools.naming import ToolRef, asked_ref, price_of
+from eldrim.core.tools.purchase import cheapest_purchase
 from eldrim.core.tools.stack_finder import NoStack, StackFinder
-from eldrim.core.tools.stock import catalogue
-from eldrim.core.tools.wrench_setting import setting
 from eldrim.core.words import listed, say
 
 
@@ -62,41 +57,6 @@ def missing_for(
         buy=tuple(t.shown for t in bought),
         price=sum(t.price for t in bought),
     )
-
-
-@lru_cache(maxsize=256)
-def cheapest_purchase(
-    crib: Crib, demand: Demand, action: TurnAction, wanted: Window | None
-) -> tuple[Tool, ...]:
-    """Return the least expensive few things that would do it; empty where none would.
-
-    Tried are a socket, a handle or wrench, and one or two pieces between, each or none of each.
-    """
-    for choice in sorted(_choices(demand, action, wanted), key=_price):
-        if StackFinder(crib.plus(*choice)).possible(demand, action, wanted):
-            return choice
-    return ()
-
-
-def _choices(demand: Demand, action: TurnAction, wanted: Window | None) -> list[tuple[Tool, ...]]:
-    sold = catalogue()
-    sockets = [
-        s
-        for s in sold
-        if isinstance(s, Socket)
-        and fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points).fits
-    ]
-    grips: list[Tool] = [t for t in sold if isinstance(t, Handle)]
-    if action is TurnAction.TORQUE and wanted is not None:
-        grips = [t for t in sold if isinstance(t, Wrench) and setting(wanted, t)]
-    between = [t for t in sold if isinstance(t, Extension | Swivel | Reducer)]
-    whole = product([None, *sockets], [None, *grips], [None, *between])
-    chosen = [tuple(t for t in c if t is not None) for c in whole]
-    return [c for c in (*chosen, *combinations(between, 2)) if c]
-
-
-def _price(choice: tuple[Tool, ...]) -> tuple[float, int]:
-    return (sum(t.price for t in choice), len(choice))
 
 
 def missing_by_name(crib: Crib, asked: str) -> MissingTool | None:

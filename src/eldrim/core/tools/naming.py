@@ -16,6 +16,11 @@ class ToolRef(Frozen):
     to_get: bool = False
 
 
+def to_be_got(ref: ToolRef) -> ToolRef:
+    """A tool that the crib lacks: its name says so."""
+    return ToolRef(id=ref.id, name=f"{ref.name}{say('to_get')}", to_get=True)
+
+
 def ref_of(tool: Tool) -> ToolRef:
     """A tool of a crib, named in the language in use."""
     return ToolRef(id=tool.id, name=tool.shown)

@@ -84,6 +84,7 @@ class StackFinder:
         self.crib = crib
         self._answers: dict[StackQuestion, StackAnswer] = {}
         self._sets: dict[str, list[tuple[Extension, ...]]] = {}
+        self._fits: dict[tuple[object, ...], list[tuple[Socket, Fit]]] = {}
         self.chosen: LRUCache[tuple[StackQuestion, ...], dict[StackQuestion, StackChoice]] = (
             LRUCache(MAX_KEPT_SELECTIONS)
         )
@@ -106,27 +107,25 @@ class StackFinder:
         return not isinstance(self.answer(demand, action, wanted), NoStack)
 
     def _work_out(self, demand: Demand, action: TurnAction, wanted: Window | None) -> StackAnswer:
-        sockets = self._sockets(demand)
+        sockets = self.sockets(demand)
         if isinstance(sockets, NoStack):
             return sockets
         if action is TurnAction.TORQUE and demand.line > SWIVEL_LIMIT_DEGREES:
             over = format_number(demand.line - SWIVEL_LIMIT_DEGREES, 0)
             return NoStack(say("reach.swivel", line=in_mm(demand.line), over=over))
-        handles = self._handles(demand, action, wanted)
+        handles = self.handles(demand, action, wanted)
         if isinstance(handles, NoStack):
             return handles
         return self._stacks(demand, action, wanted, sockets, handles)
 
-    def _sockets(self, demand: Demand) -> list[tuple[Socket, Fit]] | NoStack:
+    def sockets(self, demand: Demand) -> list[tuple[Socket, Fit]] | NoStack:
+        """The sockets that go on a head and down to it, or what keeps every one from it."""
         owned = [
             socket
             for socket in self.crib.sockets
             if socket.count and socket.head is demand.head and not (demand.plug and socket.offset)
         ]
-        fits = [
-            (s, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
-            for s in owned
-        ]
+        fits = self._fits_of(demand, owned)
         fitting = [(s, f) for s, f in fits if f.fits]
         if not fitting:
             return NoStack(_no_socket(demand, fits))
@@ -143,9 +142,19 @@ class StackFinder:
             return NoStack(say("reach.thick", by=in_mm(over), bore=in_mm(demand.bore)))
         return slim
 
-    def _handles(
+    def _fits_of(self, demand: Demand, owned: list[Socket]) -> list[tuple[Socket, Fit]]:
+        key = (demand.head, demand.size, demand.plug, demand.points)
+        if key not in self._fits:
+            self._fits[key] = [
+                (s, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
+                for s in owned
+            ]
+        return self._fits[key]
+
+    def handles(
         self, demand: Demand, action: TurnAction, wanted: Window | None
     ) -> list[tuple[Handle | Wrench, Setting | None, float]] | NoStack:
+        """The handles that turn it: each with its setting, and by how much it is second best."""
         if action is TurnAction.TORQUE:
             assert wanted is not None, "the torque action needs its window"
             return self._wrenches(demand, wanted)
@@ -211,15 +220,16 @@ class StackFinder:
         nearest: NearestMiss,
     ) -> Stack | None:
         """The fewest pieces between this socket and this handle that reach; shortest first."""
-        for joint in self._joints(demand, action, socket):
-            for reducer in self._reducers(socket, handle):
-                for extensions in self._extension_sets(socket, demand):
-                    pieces = _pieces(socket, joint, extensions, reducer, demand)
+        for joint in self.joints(demand, action, socket):
+            for reducer in self.reducers(socket, handle):
+                for extensions in self._sets_for(socket, demand):
+                    pieces = pieces_of(socket, joint, extensions, reducer, demand)
                     if pieces is not None and nearest.admits(pieces, demand, handle):
                         return _completed(action, demand, pieces, socket, fitting, handle)
         return None
 
-    def _joints(self, demand: Demand, action: TurnAction, socket: Socket) -> list[Swivel | None]:
+    def joints(self, demand: Demand, action: TurnAction, socket: Socket) -> list[Swivel | None]:
+        """The joints that take the lean of the line; none, as one choice, where it is straight."""
         named = [
             swivel
             for swivel in self.crib.swivels
@@ -248,7 +258,8 @@ class StackFinder:
         ]
         return [*owned, *wobbles]
 
-    def _reducers(self, socket: Socket, handle: Handle | Wrench) -> list[Reducer | None]:
+    def reducers(self, socket: Socket, handle: Handle | Wrench) -> list[Reducer | None]:
+        """What brings the drive of a handle to a socket; none, as one choice, where it is so."""
         if socket.drive == handle.drive:
             return [None]
         return [
@@ -257,13 +268,13 @@ class StackFinder:
             if reducer.count and reducer.drive == handle.drive and reducer.to == socket.drive
         ]
 
-    def _extension_sets(self, socket: Socket, demand: Demand) -> list[tuple[Extension, ...]]:
+    def _sets_for(self, socket: Socket, demand: Demand) -> list[tuple[Extension, ...]]:
         """Every set of extensions with those a work-round asks for in it, fewest first.
 
         Where the well is so narrow that it keeps the socket, locking ones come first.
         """
         drive = socket.drive
-        every = self._all_sets(drive)
+        every = self.extension_sets(drive)
         if demand.plug and holds_socket(demand, socket.outside.mid):
             every = sorted(every, key=lambda chosen: (len(chosen), not _locking(chosen)))
         named = {
@@ -273,7 +284,8 @@ class StackFinder:
         }
         return [s for s in every if named <= {e.id for e in s}] if named else every
 
-    def _all_sets(self, drive: str) -> list[tuple[Extension, ...]]:
+    def extension_sets(self, drive: str) -> list[tuple[Extension, ...]]:
+        """Every set of up to three extensions of a drive, the plainest first."""
         if drive not in self._sets:
             owned = [
                 extension
@@ -319,7 +331,7 @@ def _asked_for(tool: Tool, demand: Demand) -> bool:
     return fold(tool.name) in demand.using
 
 
-def _pieces(
+def pieces_of(
     socket: Socket,
     joint: Swivel | None,
     extensions: tuple[Extension, ...],

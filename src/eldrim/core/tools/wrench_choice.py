@@ -18,18 +18,24 @@ def weigh(crib: Crib, wanted: Window) -> list[tuple[Wrench, Setting]]:
 
 
 def against(crib: Crib, wanted: Window, chosen: Setting) -> tuple[str, ...]:
-    """Return what speaks against each wrench of the crib that was not chosen."""
+    """Return what speaks against each wrench of the crib that was not chosen.
+
+    A chosen one that is still to be got is in no crib: the others then cannot do it.
+    """
     able = {w.id: (w, s) for w, s in weigh(crib, wanted)}
     ours = next(
-        preference(s, wanted, w) for w, s in able.values() if s.wrench_id == chosen.wrench_id
+        (preference(s, wanted, w) for w, s in able.values() if s.wrench_id == chosen.wrench_id),
+        None,
     )
     said = []
     for wrench in crib.wrenches:
         if not wrench.count or wrench.id == chosen.wrench_id:
             continue
         theirs = preference(able[wrench.id][1], wanted, wrench) if wrench.id in able else None
-        why = why_not(wanted, wrench) if theirs is None else _second(theirs, ours)
-        said.append(f"{wrench.shown}: {why}")
+        if theirs is None or ours is None:
+            said.append(f"{wrench.shown}: {why_not(wanted, wrench)}")
+        else:
+            said.append(f"{wrench.shown}: {_second(theirs, ours)}")
     return tuple(said)
 
 

@@ -1,0 +1,349 @@
+"""Which part when: each part is finished before the next is begun, with the fewest changes.
+
+Tasks belong to blocks. A block once begun is finished before another, unless parts wait for each
+other's steps in turn: those are one block together. Exact by A* over (blocks done, set-up in
+hand); past a limit of states a beam search ends it, and the smallest estimate left is a proven
+lower limit.
+"""
+
+import heapq
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from eldrim.core.bits import bits
+from eldrim.core.graphs import strongly_connected
+from eldrim.core.order.entries import Chain, Entries, SetUp
+from eldrim.core.order.sequence import (
+    BEAM_WIDTH,
+    MAX_EXACT,
+    STATE_LIMIT,
+    Change,
+    LoopError,
+    Ordered,
+    Task,
+    endings,
+    unit_cost,
+)
+
+
+def sequence_blocks(
+    tasks: Sequence[Task],
+    in_hand: SetUp = (),
+    change: Change = unit_cost,
+    state_limit: int = STATE_LIMIT,
+    beam_width: int = BEAM_WIDTH,
+) -> Ordered:
+    """Order ``tasks``, block after block, for the least total of set-up changes.
+
+    Raises :class:`LoopError` when tasks wait for each other. Past ``state_limit`` states a beam of
+    ``beam_width`` ends the search and the answer says it is not proven.
+    """
+    blocks = _blocks(tasks)
+    limit = state_limit * 1000 // max(len(tasks), 30) if len(tasks) <= MAX_EXACT else 0
+    return _BlockSequencer(blocks, change, limit, beam_width).run(in_hand)
+
+
+def least_changes(tasks: Sequence[Task], starts: Sequence[SetUp], change: Change) -> float:
+    """What the changes cost at least, block after block, from one of ``starts``; not searched."""
+    return _BlockSequencer(_blocks(tasks), change, 0, 0).at_least(starts)
+
+
+@dataclass(frozen=True)
+class _Block:
+    """Tasks done together. ``waits`` are the numbers of the blocks that come first."""
+
+    tasks: tuple[Task, ...]
+    waits: frozenset[int]
+    rank: tuple[float, ...]
+    setups: frozenset[SetUp]
+
+
+def _blocks(tasks: Sequence[Task]) -> list[_Block]:
+    """The tasks by block, blocks that wait for each other as one, in rank order."""
+    block_of = {task.key: task.block or task.key for task in tasks}
+    edges: dict[str, set[str]] = {name: set() for name in block_of.values()}
+    for task in tasks:
+        edges[block_of[task.key]] |= {block_of[key] for key in task.after if key in block_of}
+    groups = strongly_connected(edges)
+    members: list[list[Task]] = [[] for _ in groups]
+    number = {name: index for index, group in enumerate(groups) for name in group}
+    for task in tasks:
+        members[number[block_of[task.key]]].append(task)
+    ranked = sorted(range(len(groups)), key=lambda g: min((t.rank, t.key) for t in members[g]))
+    place = {group: index for index, group in enumerate(ranked)}
+    return [
+        _Block(
+            tuple(sorted(members[group], key=lambda task: (task.rank, task.key))),
+            frozenset(
+                place[number[goal]]
+                for name in groups[group]
+                for goal in edges[name]
+                if number[goal] != group
+            ),
+            min(task.rank for task in members[group]),
+            frozenset(task.setup for task in members[group] if task.setup),
+        )
+        for group in ranked
+    ]
+
+
+class _Trail(NamedTuple):
+    """What was done, the last first: a block from a set-up to an end, or all that it frees."""
+
+    block: int
+    end: int
+    setup: SetUp
+    before: "_Trail | None"
+
+
+@dataclass(order=True)
+class _State:
+    """What is done and what is ready, as bits of the blocks, with what it cost."""
+
+    estimate: float
+    number: int
+    cost: float
+    done: int
+    ready: int
+    setup: SetUp
+    rest: float
+    trail: _Trail | None = field(compare=False)
+
+
+_End = tuple[float, SetUp, tuple[int, ...]]
+_Shape = tuple[tuple[SetUp, tuple[int, ...]], ...]
+
+
+def _shape(tasks: tuple[Task, ...]) -> _Shape:
+    """What the order inside a block follows from: set-ups, and what waits for what, by place."""
+    place = {task.key: index for index, task in enumerate(tasks)}
+    return tuple(
+        (task.setup, tuple(sorted(place[key] for key in task.after if key in place)))
+        for task in tasks
+    )
+
+
+class _BlockSequencer:
+    def __init__(self, blocks: list[_Block], change: Change, limit: int, width: int) -> None:
+        self.blocks, self.change, self.limit, self.width = blocks, change, limit, width
+        self.needs = [sum(1 << other for other in block.waits) for block in blocks]
+        self.next: list[list[int]] = [[] for _ in blocks]
+        for index, block in enumerate(blocks):
+            for other in block.waits:
+                self.next[other].append(index)
+        self.everything = (1 << len(blocks)) - 1
+        self.number = 0
+        self._free: dict[SetUp, int] = {}
+        self._ends: dict[tuple[_Shape, SetUp], list[_End]] = {}
+        self.edges = self._edges()
+        self._trails: dict[tuple[tuple[int, ...], SetUp], int] = {}
+        self.wide = sum(1 << i for i, block in enumerate(blocks) if len(block.setups) > 2)
+        used = sorted({setup for block in blocks for setup in block.setups})
+        self.least = min((change(a, b) for a in [*used, ()] for b in used if a != b), default=0.0)
+        setups = [block.setups for block in blocks]
+        chain = Chain(self.next)
+        self.entries = {setup: Entries(setup, setups, chain) for setup in used}
+        self.shapes = [_shape(block.tasks) for block in blocks]
+        self.alike = [(shape, tuple(self.next[i])) for i, shape in enumerate(self.shapes)]
+        self.inside = [self._least_inside(index) for index in range(len(blocks))]
+
+    def _edges(self) -> list[tuple[tuple[SetUp, ...], int]]:
+        """The blocks of one or two set-ups, as bits, by these."""
+        found: dict[tuple[SetUp, ...], int] = {}
+        for index, block in enumerate(self.blocks):
+            if 1 <= len(block.setups) <= 2:
+                ends = tuple(sorted(block.setups))
+                found[ends] = found.get(ends, 0) | 1 << index
+        return sorted(found.items())
+
+    def _least_inside(self, index: int) -> float:
+        """What a block costs at least, with the best set-up in hand before it."""
+        if len(self.blocks[index].setups) < 2:
+            return 0.0
+        starts = sorted(self.blocks[index].setups)
+        return min(end[0] for start in starts for end in self._endings(index, start))
+
+    def _endings(self, index: int, setup: SetUp) -> list[_End]:
+        """How a block can be done from a set-up: cost, set-up in hand then, places of its tasks."""
+        key = (self.shapes[index], setup)
+        if key not in self._ends:
+            tasks = self.blocks[index].tasks
+            place = {task.key: number for number, task in enumerate(tasks)}
+            self._ends[key] = [
+                (cost, end, tuple(place[name] for name in order))
+                for cost, end, order in endings(tasks, setup, self.change)
+            ]
+        return self._ends[key]
+
+    def run(self, in_hand: SetUp) -> Ordered:
+        ready = sum(1 << index for index, needs in enumerate(self.needs) if not needs)
+        rest = sum(self.inside)
+        start = self._absorbed(_State(0.0, 0, 0.0, 0, ready, in_hand, rest, None))
+        heap, best = [start], dict[tuple[int, SetUp], float]()
+        while heap:
+            state = heapq.heappop(heap)
+            if state.done == self.everything:
+                return self._ordered(state, state.cost)
+            place = (state.done, state.setup)
+            if best.get(place, state.cost + 1) <= state.cost:
+                continue
+            best[place] = state.cost
+            if self.number >= self.limit:
+                return self._ordered(self._beam(start), state.estimate)
+            for new in self._following(state, self._different(state.ready)):
+                heapq.heappush(heap, new)
+        raise LoopError(", ".join(task.key for block in self.blocks for task in block.tasks))
+
+    def at_least(self, starts: Sequence[SetUp]) -> float:
+        """What all blocks cost at least, with one of these set-ups in hand before them."""
+        begun = [_State(0.0, 0, 0.0, 0, 0, s, sum(self.inside), None) for s in starts or [()]]
+        return min(self._absorbed(state).estimate for state in begun)
+
+    def _following(self, state: _State, blocks: int) -> list[_State]:
+        return [
+            self._absorbed(self._with(state, index, number, cost, setup))
+            for index in bits(blocks)
+            for number, (cost, setup, _) in enumerate(self._endings(index, state.setup))
+        ]
+
+    def _different(self, ready: int) -> int:
+        """The ready blocks, of those alike in all that matters only the first."""
+        first = {self.alike[index]: index for index in reversed(list(bits(ready)))}
+        return sum(1 << index for index in first.values())
+
+    def _with(self, state: _State, index: int, end: int, cost: float, setup: SetUp) -> _State:
+        done = state.done | 1 << index
+        ready = state.ready & ~(1 << index) | self._freed(index, done)
+        self.number += 1
+        return _State(
+            0.0,
+            self.number,
+            state.cost + cost,
+            done,
+            ready,
+            setup,
+            state.rest - self.inside[index],
+            _Trail(index, end, state.setup, state.trail),
+        )
+
+    def _freed(self, index: int, done: int) -> int:
+        """The blocks that are ready once a block is done."""
+        return sum(1 << later for later in self.next[index] if not self.needs[later] & ~done)
+
+    def _absorbed(self, state: _State) -> _State:
+        """Do all blocks that need nothing but what is in hand; what the rest costs at least."""
+        free = self._free.get(state.setup)
+        if free is None:
+            free = self._free[state.setup] = self._needs_no_change(state.setup)
+        doing = state.ready & free
+        while doing:
+            index = (doing & -doing).bit_length() - 1
+            state.done |= 1 << index
+            state.ready = state.ready & ~(1 << index) | self._freed(index, state.done)
+            state.trail = _Trail(index, 0, state.setup, state.trail)
+            doing = state.ready & free
+        left = self.everything & ~state.done
+        trails = state.rest + self._jumps(left, state.setup) * self.least
+        chains = self.least * sum(
+            entries.least(left, in_hand=setup == state.setup)
+            for setup, entries in self.entries.items()
+        )
+        state.estimate = state.cost + max(trails, chains)
+        return state
+
+    def _jumps(self, left: int, setup: SetUp) -> int:
+        """How often at least a block is begun with another set-up than the last one ended with.
+
+        Blocks of two set-ups are edges between them, those of one are loops: what is done without
+        a jump is a trail. A connected set of edges with 2k odd ends takes k trails, or one. Blocks
+        of more set-ups may each join two trails.
+        """
+        counts = tuple([(mask & left).bit_count() for _, mask in self.edges])
+        key = (tuple([count and 2 - count % 2 for count in counts]), setup)
+        trails = self._trails.get(key)
+        if trails is None:
+            trails = self._trails[key] = self._count_trails(key[0], setup)
+        return max(0, trails - (self.wide & left).bit_count())
+
+    def _count_trails(self, counts: tuple[int, ...], setup: SetUp) -> int:
+        """Trails beyond one begun with what is in hand; a count is 0, or 1 or 2 as it is odd."""
+        odd, joined = set[SetUp](), dict[SetUp, SetUp]()
+        for (ends, _), count in zip(self.edges, counts, strict=True):
+            if count:
+                _join(joined, ends)
+                if len(ends) == 2 and count % 2:
+                    odd ^= set(ends)
+        trails, begins = 0, False
+        for group in _groups(joined):
+            ours = odd & group
+            trails += max(1, len(ours) // 2)
+            begins = begins or (setup in ours if ours else setup in group)
+        return trails - begins
+
+    def _needs_no_change(self, setup: SetUp) -> int:
+        return sum(1 << i for i, block in enumerate(self.blocks) if block.setups <= {setup})
+
+    def _beam(self, start: _State) -> _State:
+        """The best end of a beam search that goes on with what is in hand where it can."""
+        best, level = None, [start]
+        while level:
+            following: dict[tuple[int, SetUp], _State] = {}
+            for new in (n for state in level for n in self._following(state, self._likely(state))):
+                place = (new.done, new.setup)
+                if place not in following or new.cost < following[place].cost:
+                    following[place] = new
+            ended = [s for s in following.values() if s.done == self.everything]
+            best = min([*ended, *([best] if best else [])], default=None)
+            left = [
+                (state.estimate, -state.done.bit_count(), state.number, state)
+                for state in following.values()
+                if state.done != self.everything and (best is None or state.estimate < best.cost)
+            ]
+            level = [state for *_, state in heapq.nsmallest(self.width, left)]
+        if best is None:
+            raise LoopError(", ".join(task.key for block in self.blocks for task in block.tasks))
+        return best
+
+    def _likely(self, state: _State) -> int:
+        """Of the ready blocks with the same set-ups the one that frees the most."""
+        chosen: dict[frozenset[SetUp], int] = {}
+        for index in bits(state.ready):
+            known = chosen.setdefault(self.blocks[index].setups, index)
+            if len(self.next[index]) > len(self.next[known]):
+                chosen[self.blocks[index].setups] = index
+        going_on = [i for setups, i in chosen.items() if state.setup in setups]
+        return sum(1 << index for index in going_on or chosen.values())
+
+    def _ordered(self, end: _State, bound: float) -> Ordered:
+        parts: list[tuple[str, ...]] = []
+        trail = end.trail
+        while trail is not None:
+            tasks = self.blocks[trail.block].tasks
+            places = self._endings(trail.block, trail.setup)[trail.end][2]
+            parts.append(tuple(tasks[place].key for place in places))
+            trail = trail.before
+        order = tuple(key for part in reversed(parts) for key in part)
+        return Ordered(order, end.cost, min(bound, end.cost))
+
+
+def _join(joined: dict[SetUp, SetUp], ends: tuple[SetUp, ...]) -> None:
+    """Note that two set-ups hang together."""
+    roots = {_root(joined, end) for end in ends}
+    top = min(roots)
+    for root in roots:
+        joined[root] = top
+
+
+def _root(joined: dict[SetUp, SetUp], setup: SetUp) -> SetUp:
+    while joined.setdefault(setup, setup) != setup:
+        setup = joined[setup]
+    return setup
+
+
+def _groups(joined: dict[SetUp, SetUp]) -> list[set[SetUp]]:
+    """The set-ups that hang together, group by group."""
+    found: dict[SetUp, set[SetUp]] = {}
+    for setup in list(joined):
+        found.setdefault(_root(joined, setup), set()).add(setup)
+    return list(found.values())

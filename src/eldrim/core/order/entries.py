@@ -1,0 +1,61 @@
+"""How often a set-up has to be taken up at least: a lower limit for whatever orders the work."""
+
+from collections.abc import Sequence
+
+# What is in hand, by ids; empty where bare hands do.
+SetUp = tuple[str, ...]
+
+
+class Chain:
+    """What waits for what: ``following`` is, for each thing, what waits for it directly."""
+
+    def __init__(self, following: Sequence[Sequence[int]]) -> None:
+        """Order the things, each after all that wait for it; those in a loop are left away."""
+        self.following = following
+        waiting = [len(goals) for goals in following]
+        before: list[list[int]] = [[] for _ in following]
+        for index, goals in enumerate(following):
+            for goal in goals:
+                before[goal].append(index)
+        self.last_first = [index for index, count in enumerate(waiting) if not count]
+        for index in self.last_first:
+            for first in before[index]:
+                waiting[first] -= 1
+                if not waiting[first]:
+                    self.last_first.append(first)
+
+
+class Entries:
+    """How often one set-up is taken up.
+
+    Along any chain of things that wait for each other it is taken up again each time another came
+    between; the chain with the most of that counts.
+    """
+
+    def __init__(self, setup: SetUp, used: Sequence[frozenset[SetUp]], chain: Chain) -> None:
+        """``used`` are the set-ups of each thing."""
+        other, same = [0] * len(used), [0] * len(used)
+        for index in chain.last_first:
+            goals = chain.following[index]
+            then_other = max([other[goal] for goal in goals], default=0)
+            then_same = max([same[goal] for goal in goals], default=0)
+            if setup in used[index]:
+                other[index], same[index] = 1 + then_same, then_same
+            elif used[index]:
+                other[index] = same[index] = then_other
+            else:
+                other[index], same[index] = then_other, then_same
+        self._levels = (_levels(other), _levels(same))
+
+    def least(self, left: int, *, in_hand: bool) -> int:
+        """How often at least, for what is ``left`` (as bits), with this set-up in hand or not."""
+        return next((count for count, things in self._levels[in_hand] if things & left), 0)
+
+
+def _levels(counts: list[int]) -> list[tuple[int, int]]:
+    """Things with at least so many, as bits, for each count above none; the most first."""
+    most = max(counts, default=0)
+    return [
+        (level, sum(1 << index for index, count in enumerate(counts) if count >= level))
+        for level in range(most, 0, -1)
+    ]

@@ -1,0 +1,261 @@
+"""The whole job: way in and set-up changes in one sum, least of all, and always an answer."""
+
+from itertools import permutations, product
+from typing import Any
+
+import pytest
+from bench import synthetic
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from eldrim.core.access import AccessProblem, NoWayInError, Option, WayIn, build
+from eldrim.core.access import cp_sat as cp_sat_module
+from eldrim.core.access.loops import find_loop
+from eldrim.core.access.search import Search
+from eldrim.core.engine import Engine
+from eldrim.core.errors import JobError
+from eldrim.core.job import Job, settle_job
+from eldrim.core.order.blocks import sequence_blocks
+from eldrim.core.order.sequence import Task, unit_cost
+from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.job_facts import JobFacts
+from eldrim.core.procedure.least_job import least_job
+from eldrim.core.procedure.step_order import ordered_steps
+from eldrim.core.rules.house import DEFAULT_RULES
+from eldrim.core.tools.shop_capability import ShopCapability
+from eldrim.core.tools.stock import STANDARD_CRIB
+from tests.builders import blocked, engine, job, part
+
+JOINTS = [
+    {"kind": "bolt", "head": "hex", "size": "10 mm", "count": 2},
+    {"kind": "bolt", "head": "hex", "size": "13 mm", "count": 2},
+    {"kind": "hose_spring_clamp"},
+    {"kind": "clip"},
+]
+NAMES = ["a", "b", "c", "d"]
+
+
+@st.composite
+def fastened(draw: st.DrawFn) -> Engine:
+    """A tiny engine whose parts are held by joints of several tools, with more ways than one."""
+    parts: dict[str, Any] = {}
+    for name in draw(st.lists(st.sampled_from(NAMES), min_size=1, max_size=4, unique=True)):
+        held = draw(st.lists(st.sampled_from(range(len(JOINTS))), max_size=3, unique=True))
+        minutes = st.integers(1, 4)
+        made = part(draw(minutes), draw(minutes))
+        made["joints"] = {f"j{number}": JOINTS[number] for number in held}
+        if held and draw(st.booleans()):
+            made["ways"]["shift"] = {
+                "kind": "loosen_and_shift",
+                "out": f"{draw(minutes)} min",
+                "back": "1 min",
+                "releases": [f"j{held[0]}"],
+            }
+        parts[name] = made
+    order = sorted(parts)
+    listed = [{"part": order[0], "of": ["hole/1", "hole/2"], "kind": "hides"}]
+    for place, name in enumerate(order[1:], 1):
+        of = draw(st.sampled_from([["hole/1"], ["hole/3"], [order[place - 1]]]))
+        listed.append({"part": name, "of": of, "kind": "blocks_tool"})
+    return engine(parts=parts, hindrances=listed)
+
+
+def every_choice(problem: AccessProblem) -> list[frozenset[Option]]:
+    """All choices that answer everything they meet."""
+    parts = sorted({option.part for option in problem.cost if option.is_way})
+    ways = [
+        [None, *sorted(o for o in problem.cost if o.is_way and o.part == name)] for name in parts
+    ]
+    rounds = [[None, o] for o in sorted(problem.cost) if not o.is_way]
+    found = []
+    for picked in product(*ways, *rounds):
+        chosen = frozenset(option for option in picked if option is not None)
+        blocks = [*problem.roots, *(b for o in chosen for b in problem.blocks.get(o, ()))]
+        met = {option for block in blocks for option in block.options}
+        answered = all(chosen & set(block.options) for block in blocks)
+        if answered and chosen <= met and not find_loop(problem, chosen):
+            found.append(chosen)
+    return found
+
+
+def whole_cost(
+    capability: ShopCapability, asked: Job, problem: AccessProblem, chosen: frozenset[Option]
+) -> int:
+    """What one choice costs with the changes of set-up of its steps, in hundredths of a minute."""
+    cost = sum(problem.cost[option] for option in chosen)
+    facts = JobFacts(capability, asked, problem, WayIn(chosen, cost, cost))
+    return cost + round(100 * ordered_steps(facts).change_minutes)
+
+
+@settings(max_examples=40, deadline=None)
+@given(fastened())
+def test_the_whole_job_is_the_least_of_all(made: Engine) -> None:
+    """Every choice with every order of its steps is tried: none is cheaper than ours."""
+    asked = settle_job(job(1, 2, 3), made)
+    capability = ShopCapability(made, asked.variant, DEFAULT_RULES, STANDARD_CRIB)
+    problem = build(made, asked, DEFAULT_RULES, capability)
+    best = min(whole_cost(capability, asked, problem, c) for c in every_choice(problem))
+    found = least_job(capability, asked, problem)
+    assert found.proven
+    assert found.value == found.bound == best
+
+
+def test_a_dearer_way_wins_where_it_saves_changes_of_set_up() -> None:
+    """Shifting takes 0.3 min longer than removing, but one tool instead of three."""
+    held = {f"j{number}": JOINTS[number] for number in range(3)}
+    made_part = part(1, 1, shift={"kind": "loosen_and_shift", "out": "1.3 min", "back": "1 min",
+                                  "releases": ["j0"]})  # fmt: skip
+    made = blocked({"duct": {**made_part, "joints": held}}, [("duct", ["hole/1"])])
+    plan = compile_plan(made, job(1))
+    assert [(move.part, move.way) for move in plan.moves] == [("duct", "shift")]
+    assert plan.proven_optimal
+    assert plan.access_minutes + plan.change_minutes == pytest.approx(plan.least_sum)
+
+
+@st.composite
+def blocks_of_tasks(draw: st.DrawFn) -> list[Task]:
+    """Up to three blocks of up to three tasks; later blocks may wait for earlier ones."""
+    found: list[Task] = []
+    for block in range(draw(st.integers(1, 3))):
+        before = [task.key for task in found]
+        waits = draw(st.lists(st.sampled_from(before), max_size=2)) if before else []
+        for number in range(draw(st.integers(1, 3))):
+            setup = draw(st.sampled_from([(), ("ratchet",), ("pliers",), ("driver", "bit")]))
+            own = [f"{block}/0"] if number else []
+            after = frozenset((*waits, *own))
+            found.append(Task(f"{block}/{number}", setup, after, (block, number), str(block)))
+    return found
+
+
+def costs(order: tuple[Task, ...]) -> float | None:
+    """What an order costs; None where something comes too early or a block is interrupted."""
+    done: set[str] = set()
+    total, in_hand, left = 0.0, (), set[str]()
+    for place, task in enumerate(order):
+        if not task.after <= done or task.block in left:
+            return None
+        if place and order[place - 1].block != task.block:
+            left.add(order[place - 1].block)
+            if task.block in left:
+                return None
+        done.add(task.key)
+        if task.setup:
+            total += unit_cost(in_hand, task.setup)
+            in_hand = task.setup
+    return total
+
+
+@settings(max_examples=80, deadline=None)
+@given(blocks_of_tasks())
+def test_block_after_block_no_order_is_cheaper(listed: list[Task]) -> None:
+    """Every order is tried."""
+    listed = listed[:7]
+    tried = [cost for p in permutations(listed) if (cost := costs(p)) is not None]
+    found = sequence_blocks(listed)
+    by_key = {task.key: task for task in listed}
+    assert costs(tuple(by_key[key] for key in found.order)) == found.cost == min(tried)
+    assert found.proven
+
+
+def test_parts_that_wait_for_each_other_s_steps_are_done_as_one() -> None:
+    """A's bolts wait for B, which waits for A to be set in place."""
+    listed = [
+        Task("a/set", (), frozenset(), (0,), "a"),
+        Task("a/bolts", ("ratchet",), frozenset({"b/push"}), (1,), "a"),
+        Task("b/push", (), frozenset({"a/set"}), (2,), "b"),
+        Task("c/clips", (), frozenset({"b/push", "a/bolts"}), (3,), "c"),
+    ]
+    assert sequence_blocks(listed).order == ("a/set", "b/push", "a/bolts", "c/clips")
+
+
+# What one question may take: branches of our search over all its parts, and questions to CP-SAT.
+MOST_BRANCHES, MOST_ASKED = 12_000, 12
+
+
+@pytest.fixture
+def counted(monkeypatch: pytest.MonkeyPatch) -> dict[str, int]:
+    """Counts the work of the two searches."""
+    count = {"branches": 0, "asked": 0}
+    branch, ask = Search._branch, cp_sat_module.CpSatModel.ask
+
+    def branched(self: Search, state: Any) -> None:
+        count["branches"] += 1
+        branch(self, state)
+
+    def asked(self: Any, *args: Any, **named: Any) -> Any:
+        count["asked"] += 1
+        return ask(self, *args, **named)
+
+    monkeypatch.setattr(Search, "_branch", branched)
+    monkeypatch.setattr(cp_sat_module.CpSatModel, "ask", asked)
+    return count
+
+
+@pytest.mark.parametrize("parts", [2, 5, 10, 20, 35, 60, 100])
+@pytest.mark.parametrize("seed", [1, 2])
+def test_every_what_if_is_answered_within_a_limit(
+    parts: int, seed: int, counted: dict[str, int]
+) -> None:
+    """Also where nothing opens the job: the answer then names what is closed."""
+    made = synthetic.engine(parts, seed)
+    base = compile_plan(made, job(*made.cylinders))
+    moved = [f"{move.part}/{move.way}" for move in base.moves]
+    lowest = [key for key in made.parts if any(f"{key}/" in m for m in moved)]
+    for forbid in [moved[:1], moved[-1:], lowest[:1], lowest, lowest[len(lowest) // 2 :]]:
+        counted.update(branches=0, asked=0)
+        said = _answer(made, tuple(forbid))
+        assert said == "" or "ruled out by this question" in said
+        assert counted["branches"] <= MOST_BRANCHES
+        assert counted["asked"] <= MOST_ASKED
+
+
+def _answer(made: Engine, forbid: tuple[str, ...]) -> str:
+    """Why nothing opens every hole; empty where something does."""
+    try:
+        compile_plan(made, job(*made.cylinders, forbid=forbid))
+    except JobError as error:
+        return str(error)
+    return ""
+
+
+def test_an_impossible_question_is_no_longer_than_a_possible_one(counted: dict[str, int]) -> None:
+    """Twelve layers of two parts over each other, the last one forbidden."""
+    names = [f"p{number}" for number in range(24)]
+    pairs = [(names[0], ["hole/1"]), (names[1], ["hole/1"])]
+    pairs += [(names[n], names[n // 2 * 2 - 2 : n // 2 * 2]) for n in range(2, 24)]
+    made = blocked({name: part() for name in names}, pairs)
+    with pytest.raises(JobError, match="ruled out by this question"):
+        compile_plan(made, job(1, forbid=(names[-1],)))
+    assert counted["branches"] + counted["asked"] <= 40
+
+
+def test_what_closes_the_way_is_said_in_the_words_of_its_rule() -> None:
+    """By feel, forbidden; a tool that is lacking; a way without room for the torque."""
+    feel = {"part": "duct", "of": ["hole/1"], "kind": "hides", "rounds": {
+        "feel": {"kind": "by_feel", "out": "1 min", "back": "1 min"}}}  # fmt: skip
+    made = engine(parts={"duct": part()}, hindrances=[feel])
+    forbidden = DEFAULT_RULES.using(work_by_feel="forbidden")
+    with pytest.raises(JobError, match="work by feel, which a house rule forbids"):
+        compile_plan(made, job(1, forbid=("duct/remove",)), forbidden)
+    swivel = {"r": {"kind": "swivel", "out": "1 min", "back": "1 min", "tools": ["swivel"]}}
+    made = engine(parts={"duct": part()}, hindrances=[{**feel, "rounds": swivel}])
+    with pytest.raises(JobError, match="needs “swivel”, which is said to be lacking"):
+        compile_plan(made, job(1, forbid=("duct/remove",), without_tools=("swivel",)))
+    tight = {"r": {**swivel["r"], "good_for_torque": False}}
+    made = engine(parts={"duct": part()}, hindrances=[{**feel, "rounds": tight}])
+    with pytest.raises(JobError, match="no room for the torque"):
+        compile_plan(made, job(1, forbid=("duct/remove",)))
+
+
+def test_ways_that_exclude_each_other_are_named() -> None:
+    """One hindrance goes only by shifting the tank, another only by removing it."""
+    shift = {"shift": {"kind": "loosen_and_shift", "out": "1 min", "back": "1 min"}}
+    listed = [
+        {"part": "tank", "of": ["hole/1"], "kind": "hides", "cleared_by": ["shift"]},
+        {"part": "tank", "of": ["hole/2"], "kind": "hides", "cleared_by": ["remove"]},
+    ]
+    made = engine(parts={"tank": part(1, 1, **shift)}, hindrances=listed)
+    problem = build(made, settle_job(job(1, 2), made), DEFAULT_RULES)
+    with pytest.raises(NoWayInError) as raised:
+        least_job(ShopCapability(made, "all", DEFAULT_RULES, STANDARD_CRIB), job(1, 2), problem)
+    assert raised.value.chain[-1] == "tank"
