@@ -13,6 +13,7 @@ from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
+from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.sums import SUMS, Sum, work_out
 from eldrim.core.tools.crib import Crib
@@ -110,8 +111,8 @@ def as_text(made: Plan) -> str:
         for move in made.moves
     ]
     lines += [
-        f"     or: {alternative.words}, {alternative.minutes:+g} min"
-        for alternative in made.alternatives
+        f"     or: {other.words}, {other.minutes:+g} min, risk {other.risk:+g} min"
+        for other in made.alternatives
     ]
     phase = None
     for number, step in enumerate(made.steps, 1):
@@ -137,7 +138,7 @@ def as_text(made: Plan) -> str:
 def _step_lines(number: int, step: Step) -> list[str]:
     lines = [f"  {number:3d}. {step.text}  [{step.key}, {step.minutes:g} min]"]
     if step.tools:
-        lines.append(f"       with {' + '.join(tool.name for tool in step.tools)}")
+        lines.append(f"       with {tool_words(step)}")
     for figure in step.figures:
         setting = f", set {figure.setting.text}" if figure.setting else ""
         lines.append(f"       {figure.name} {figure.printed}{setting} ({figure.source})")

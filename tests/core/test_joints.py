@@ -15,7 +15,8 @@ FASTENER = {"head": "hex", "size": "10 mm"}
 
 def with_joint(**joint: Any) -> Plan:
     """The plan of an engine whose one cover is held by one joint."""
-    cover = {**part(3, 3), "joints": {"it": joint}}
+    loom = {"kind": "loom"} if joint["kind"] == "clip" else {}
+    cover = {**part(3, 3), **loom, "joints": {"it": joint}}
     hindrance = [{"part": "cover", "of": ["hole/1"], "kind": "hides"}]
     figures = {
         **document()["figures"],

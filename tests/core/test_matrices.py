@@ -177,14 +177,16 @@ ALWAYS_CAUTIONED: dict[str, set[str]] = {
     "tighten/lead": set(),
     "connect/coil": set(),
     "connect/lead": set(),
-    "renew": {"gasket_dust"},
+    "faces": {"gasket_dust"},
+    "renew": set(),
     "unplug-opening": {"open_engine"},
     "fit": set(),
     "back": set(),
     "tighten": set(),
     "connect": set(),
-    "start-between": {"running_engine", "ignition_high_voltage"},
+    "start-between": {"running_engine", "may_roll", "ignition_high_voltage"},
     "prove/tools": set(),
+    "prove/tools-again": set(),
     "prove/openings": set(),
     "prove/reconnect": {"battery"},
     "prove/fuel": {"fuel"},
@@ -222,7 +224,8 @@ AT_THIS_ENGINE: list[tuple[str, set[str]]] = [
     ("release/rail/bolts", set()),
     ("remove/rail", {"sharp_edges", "heavy_lift", "open_engine"}),
     ("swing/flap", {"sharp_edges"}),
-    ("renew/rail/seal", {"gasket_dust"}),
+    ("faces/rail", {"gasket_dust"}),
+    ("renew/rail/seal", set()),
     ("fit/rail", {"heavy_lift"}),
     ("connect/rail/line", {"fuel"}),
     ("connect/rail/hose", {"coolant", "spring_clamp"}),
@@ -232,7 +235,8 @@ AT_THIS_ENGINE: list[tuple[str, set[str]]] = [
     ("remove/plug/1", {"hot_parts", "chemical", "aluminium_thread"}),
     ("start/plug/1", {"aluminium_thread"}),
     ("torque/plug/1", {"hot_parts", "aluminium_thread"}),
-    ("prove/start", {"running_engine", "ignition_high_voltage"}),
+    ("prove/start", {"running_engine", "may_roll", "ignition_high_voltage"}),
+    ("prove/load", {"running_engine"}),
 ]
 
 
@@ -281,7 +285,11 @@ JOINTS: dict[str, tuple[bool, str, set[str], bool]] = {
     "connector_press": (False, "connect", {"click", "tug"}, False),
     "connector_two_lock": (False, "connect", {"click", "tug", "lock"}, False),
     "connector_lever": (False, "connect", {"lever"}, False),
-    "clip": (False, "connect", {"pressed", "slack"}, False),
+    "clip": (False, "connect", {"pressed"}, False),
+    "latch": (False, "connect", {"flush"}, False),
+    "over_center_clip": (False, "connect", {"flush"}, False),
+    "union_nut": (True, "tighten", {"count", "drip"}, False),
+    "flare_nut": (True, "tighten", {"count", "drip"}, False),
     "hose_screw_clamp": (True, "connect", {"aligned", "clamp"}, False),
     "hose_spring_clamp": (True, "connect", {"aligned", "clamp"}, False),
     "hose_finger_ring": (False, "connect", {"ring", "tug"}, False),
@@ -299,7 +307,7 @@ WAYS: dict[str, tuple[str, str, bool]] = {
     "unclip": ("unclip", "back", False),
     "loosen_and_shift": ("shift", "back", False),
 }
-FASTENED = ("bolt", "nut", "screw", "hidden_cap_bolt")
+FASTENED = ("bolt", "nut", "screw", "hidden_cap_bolt", "union_nut", "flare_nut")
 
 
 @pytest.mark.parametrize("way", WAYS)
@@ -340,19 +348,217 @@ def test_four_fasteners_or_more_are_tightened_in_two_rounds(count: int, pattern:
     assert ("Half, then full." in step.detail) is pattern
 
 
-@pytest.mark.parametrize(
-    ("kind", "checked"),
-    [
-        ("plenum", True), ("duct", True), ("throttle_body", True), ("air_box", True),
-        ("charge_pipe", True), ("cover", False), ("panel", False), ("bracket", False),
-    ],
-)  # fmt: skip
-def test_an_intake_that_was_open_is_checked_for_leaks(kind: str, checked: bool) -> None:
-    """And nothing else is."""
-    moved = {**part(4, 4), "kind": kind}
+AIR = ("plenum", "duct", "throttle_body", "air_box", "charge_pipe")
+# What was let go, and whether false air may come in: (joints, openings, of an air part, of others).
+OPENED: list[tuple[str, dict[str, Any], list[str], bool, bool]] = [
+    ("bolts only", {"it": {"kind": "bolt", **HEX}}, [], False, False),
+    ("clips only", {"it": {"kind": "clip"}}, [], False, False),
+    ("a gasket", {"it": {"kind": "gasket"}}, [], True, False),
+    ("a hose", {"it": {"kind": "hose_screw_clamp"}}, [], True, False),
+    ("an opening", {}, ["port"], True, False),
+    ("a vacuum hose", {"it": {"kind": "hose_finger_ring", "carries": "vacuum"}}, [], True, True),
+    ("a breather", {"it": {"kind": "hose_spring_clamp", "carries": "breather"}}, [], True, True),
+    ("a coolant hose", {"it": {"kind": "hose_spring_clamp", "carries": "coolant"}}, [], True,
+        False),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", [*AIR, "cover", "panel", "bracket"])
+@pytest.mark.parametrize(("what", "joints", "opens", "air", "other"), OPENED)
+def test_only_what_was_really_opened_is_checked_for_leaks(
+    what: str, joints: dict[str, Any], opens: list[str], air: bool, other: bool, kind: str
+) -> None:
+    """A seal, hose or opening of an air part; a hose of air or vacuum on any."""
+    moved = {**part(4, 4), "kind": kind, "joints": joints, "opens": opens}
     hides = [{"part": "it", "of": ["hole/1"], "kind": "hides"}]
     made = compile_plan(engine(parts={"it": moved}, hindrances=hides), job(1))
-    assert ("prove/air-leak" in {s.key for s in made.steps}) is checked
+    expected = air if kind in AIR else other
+    assert ("prove/air-leak" in {s.key for s in made.steps}) is expected, what
+
+
+WHEELS = [("road", True), ("track", True), ("stationary", False), ("marine", False)]
+
+
+@pytest.mark.parametrize(("service", "rolls"), WHEELS)
+def test_brake_and_chocks_only_where_there_are_wheels(service: str, rolls: bool) -> None:
+    """On every step with the engine running where it stands; a drive has none set."""
+    made = compile_plan(rich(service=service), job(1), ALL_SCHOOLS)
+    running = [
+        step
+        for step in made.steps
+        if "running_engine" in {c.key for c in step.cautions} and step.key != "prove/load"
+    ]
+    assert len(running) >= 2
+    assert {"may_roll" in {c.key for c in s.cautions} for s in running} == {rolls}
+
+
+# (ignition, cycle, years, stated on the sheet): whether fault codes are read.
+DIAGNOSED = [
+    ("coil_on_plug", "four_stroke", None, None, True),
+    ("coil_pack", "four_stroke", None, None, True),
+    ("distributor", "four_stroke", None, None, False),
+    ("coil_pack", "two_stroke", None, None, False),
+    ("distributor", "four_stroke", [1996, 1999], None, True),
+    ("coil_on_plug", "four_stroke", [1985, 1990], None, False),
+    ("coil_on_plug", "four_stroke", None, "none", False),
+    ("distributor", "four_stroke", [1960, 1970], "yes", True),
+]
+
+
+@pytest.mark.parametrize(("ignition", "cycle", "years", "stated", "codes"), DIAGNOSED)
+def test_engines_without_self_diagnosis_get_no_code_steps(
+    ignition: str, cycle: str, years: list[int] | None, stated: str | None, codes: bool
+) -> None:
+    """As the sheet says, else by year, else by kind."""
+    layout = {"cycle": cycle, **({"diagnosis": stated} if stated else {})}
+    made = rich(**layout) if ignition == "coil_on_plug" else with_leads(rich(**layout))
+    plain = made.model_dump(mode="json", exclude_defaults=True)
+    plain["ignition"]["kind"] = ignition
+    plain["variants"] = {"all": {"name": "all", **({"years": years} if years else {})}}
+    made = Engine.model_validate({"format": made.format, **plain})
+    work = (Work.PLUG,)
+    keys = {str(s.key) for s in compile_plan(made, Job(cylinders=(2,), work=work)).steps}
+    of_codes = {"ready/codes", "prove/clear-codes", "prove/codes-again"}
+    assert (of_codes <= keys) is codes
+    assert bool(of_codes & keys) is codes
+
+
+@pytest.mark.parametrize(
+    ("seat", "school", "ring", "felt"),
+    [
+        ("gasket", "replace", True, True),
+        ("gasket", "refit_in_limits", False, False),
+        ("conical", "replace", False, False),
+        ("conical", "refit_in_limits", False, False),
+    ],
+)
+def test_a_ring_is_looked_for_and_felt_only_where_there_is_a_new_one(
+    seat: str, school: str, ring: bool, felt: bool
+) -> None:
+    """A conical seat has none; a ring already used is not felt twice."""
+    plain = document()["plugs"][0]
+    rules = DEFAULT_RULES.using(tightening="seat_plus_angle", inspect_or_replace=school)
+    made = compile_plan(engine(plugs=[{**plain, "seat": seat}]), job(1), rules)
+    step = {str(s.key): s for s in made.steps}
+    assert ("ring" in {c.key for c in step["remove/plug/1"].checks}) is (seat == "gasket")
+    assert ("ring" in step["read/plug/1"].detail) is (seat == "gasket")
+    assert ("Old ring gone" in step["start/plug/1"].detail) is ring
+    assert ("felt twice" in step["torque/plug/1"].detail) is felt
+    turn = {"conical": 22.5, "gasket": 210.0 if felt else 30.0}[seat]
+    assert step["torque/plug/1"].figures[0].aim == turn
+
+
+# The order in which a part with a seal and openings goes back; what is cleaned is still plugged.
+BACK = ["faces/rail", "unplug-opening/rail", "renew/rail/seal", "fit/rail", "tighten/rail/bolts"]
+
+
+def test_faces_are_wiped_plugged_then_ports_unplugged_then_seals_laid() -> None:
+    """And only then the part goes on."""
+    keys = [str(s.key) for s in compile_plan(rich(), job(1)).steps]
+    assert [key for key in keys if key in BACK] == BACK
+
+
+@pytest.mark.parametrize(
+    ("way", "opens", "seal", "plugged"),
+    [
+        ("remove", None, False, ["port"]), ("remove", [], False, []),
+        ("swing_aside", None, False, []), ("swing_aside", None, True, ["port"]),
+        ("loosen_and_shift", ["throat"], False, ["throat"]), ("unclip", None, False, []),
+    ],
+)  # fmt: skip
+def test_an_opening_is_plugged_whenever_it_comes_open(
+    way: str, opens: list[str] | None, seal: bool, plugged: list[str]
+) -> None:
+    """Also by tilting or sliding; a way says what it opens, or a seal that is let go does."""
+    stated = {} if opens is None else {"opens": opens}
+    moved = {
+        **part(2, 2), "opens": ["port"], "joints": {"s": {"kind": "gasket"}} if seal else {},
+        "ways": {"w": {"kind": way, "out": "2 min", "back": "2 min", **stated}},
+    }  # fmt: skip
+    hides = [{"part": "it", "of": ["hole/1"], "kind": "hides"}]
+    made = compile_plan(engine(parts={"it": moved}, hindrances=hides), job(1))
+    step = {str(s.key): s for s in made.steps}
+    assert ("plug-opening/it" in step) is bool(plugged)
+    assert ("unplug-opening/it" in step) is bool(plugged)
+    if plugged:
+        assert plugged[0] in step["plug-opening/it"].text
+        assert "prove/openings" in step
+
+
+def test_nothing_is_used_before_it_is_counted_out_or_after_its_last_count() -> None:
+    """Every plan of the corpus: laid out first; covers after the start are counted again."""
+    for made in CORPUS:
+        keys = [str(s.key) for s in made.steps]
+        first = next(i for i, s in enumerate(made.steps) if s.tools)
+        assert keys.index("ready/tools") < first
+        start, count = keys.index("prove/start"), keys.index("prove/tools")
+        assert count == start - 1
+        again = keys.index("prove/tools-again") if "prove/tools-again" in keys else count
+        for step in made.steps[again + 1 :]:
+            assert {t.id for t in step.tools} <= {"code-reader", "reader"}
+        between = [s for s in made.steps[start : again if again > start else start] if s.part]
+        assert bool(between) == ("prove/tools-again" in keys)
+
+
+def test_the_clamp_of_the_battery_is_counted_before_it_is_used() -> None:
+    """Also where only the coil's own joint, or the sheet for every job, calls for it."""
+    asks = {"connector": {"kind": "connector_press", "isolate": True}}
+    for made in (
+        engine(coils=[{"part_number": "C", "joints": asks}]),
+        engine(layout={**document()["layout"], "isolate": True}),
+        with_leads(rich(isolate=True)),
+    ):
+        work = (Work.PLUG,)
+        plan = compile_plan(made, Job(cylinders=(2,), work=work))
+        keys = [str(s.key) for s in plan.steps]
+        assert keys.index("ready/tools") < keys.index("ready/isolate")
+        assert keys.index("ready/isolate") < next(i for i, k in enumerate(keys) if "release" in k)
+        assert keys.index("prove/reconnect") < keys.index("prove/tools")
+        [tools] = [s for s in plan.steps if s.key == "ready/tools"]
+        assert "ratchet ¼ in" in tools.detail
+
+
+# Minutes at a hole that is felt: (operation, on the bench).
+FELT = [("read/plug/2", 0.8, True), ("gap/plug/2", 0.6, True), ("remove/coil/2", 0.4, False),
+        ("clean/well/2", 0.5, False), ("start/plug/2", 0.6, False)]  # fmt: skip
+
+
+@pytest.mark.parametrize(("key", "open_minutes", "bench"), FELT)
+def test_bench_work_takes_as_long_whatever_the_hole(
+    key: str, open_minutes: float, bench: bool
+) -> None:
+    """By feel takes 1.6 times as long at the hole, and no longer on the bench."""
+    [step] = [s for s in compile_plan(two_banks(), job(2)).steps if s.key == key]
+    factor = 1.0 if bench else 1.6
+    change = 0.0 if not step.changes_setup else step.minutes - open_minutes * factor
+    assert step.minutes - change == pytest.approx(open_minutes * factor, abs=0.06)
+
+
+def test_no_step_takes_no_time() -> None:
+    """Every step of every plan of the corpus."""
+    for made in CORPUS:
+        assert not [s.key for s in made.steps if s.minutes <= 0]
+
+
+@pytest.mark.parametrize(
+    ("work", "plugs"), [((Work.PLUG,), True), ((Work.COIL,), False), ((Work.COIL, Work.PLUG), True)]
+)
+def test_plug_data_stand_only_where_plugs_are_fitted(work: tuple[Work, ...], plugs: bool) -> None:
+    """A coil job says nothing of thread and reach."""
+    made = compile_plan(engine(), Job(cylinders=(1,), work=work))
+    step = next(s for s in made.steps if s.key == "ready/parts")
+    assert ("M14×1.25" in step.detail) is plugs
+    assert ("ignition coil" in step.detail) is (Work.COIL in work)
+
+
+def test_leads_are_not_called_coils() -> None:
+    """In any sentence of a plan of an engine with leads."""
+    made = compile_plan(with_leads(rich()), Job(cylinders=(1, 2), work=(Work.LEAD, Work.PLUG)))
+    for step in made.steps:
+        checks = (check.text for check in step.checks)
+        said_here = " ".join((step.text, step.detail, *step.because, *checks))
+        assert "coil" not in said_here.lower(), step.key
+    assert not any("coil" in p.name for p in made.parts)
 
 
 def said(made: Plan, key: str, what: str) -> Any:
@@ -440,11 +646,12 @@ def keys_by(asked: Job, **schools: str) -> list[str]:
 
 # (topic, school, a step, a step): by the default the first comes first, by the school the second.
 ORDERS = [
-    ("open_at_once", "one_at_a_time", "remove/plug/2", "torque/plug/1"),
+    ("open_at_once", "one_at_a_time", "remove/plug/1", "torque/plug/2"),
     ("height_reference", "one_stays", "remove/coil/3", "fit/coil/1"),
-    ("coil_joint_first", "connector", "release/coil/1/grip", "release/coil/1/plug"),
+    ("coil_joint_first", "connector", "release/coil/1/plug", "release/coil/1/grip"),
+    ("coil_joint_first", "connector", "tighten/coil/1/grip", "connect/coil/1/plug"),
     ("first_start", "after_refit", "prove/start", "fit/cover"),
-    ("first_cylinder", "easiest_first", "remove/plug/1", "remove/plug/3"),
+    ("first_cylinder", "easiest_first", "remove/plug/2", "remove/plug/3"),
 ]
 
 
@@ -585,7 +792,32 @@ SHOWN_ALONE = {
     ("old_plugs", "scrap"),
     ("power_tools", "none"),
     ("work_by_feel", "forbidden"),
+    ("single_gap", "pm_01"),
+    ("single_gap", "as_source"),
 }
+
+
+# A gap printed as one number, the school: the range the step shows, in its own unit.
+SINGLE_GAPS = [
+    ("0.8 mm", "pm_005", 0.75, 0.85), ("0.8 mm", "pm_01", 0.7, 0.9),
+    ("0.8 mm", "as_source", 0.8, 0.8), ("31 thou", "pm_005", 29, 33), ("31 thou", "pm_01", 27, 35),
+    ("0.035 in", "pm_005", 0.033, 0.037), ("0.7 to 0.8 mm", "pm_01", 0.7, 0.8),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("printed", "school", "low", "high"), SINGLE_GAPS)
+def test_a_gap_printed_alone_is_a_range_by_house_rule(
+    printed: str, school: str, low: float, high: float
+) -> None:
+    """In the step, its reading and its sentence; a printed range stays what it is."""
+    gap = [{"value": printed, "source": "wm", "page": "4"}]
+    made = engine(figures={**document()["figures"], "plug-gap": gap})
+    plan = compile_plan(made, job(1), DEFAULT_RULES.using(single_gap=school))
+    [step] = [s for s in plan.steps if s.key == "gap/plug/1"]
+    [figure], [reading] = step.figures, step.readings
+    assert (figure.min, figure.max) == pytest.approx((low, high))
+    assert (reading.low, reading.high) == pytest.approx((low, high))
+    assert bool(figure.sum) is (low != high and "to" not in printed)
 
 
 def test_every_school_is_in_a_table() -> None:

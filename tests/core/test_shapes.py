@@ -39,7 +39,7 @@ def test_one_of_the_two_holes_may_be_hindered_alone() -> None:
     cylinders[1]["wells"] = [well, {**well, "at": [140, 190]}]
     hindrance = [{"part": "box", "of": ["hole/1b/plug"], "kind": "blocks_tool"}]
     made = engine(1, cylinders=cylinders, parts={"box": part()}, hindrances=hindrance)
-    assert compile_plan(made, job(1)).moves[0].why == "stands in the tool's line to plug 1b"
+    assert compile_plan(made, job(1)).moves[0].why == "in the tool's line to plug 1b"
     assert compile_plan(made, job(1, work=(Work.COIL,))).moves == ()
 
 
@@ -70,7 +70,7 @@ def test_gas_fuel_and_marine_bring_their_own() -> None:
         compile_plan(engine(layout=layout(fuel="gas")), job(1)), "prove/start"
     )
     marine = compile_plan(engine(layout=layout(service="marine")), job(1))
-    assert keys(marine).index("prove/blower") == keys(marine).index("prove/start") - 1
+    assert keys(marine).index("prove/blower") < keys(marine).index("prove/start")
 
 
 def test_a_conical_seat_has_no_ring_to_look_for() -> None:

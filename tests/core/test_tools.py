@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from eldrim.core.engine.parts import Head
 from eldrim.core.figures.torque import Window
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.quantity import parse
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.crib import Crib, Extension, Handle, Wrench
@@ -25,7 +26,7 @@ from eldrim.core.tools.stack_finder import NoStack, StackChoice, StackFinder
 from eldrim.core.tools.stock import STANDARD_CRIB, crowfoot, plug_socket, socket
 from eldrim.core.tools.tool_selection import ToolSelection
 from eldrim.demo.load import demo_crib
-from tests.builders import deep_plug, job, tug
+from tests.builders import blocked, deep_plug, job, part, tug
 
 PLUG = deep_plug()
 BOLT = Demand("hex-10-mm", "bolt", Head.HEX, parse("10 mm"), "1/4")
@@ -142,6 +143,18 @@ def _all_lengths(demand: Demand) -> set[int]:
     return _lengths(demand, [h for h in grips if not h.long]) or _lengths(demand, grips)
 
 
+def _goes_in(lengths: list[float], demand: Demand) -> bool:
+    """In one piece, or each put on the last: 8 mm of the square go into it."""
+    if demand.room is None or not demand.below or sum(lengths) <= demand.room:
+        return True
+    top = -demand.below
+    for length in lengths:
+        if max(0.0, top - 8) + length > demand.room:
+            return False
+        top += length
+    return True
+
+
 def _lengths(demand: Demand, grips: list[Handle]) -> set[int]:
     fits = [
         s
@@ -168,6 +181,9 @@ def _lengths(demand: Demand, grips: list[Handle]) -> set[int]:
                     wide = wide or (top < 0 and rod.outside.mid + 1 > (demand.bore or 99))
                     top += rod.length.mid
                 room = demand.room is None or any(top + h.head.mid <= demand.room for h in grips)
+                room = room and _goes_in(
+                    [tool.length.mid, *(r.length.mid for r in ordered)], demand
+                )
                 if not wide and top >= demand.surround + HANDLE_CLEARANCE and room:
                     found.add(1 + size)
     return found
@@ -331,9 +347,7 @@ def test_without_its_socket_a_way_is_not_chosen_or_the_shortage_is_named() -> No
     """The planner and the tool choice agree."""
     whole = tug_plan(STANDARD_CRIB, 5)
     assert not [i for i in whole.roll if i.missing]
-    less = STANDARD_CRIB.without(
-        ("socket 12 mm, ⅜ in", "deep socket 12 mm, ⅜ in", "socket 12 mm, ¼ in")
-    )
+    less = STANDARD_CRIB.without(tuple(s.name for s in STANDARD_CRIB.sockets if "12 mm" in s.name))
     made = tug_plan(less, 5)
     assert "rear-stays" in {m.part for m in whole.moves}
     changed = {(m.part, m.way) for m in made.moves} != {(m.part, m.way) for m in whole.moves}
@@ -344,3 +358,120 @@ def test_without_its_socket_a_way_is_not_chosen_or_the_shortage_is_named() -> No
     assert missing
     assert all(i.cure.startswith("get: ") for i in missing)
     assert {p.key for p in blocked.open_points} == {f"missing/{i.id}" for i in missing}
+
+
+# Depth of the well, room above it, the rods owned: how the stack goes in, and what it warns of.
+ENTRIES = [
+    (60, 400, ("x-38-150",), ["p-16", "x-38-150"], ()),
+    (118, 150, ("x-38-150",), ["p-16", "x-38-150"], ("in one piece", "does not lock")),
+    (118, 150, ("x-38-150", "x-38-150-locking"), ["p-16", "x-38-150-locking"], ("in one piece",)),
+    (118, 126, ("x-38-150",), None, ("24 mm too long",)),
+    (118, None, ("x-38-150",), ["p-16", "x-38-150"], ()),
+]
+
+
+@pytest.mark.parametrize(("below", "room", "rods", "ids", "said"), ENTRIES)
+def test_a_stack_goes_in_whole_or_in_pieces_that_lock(
+    below: float,
+    room: float | None,
+    rods: tuple[str, ...],
+    ids: list[str] | None,
+    said: tuple[str, ...],
+) -> None:
+    """Under the room there is; what stays below the rim is drawn out by what locks."""
+    owned = Crib(
+        sockets=tuple(s for s in STANDARD_CRIB.sockets if s.id == "p-16"),
+        extensions=tuple(e for e in STANDARD_CRIB.extensions if e.id in rods),
+        handles=tuple(h for h in STANDARD_CRIB.handles if h.id == "h-38-ratchet-180"),
+    )
+    plug = deep_plug(below=below, room=room)
+    answer = StackFinder(owned).answer(plug, TurnAction.RUN_OUT)
+    if isinstance(answer, NoStack):
+        assert ids is None
+        assert all(words in answer.why for words in said)
+        return
+    stack = answer[0].stack
+    assert [piece.id for piece in stack.pieces] == ids
+    assert len([c for c in stack.cautions if "room" in c]) == len(said)
+    assert all(any(words in caution for caution in stack.cautions) for words in said)
+
+
+# Head and size on the sheet, how it stands on the tool, whether the standard crib turns it.
+SIZED_HEADS = [
+    ("bolt", "six_lobe", "T30", "T30"), ("bolt", "outer_six_lobe", "E10", "E10"),
+    ("bolt", "hex", "17 mm", "17 mm"), ("bolt", "hex", "36 mm", "36 mm"),
+    ("bolt", "inner_hex", "8 mm", "8 mm"), ("flare_nut", "hex", "11 mm", "crow's foot 11 mm"),
+    ("union_nut", "hex", "17 mm", "crow's foot 17 mm"),
+    ("hose_screw_clamp", "hex", "7 mm", "7 mm"), ("hose_screw_clamp", "slot", "6 mm", "6 mm"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("kind", "head", "size", "named"), SIZED_HEADS)
+def test_a_head_is_turned_with_what_is_made_for_it(
+    kind: str, head: str, size: str, named: str
+) -> None:
+    """By its usual size name; a clamp whose driver is stated too; a line wants an open tool."""
+    made_part = {**part(3, 3), "joints": {"it": {"kind": kind, "head": head, "size": size}}}
+    made = blocked({"cover": made_part}, [("cover", ["hole/1"])])
+    step = next(s for s in compile_plan(made, job(1)).steps if s.key == "release/cover/it")
+    assert named in step.tools[0].name
+    assert not any(tool.to_get for tool in step.tools)
+
+
+# Socket, head and whether it goes on: pairs of the workshop in both directions.
+PAIRS = [
+    ("19 mm", "3/4 in", True), ("3/4 in", "19 mm", True), ("13 mm", "1/2 in", True),
+    ("1/2 in", "13 mm", False), ("11 mm", "7/16 in", True), ("7/16 in", "11 mm", True),
+    ("8 mm", "5/16 in", True), ("5/16 in", "8 mm", True), ("10 mm", "3/8 in", False),
+    ("3/8 in", "10 mm", False), ("14 mm", "9/16 in", False), ("9/16 in", "14 mm", True),
+    ("16 mm", "5/8 in", True), ("22 mm", "7/8 in", False), ("7/8 in", "22 mm", True),
+    ("17 mm", "16 mm", False), ("12 mm", "13 mm", False),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("owned", "head", "goes"), PAIRS)
+def test_which_sizes_are_taken_for_each_other(owned: str, head: str, goes: bool) -> None:
+    """By fit, with a word of care where one stands in for the other."""
+    tool = STANDARD_CRIB.sockets[0].model_copy(update={"size": parse(owned)})
+    found = fit(parse(head), Head.HEX, tool)
+    assert found.fits is goes, found.words
+    if goes and owned != head:
+        assert "kept square" in found.words or "by hand" in found.words
+
+
+def test_a_nut_on_a_stud_is_turned_with_a_deep_socket() -> None:
+    """And a plain one is not, where a short one does."""
+    nut = {"kind": "nut", "head": "hex", "size": "13 mm"}
+    for sort, named in (("deep", "deep socket 13 mm"), ("any", "socket 13 mm")):
+        made_part = {**part(3, 3), "joints": {"it": {**nut, "socket": sort}}}
+        made = blocked({"cover": made_part}, [("cover", ["hole/1"])])
+        step = next(s for s in compile_plan(made, job(1)).steps if s.key == "release/cover/it")
+        assert step.tools[0].name.startswith(named)
+
+
+def test_a_tool_to_get_is_named_once_and_not_counted() -> None:
+    """Whatever it is for; the steps say which of their tools it is."""
+    bare = Crib(
+        sockets=tuple(s for s in STANDARD_CRIB.sockets if s.id == "p-16"), specials_given=True
+    )
+    plan = compile_plan(tug(), job(2), DEFAULT_RULES, bare)
+    missing = [item for item in plan.roll if item.missing]
+    assert len({item.name for item in missing}) == len(missing) >= 3
+    assert not [item for item in missing if "break loose" in item.name]
+    counted = len(plan.roll) - len(missing)
+    [laid] = [s for s in plan.steps if s.key == "ready/tools"]
+    [back] = [s for s in plan.steps if s.key == "prove/tools"]
+    assert laid.detail.startswith(f"{counted} pieces")
+    assert back.checks[0].text == f"{counted} pieces counted back"
+    pulled = next(s for s in plan.steps if s.key == "remove/plug/2")
+    assert [tool.to_get for tool in pulled.tools].count(True) >= 1
+    assert all(tool.name.endswith("to get") == tool.to_get for tool in pulled.tools)
+
+
+def test_two_stacks_of_one_step_are_said_as_two_acts() -> None:
+    """Each piece once: what both share, then what is changed between them."""
+    pulled = next(s for s in compile_plan(tug(), job(2)).steps if s.key == "remove/plug/2")
+    said = tool_words(pulled)
+    assert said.count("plug socket") == said.count("extension") == 1
+    assert "; loosen with ratchet 250 mm" in said
+    assert ", then run out with ratchet" in said

@@ -84,10 +84,15 @@ def test_people_s_lists_and_articles() -> None:
 
 
 @pytest.mark.parametrize(
-    ("total", "weights"), [(3, [1, 1, 1]), (0.7, [4, 1]), (6, [2, 1]), (0.1, [1, 1, 1])]
+    ("total", "weights"), [(3, [1, 1, 1]), (0.7, [4, 1]), (6, [2, 1]), (0.3, [1, 1, 1])]
 )
 def test_minutes_are_shared_without_loss(total: float, weights: list[int]) -> None:
     """Tenths that add up to the whole."""
     parts = share(total, weights)
     assert sum(parts) == pytest.approx(total)
-    assert min(parts) >= 0
+    assert min(parts) >= 0.1
+
+
+def test_no_share_is_nothing_even_where_there_is_too_little() -> None:
+    """A tenth each, and the sum is larger."""
+    assert share(0.1, [1, 1, 1]) == [0.1, 0.1, 0.1]

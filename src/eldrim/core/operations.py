@@ -35,6 +35,7 @@ class CautionCause(StrEnum):
     BATTERY = "battery"
     FUEL = "fuel"
     RUN = "running_engine"
+    ROLL = "may_roll"
     COOLANT = "coolant"
     SPRING = "spring_clamp"
     CHEMICAL = "chemical"
@@ -152,7 +153,9 @@ class Operation(StrEnum):
     TIGHTEN_JOINT = "tighten"
     CONNECT_JOINT = "connect"
     START_BETWEEN = "start-between"
+    CLEAN_FACES = "faces"
     COUNT_TOOLS = "prove/tools"
+    COUNT_TOOLS_AGAIN = "prove/tools-again"
     CHECK_OPENINGS = "prove/openings"
     RECONNECT_BATTERY = "prove/reconnect"
     PRIME_FUEL = "prove/fuel"
@@ -179,9 +182,10 @@ class OperationRule:
     its hole is afterwards; ``part`` what it does to a part as a whole; ``way`` the manner of moving
     a part that it carries out; ``bag`` whether it fills or empties one. ``stops`` can be met at it.
     ``compares`` names, for a reading, the operation and reading of the last run it is held against.
-    ``required`` cannot be left out; ``lists`` tells that its text only lists tools or parts, which
-    are compared on their own; ``movable`` that a trainer may put it elsewhere; ``beside`` the step
-    of the same part that it never leaves.
+    ``at_bench`` tells that it is done on the bench, however hard its hole is to reach;
+    ``required`` that it cannot be left out; ``lists`` that its text only lists tools or parts,
+    which are compared on their own; ``movable`` that a trainer may put it elsewhere; ``beside``
+    names the step of the same part that it never leaves.
     """
 
     phase: Phase
@@ -198,6 +202,7 @@ class OperationRule:
     bag: Bagging | None = None
     stops: tuple[StopKind, ...] = ()
     compares: Mapping[str, tuple[Operation, str]] = field(default_factory=dict)
+    at_bench: bool = False
     required: bool = False
     lists: bool = False
     movable: bool = False
@@ -262,14 +267,15 @@ OPERATIONS: dict[Operation, OperationRule] = {
         stage=Stage.OPEN, causes=_causes(Cause.HOT, Cause.CHEMICAL),
         stops=(StopKind.PLUG_BINDS, StopKind.CRACKED_INSULATOR, StopKind.DROPPED_IN)),
     Act.READ_PLUG: Row(Phase.READ, "read", 0.8, places=_HOLE, item="plug", stage=Stage.READ,
-        stops=(StopKind.CRACKED_INSULATOR,), compares={"gap_found": (Act.CHECK_GAP, "gap_left")}),
-    Act.READ_COIL: Row(Phase.READ, "read", 0.4, places=_HOLE, item="coil"),
+        stops=(StopKind.CRACKED_INSULATOR,), compares={"gap_found": (Act.CHECK_GAP, "gap_left")},
+        at_bench=True),
+    Act.READ_COIL: Row(Phase.READ, "read", 0.4, places=_HOLE, item="coil", at_bench=True),
     Act.CHECK_GAP: Row(Phase.FIT, "gap", 0.6, rank=0, places=_HOLE, item="plug",
-        stops=(StopKind.CRACKED_INSULATOR, StopKind.DROPPED_PLUG)),
+        stops=(StopKind.CRACKED_INSULATOR, StopKind.DROPPED_PLUG), at_bench=True),
     Act.CHASE_THREAD: Row(Phase.FIT, "chase", 1.5, rank=0.5, places=_HOLE, item="plug",
         causes=_causes(Cause.OPENING)),
     Act.PREPARE_THREAD: Row(Phase.FIT, "prepare", 0.3, rank=1, places=_HOLE, item="plug",
-        causes=_causes(Cause.CHEMICAL)),
+        causes=_causes(Cause.CHEMICAL), at_bench=True),
     Act.START_PLUG: Row(Phase.FIT, "start", 0.6, rank=2, places=_HOLE, item="plug",
         stage=Stage.FITTED,
         stops=(StopKind.CROSS_THREAD, StopKind.DROPPED_PLUG, StopKind.DROPPED_IN)),
@@ -285,10 +291,12 @@ OPERATIONS: dict[Operation, OperationRule] = {
         stage=Stage.CONNECTED),
     Act.CONNECT_LEAD_JOINT: Row(Phase.REFIT, "connect", rank=3, places=_HOLE_JOINT, item="lead",
         stage=Stage.CONNECTED),
-    Act.RENEW_SEAL: Row(Phase.REFIT, "renew", 0.3, rank=0, places=_ITEM_JOINT,
+    Act.CLEAN_FACES: Row(Phase.REFIT, "clean", 0.5, rank=0, places=_ITEM,
         causes=_causes(Cause.OLD_GASKET), movable=True),
-    Act.UNPLUG_OPENING: Row(Phase.REFIT, "unplug", 0.3, rank=1, places=_ITEM,
+    Act.UNPLUG_OPENING: Row(Phase.REFIT, "unplug", 0.3, rank=0.5, places=_ITEM,
         causes=_causes(Cause.OPENING), stops=(StopKind.DROPPED_IN,), beside=Beside.BEFORE),
+    Act.RENEW_SEAL: Row(Phase.REFIT, "renew", 0.3, rank=1, places=_ITEM_JOINT,
+        beside=Beside.BEFORE),
     Act.FIT_PART: Row(Phase.REFIT, "fit", rank=2, places=_ITEM, part=_BACK, bag=_EMPTIES,
         movable=True),
     Act.BRING_PART_BACK: Row(Phase.REFIT, "back", rank=2, places=_ITEM, part=_BACK, bag=_EMPTIES,
@@ -300,6 +308,8 @@ OPERATIONS: dict[Operation, OperationRule] = {
     Act.START_BETWEEN: Row(Phase.PROVE, "start", 2.0, words="start_between", places=_ITEM,
         causes=_RUNNING, stops=_RUNNING_STOPS),
     Act.COUNT_TOOLS: Row(Phase.PROVE, "count", 1.5, words="count_tools", required=True,
+        lists=True),
+    Act.COUNT_TOOLS_AGAIN: Row(Phase.PROVE, "count", 1.0, words="count_again", required=True,
         lists=True),
     Act.CHECK_OPENINGS: Row(Phase.PROVE, "check", 0.3, words="openings", required=True),
     Act.RECONNECT_BATTERY: Row(Phase.PROVE, "connect", 1.0, words="reconnect",

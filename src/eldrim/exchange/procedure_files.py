@@ -15,6 +15,7 @@ from eldrim.core.job import Job
 from eldrim.core.language import speaking
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.model import Plan, Step, segments
+from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.quantity import format_number
 from eldrim.core.rules.house import Departure
 from eldrim.core.words import say
@@ -258,9 +259,7 @@ def _minutes(value: float) -> str:
 def _bullets(step: Step) -> list[str]:
     said = [f"**{say('doc.caution')}:** {caution.text}" for caution in step.cautions]
     said += [t for t in (step.detail, step.note) if t]
-    said += (
-        [say("doc.with", tools=" + ".join(tool.name for tool in step.tools))] if step.tools else []
-    )
+    said += [say("doc.with", tools=tool_words(step))] if step.tools else []
     for f in step.figures:
         dial = say("doc.set", setting=f.setting.text, wrench=f.setting.wrench) if f.setting else ""
         said.append(f"{f.name}: **{f.printed}**{f'; **{dial}**' if dial else ''} ({f.source})")

@@ -7,6 +7,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 from weasyprint import HTML
 
+from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.words import say
 
 HERE = Path(__file__).parent
@@ -17,7 +18,7 @@ PAGES = Environment(
     trim_blocks=True,
     lstrip_blocks=True,
 )
-PAGES.globals["say"] = say
+PAGES.globals.update(say=say, tool_words=tool_words)
 
 
 def sheet(name: str, **values: Any) -> str:

@@ -1,6 +1,7 @@
 """The ways chosen for a job: what moves, what that lets go, what it answers, and why."""
 
 from collections import Counter
+from dataclasses import replace
 from functools import cached_property
 from graphlib import TopologicalSorter
 
@@ -96,8 +97,13 @@ class ChosenWays:
         return [joint for option in self.moves for joint in self.released(option).values()]
 
     def isolates(self) -> bool:
-        """Whether a joint lets go that calls for the battery to be isolated."""
-        return any(j.isolate or j.carries is Carries.FUEL for j in self.all_released)
+        """Whether the battery is isolated: for every job, or for a joint that lets go."""
+        asked = any(j.isolate or j.carries is Carries.FUEL for j in self.all_released)
+        return asked or self.engine.layout.isolate
+
+    def opened(self, option: Option) -> tuple[str, ...]:
+        """The openings to plug once a chosen way is done."""
+        return self.part(option).opened_by(self.way(option))
 
     def reason_lines(self, option: Option) -> tuple[ReasonLine, ...]:
         """The chain of reasons from a move to its holes; empty where it was only asked for."""
@@ -107,14 +113,6 @@ class ChosenWays:
         """The chain of reasons in words."""
         lines = tuple(line.text for line in self.reason_lines(option))
         return lines or (say("because.asked"),)
-
-    def cost_of_access(self, hole: str) -> int:
-        """What the moves that serve a hole cost, in hundredths of a minute."""
-        return sum(self.problem.cost[option] for option in self._serving.get(hole, ()))
-
-    @cached_property
-    def _serving(self) -> dict[str, list[Option]]:
-        return self.reasons.by_hole()
 
     def rounds(self, target: Target) -> list[tuple[Part, WorkRound]]:
         """The work-rounds that have to be used at a target, each with the part that stays."""
@@ -159,7 +157,7 @@ class ChosenWays:
         found: dict[Target, list[Option]] = {}
         for hindrance, option in self.met:
             if not option.is_way:
-                found.setdefault(hindrance.target, []).append(option)
+                found.setdefault(replace(hindrance.target, pieces=""), []).append(option)
         return found
 
     @cached_property

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 
 from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
 from eldrim.core.access.solve import WayIn
-from eldrim.core.engine import Engine
-from eldrim.core.engine.parts import HindranceKind
+from eldrim.core.engine import Engine, Target
+from eldrim.core.engine.model import Coil, Lead
+from eldrim.core.engine.parts import HindranceKind, Joint
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.frozen import Frozen
 from eldrim.core.words import listed, say, the
@@ -21,6 +22,7 @@ class Reason:
     holes: tuple[str, ...]
     parts: tuple[str, ...]
     items: tuple[str, ...] = ()
+    joints: tuple[Target, ...] = ()
 
 
 def active_hindrances(problem: AccessProblem, way_in: WayIn) -> list[MetHindrance]:
@@ -50,18 +52,41 @@ def _reason(part: str, kind: HindranceKind, blocks: list[MetHindrance]) -> Reaso
         tuple(dict.fromkeys(target.hole for target in targets if target.hole)),
         tuple(dict.fromkeys(t.part for t in targets if t.part)),
         tuple(dict.fromkeys(t.item for t in targets if t.item)),
+        tuple(dict.fromkeys(target for target in targets if target.joint)),
     )
 
 
 def reason_text(engine: Engine, reason: Reason) -> str:
-    """The reason in words: ``covers plugs 1, 3, 5``."""
+    """The reason in words: ``over plugs 1, 3, 5``."""
+    whole = {target.hole for target in reason.joints}
+    holes = [hole for hole in reason.holes if hole not in whole]
     found = []
-    if reason.holes:
-        item = "coil" if reason.items == ("coil",) else "plug"
-        many = "s" if len(reason.holes) > 1 else ""
-        found.append(say(f"things.{item}{many}", holes=", ".join(reason.holes)))
-    found += [the(engine.parts[part].name) for part in reason.parts]
+    if holes:
+        item = reason.items[0] if len(reason.items) == 1 else "plug"
+        many = "s" if len(holes) > 1 else ""
+        found.append(say(f"things.{item}{many}", holes=", ".join(holes)))
+    found += [_joint_text(engine, target) for target in reason.joints]
+    apart = {target.part for target in reason.joints}
+    found += [the(engine.parts[part].name) for part in reason.parts if part not in apart]
     return say(f"hinders.{reason.kind}", things=listed(found))
+
+
+def _joint_text(engine: Engine, target: Target) -> str:
+    """One joint, or some of its pieces, in words: ``the bolts 2, 3 of the plenum``."""
+    if target.part:
+        owner = engine.parts[target.part]
+        joint, of = owner.joints[target.joint], the(owner.name)
+    else:
+        of = say(f"item.{target.item}", hole=target.hole)
+        joint = _carried(engine, target)
+    name = joint.name or say(f"joint.{joint.kind}.{'many' if joint.count > 1 else 'one'}")
+    pieces = f" {target.pieces.replace(',', ', ')}" if target.pieces else ""
+    return say("things.joint", joint=f"{name}{pieces}", of=of)
+
+
+def _carried(engine: Engine, target: Target) -> Joint:
+    fits: list[Coil | Lead] = [*engine.coils, *engine.leads]
+    return next(fit.joints[target.joint] for fit in fits if target.joint in fit.joints)
 
 
 class ReasonLine(Frozen):
@@ -109,14 +134,6 @@ class Reasons:
         holes = {hole for other in below for reason in self.of(other) for hole in reason.holes}
         return tuple(sorted(holes, key=hole_order))
 
-    def by_hole(self) -> dict[str, list[Option]]:
-        """For each hole the options that serve it."""
-        found: dict[str, list[Option]] = {}
-        for option in self._why:
-            for hole in self.serves(option):
-                found.setdefault(hole, []).append(option)
-        return found
-
     def _lines_of(self, option: Option) -> tuple[ReasonLine, ...]:
         if option not in self._lines:
             name = self._engine.parts[option.part].name
@@ -126,7 +143,7 @@ class Reasons:
                     kind=reason.kind,
                     parts=reason.parts,
                     holes=reason.holes,
-                    text=f"{name} {reason_text(self._engine, reason)}",
+                    text=say("reason", part=name, why=reason_text(self._engine, reason)),
                 )
                 for reason in self.of(option)
             )

@@ -5,13 +5,13 @@ target is answered by any one of its options. Costs are whole hundredths of a mi
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import NamedTuple
 
 from eldrim.core.engine import Engine, Hindrance, Target, Way, WorkRound, applies, parse_target
 from eldrim.core.engine.parts import HindranceKind, Part, Risk, RoundKind
-from eldrim.core.job import Job, targets
+from eldrim.core.job import Job, carrier, targets
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import fold
 from eldrim.core.tools.shop_capability import ShopCapability
@@ -127,10 +127,17 @@ class _Builder:
         for index, hindrance in enumerate(engine.hindrances):
             if applies(hindrance.variants, job.variant) and self._present(hindrance.part):
                 for text in hindrance.of:
-                    target = parse_target(text)
+                    target = self._target(text)
                     if target is not None:
                         key = (target.hole, target.part)
                         self._at.setdefault(key, []).append((index, hindrance, target))
+
+    def _target(self, text: str) -> Target | None:
+        """A target of the sheet; coil and lead both mean what brings the spark here."""
+        target = parse_target(text)
+        if target is None or target.item not in ("coil", "lead"):
+            return target
+        return replace(target, item=carrier(self.engine).value)
 
     def _present(self, part: str) -> bool:
         return applies(self.engine.parts[part].variants, self.job.variant)
@@ -153,15 +160,21 @@ class _Builder:
         return found
 
     def blocks_at(self, target: Target) -> list[MetHindrance]:
-        met = self._at.get((target.hole, target.part), ())
-        torque = self._needs_torque(target) if met else False
         return [
-            self._met(index, hindrance, target, torque)
-            for index, hindrance, stated in met
-            if stated.covers(target)
+            self._met(index, hindrance, target.at(stated))
+            for index, hindrance, stated in self._at.get((target.hole, target.part), ())
+            if stated.covers(target) and self._let_go(target, stated.joint)
         ]
 
-    def _met(self, index: int, hindrance: Hindrance, target: Target, torque: bool) -> MetHindrance:
+    def _let_go(self, target: Target, joint: str) -> bool:
+        """Whether a joint that a hindrance speaks of is let go at all; so is every item's."""
+        if not joint or not target.part:
+            return True
+        part = self.engine.parts[target.part]
+        return joint in part.released(part.ways[target.way])
+
+    def _met(self, index: int, hindrance: Hindrance, target: Target) -> MetHindrance:
+        torque = self._needs_torque(target)
         key = (index, torque)
         if key not in self._answers:
             self._answers[key] = self._options(index, hindrance, torque)
@@ -170,7 +183,7 @@ class _Builder:
     def _needs(self, node: Option) -> tuple[MetHindrance, ...]:
         """What has to be away before a work-round can be used at all."""
         hindrance = self.engine.hindrances[node.hindrance]
-        targets_of = [t for text in hindrance.of if (t := parse_target(text)) is not None]
+        targets_of = [t for text in hindrance.of if (t := self._target(text)) is not None]
         blocks = []
         for part in hindrance.rounds[node.round].needs:
             ways = self.engine.parts[part].ways
@@ -191,9 +204,16 @@ class _Builder:
         if target.item:
             fits = self.engine.coils if target.item == "coil" else self.engine.leads
             items = [fit for fit in fits if applies(fit.variants, self.job.variant)]
-            return any(joint.torque for item in items for joint in item.joints.values())
-        part = self.engine.parts[target.part]
-        return any(j.torque for j in part.released(part.ways[target.way]).values())
+            found = [item.joints for item in items]
+        else:
+            part = self.engine.parts[target.part]
+            found = [part.released(part.ways[target.way])]
+        return any(
+            joint.torque
+            for joints in found
+            for key, joint in joints.items()
+            if target.joint in ("", key)
+        )
 
     def _options(
         self, index: int, hindrance: Hindrance, torque: bool

@@ -7,9 +7,11 @@ docs/shorthand.md lists the words.
 
 import re
 from dataclasses import dataclass
+from difflib import get_close_matches
 
-from eldrim.core.engine.joints import FASTENERS, JOINT_RULES, JointKind
+from eldrim.core.engine.joints import CLAMPS, FASTENERS, JOINT_RULES, JointKind
 from eldrim.core.engine.parts import Carries, Head, Joint
+from eldrim.core.engine.sizes import read_size
 from eldrim.core.errors import EngineError, Problem, QuantityError
 from eldrim.core.quantity import Dimension, Quantity, parse
 from eldrim.core.words import ENGLISH
@@ -27,6 +29,8 @@ _EXTRA: dict[str, JointKind] = {
     "loom clip": K.CLIP, "loom clips": K.CLIP, "tree clip": K.CLIP, "hose": K.HOSE_SPRING_CLAMP,
     "hoses": K.HOSE_SPRING_CLAMP, "seal": K.GASKET, "seals": K.GASKET, "stud-nut": K.NUT,
     "stud-nuts": K.NUT, "quarter-turn": K.QUARTER_TURN, "quarter-turns": K.QUARTER_TURN,
+    "over-center clip": K.OVER_CENTER_CLIP, "over-center clips": K.OVER_CENTER_CLIP,
+    "union": K.UNION_NUT, "unions": K.UNION_NUT, "flare": K.FLARE_NUT, "flares": K.FLARE_NUT,
 }  # fmt: skip
 KINDS: dict[str, JointKind] = {
     **{_noun(kind, many): kind for kind in JointKind for many in (False, True)},
@@ -36,6 +40,7 @@ HEADS = {
     "hex": Head.HEX,
     "inner-hex": Head.INNER_HEX,
     "six-lobe": Head.SIX_LOBE,
+    "outer-six-lobe": Head.OUTER_SIX_LOBE,
     "cross": Head.CROSS,
     "slot": Head.SLOT,
 }
@@ -43,6 +48,8 @@ FLAGS: dict[str, str] = {
     "one-time": "one_time", "once": "one_time", "plastic": "plastic", "isolate": "isolate",
     "mirror": "mirror", "pressurised": "pressurised",
 }  # fmt: skip
+SOCKETS = {"deep": "deep", "thin-wall": "thin_wall"}
+MAX_LENGTH = 200
 CARRIES = {carry.value: carry for carry in Carries if carry is not Carries.NO_ENTRY}
 SMALL_WORDS = frozenset(
     {
@@ -79,6 +86,7 @@ _TORQUE = re.compile(
     re.IGNORECASE,
 )
 _LENGTH = rf"{_NUMBER}\s*(?:mm|in)\b"
+_LOBES = re.compile(r"\b[TE]\d{1,2}\b", re.IGNORECASE)
 _NAMED = re.compile(rf"\b(below|pocket|room)\s+({_LENGTH})", re.IGNORECASE)
 
 
@@ -92,7 +100,10 @@ class Said:
 
 def understand(text: str) -> Said:
     """Read one joint. Raises :class:`EngineError` naming the words not understood, and the fix."""
-    rest = text.strip()
+    rest = " ".join(text.split())
+    if len(rest) > MAX_LENGTH:
+        said = f"the line has {len(rest)} characters; one joint takes at most {MAX_LENGTH}"
+        raise EngineError([Problem(rest[:40], said, "say one joint a line")])
     fields: dict[str, object] = {}
     name = re.search(r'["“]([^"”]+)["”]', rest)
     rest = rest.replace(name[0], " ") if name else rest
@@ -103,20 +114,30 @@ def understand(text: str) -> Said:
     for match in _NAMED.finditer(rest):
         fields[match[1].lower()] = _length(match[2])
     rest = _NAMED.sub(" ", rest)
-    size = re.search(_LENGTH, rest, re.IGNORECASE)
-    rest = rest.replace(size[0], " ") if size else rest
+    size = re.search(_LENGTH, rest, re.IGNORECASE) or _LOBES.search(rest)
+    rest = rest.replace(size[0], " ", 1) if size else rest
     if name:
         fields["name"] = name[1]
     if number:
         fields["part_number"] = number[1].rstrip(",;")
     if size:
-        fields["size"] = _length(size[0])
+        fields |= _sized(size[0])
     return _understood(text, _plain_words(rest), fields, _torque(torque[0]) if torque else None)
 
 
 def _plain_words(text: str) -> list[str]:
     plain = text.lower().replace(",", " ").replace(";", " ").replace("inner hex", "inner-hex")
-    return plain.replace("six lobe", "six-lobe").replace("×", " x ").split()
+    plain = plain.replace("six lobe", "six-lobe").replace("outer six-lobe", "outer-six-lobe")
+    return plain.replace("thin wall", "thin-wall").replace("×", " x ").split()
+
+
+def _sized(text: str) -> dict[str, object]:
+    """A size, and the head that the number of a six-lobe says with it."""
+    head = {"T": Head.SIX_LOBE, "E": Head.OUTER_SIX_LOBE}.get(text[0].upper())
+    try:
+        return {"size": read_size(text), **({"head": head} if head else {})}
+    except QuantityError as error:
+        raise EngineError([Problem(text, str(error), "write it as 10 mm or T30")]) from error
 
 
 def _understood(
@@ -130,7 +151,12 @@ def _understood(
         if "size" not in fields:
             fix = "add its size across flats, as 10 mm"
             raise EngineError([Problem(text, "a fastener needs its size", fix)])
-    elif torque is not None:
+    elif kind in CLAMPS and "size" in fields:
+        fields.setdefault("head", Head.HEX)
+    elif "size" in fields:
+        said = f"a {_noun(kind)} has no size"
+        raise EngineError([Problem(text, said, "leave the size out")])
+    if kind not in FASTENERS and torque is not None:
         said = f"a {_noun(kind)} has no torque"
         raise EngineError([Problem(text, said, "leave the torque out")])
     return Said(Joint.model_validate(fields), torque)
@@ -145,6 +171,8 @@ def _from_words(words: list[str]) -> dict[str, object]:
             fields["count"] = int(word.rstrip("x"))
         elif word in HEADS:
             fields["head"] = HEADS[word]
+        elif word in SOCKETS:
+            fields["socket"] = SOCKETS[word]
         elif word in FLAGS:
             fields[FLAGS[word]] = True
         elif word in CARRIES:
@@ -168,8 +196,8 @@ def _kind(text: str, words: list[str]) -> tuple[JointKind, list[str]]:
 
 
 def _not_understood(word: str) -> Problem:
-    known = sorted({*HEADS, *FLAGS, *CARRIES, *KINDS})
-    near = [key for key in known if key[:3] == word[:3]]
+    known = sorted({*HEADS, *FLAGS, *SOCKETS, *CARRIES, *KINDS})
+    near = get_close_matches(word, known, n=3, cutoff=0.6)
     fix = f"did you mean {', '.join(near)}?" if near else 'put a name in quotes: "air box"'
     return Problem(word, "is not understood", fix)
 
@@ -191,6 +219,7 @@ def shorthand(joint: Joint, torque: str = "") -> str:
     head = next((w for w, hole in HEADS.items() if hole is joint.head), "") if joint.head else ""
     words = [str(joint.count) if joint.count > 1 else "", head, noun]
     words += [str(joint.size) if joint.size else "", torque]
+    words += [word for word, socket in SOCKETS.items() if socket == joint.socket]
     words += [f"{n} {v}" for n in ("below", "pocket", "room") if (v := getattr(joint, n))]
     carried = joint.carries is not USUAL.get(joint.kind, Carries.NO_ENTRY)
     words += [joint.carries.value] if carried and joint.carries is not Carries.NO_ENTRY else []
@@ -205,6 +234,8 @@ def in_full(joint: Joint, torque: str = "") -> str:
     said = [f"{joint.count} {noun}" if joint.count > 1 else f"1 {noun}"]
     if joint.head and joint.size:
         said.append(f"{joint.head.value.replace('_', ' ')} head {joint.size}")
+    if joint.socket != "any":
+        said.append(f"only a {joint.socket.replace('_', '-')} socket goes on")
     if torque:
         said.append(f"tightened to {torque}")
     elif joint.kind in FASTENERS:
@@ -229,5 +260,5 @@ def in_full(joint: Joint, torque: str = "") -> str:
 def completions(typed: str) -> list[str]:
     """Words that could come next, from what the grammar knows."""
     last = typed.lower().split()[-1] if typed.split() else ""
-    known = [*KINDS, *HEADS, *FLAGS, *CARRIES]
+    known = [*KINDS, *HEADS, *FLAGS, *SOCKETS, *CARRIES]
     return sorted({w for w in known if last and w.startswith(last) and w != last})[:8]

@@ -16,6 +16,10 @@ class JointKind(StrEnum):
     SCREW = "screw"
     QUARTER_TURN = "quarter_turn"
     HIDDEN_CAP_BOLT = "hidden_cap_bolt"
+    LATCH = "latch"
+    OVER_CENTER_CLIP = "over_center_clip"
+    UNION_NUT = "union_nut"
+    FLARE_NUT = "flare_nut"
     POSTS = "posts"
     CONNECTOR_PRESS = "connector_press"
     CONNECTOR_TWO_LOCK = "connector_two_lock"
@@ -39,13 +43,15 @@ class JointRule:
 
     ``proofs`` name what proves that it is back; ``tool`` is the id of the hand tool it takes, None
     for fingers and for a ``fastener``, whose head and size name the tool; ``minutes`` is what one
-    takes at an open hole.
+    takes at an open hole; ``open_ended`` that a line runs through it, so that only an open tool
+    goes on.
     """
 
     proofs: tuple[str, ...]
     tool: str | None = None
     fastener: bool = False
     minutes: float = 0.3
+    open_ended: bool = False
 
 
 K = JointKind
@@ -55,6 +61,10 @@ JOINT_RULES: dict[JointKind, JointRule] = {
     K.SCREW: JointRule(("count",), fastener=True, minutes=0.5),
     K.QUARTER_TURN: JointRule(("flush",), tool="screwdriver-flat"),
     K.HIDDEN_CAP_BOLT: JointRule(("count", "flush"), fastener=True, minutes=0.5),
+    K.LATCH: JointRule(("flush",)),
+    K.OVER_CENTER_CLIP: JointRule(("flush",)),
+    K.UNION_NUT: JointRule(("count", "drip"), fastener=True, minutes=0.6, open_ended=True),
+    K.FLARE_NUT: JointRule(("count", "drip"), fastener=True, minutes=0.6, open_ended=True),
     K.POSTS: JointRule(("posts",)),
     K.CONNECTOR_PRESS: JointRule(("click", "tug")),
     K.CONNECTOR_TWO_LOCK: JointRule(("click", "tug", "lock")),
@@ -74,4 +84,5 @@ JOINT_RULES: dict[JointKind, JointRule] = {
 
 FASTENERS = frozenset(key for key, rule in JOINT_RULES.items() if rule.fastener)
 CONNECTORS = frozenset({K.CONNECTOR_PRESS, K.CONNECTOR_TWO_LOCK, K.CONNECTOR_LEVER})
+CLAMPS = frozenset({K.HOSE_SCREW_CLAMP, K.COOLANT_LINE, K.QUARTER_TURN})
 HOSES = frozenset({K.HOSE_SCREW_CLAMP, K.HOSE_SPRING_CLAMP, K.HOSE_FINGER_RING})

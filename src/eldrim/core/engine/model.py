@@ -8,12 +8,16 @@ from typing import Literal
 from pydantic import Field
 
 from eldrim.core.engine.parts import Hindrance, Joint, Key, Name, Part, Point, Text
+from eldrim.core.engine.sizes import Thread
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, parse
 
 FORMAT: Literal["eldrim.engine/1"] = "eldrim.engine/1"
 # The source of what a new sheet starts with, until somebody has looked it up.
 TO_STATE, UNSTATED = "to-state", "To be stated"
+
+# Engines built since carry self-diagnosis as a rule (shop practice).
+CODES_FROM_YEAR = 1994
 
 
 class Side(StrEnum):
@@ -61,6 +65,10 @@ class Layout(Frozen):
     charging: Literal["natural", "forced"] = "natural"
     service: Service = Service.ROAD
     system: Voltage = Field(description="System voltage, e.g. 12 V.")
+    isolate: bool = Field(False, description="Battery negative off for every job.")
+    diagnosis: Literal["yes", "none"] | None = Field(
+        None, description="Self-diagnosis with fault codes; default by year and kind of ignition."
+    )
 
 
 class Bank(Frozen):
@@ -88,6 +96,8 @@ class Well(Frozen):
     )
     swing: Angle | None = Field(None, description="How far a handle can swing; none: freely.")
     sight: Literal["seen", "felt"] = "seen"
+    confirmed: Text = Field("", description="Why a length outside its band holds.")
+    note: Text = Field("", description="Said in the steps at this well.")
 
 
 class Cylinder(Frozen):
@@ -146,7 +156,7 @@ class Plug(Frozen):
     """The spark plug the maker asks for (docs/craft.md §6)."""
 
     part_number: Name
-    thread: str = Field(pattern=r"^M\d+×\d+(\.\d+)?$", description="e.g. M12×1.25")
+    thread: Thread = Field(description="e.g. M12×1.25")
     reach: Length
     seat: Literal["gasket", "conical"]
     hex: Length
@@ -220,6 +230,16 @@ class Engine(Frozen):
     def title(self) -> str:
         """Make and name together."""
         return f"{self.make} {self.name}"
+
+    def diagnoses_itself(self, variant: str) -> bool:
+        """Whether there are fault codes to read; by year and kind of ignition where not stated."""
+        if self.layout.diagnosis is not None:
+            return self.layout.diagnosis == "yes"
+        years = self.variants[variant].years
+        if years is not None:
+            return years[1] >= CODES_FROM_YEAR
+        simple = self.ignition.kind == "distributor" or self.layout.cycle == "two_stroke"
+        return not simple
 
     @cached_property
     def holes(self) -> dict[str, tuple[int, Well]]:

@@ -5,7 +5,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from eldrim.core.engine.joints import JointKind
+from eldrim.core.engine.joints import CLAMPS, JOINT_RULES, JointKind
+from eldrim.core.engine.sizes import HeadSize
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Angle, Length, Time
 
@@ -69,6 +70,7 @@ class Head(StrEnum):
     HEX = "hex"
     INNER_HEX = "inner_hex"
     SIX_LOBE = "six_lobe"
+    OUTER_SIX_LOBE = "outer_six_lobe"
     CROSS = "cross"
     SLOT = "slot"
 
@@ -79,8 +81,11 @@ class Joint(Frozen):
     kind: JointKind
     name: Name | None = Field(None, description="What to call it; default is the kind's own name.")
     count: int = Field(1, ge=1, le=60)
-    head: Head | None = Field(None, description="Fasteners only.")
-    size: Length | None = Field(None, description="Across flats, or the driver's size.")
+    head: Head | None = Field(None, description="Fasteners, and clamps that are turned.")
+    size: HeadSize | None = Field(None, description="Across flats, T30, E10, or the driver's size.")
+    socket: Literal["any", "deep", "thin_wall"] = Field(
+        "any", description="What alone goes on: a deep socket over a stud, a thin wall beside one."
+    )
     torque: Key | None = Field(None, description="A key of figures; fasteners only.")
     one_time: bool = Field(False, description="Renewed on every refit; goes on the parts list.")
     part_number: Name | None = None
@@ -102,6 +107,12 @@ class Joint(Frozen):
     isolate: bool = Field(False, description="Battery isolated before this lets go.")
     pressurised: bool = False
     note: Text = ""
+
+    @property
+    def turned(self) -> bool:
+        """Whether a head of its own is turned: a fastener, or a clamp whose driver is stated."""
+        stated = self.head is not None and self.size is not None
+        return JOINT_RULES[self.kind].fastener or (self.kind in CLAMPS and stated)
 
 
 class RiskLevel(StrEnum):
@@ -143,6 +154,11 @@ class Way(Frozen):
     persons: int = Field(1, ge=1, le=4)
     by_feel: bool = False
     good_for_torque: bool = Field(True, description="False: leaves room to loosen, not to torque.")
+    opens: tuple[Name, ...] | None = Field(
+        None,
+        description="Openings to plug once it is done; default those of the part, where it comes "
+        "off or a seal of it is let go.",
+    )
     estimated: bool = Field(False, description="Minutes worked out from the joints, not timed.")
     note: Text = ""
 
@@ -157,6 +173,7 @@ class Part(Frozen):
     joints: dict[Key, Joint] = Field(default_factory=dict)
     ways: dict[Key, Way] = Field(default_factory=dict)
     opens: tuple[Name, ...] = Field((), description="Openings to plug once this is off.")
+    fixed: bool = Field(False, description="Never moves, but may be worked round.")
     needed_to_run: bool = Field(True, description="False: may wait until after the first start.")
     refit_after: tuple[Key, ...] = Field((), description="Parts that must be back before this.")
     pushes_onto: tuple[Key, ...] = Field(
@@ -170,6 +187,13 @@ class Part(Frozen):
         """The joints that a way of this part lets go."""
         keys = tuple(self.joints) if way.releases is None else way.releases
         return {key: self.joints[key] for key in keys}
+
+    def opened_by(self, way: Way) -> tuple[str, ...]:
+        """The openings to plug once this way is done."""
+        if way.opens is not None:
+            return way.opens
+        seals = any(joint.kind is JointKind.GASKET for joint in self.released(way).values())
+        return self.opens if way.kind is WayKind.REMOVE or seals else ()
 
 
 class HindranceKind(StrEnum):
@@ -211,8 +235,10 @@ class WorkRound(Frozen):
 class Hindrance(Frozen):
     """``part`` stands in the way of each of ``of``.
 
-    A target is ``hole/3`` (all work in that hole), ``hole/3/coil``, ``hole/3/plug``, a part
-    ``plenum`` (however it moves) or one of its ways ``plenum/remove``.
+    A target is ``hole/3`` (all work in that hole), ``hole/3/coil``, ``hole/3/plug``, one joint
+    there ``hole/3/coil/connector``, a part ``plenum`` (however it moves), one of its ways
+    ``plenum/remove``, one of its joints ``joint/plenum/bolts``, or some pieces of it
+    ``joint/plenum/bolts/2,3``.
     """
 
     part: Key

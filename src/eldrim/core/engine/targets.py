@@ -1,43 +1,78 @@
 """The things that can be hindered, as they are written in a sheet."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 SERVICED = ("coil", "plug", "lead")
+FORMS = (
+    "write hole/3, hole/3/plug, hole/3/coil/connector, plenum, plenum/remove, "
+    "joint/plenum/bolts or joint/plenum/bolts/2,3"
+)
 
 
 @dataclass(frozen=True, order=True)
 class Target:
-    """A hole (``hole`` set, ``item`` optional) or a part (``part`` set, ``way`` optional)."""
+    """A hole (``hole`` set, ``item`` optional) or a part (``part`` set, ``way`` optional).
+
+    With ``joint`` only that joint of it is meant; ``pieces`` names some of a group, as ``2,3``.
+    """
 
     hole: str = ""
     item: str = ""
     part: str = ""
     way: str = ""
+    joint: str = ""
+    pieces: str = ""
 
     def covers(self, other: "Target") -> bool:
-        """Whether a hindrance of this stands in the way of ``other``."""
+        """Whether a hindrance of this stands in the way of ``other``, a hole's item or a way."""
         if self.hole:
             return self.hole == other.hole and self.item in ("", other.item)
         return self.part == other.part and self.way in ("", other.way)
 
+    def at(self, stated: "Target") -> "Target":
+        """This target, narrowed to the joint that a hindrance states."""
+        return replace(self, joint=stated.joint, pieces=stated.pieces) if stated.joint else self
+
     def __str__(self) -> str:
         """Write the target as a sheet does."""
-        words = ("hole", self.hole, self.item) if self.hole else (self.part, self.way)
+        words: tuple[str, ...]
+        if self.hole:
+            words = ("hole", self.hole, self.item, self.joint)
+        elif self.joint:
+            words = ("joint", self.part, self.joint, self.pieces)
+        else:
+            words = (self.part, self.way)
         return "/".join(word for word in words if word)
 
 
 def parse_target(text: str) -> Target | None:
-    """Read ``hole/3``, ``hole/3/plug``, ``plenum`` or ``plenum/remove``; None if it is neither."""
+    """Read a target of one of :data:`FORMS`; None if it is none."""
     words = text.strip().split("/")
-    if words[0] == "hole":
-        if len(words) == 2:
-            return Target(hole=words[1])
-        if len(words) == 3 and words[2] in SERVICED:
-            return Target(hole=words[1], item=words[2])
+    if not all(words):
         return None
-    if len(words) <= 2 and all(words):
+    if words[0] == "hole":
+        return _hole(words[1:])
+    if words[0] == "joint":
+        return _joint(words[1:])
+    if len(words) <= 2:
         return Target(part=words[0], way=words[1] if len(words) == 2 else "")
     return None
+
+
+def _hole(words: list[str]) -> Target | None:
+    if not 1 <= len(words) <= 3 or (len(words) > 1 and words[1] not in SERVICED):
+        return None
+    hole, item, joint = [*words, "", ""][:3]
+    return Target(hole=hole, item=item, joint=joint)
+
+
+def _joint(words: list[str]) -> Target | None:
+    if not 2 <= len(words) <= 3:
+        return None
+    pieces = words[2] if len(words) == 3 else ""
+    if pieces and not all(number.isdigit() for number in pieces.split(",")):
+        return None
+    return Target(part=words[0], joint=words[1], pieces=pieces)
 
 
 def hole_order(hole: str) -> tuple[int, str]:

@@ -6,7 +6,7 @@ from itertools import pairwise
 
 from eldrim.core.figures.limits import limits, side
 from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import format_number
+from eldrim.core.quantity import Quantity, convert, format_number
 from eldrim.core.words import say
 
 # Each reversal weakens the strap; past these a plug is not made good again (docs/craft.md §8).
@@ -35,6 +35,27 @@ class Verdict(StrEnum):
     AT_LIMIT = "at limit"
     UNDER = "under"
     OVER = "over"
+
+
+# How far a gap printed as one number is read either way, by the house's school (docs/craft.md §20).
+SINGLE_GAP_MM = {"pm_005": 0.05, "pm_01": 0.1, "as_source": 0.0}
+# The steps of the gauges that go with each unit a gap is printed in.
+_GAUGE_OF_UNIT = {"mm": 0.01, "cm": 0.001, "in": 0.001, "thou": 1.0}
+
+
+def gap_limits(value: Quantity, school: str) -> tuple[float, float]:
+    """The limits of a printed gap, in its own unit.
+
+    A range is its own; one number is read with the house's allowance, rounded to a step of the
+    gauge that its source is printed for.
+    """
+    low, high = (convert(end, "mm", value.unit) for end in (value.low, value.high))
+    allowance = SINGLE_GAP_MM[school]
+    if value.is_range or not allowance:
+        return low, high
+    step = _GAUGE_OF_UNIT[value.unit]
+    by = round(convert(allowance, "mm", value.unit) / step) * step
+    return float(f"{low - by:.6g}"), float(f"{high + by:.6g}")
 
 
 class Advice(Frozen):

@@ -31,6 +31,7 @@ def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
 
     Sentences name the hole by :data:`HOLE`, so that the step can also tell them without it.
     ``minutes`` are for a hole that stands open and straight; without them those of the row hold.
+    What is done at the bench takes as long whatever the hole.
     """
     rule = OPERATIONS[operation]
     taken = (rule.minutes or 0.0) if minutes is None else minutes
@@ -43,7 +44,7 @@ def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
         pattern=_pattern(text),
         detail=detail.replace(HOLE, hole),
         detail_pattern=_pattern(detail),
-        minutes=round(taken * holes.well_factor(hole), 1),
+        minutes=round(taken * (1.0 if rule.at_bench else holes.well_factor(hole)), 1),
         because=because or (say("because.hole", hole=hole),),
         **fields,
     )

@@ -14,7 +14,7 @@ from eldrim.core.procedure.step_fields import from_rule
 from eldrim.core.reading_choices import COIL_CONDITIONS, PLUG_CONDITIONS
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.naming import ToolRef
-from eldrim.core.words import listed, say
+from eldrim.core.words import listed, say, sentences
 
 # The operations on the carrier of the spark: by coil and by lead.
 RELEASE_CARRIER = {"coil": Operation.RELEASE_COIL_JOINT, "lead": Operation.RELEASE_LEAD_JOINT}
@@ -64,7 +64,7 @@ def _clean_carriers(facts: JobFacts) -> Step:
         tools=cleaners,
         setup=(cleaners[-1].id,),
         minutes=round((OPERATIONS[operation].minutes or 0) * len(holes.holes), 1),
-        because=(say("because.coils"),),
+        because=(say(f"because.{holes.item}s"),),
     )
 
 
@@ -78,14 +78,13 @@ def _cleaning_causes(facts: JobFacts) -> set[CautionCause]:
 
 
 def _release_carrier(facts: JobFacts, hole: str) -> list[Step]:
-    """Fasteners before connectors, unless the loom is so short that the coil must move first."""
+    """Connectors before fasteners, unless the coil has to move for its connector."""
     carrier = facts.holes.carrier
     joints = {key: joint for key, joint in carrier.joints.items() if lets_go_first(joint)}
-    short = isinstance(carrier, Coil) and carrier.short_loom
-    connector_first = short or facts.rules.school("coil_joint_first") == "connector"
     fasteners = [k for k, j in joints.items() if j.kind in FASTENERS]
     connectors = [k for k in joints if k not in fasteners]
-    first, second = (connectors, fasteners) if connector_first else (fasteners, connectors)
+    moving = facts.holes.connector_while_moving
+    first, second = (fasteners, connectors) if moving else (connectors, fasteners)
     opening = [_release(facts, hole, k, joints[k], ()) for k in first]
     waits = tuple(step.key for step in opening)
     return [*opening, *(_release(facts, hole, k, joints[k], waits) for k in second)]
@@ -100,13 +99,16 @@ def _release(
     facts: JobFacts, hole: str, key: str, joint: Joint, after: tuple[StepKey, ...]
 ) -> Step:
     use, item = facts.tools.release(joint), facts.holes.item
-    known = f"joint.{joint.kind}"
+    known, ways = f"joint.{joint.kind}", facts.ways
+    target = Target(hole=hole, item=item, joint=key)
+    mark = marked(facts, hole) if joint.kind in CONNECTORS else ""
+    notes = (say(f"{known}.release"), joint.note, mark, ways.round_notes(target))
     return hole_step(
         facts.holes,
         RELEASE_CARRIER[item],
         hole,
         joint=key,
-        minutes=JOINT_RULES[joint.kind].minutes,
+        minutes=JOINT_RULES[joint.kind].minutes + ways.round_minutes(target, "out"),
         text=say(
             "hole_release",
             verb=say(f"{known}.release_verb"),
@@ -114,8 +116,8 @@ def _release(
             what=say(f"noun.{item}"),
             hole=HOLE,
         ),
-        detail=" ".join(filter(None, (say(f"{known}.release"), joint.note))),
-        tools=use.tools,
+        detail=sentences(*notes),
+        tools=(*use.tools, *facts.tools.asked(*ways.round_tools(target))),
         setup=use.setup,
         stacks=use.stacks,
         after=after,
@@ -126,17 +128,36 @@ def _pull_carrier(facts: JobFacts, hole: str, after: tuple[StepKey, ...]) -> Ste
     item, ways = facts.holes.item, facts.ways
     target = Target(hole=hole, item=item)
     operation = REMOVE_CARRIER[item]
-    detail = (say(f"remove_{item}.detail", hole=HOLE), ways.round_notes(target))
+    holding = [j for j in facts.holes.carrier.joints.values() if not lets_go_first(j)]
+    how = [say(f"joint.{joint.kind}.release") for joint in holding] or [say(f"remove_{item}.how")]
+    detail = (
+        *how,
+        say(f"remove_{item}.detail", hole=HOLE),
+        marked(facts, hole),
+        well_note(facts, hole),
+        ways.round_notes(target),
+    )
     return hole_step(
         facts.holes,
         operation,
         hole,
         minutes=with_rounds(facts, operation, target, "out"),
         text=say(f"remove_{item}", hole=HOLE),
-        detail=" ".join(filter(None, detail)),
+        detail=sentences(*detail),
         tools=facts.tools.asked(*ways.round_tools(target)),
         after=after,
     )
+
+
+def marked(facts: JobFacts, hole: str) -> str:
+    """The number or letter that stands on the coil, loom or lead of a hole, where one does."""
+    mark = facts.engine.cylinders[facts.engine.holes[hole][0]].mark
+    return say("marked", mark=mark) if mark else ""
+
+
+def well_note(facts: JobFacts, hole: str) -> str:
+    """What the sheet says of a well."""
+    return facts.engine.holes[hole][1].note
 
 
 def with_rounds(facts: JobFacts, operation: Operation, target: Target, direction: str) -> float:
@@ -172,7 +193,9 @@ def _pull_plug(facts: JobFacts, hole: str) -> Step:
         hole,
         minutes=with_rounds(facts, Operation.REMOVE_PLUG, target, "out"),
         text=say("remove_plug", hole=HOLE),
-        detail=" ".join(filter(None, (_pull_words(facts), facts.ways.round_notes(target)))),
+        detail=sentences(
+            _pull_words(facts), well_note(facts, hole), facts.ways.round_notes(target)
+        ),
         tools=(*use.tools, *more),
         setup=use.setup,
         stacks=use.stacks,
@@ -200,14 +223,15 @@ def _pull_words(facts: JobFacts) -> str:
 
 
 def _read_plug(facts: JobFacts, hole: str) -> Step:
-    gap = facts.figures.plain("plug-gap", say("figure.gap"))
+    gap = facts.figures.gap()
     unit = gap.unit if gap else "mm"
+    gasket = facts.holes.plug.seat == "gasket"
     return hole_step(
         facts.holes,
         Operation.READ_PLUG,
         hole,
         text=say("read_plug", hole=HOLE),
-        detail=say("read_plug.detail", hole=HOLE),
+        detail=say("read_plug.detail" if gasket else "read_plug.conical", hole=HOLE),
         tools=facts.tools.asked("wire-gauge", "plug-tray"),
         figures=(gap,) if gap else (),
         readings=(

@@ -5,7 +5,6 @@ from typing import NamedTuple
 
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.engine import Target
-from eldrim.core.engine.joints import FASTENERS
 from eldrim.core.figures.sheet import FigureInForce, plug_window
 from eldrim.core.figures.torque import Window
 from eldrim.core.procedure.serviced_holes import ServicedHoles
@@ -44,12 +43,12 @@ class JobTools:
         asked = [
             question
             for joint in joints
-            if joint.kind in FASTENERS
+            if joint.turned
             for question in self.capability.questions(joint)
         ]
         for hole in sorted(self.holes.plug_holes):
             asked += self.plug_questions(hole)
-        clamp = clamp_questions() if self.ways.isolates() else ()
+        clamp = clamp_questions() if self.holes.isolates() else ()
         return ToolSelection(self.capability, (*asked, *clamp))
 
     def plug_questions(self, hole: str) -> list[StackQuestion]:

@@ -1,7 +1,7 @@
 """What a step says of a joint."""
 
 from eldrim.core.engine.joints import JointKind
-from eldrim.core.engine.parts import Carries, Joint
+from eldrim.core.engine.parts import LINE_KINDS, Carries, Joint, Part
 from eldrim.core.operations import CautionCause
 from eldrim.core.words import say
 
@@ -12,6 +12,13 @@ def joint_name(joint: Joint) -> str:
         many = joint.name or say(f"joint.{joint.kind}.many")
         return say("joint.many", count=joint.count, noun=many)
     return say("joint.one", noun=joint.name or say(f"joint.{joint.kind}.one"))
+
+
+def spoken_of(joint: Joint, part: Part | None) -> str:
+    """What the sentences of a joint begin with: a clip of a loom is not a clip of an air box."""
+    if joint.kind is JointKind.CLIP and part is not None and part.kind not in LINE_KINDS:
+        return "joint.clip_part"
+    return f"joint.{joint.kind}"
 
 
 def standing_place(joint: Joint) -> str:

@@ -7,10 +7,13 @@ TILTED_FROM_DEGREES = 15.0
 
 
 def share(total: float, weights: list[int]) -> list[float]:
-    """Split ``total`` minutes by weight into tenths that add up to it exactly."""
-    tenths = round(total * 10)
+    """Split ``total`` minutes by weight into tenths, at least one each, that add up to it.
+
+    Where there are more shares than tenths, each is a tenth and the sum is larger.
+    """
+    tenths = max(round(total * 10), len(weights)) - len(weights)
     whole = sum(weights)
     parts = [tenths * weight // whole for weight in weights]
     for index in range(tenths - sum(parts)):
         parts[index % len(parts)] += 1
-    return [part / 10 for part in parts]
+    return [(part + 1) / 10 for part in parts]

@@ -79,7 +79,7 @@ def _block(steps: list[Step], key: str) -> tuple[int, int]:
     first, last, part = here, here + 1, steps[here].part
     if last < len(steps) and _stays_beside(steps[last], Beside.AFTER) and steps[last].part == part:
         last += 1
-    if (
+    while (
         first > 0
         and _stays_beside(steps[first - 1], Beside.BEFORE)
         and steps[first - 1].part == part

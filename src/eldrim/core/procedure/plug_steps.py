@@ -4,14 +4,14 @@ from eldrim.core.engine import Target
 from eldrim.core.figures.gap import GAUGE_STEP_MM
 from eldrim.core.operations import CautionCause, Operation
 from eldrim.core.procedure.hole_step import HOLE, hole_step
-from eldrim.core.procedure.hole_steps import aluminium_head, with_rounds
+from eldrim.core.procedure.hole_steps import aluminium_head, well_note, with_rounds
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import Reading, Step, StepFigure
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.quantity import convert
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.naming import ToolRef
-from eldrim.core.words import printed, say, say_in
+from eldrim.core.words import printed, say, say_in, sentences
 
 
 def fit(facts: JobFacts, holes: list[str]) -> list[Step]:
@@ -29,9 +29,9 @@ def fit(facts: JobFacts, holes: list[str]) -> list[Step]:
 
 
 def _check_gap(facts: JobFacts, hole: str) -> Step:
-    gap = facts.figures.plain("plug-gap", say("figure.gap"))
+    gap = facts.figures.gap()
     assert gap is not None, "a consistent sheet states plug-gap for every variant"
-    used = facts.rules.school("inspect_or_replace") == "refit_in_limits"
+    used = _used(facts)
     if facts.rules.school("new_gap") == "as_supplied" and not used:
         return hole_step(
             facts.holes,
@@ -103,9 +103,11 @@ def _prepare(facts: JobFacts, hole: str) -> Step:
 
 def _start(facts: JobFacts, hole: str, compound: bool, chased: bool) -> Step:
     use = facts.tools.use(facts.job_tools.plug_questions(hole)[-1])
+    pieces = {piece.id for stack in use.stacks for piece in stack.pieces}
     before = [Operation.PREPARE_THREAD if compound else Operation.CHECK_GAP]
     before += [Operation.CHASE_THREAD] if chased else []
-    ring = say("start_plug.ring") if facts.holes.plug.seat == "gasket" else ""
+    gasket = facts.holes.plug.seat == "gasket"
+    ring = say("start_plug.ring") if gasket and not _used(facts) else ""
     turns = Reading(
         key="free_turns",
         label=say("label.free_turns"),
@@ -119,10 +121,11 @@ def _start(facts: JobFacts, hole: str, compound: bool, chased: bool) -> Step:
         Operation.START_PLUG,
         hole,
         text=say("start_plug", hole=HOLE),
-        detail=say("start_plug.detail", ring=ring, dry="" if compound else say("start_plug.dry")),
-        tools=tuple(
-            ToolRef(id=piece.id, name=piece.name) for stack in use.stacks for piece in stack.pieces
+        detail=sentences(
+            say("start_plug.detail", ring=ring, dry="" if compound else say("start_plug.dry")),
+            well_note(facts, hole),
         ),
+        tools=tuple(tool for tool in use.tools if tool.id in pieces),
         readings=(turns,),
         checks=(check("by_hand"),),
         causes=aluminium_head(facts),
@@ -143,7 +146,7 @@ def _turn(facts: JobFacts, hole: str, all_started: tuple[StepKey, ...]) -> Step:
         Operation.TIGHTEN_PLUG,
         hole,
         text=say("turn_plug", hole=HOLE, angle=figure.printed),
-        detail=" ".join(filter(None, (say("turn_plug.detail"), _index(facts)))),
+        detail=sentences(_turn_words(facts), _index(facts), well_note(facts, hole)),
         tools=use.tools,
         setup=use.setup,
         stacks=use.stacks,
@@ -153,6 +156,17 @@ def _turn(facts: JobFacts, hole: str, all_started: tuple[StepKey, ...]) -> Step:
         causes={CautionCause.ALUMINIUM},
         after=all_started,
     )
+
+
+def _used(facts: JobFacts) -> bool:
+    """Whether plugs, and with them their rings, go in again."""
+    return facts.rules.school("inspect_or_replace") == "refit_in_limits"
+
+
+def _turn_words(facts: JobFacts) -> str:
+    """How a plug is turned by angle: only a new crush ring is felt twice."""
+    new_ring = facts.holes.plug.seat == "gasket" and not _used(facts)
+    return sentences(say("turn_plug.detail"), say("turn_plug.ring") if new_ring else "")
 
 
 def _index(facts: JobFacts) -> str:
@@ -169,14 +183,14 @@ def _torque(facts: JobFacts, hole: str, all_started: tuple[StepKey, ...]) -> Ste
     use, choice = facts.tools.use(asked), facts.tools.stack_for(asked)
     figure = facts.figures.torque("plug-torque", say("figure.plug_torque"), window, choice)
     target = Target(hole=hole, item="plug")
-    said = (say("torque_plug.detail"), further_turn(figure), _index(facts))
+    said = (say("torque_plug.detail"), further_turn(figure), _index(facts), well_note(facts, hole))
     return hole_step(
         facts.holes,
         Operation.TIGHTEN_PLUG,
         hole,
         minutes=with_rounds(facts, Operation.TIGHTEN_PLUG, target, "back"),
         text=say("torque_plug", hole=HOLE),
-        detail=" ".join(filter(None, (*said, facts.ways.round_notes(target)))),
+        detail=sentences(*said, facts.ways.round_notes(target)),
         tools=(*use.tools, *facts.tools.asked(*facts.ways.round_tools(target))),
         setup=use.setup,
         stacks=use.stacks,

@@ -1,25 +1,31 @@
 """Prove: nothing left over, started, listened to, tested, read again, signed."""
 
-from eldrim.core.engine.joints import JointKind
+from collections.abc import Set
+
+from eldrim.core.access.chosen_ways import ChosenWays
+from eldrim.core.engine.joints import HOSES, JointKind
 from eldrim.core.engine.model import Service
-from eldrim.core.engine.parts import AIR_KINDS, Carries, WayKind
+from eldrim.core.engine.parts import AIR_KINDS, Carries
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import Check, Reading, Step
 from eldrim.core.procedure.part_step import engine_step
-from eldrim.core.procedure.ready_steps import codes_reading
+from eldrim.core.procedure.ready_steps import CODE_READER, codes_reading, has_codes, rolls
 from eldrim.core.procedure.step_checks import check
+from eldrim.core.tools.naming import ToolRef
 from eldrim.core.tools.tool_selection import clamp_questions
-from eldrim.core.words import listed, say
+from eldrim.core.words import listed, say, sentences
+
+AIR_CARRIED = frozenset({Carries.AIR, Carries.VACUUM, Carries.BREATHER})
+SEALED = HOSES | {JointKind.GASKET}
 
 
 def before_start(facts: JobFacts) -> list[Step]:
     """Return what must hold before the engine turns, derived from what was touched."""
     ways = facts.ways
-    removed = [move for move in ways.moves if ways.way(move).kind is WayKind.REMOVE]
-    opened = [opening for o in removed for opening in ways.part(o).opens]
+    opened = [opening for option in ways.moves for opening in ways.opened(option)]
     steps = [_openings(opened)] if opened else []
-    steps += [_reconnect(facts)] if ways.isolates() else []
+    steps += [_reconnect(facts)] if facts.holes.isolates() else []
     if _touched(facts, Carries.FUEL, JointKind.FUEL_LINE):
         steps.append(_plain(Operation.PRIME_FUEL))
     if _touched(facts, Carries.COOLANT, JointKind.COOLANT_LINE):
@@ -39,31 +45,64 @@ def _touched(facts: JobFacts, what: Carries, kind: JointKind) -> bool:
 def start(facts: JobFacts) -> list[Step]:
     """The first start, with the leak check an opened intake calls for."""
     gas = {CautionCause.GAS} if facts.engine.layout.fuel == "gas" else set()
-    steps = [_plain(Operation.START_ENGINE, causes=gas)]
-    if any(facts.ways.part(move).kind in AIR_KINDS for move in facts.ways.moves):
-        steps.append(_plain(Operation.CHECK_AIR_LEAK))
+    steps = [_plain(Operation.START_ENGINE, causes=gas | rolls(facts))]
+    if lets_air_in(facts.ways):
+        steps.append(_plain(Operation.CHECK_AIR_LEAK, causes=rolls(facts)))
     return steps
 
 
-def start_between(bank: str) -> Step:
+def lets_air_in(ways: ChosenWays) -> bool:
+    """Whether something was opened through which false air could come.
+
+    A seal, hose or opening of an air part, or a hose that carries air or vacuum; a part that was
+    only swung aside with everything on it lets none in.
+    """
+    for option in ways.moves:
+        joints = ways.released(option).values()
+        of_air = ways.part(option).kind in AIR_KINDS
+        if of_air and (ways.opened(option) or any(j.kind in SEALED for j in joints)):
+            return True
+        if any(j.kind in HOSES and j.carries in AIR_CARRIED for j in joints):
+            return True
+    return False
+
+
+def start_between(facts: JobFacts, bank: str) -> Step:
     """A start after one bank, before the next is opened."""
-    return _plain(Operation.START_BETWEEN, bank)
+    return _plain(Operation.START_BETWEEN, bank, rolls(facts))
 
 
 def finish(facts: JobFacts) -> list[Step]:
     """Return the steps from clearing codes to signing."""
+    codes = has_codes(facts)
+    sign = engine_step(
+        Operation.SIGN, readings=_next_due(), checks=(Check(key="ok", text=_last_word(facts)),)
+    )
     return [
-        _plain(Operation.CLEAR_CODES),
+        *([_clear(facts)] if codes else []),
         _plain(Operation.TEST_LOAD),
-        engine_step(
-            Operation.READ_CODES_AGAIN,
-            checks=(check("ok", "codes_again"),),
-            readings=(codes_reading(),),
-        ),
-        engine_step(
-            Operation.SIGN, readings=_next_due(), checks=(Check(key="ok", text=_last_word(facts)),)
-        ),
+        *([_codes_again(facts)] if codes else []),
+        sign,
     ]
+
+
+def _clear(facts: JobFacts) -> Step:
+    """Codes cleared, and only then the lamp: before, it may show what is cured."""
+    return engine_step(
+        Operation.CLEAR_CODES,
+        tools=facts.tools.asked(CODE_READER),
+        checks=(check("ok", "clear_codes"), check("lamp")),
+    )
+
+
+def _codes_again(facts: JobFacts) -> Step:
+    """The last reading; the code reader is the last tool counted back."""
+    return engine_step(
+        Operation.READ_CODES_AGAIN,
+        tools=facts.tools.asked(CODE_READER),
+        checks=(check("ok", "codes_again"), check("reader")),
+        readings=(codes_reading(),),
+    )
 
 
 def _next_due() -> tuple[Reading, ...]:
@@ -80,18 +119,29 @@ def _last_word(facts: JobFacts) -> str:
     return say(f"sign.{facts.rules.school('old_plugs')}")
 
 
-def _plain(operation: Operation, item: str = "", causes: set[CautionCause] | None = None) -> Step:
+def _plain(operation: Operation, item: str = "", causes: Set[CautionCause] = frozenset()) -> Step:
     """A step whose one check is worded like the step."""
     checks = (check("ok", OPERATIONS[operation].words),)
-    return engine_step(operation, item, checks=checks, causes=causes or set())
+    return engine_step(operation, item, checks=checks, causes=causes)
 
 
-def count_tools(count: int) -> Step:
+def count_tools(tools: tuple[ToolRef, ...]) -> Step:
     """Count back what was counted out, before anything turns."""
     return engine_step(
         Operation.COUNT_TOOLS,
-        detail=say("count_tools.detail", count=count),
-        checks=(check("counted", "counted_back", count=count),),
+        detail=say("count_tools.detail", count=len(tools)),
+        checks=(check("counted", "counted_back", count=len(tools)),),
+    )
+
+
+def count_again(tools: tuple[ToolRef, ...]) -> Step:
+    """Count once more after the last cover: all but the code reader, which is still needed."""
+    left = [tool for tool in tools if tool.id != CODE_READER]
+    kept = say("count_again.reader") if len(left) < len(tools) else ""
+    return engine_step(
+        Operation.COUNT_TOOLS_AGAIN,
+        detail=sentences(say("count_again.detail", count=len(left)), kept),
+        checks=(check("counted", "counted_back", count=len(left)),),
     )
 
 

@@ -1,6 +1,7 @@
 """Ready: the right unit, what was found before, and the bench laid out."""
 
-from eldrim.core.operations import Operation
+from eldrim.core.engine.model import Service
+from eldrim.core.operations import CautionCause, Operation
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import AIR, Reading, Step, StepFigure
 from eldrim.core.procedure.part_step import engine_step
@@ -8,42 +9,67 @@ from eldrim.core.procedure.step_checks import check
 from eldrim.core.quantity import convert, parse
 from eldrim.core.tools.naming import ToolRef
 from eldrim.core.tools.tool_selection import clamp_questions
-from eldrim.core.words import printed, say
+from eldrim.core.words import printed, say, sentences
 
+CODE_READER = "code-reader"
 # No workshop is colder or warmer; what reads so was read off something else.
 AIR_CELSIUS = (-40, 55)
+
+
+def confirm(facts: JobFacts) -> list[Step]:
+    """The right unit, before anything else."""
+    return [_unit(facts)]
 
 
 def ready(facts: JobFacts) -> list[Step]:
     """Return the steps that come before anything is touched, in their fixed order.
 
-    What lists tools and parts is added once the rest is known: see :func:`bench`.
+    The tools they take are laid out before them: see :func:`bench`, which comes from the rest.
     """
-    steps = [_unit(facts), _codes(), _battery(facts), *_warm(facts), _temperature(facts)]
+    codes = [_codes(facts)] if has_codes(facts) else []
+    steps = [*codes, _battery(facts), *_warm(facts), _temperature(facts)]
     steps.append(engine_step(Operation.SWITCH_OFF, checks=(check("off"),)))
-    return steps + ([_isolate(facts)] if facts.ways.isolates() else [])
+    return steps + ([_isolate(facts)] if facts.holes.isolates() else [])
 
 
 def bench(facts: JobFacts, tools: tuple[ToolRef, ...], parts: tuple[str, ...]) -> list[Step]:
-    """Lay out tools and parts; both come from the finished plan."""
-    plug = facts.holes.plug
+    """Lay out tools and parts, before the first of them is used."""
     names = "; ".join(tool.name for tool in tools)
-    listing = say(
-        "parts.detail",
-        parts="; ".join(parts),
+    laid_out = engine_step(
+        Operation.LAY_OUT_TOOLS,
+        detail=say("tools.detail", count=len(tools), tools=names),
+        checks=(check("counted", "counted_out", count=len(tools)),),
+    )
+    return [laid_out, *([_parts(facts, parts)] if parts else [])]
+
+
+def _parts(facts: JobFacts, parts: tuple[str, ...]) -> Step:
+    """New parts against the sheet; what is said of plugs only where plugs are fitted."""
+    plug = facts.holes.plug
+    data = say(
+        "parts.plugs",
         thread=printed(plug.thread),
         reach=printed(str(plug.reach)),
         seat=say(f"seat.{plug.seat}"),
         hex=printed(str(plug.hex)),
     )
-    return [
-        engine_step(
-            Operation.LAY_OUT_TOOLS,
-            detail=say("tools.detail", count=len(tools), tools=names),
-            checks=(check("counted", "counted_out", count=len(tools)),),
-        ),
-        engine_step(Operation.CHECK_PARTS, detail=listing, checks=(check("match"),)),
-    ]
+    new = facts.holes.plugs_out and facts.rules.school("inspect_or_replace") == "replace"
+    return engine_step(
+        Operation.CHECK_PARTS,
+        detail=sentences(say("parts.detail", parts="; ".join(parts)), data if new else ""),
+        checks=(check("match"),),
+    )
+
+
+def has_codes(facts: JobFacts) -> bool:
+    """Whether the engine has fault codes to read."""
+    return facts.engine.diagnoses_itself(facts.job.variant)
+
+
+def rolls(facts: JobFacts) -> set[CautionCause]:
+    """The cause of caution in a unit on wheels that is started where it stands."""
+    on_wheels = facts.engine.layout.service in (Service.ROAD, Service.TRACK)
+    return {CautionCause.ROLL} if on_wheels else set()
 
 
 def _unit(facts: JobFacts) -> Step:
@@ -65,8 +91,9 @@ def codes_reading() -> Reading:
     return Reading(key="codes", label=say("label.codes"), kind="text")
 
 
-def _codes() -> Step:
-    return engine_step(Operation.READ_CODES, readings=(codes_reading(),))
+def _codes(facts: JobFacts) -> Step:
+    reader = facts.tools.asked(CODE_READER)
+    return engine_step(Operation.READ_CODES, tools=reader, readings=(codes_reading(),))
 
 
 def _battery(facts: JobFacts) -> Step:
@@ -135,7 +162,8 @@ def _warm(facts: JobFacts) -> list[Step]:
     if _window(facts) != "warm-window":
         return []
     because = (say("because.warm"),)
-    return [engine_step(Operation.WARM_UP, checks=(check("idled"),), because=because)]
+    checks = (check("idled"),)
+    return [engine_step(Operation.WARM_UP, checks=checks, because=because, causes=rolls(facts))]
 
 
 def _house_window(facts: JobFacts) -> StepFigure:

@@ -3,22 +3,22 @@
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.access.problem import Option
 from eldrim.core.engine import Target
-from eldrim.core.engine.joints import FASTENERS, JOINT_RULES, JointKind
+from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JOINT_RULES, JointKind
 from eldrim.core.engine.parts import Joint, Part, WayKind
 from eldrim.core.figures.sheet import joint_window
 from eldrim.core.operations import CautionCause, Operation
 from eldrim.core.order.pattern import STAGES_FROM, tightening_pattern
 from eldrim.core.procedure.hole_step import HOLE, hole_step
-from eldrim.core.procedure.hole_steps import lets_go_first, with_rounds
+from eldrim.core.procedure.hole_steps import lets_go_first, marked, well_note, with_rounds
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.joint_words import joint_causes, joint_name, standing_place
+from eldrim.core.procedure.joint_words import joint_causes, joint_name, spoken_of, standing_place
 from eldrim.core.procedure.minutes import share
 from eldrim.core.procedure.model import Step, StepFigure
 from eldrim.core.procedure.part_step import part_step
 from eldrim.core.procedure.step_checks import check, joint_checks, joint_proofs
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.tool_selection import ToolUse
-from eldrim.core.words import listed, say, the
+from eldrim.core.words import listed, say, sentences, the
 
 # The operations on the carrier of the spark: by coil and by lead.
 FIT_CARRIER = {"coil": Operation.FIT_COIL, "lead": Operation.FIT_LEAD}
@@ -61,24 +61,40 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
     grease, new = _grease_words(facts), ""
     if facts.holes.renews_carrier:
         new = say(f"fit_{item}.new")
-    seated = [
-        proof
-        for joint in carrier.joints.values()
-        if not lets_go_first(joint)
-        for proof in joint_proofs(joint)
-    ]
+    holding = [joint for joint in carrier.joints.values() if not lets_go_first(joint)]
+    seated = [proof for joint in holding for proof in joint_proofs(joint)]
+    how = [say(f"joint.{joint.kind}.refit") for joint in holding] or [say(f"fit_{item}.seat")]
+    notes = [*how, _level_with(facts, hole), well_note(facts, hole)]
     fitted = hole_step(
         facts.holes,
         FIT_CARRIER[item],
         hole,
         minutes=with_rounds(facts, FIT_CARRIER[item], target, "back"),
         text=say(f"fit_{item}", hole=HOLE),
-        detail=say(f"fit_{item}.detail", grease=grease, new=new),
+        detail=new + grease + sentences(*notes),
         tools=facts.tools.asked("dielectric-grease") if grease else (),
         checks=tuple(seated) or (check("flush"),),
     )
-    joints = [key for key, j in carrier.joints.items() if lets_go_first(j)]
-    return [fitted, *(_carrier_joint(facts, hole, k, fitted.key) for k in joints)]
+    return [fitted, *_carrier_joints(facts, hole, fitted.key)]
+
+
+def _level_with(facts: JobFacts, hole: str) -> str:
+    """The coil that stayed fitted as height reference, where it still is the measure."""
+    reference = facts.holes.reference
+    return say("fit_coil.level", reference=reference) if reference not in ("", hole) else ""
+
+
+def _carrier_joints(facts: JobFacts, hole: str, fitted: StepKey) -> list[Step]:
+    """Fasteners before connectors, unless the coil has to move for its connector."""
+    joints = facts.holes.carrier.joints
+    keys = [key for key, joint in joints.items() if lets_go_first(joint)]
+    fasteners = [key for key in keys if joints[key].kind in FASTENERS]
+    connectors = [key for key in keys if key not in fasteners]
+    moving = facts.holes.connector_while_moving
+    first, second = (connectors, fasteners) if moving else (fasteners, connectors)
+    made = [_carrier_joint(facts, hole, key, (fitted,)) for key in first]
+    waits = (fitted, *(step.key for step in made))
+    return [*made, *(_carrier_joint(facts, hole, key, waits) for key in second)]
 
 
 def _grease_words(facts: JobFacts) -> str:
@@ -88,17 +104,21 @@ def _grease_words(facts: JobFacts) -> str:
     return say(f"fit_{facts.holes.item}.{school}")
 
 
-def _carrier_joint(facts: JobFacts, hole: str, key: str, after: StepKey) -> Step:
+def _carrier_joint(facts: JobFacts, hole: str, key: str, after: tuple[StepKey, ...]) -> Step:
     joint, item = facts.holes.carrier.joints[key], facts.holes.item
     known, noun = f"joint.{joint.kind}", say(f"noun.{item}")
     named = joint.name or say(f"{known}.one")
-    use, figure = _use(facts, joint, say("figure.carrier", item=noun, joint=named))
+    named = named if noun in named.lower() else say("figure.carrier", item=noun, joint=named)
+    use, figure = _use(facts, joint, named)
+    target = Target(hole=hole, item=item, joint=key)
+    extra = facts.ways.round_minutes(target, "back")
+    mark = marked(facts, hole) if joint.kind in CONNECTORS else ""
     return hole_step(
         facts.holes,
         _carrier_operation(facts, joint),
         hole,
         joint=key,
-        minutes=JOINT_RULES[joint.kind].minutes,
+        minutes=JOINT_RULES[joint.kind].minutes + extra,
         text=say(
             "hole_refit",
             verb=say(f"{known}.refit_verb"),
@@ -106,13 +126,13 @@ def _carrier_joint(facts: JobFacts, hole: str, key: str, after: StepKey) -> Step
             what=noun,
             hole=HOLE,
         ),
-        detail=" ".join(_joint_notes(joint)),
+        detail=sentences(*_joint_notes(joint), mark),
         tools=use.tools,
         setup=use.setup,
         stacks=use.stacks,
         figures=(figure,) if figure else (),
         checks=joint_checks(joint, figure),
-        after=(after,),
+        after=after,
     )
 
 
@@ -128,31 +148,65 @@ def _part(facts: JobFacts, option: Option) -> list[Step]:
     seals = [k for k, j in joints.items() if j.kind is JointKind.GASKET]
     minutes = share(ways.way(option).back.mid, [*(joints[k].count for k in made_up), 1])
     before = _fit_after(facts, option)
-    renewed = [_renew(ways.part(option), option.part, seal, before) for seal in seals]
-    openings = _unplug(facts, option, (*before, *(step.key for step in renewed)))
-    first = tuple(opening.key for opening in (*openings, *renewed))
+    faces = [_clean_faces(ways.part(option), option.part, before)] if seals else []
+    first = (*before, *(step.key for step in faces))
+    openings = _unplug(facts, option, first)
+    bare = (*first, *(step.key for step in openings))
+    renewed = [_renew(ways.part(option), option.part, seal, bare) for seal in seals]
     extra = ways.round_minutes(Target(part=option.part, way=option.way), "back")
-    fitted = _fit(ways, option, round(minutes[-1] + extra, 1), (*before, *first))
+    ready = (*bare, *(step.key for step in renewed))
+    fitted = _fit(ways, option, round(minutes[-1] + extra, 1), ready)
     made = [
-        _make_up(facts, option, k, cost, fitted.key)
+        _make_up(facts, option, k, cost, _made_up_after(ways, option, k))
         for k, cost in zip(made_up, minutes[:-1], strict=True)
     ]
-    return [*renewed, *openings, fitted, *made]
+    return [*faces, *openings, *renewed, fitted, *made]
+
+
+def _pushed(ways: ChosenWays, option: Option) -> list[Option]:
+    """The moved parts that one is pushed onto, or that are pushed onto it."""
+    ours = set(ways.part(option).pushes_onto)
+    return [
+        other
+        for other in ways.moves
+        if other.part in ours or option.part in ways.part(other).pushes_onto
+    ]
+
+
+def _made_up_after(ways: ChosenWays, option: Option, key: str) -> tuple[StepKey, ...]:
+    """What comes before a joint is made up: the part in its place and, before a fastener is
+    tightened, all that is pushed onto it.
+    """
+    fitted = _fit_key(ways, option)
+    if ways.part(option).joints[key].kind not in FASTENERS:
+        return (fitted,)
+    return (fitted, *(_fit_key(ways, other) for other in _pushed(ways, option)))
 
 
 def _fit_after(facts: JobFacts, option: Option) -> tuple[StepKey, ...]:
     """Keys of all that must be done before this part goes back on."""
     ways = facts.ways
     keys: dict[StepKey, None] = {}
+    together = {other.part for other in _pushed(ways, option)}
     for hindrance in ways.answered.get(option, ()):
-        if hindrance.target.part:
-            other = ways.move_of[hindrance.target.part]
-            keys.update(dict.fromkeys(_closed_keys(ways, other)))
-        else:
-            keys.update(dict.fromkeys(_hole_keys(facts, hindrance.target.hole)))
+        target = hindrance.target
+        if not target.part:
+            keys.update(dict.fromkeys(_hole_keys(facts, target.hole)))
+            continue
+        other = ways.move_of[target.part]
+        closed = _joint_keys(ways, other, target.joint) if target.joint else None
+        whole = [] if target.part in together else _closed_keys(ways, other)
+        keys.update(dict.fromkeys(whole if closed is None else closed))
     others = [ways.move_of[key] for key in ways.part(option).refit_after if key in ways.move_of]
     keys.update({key: None for other in others for key in _closed_keys(ways, other)})
+    under = [ways.move_of[k] for k in ways.part(option).pushes_onto if k in ways.move_of]
+    keys.update({_fit_key(ways, other): None for other in under})
     return tuple(keys)
+
+
+def _joint_keys(ways: ChosenWays, option: Option, joint: str) -> list[StepKey]:
+    """The keys that must be done before something goes over one joint."""
+    return [_fit_key(ways, option), _joint_key(option, joint, ways.part(option).joints[joint])]
 
 
 def _hole_keys(facts: JobFacts, hole: str) -> list[StepKey]:
@@ -184,6 +238,19 @@ def _joint_key(option: Option, key: str, joint: Joint) -> StepKey:
     return StepKey(operation, option.part, joint=key)
 
 
+def _clean_faces(part: Part, part_key: str, after: tuple[StepKey, ...]) -> Step:
+    """Old seals off and faces wiped while the openings are still plugged."""
+    return part_step(
+        StepKey(Operation.CLEAN_FACES, part_key),
+        part,
+        text=say("faces", part=the(part.name)),
+        detail=say("faces.detail"),
+        checks=(check("faces"),),
+        because=(say("because.seal"),),
+        after=after,
+    )
+
+
 def _renew(part: Part, part_key: str, key: str, after: tuple[StepKey, ...]) -> Step:
     joint = part.joints[key]
     return part_step(
@@ -191,17 +258,17 @@ def _renew(part: Part, part_key: str, key: str, after: tuple[StepKey, ...]) -> S
         part,
         text=say("renew", joints=joint_name(joint), part=the(part.name)),
         detail=say("renew.detail"),
-        checks=joint_checks(joint, None),
+        checks=joint_checks(joint, None, part),
         because=(say("because.seal"),),
         after=after,
     )
 
 
 def _unplug(facts: JobFacts, option: Option, after: tuple[StepKey, ...]) -> list[Step]:
-    part = facts.ways.part(option)
-    if not part.opens or facts.ways.way(option).kind is not WayKind.REMOVE:
+    part, opened = facts.ways.part(option), facts.ways.opened(option)
+    if not opened:
         return []
-    openings = listed(part.opens)
+    openings = listed(opened)
     return [
         part_step(
             StepKey(Operation.UNPLUG_OPENING, option.part),
@@ -221,11 +288,13 @@ def _fit(ways: ChosenWays, option: Option, minutes: float, after: tuple[StepKey,
     part, way = ways.part(option), ways.way(option)
     removed = way.kind is WayKind.REMOVE
     sentence = "fit" if removed else "back"
+    onto = [ways.part(other).name for other in ways.moves if other.part in part.pushes_onto]
+    pushed = say("fit.onto", parts=listed([the(name) for name in onto])) if onto else ""
     return part_step(
         _fit_key(ways, option),
         part,
         text=say(sentence, part=the(part.name)),
-        detail=say(f"{sentence}.detail"),
+        detail=sentences(say(f"{sentence}.detail"), pushed),
         causes={CautionCause.LIFT} if way.persons > 1 else set(),
         checks=(check("free"),) if removed else (),
         minutes=minutes,
@@ -234,25 +303,29 @@ def _fit(ways: ChosenWays, option: Option, minutes: float, after: tuple[StepKey,
     )
 
 
-def _make_up(facts: JobFacts, option: Option, key: str, minutes: float, fitted: StepKey) -> Step:
-    part = facts.ways.part(option)
+def _make_up(
+    facts: JobFacts, option: Option, key: str, minutes: float, after: tuple[StepKey, ...]
+) -> Step:
+    part, ways = facts.ways.part(option), facts.ways
     joint = part.joints[key]
     use, figure = _use(facts, joint, f"{part.name}, {joint_name(joint)}")
-    verb = say(f"joint.{joint.kind}.refit_verb")
+    verb = say(f"{spoken_of(joint, part)}.refit_verb")
+    target = Target(part=option.part, way=option.way, joint=key)
+    notes = (*_joint_notes(joint, part), ways.round_notes(target))
     return part_step(
         _joint_key(option, key, joint),
         part,
         text=say("refit", verb=verb, joints=joint_name(joint), part=the(part.name)),
-        detail=" ".join(_joint_notes(joint)),
-        tools=use.tools,
+        detail=sentences(*notes),
+        tools=(*use.tools, *facts.tools.asked(*ways.round_tools(target))),
         setup=use.setup,
         stacks=use.stacks,
         figures=(figure,) if figure else (),
         causes=joint_causes(joint),
-        checks=joint_checks(joint, figure),
-        minutes=minutes,
+        checks=joint_checks(joint, figure, part),
+        minutes=round(minutes + ways.round_minutes(target, "back"), 1),
         because=(say("because.let_go"),),
-        after=(fitted,),
+        after=after,
     )
 
 
@@ -265,9 +338,9 @@ def _use(facts: JobFacts, joint: Joint, name: str) -> tuple[ToolUse, StepFigure 
     return use, facts.figures.torque(joint.torque, name, window, choice)
 
 
-def _joint_notes(joint: Joint) -> list[str]:
+def _joint_notes(joint: Joint, part: Part | None = None) -> list[str]:
     notes = [say("one_time")] if joint.one_time else []
-    notes.append(say(f"joint.{joint.kind}.refit"))
+    notes.append(say(f"{spoken_of(joint, part)}.refit"))
     if joint.kind in FASTENERS and joint.count >= STAGES_FROM:
         order = tightening_pattern(joint.at)
         pattern = "-".join(map(str, order))

@@ -3,6 +3,7 @@
 from eldrim.core.frozen import Frozen
 from eldrim.core.operations import OperationRule, PartChange
 from eldrim.core.procedure.model import Plan, Step
+from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.words import has, say
 
 
@@ -37,7 +38,7 @@ def _frame(step: Step, gone: float) -> Frame:
         text=step.text,
         phase=step.phase.value,
         minutes=gone,
-        in_hand=" + ".join(tool.name for tool in step.tools) or say("tool.hands"),
+        in_hand=tool_words(step) or say("tool.hands"),
         away=part if rule.part is PartChange.AWAY else "",
         back=part if rule.part is PartChange.BACK else "",
         hole=step.hole or "",

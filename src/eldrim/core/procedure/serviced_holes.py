@@ -3,13 +3,16 @@
 from functools import cached_property
 
 from eldrim.core.access.chosen_ways import ChosenWays
-from eldrim.core.engine import Engine, applies
+from eldrim.core.engine import Engine, Target, applies
 from eldrim.core.engine.model import Coil, Lead, Plug
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.figures.sheet import plug_of
 from eldrim.core.job import Job, Work, carrier_cylinders
 from eldrim.core.procedure.minutes import FELT_FACTOR, TILTED_FACTOR, TILTED_FROM_DEGREES
 from eldrim.core.rules.house import HouseRules
+
+# From so much clear height on a well is in the open, in mm.
+ROOMY_MM = 300.0
 
 
 class ServicedHoles:
@@ -40,6 +43,12 @@ class ServicedHoles:
     def renews_carrier(self) -> bool:
         """Whether the job asks for new coils or leads."""
         return Work(self.item) in self.job.work
+
+    @property
+    def connector_while_moving(self) -> bool:
+        """Whether the connector comes off, and goes on, while the coil is loose."""
+        short = isinstance(self.carrier, Coil) and self.carrier.short_loom
+        return short or self.rules.school("coil_joint_first") == "connector"
 
     @property
     def boot_greased(self) -> bool:
@@ -109,9 +118,36 @@ class ServicedHoles:
         moved = map(self.ways.part, self.ways.moves)
         return self.by_bank and not any(part.needed_to_run for part in moved)
 
+    def isolates(self) -> bool:
+        """Whether the battery is isolated: for the job, a joint on the way or one at the holes."""
+        joints = self.carrier.joints.values() if self.holes else ()
+        return self.ways.isolates() or any(joint.isolate for joint in joints)
+
+    @property
+    def reference(self) -> str:
+        """The hole whose coil stays fitted while the others are out; empty where none does."""
+        if self.rules.school("height_reference") != "one_stays" or self._one_at_a_time():
+            return ""
+        return self.groups[-1][0] if len(self.groups) > 1 and self.item == "coil" else ""
+
     def difficulty(self, hole: str) -> float:
-        """What it costs to get at a hole, for ordering: moves that serve it, then the well."""
-        return self.ways.cost_of_access(hole) + 100 * self.well_factor(hole)
+        """How hard the work is at a hole itself, in minutes, for ordering.
+
+        By feel or leaning, work-rounds of its own, a tight or narrow place, a deep well. What has
+        to be off before counts nothing: it is off by then.
+        """
+        well = self.engine.holes[hole][1]
+        items = (self.item, "plug") if hole in self.plug_holes else (self.item,)
+        rounds = sum(
+            self.ways.round_minutes(Target(hole=hole, item=item), direction)
+            for item in items
+            for direction in ("out", "back")
+        )
+        room = well.room_open or (None if hole in self.ways.opened_holes else well.room_above)
+        tight = 0.0 if room is None else max(0.0, ROOMY_MM - room.mid) / ROOMY_MM
+        narrow = 0.0 if well.swing is None else max(0.0, 90.0 - well.swing.mid) / 90
+        deep = well.depth.mid / 1000
+        return 4 * (self.well_factor(hole) - 1) + rounds + tight + narrow + deep
 
     def well_factor(self, hole: str) -> float:
         """How much longer an act takes in this well than in one that stands open and straight."""

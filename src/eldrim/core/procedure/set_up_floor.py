@@ -12,7 +12,7 @@ from functools import cached_property
 from eldrim.core.access.change_floor import ChangeFloor
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.access.problem import AccessProblem, Option
-from eldrim.core.engine.joints import FASTENERS, JOINT_RULES
+from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.parts import Joint
 from eldrim.core.order.blocks import least_changes
 from eldrim.core.order.entries import SetUp
@@ -90,7 +90,7 @@ class SetUpFloor:
         self.first = -int(100 * rules.piece_minutes + 1)
         self._joints = {o: self._used(o) for o in sorted(problem.cost) if o.is_way}
         for joint in (joint for joints in self._joints.values() for joint in joints):
-            if joint.kind in FASTENERS:
+            if joint.turned:
                 self._learn(joint)
 
     def _learn(self, joint: Joint) -> None:
@@ -109,20 +109,20 @@ class SetUpFloor:
         """The joints an option lets go that take a tool."""
         part = self.capability.engine.parts[option.part]
         released = part.released(part.ways[option.way]).values()
-        return [j for j in released if j.kind in FASTENERS or JOINT_RULES[j.kind].tool]
+        return [joint for joint in released if joint.turned or JOINT_RULES[joint.kind].tool]
 
     def _demand(self, joint: Joint) -> Demand:
         return self.capability.questions(joint)[0][0]
 
     def _out(self, joint: Joint) -> SetUp:
         """The symbol of what lets a joint go; another standing place is another set-up."""
-        head = JOINT_RULES[joint.kind].tool or self._head(self._demand(joint))
+        tool = JOINT_RULES[joint.kind].tool
+        head = self._head(self._demand(joint)) if joint.turned else str(tool)
         return (head, joint.stand or "", "mirror" if joint.mirror else "")
 
     def _back(self, joint: Joint) -> SetUp:
         """The symbol of what makes a joint up."""
-        fastener = joint.kind in FASTENERS
-        torque = fastener and self.capability.questions(joint)[-1][1] is TurnAction.TORQUE
+        torque = joint.turned and self.capability.questions(joint)[-1][1] is TurnAction.TORQUE
         return (*self._out(joint), "wrench") if torque else self._out(joint)
 
     def _head(self, demand: Demand) -> str:
@@ -206,10 +206,10 @@ class SetUpFloor:
             tasks.append(Task("clamp", (self._head(demand), "", "")))
             clamp = frozenset({"clamp"})
         for option in ways.moves:
-            first, lift = waits(ways, option)
-            before = frozenset(map(str, first)) | clamp
+            before_it = waits(ways, option)
+            before = frozenset(map(str, before_it.whole)) | clamp
             made = self._tasks(option, self._out, before)
-            comes_away = frozenset((*(t.key for t in made), *before, *map(str, lift)))
+            comes_away = frozenset((*(t.key for t in made), *before, *map(str, before_it.lift)))
             tasks += [*made, Task(str(lift_key(ways, option)), (), comes_away)]
         return int(100 * sequence(tasks, (), self._change, state_limit=20).bound)
 

@@ -1,9 +1,10 @@
 """A check by its name: the sentence comes from the table."""
 
 from eldrim.core.engine.joints import JOINT_RULES
-from eldrim.core.engine.parts import Joint
+from eldrim.core.engine.parts import Joint, Part
+from eldrim.core.procedure.joint_words import spoken_of
 from eldrim.core.procedure.model import Check, StepFigure
-from eldrim.core.words import say
+from eldrim.core.words import has, say
 
 
 def check(key: str, pattern: str = "", **slots: object) -> Check:
@@ -11,15 +12,18 @@ def check(key: str, pattern: str = "", **slots: object) -> Check:
     return Check(key=key, text=say(f"check.{pattern or key}", **slots))
 
 
-def joint_proofs(joint: Joint) -> list[Check]:
+def joint_proofs(joint: Joint, part: Part | None = None) -> list[Check]:
     """What proves that a joint is back, by the trade's table."""
-    proofs = JOINT_RULES[joint.kind].proofs
-    return [Check(key=key, text=say(f"joint.{joint.kind}.proof.{key}")) for key in proofs]
+    known = spoken_of(joint, part)
+    proofs = [proof for proof in JOINT_RULES[joint.kind].proofs if has(f"{known}.proof.{proof}")]
+    return [Check(key=key, text=say(f"{known}.proof.{key}")) for key in proofs]
 
 
-def joint_checks(joint: Joint, figure: StepFigure | None) -> tuple[Check, ...]:
+def joint_checks(
+    joint: Joint, figure: StepFigure | None, part: Part | None = None
+) -> tuple[Check, ...]:
     """What proves that a joint is back; its torque where one is stated."""
-    proofs = joint_proofs(joint)
+    proofs = joint_proofs(joint, part)
     if figure:
         clicked = "clicked_further" if figure.plus else "clicked"
         proofs.insert(0, check("torque", clicked, angle=figure.plus))

@@ -2,10 +2,11 @@
 
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import TO_STATE, Plug
+from eldrim.core.figures.gap import gap_limits
 from eldrim.core.figures.sheet import FigureInForce, compounded, look_up, plug_of, source_text
 from eldrim.core.figures.torque import Window, angle_after_seating, seating
 from eldrim.core.procedure.model import StepFigure
-from eldrim.core.quantity import Quantity, convert, parse, working_unit
+from eldrim.core.quantity import Quantity, convert, make, parse, working_unit
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stack_finder import StackChoice
@@ -43,6 +44,19 @@ class StepFigures:
             shown = None if found is None else self._shown(key, name, found, found.value.mid)
             self._plain[key, name] = shown
         return self._plain[key, name]
+
+    def gap(self) -> StepFigure | None:
+        """The plug's gap; one number printed alone as the range it is read as."""
+        shown = self.plain("plug-gap", say("figure.gap"))
+        found = look_up(self.engine, "plug-gap", self.variant)
+        if shown is None or found is None or found.value.is_range:
+            return shown
+        low, high = gap_limits(found.value, self.rules.school("single_gap"))
+        if low == high:
+            return shown
+        span = printed(make(low, found.value.unit, high).text)
+        said = say("sum.gap_alone", printed=shown.printed, span=span)
+        return shown.model_copy(update={"min": low, "max": high, "sum": (said,)})
 
     def torque(
         self, key: str, name: str, window: tuple[FigureInForce, Window], choice: StackChoice | None

@@ -11,9 +11,9 @@ from eldrim.core.order.entries import SetUp
 from eldrim.core.order.sequence import Change, Ordered, Task, sequence
 from eldrim.core.procedure import hole_steps, plug_steps, prove_steps, refit_steps
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.model import ChangeCost, Step
+from eldrim.core.procedure.model import ChangeCost, PartLine, Step
 from eldrim.core.procedure.parts_list import parts_list
-from eldrim.core.procedure.ready_steps import bench, ready
+from eldrim.core.procedure.ready_steps import bench, confirm, ready
 from eldrim.core.procedure.setup_changes import all_changes, change_minutes, counted
 from eldrim.core.procedure.tool_roll import counted_tools
 from eldrim.core.procedure.uncover_steps import uncover
@@ -63,12 +63,16 @@ class _Orderer:
         self.late = refit_steps.parts_after_start(facts.ways) if before_covers else set()
 
     def run(self) -> OrderedSteps:
-        body, first, proof = self._body(), ready(self.facts), self._proof()
-        tools = counted_tools([*first, *body, *proof])
-        needed = parts_list(self.facts)
-        parts = tuple(f"{p.quantity} × {p.name} {p.part_number}".strip() for p in needed)
-        head = [*first, *bench(self.facts, tools, parts)]
-        steps = [*head, *body, prove_steps.count_tools(len(tools)), *proof]
+        facts = self.facts
+        body, first, finish = self._body(), ready(facts), prove_steps.finish(facts)
+        before, start = prove_steps.before_start(facts), prove_steps.start(facts)
+        late = self._late_covers()
+        tools = counted_tools([*first, *body, *before, *start, *late, *finish])
+        parts = tuple(_part_words(part) for part in parts_list(facts))
+        head = [*confirm(facts), *bench(facts, tools, parts), *first]
+        again = [prove_steps.count_again(tools)] if late else []
+        proof = [*before, prove_steps.count_tools(tools), *start, *late, *again, *finish]
+        steps = [*head, *body, *proof]
         minutes = all_changes(steps, self.cost)
         in_order = counted(steps, self.cost)
         return OrderedSteps(in_order, self.cost, minutes, self.gap, tuple(self.at_holes))
@@ -104,20 +108,20 @@ class _Orderer:
         if not following or not holes.start_between():
             return []
         bank = holes.bank_of(group[0])
-        return [] if bank == holes.bank_of(following[0]) else [prove_steps.start_between(bank)]
+        return (
+            []
+            if bank == holes.bank_of(following[0])
+            else [prove_steps.start_between(self.facts, bank)]
+        )
 
-    def _proof(self) -> list[Step]:
+    def _late_covers(self) -> list[Step]:
+        """The parts that go on after the first start."""
         covers = [
             cover.model_copy(update={"phase": Phase.PROVE})
             for cover in self.covers
             if cover.part in self.late
         ]
-        return [
-            *prove_steps.before_start(self.facts),
-            *prove_steps.start(self.facts),
-            *self._back(covers),
-            *prove_steps.finish(self.facts),
-        ]
+        return self._back(covers)
 
     def _order(self, steps: list[Step], rank: Rank, sequencer: Sequencer = sequence) -> list[Step]:
         """Order one stretch of steps, going on from what is in hand."""
@@ -165,6 +169,10 @@ class _Orderer:
         depth = self.facts.ways.depth[step.part]
         sign = 1 if step.phase is Phase.UNCOVER else -1
         return (1, sign * depth, step.key.rule.rank)
+
+
+def _part_words(part: PartLine) -> str:
+    return f"{part.quantity} × {part.name} {part.part_number}".strip()
 
 
 def _waits_within(steps: list[Step]) -> list[Step]:

@@ -1,12 +1,15 @@
 """Uncover: what the chosen ways move, joint by joint."""
 
+from collections.abc import Mapping
+from typing import NamedTuple
+
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.access.problem import Option
 from eldrim.core.engine import Target
 from eldrim.core.engine.joints import FASTENERS, JointKind
 from eldrim.core.engine.parts import COVER_KINDS, HindranceKind, Joint, WayKind
 from eldrim.core.operations import MOVES_BY_WAY, CautionCause, Operation
-from eldrim.core.procedure.joint_words import joint_name, release_causes, standing_place
+from eldrim.core.procedure.joint_words import joint_name, release_causes, spoken_of, standing_place
 from eldrim.core.procedure.minutes import share
 from eldrim.core.procedure.model import Check, Step
 from eldrim.core.procedure.part_step import part_step
@@ -14,7 +17,7 @@ from eldrim.core.procedure.step_checks import check
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.tool_selection import ToolSelection
-from eldrim.core.words import listed, say, the
+from eldrim.core.words import listed, say, sentences, the
 
 # A part that only blocks the way out, or is tied by a wire, leaves the fasteners free to undo.
 LIFT_ONLY = frozenset({HindranceKind.BLOCKS_EXIT, HindranceKind.HOLDS_SHORT})
@@ -33,27 +36,47 @@ def uncover(ways: ChosenWays, tools: ToolSelection, rules: HouseRules) -> list[S
 def _move(ways: ChosenWays, tools: ToolSelection, rules: HouseRules, option: Option) -> list[Step]:
     joints = {k: j for k, j in ways.released(option).items() if j.kind is not JointKind.GASKET}
     minutes = share(ways.way(option).out.mid, [*(joint.count for joint in joints.values()), 1])
-    before_all, before_lift = waits(ways, option)
+    before = waits(ways, option)
     steps = [
-        _release(ways, tools, rules, option, key, minutes=cost, after=before_all)
+        _release(ways, tools, rules, option, key, minutes=cost, after=before.of_joint(key))
         for key, cost in zip(joints, minutes[:-1], strict=True)
     ]
-    after = (*(step.key for step in steps), *before_all, *before_lift)
+    after = (*(step.key for step in steps), *before.whole, *before.lift)
     extra = ways.round_minutes(Target(part=option.part, way=option.way), "out")
     steps.append(_lift(ways, tools, option, round(minutes[-1] + extra, 1), after))
-    if ways.part(option).opens and ways.way(option).kind is WayKind.REMOVE:
+    if ways.opened(option):
         steps.append(_plug_opening(ways, tools, option))
     return steps
 
 
-def waits(ways: ChosenWays, option: Option) -> tuple[tuple[StepKey, ...], tuple[StepKey, ...]]:
-    """Keys of the steps before anything of this part is touched, and before it comes away."""
+class Waits(NamedTuple):
+    """Keys of the steps before anything of a part is touched, before it comes away, and before
+    single joints of it are let go.
+    """
+
+    whole: tuple[StepKey, ...]
+    lift: tuple[StepKey, ...]
+    joints: Mapping[str, tuple[StepKey, ...]]
+
+    def of_joint(self, joint: str) -> tuple[StepKey, ...]:
+        """What comes before one joint is let go."""
+        return (*self.whole, *self.joints.get(joint, ()))
+
+
+def waits(ways: ChosenWays, option: Option) -> Waits:
+    """What has to be away before a part is moved."""
     whole: dict[StepKey, None] = {}
     lift: dict[StepKey, None] = {}
+    joints: dict[str, tuple[StepKey, ...]] = {}
     for hindrance, answer in ways.on_part.get(option.part, ()):
-        if answer.is_way:
-            (lift if hindrance.kind in LIFT_ONLY else whole)[lift_key(ways, answer)] = None
-    return tuple(whole), tuple(lift)
+        if not answer.is_way:
+            continue
+        key, joint = lift_key(ways, answer), hindrance.target.joint
+        if joint:
+            joints[joint] = (*joints.get(joint, ()), key)
+        else:
+            (lift if hindrance.kind in LIFT_ONLY else whole)[key] = None
+    return Waits(tuple(whole), tuple(lift), joints)
 
 
 def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after what
@@ -67,7 +90,8 @@ def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after w
     after: tuple[StepKey, ...],
 ) -> Step:
     part, joint = ways.part(option), ways.released(option)[key]
-    use, known = tools.release(joint), f"joint.{joint.kind}"
+    use, known = tools.release(joint), spoken_of(joint, part)
+    target = Target(part=option.part, way=option.way, joint=key)
     powered = part.kind in COVER_KINDS and joint.kind in FASTENERS
     power = powered and rules.school("power_tools") != "none"
     notes = [
@@ -76,19 +100,20 @@ def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after w
         say("mirror") if joint.mirror else "",
         say("power.covers") if power else "",
         standing_place(joint),
+        ways.round_notes(target),
     ]
     verb = say(f"{known}.release_verb")
     return part_step(
         StepKey(Operation.RELEASE_JOINT, option.part, joint=key),
         part,
         text=say("release", verb=verb, joints=joint_name(joint), part=the(part.name)),
-        detail=" ".join(filter(None, notes)),
-        tools=use.tools,
+        detail=sentences(*notes),
+        tools=(*use.tools, *tools.asked(*ways.round_tools(target))),
         setup=use.setup,
         stacks=use.stacks,
         causes=release_causes(joint),
         checks=_count_check(joint),
-        minutes=minutes,
+        minutes=round(minutes + ways.round_minutes(target, "out"), 1),
         because=ways.because(option),
         after=after,
     )
@@ -108,14 +133,14 @@ def _lift(
     part, way = ways.part(option), ways.way(option)
     target = Target(part=option.part, way=option.way)
     causes = {CautionCause.LIFT} if way.persons > 1 else set()
-    causes |= {CautionCause.OPENING} if part.opens else set()
+    causes |= {CautionCause.OPENING} if ways.opened(option) else set()
     manner = f"move.{way.kind}"
     detail = (way.note, say(f"{manner}.detail"), ways.skills(way), ways.round_notes(target))
     return part_step(
         lift_key(ways, option),
         part,
         text=say(manner, part=the(part.name)),
-        detail=" ".join(filter(None, detail)),
+        detail=sentences(*detail),
         tools=tools.asked(*way.tools, *ways.round_tools(target)),
         causes=causes,
         checks=(check("labelled"),) if way.kind is WayKind.REMOVE else (),
@@ -127,7 +152,7 @@ def _lift(
 
 def _plug_opening(ways: ChosenWays, tools: ToolSelection, option: Option) -> Step:
     part = ways.part(option)
-    openings = listed(part.opens)
+    openings = listed(ways.opened(option))
     return part_step(
         StepKey(Operation.PLUG_OPENING, option.part),
         part,

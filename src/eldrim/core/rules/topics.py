@@ -78,6 +78,11 @@ TOPICS: tuple[Topic, ...] = (
         S("measure", "Measure all, set where allowed", "a measurement at every plug"),
         S("as_supplied", "Fit as supplied, inspect only", "a look instead of a measurement"),
     )),
+    Topic("single_gap", "A gap printed as one number", "One number cannot be set.", (
+        S("pm_005", "Read as ± 0.05 mm", "the range of the gap"),
+        S("pm_01", "Read as ± 0.1 mm", "the range of the gap"),
+        S("as_source", "As the source says it", "only what the gauge cannot tell apart"),
+    )),
     Topic("dielectric_grease", "Dielectric grease", "Eases the next removal, keeps water out.", (
         S("boot", "A film in the boot's mouth"),
         S("insulator", "A film on the insulator"),
@@ -88,10 +93,11 @@ TOPICS: tuple[Topic, ...] = (
         S("run_out", "Also to run out a plug already broken loose", "plugs too"),
         S("none", "None", "by hand throughout"),
     )),
-    Topic("coil_joint_first", "Connector or coil bolt first", "The bolt holds the coil still for "
-          "the connector.", (
-        S("bolt", "Bolt, then connector"),
-        S("connector", "Connector while the coil still moves", "connector before bolt"),
+    Topic("coil_joint_first", "Bolt or connector first on refit", "The bolt holds the coil still "
+          "for the connector.", (
+        S("bolt", "Bolt, then connector; on the way out the connector first"),
+        S("connector", "Connector while the coil still moves; on the way out the bolt first",
+          "order of bolt and connector, out and back"),
     )),
     Topic("first_start", "First start", "Finds faults before the work of covering.", (
         S("before_covers", "Before covers", "covers go on after the first start"),

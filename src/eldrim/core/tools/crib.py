@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from eldrim.core.engine.parts import Head, Key, Name, Text
+from eldrim.core.engine.sizes import HeadSize
 from eldrim.core.frozen import Frozen
 from eldrim.core.language import BASE_LANGUAGE, speaking
 from eldrim.core.quantity import Angle, Length, Quantity, convert, format_number, parse
@@ -53,7 +54,7 @@ class Socket(Tool):
 
     drive: Drive
     head: Head = Head.HEX
-    size: Length
+    size: HeadSize
     points: Literal[6, 12] = 6
     length: Length
     depth: Length = Field(parse("12 mm"), description="Clear depth inside.")
@@ -72,6 +73,8 @@ class Socket(Tool):
     def _pattern(self) -> str:
         if self.offset:
             return "tool.crows_foot"
+        if self.head is Head.OUTER_SIX_LOBE:
+            return "tool.socket"
         if self.head is not Head.HEX:
             return f"tool.bit.{self.head}"
         if self.grips:
@@ -361,6 +364,8 @@ def _n(value: float) -> str:
 
 def _sized(size: Quantity) -> str:
     """A size as a tool's name has it: ``16 mm``, ``5/8 in``."""
+    if not size.text.endswith(size.unit):
+        return size.text  # the number of a six-lobe, as T30
     number = printed(size.text.removesuffix(size.unit).rstrip())
     return f"{number} {say('unit.in') if size.unit == 'in' else size.unit}"
 

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.model import Engine, Plug, Well
 from eldrim.core.engine.parts import Head, Joint
 from eldrim.core.quantity import Quantity, format_number
@@ -34,7 +35,9 @@ class Demand:
 
     ``below`` is how deep the gripping face lies; ``surround`` how high what the handle must clear
     stands; ``room`` what there is above the rim; ``height`` what goes up inside the socket.
-    None means free. ``using`` names pieces that a work-round asks for: the stack has them in it.
+    None means free. ``sort`` says what alone goes on, a deep or a thin-walled socket;
+    ``open_ended`` that a line runs through it; ``hard`` that it is broken loose with a long handle.
+    ``using`` names pieces that a work-round asks for: the stack has them in it.
     """
 
     id: str = field(compare=False)
@@ -52,6 +55,8 @@ class Demand:
     line: float = 0.0
     swing: float | None = None
     hard: bool = False
+    sort: str = "any"
+    open_ended: bool = False
     using: tuple[str, ...] = ()
 
     @property
@@ -95,7 +100,7 @@ def of_joint(engine: Engine, joint: Joint) -> Demand:
     hard = any(figure.value.high > HARD_FROM for figure in figures)
     return Demand(
         id=f"{_slug(joint.head)}-{_slug(joint.size.text)}",
-        what=f"{head_name(joint.head)} {format_number(joint.size.mid, 1)} mm",
+        what=f"{head_name(joint.head)} {_named(joint.size)}",
         head=joint.head,
         size=joint.size,
         drive=drive_of(joint),
@@ -105,7 +110,15 @@ def of_joint(engine: Engine, joint: Joint) -> Demand:
         line=joint.line.mid if joint.line else 0.0,
         swing=joint.swing.mid if joint.swing else None,
         hard=hard,
+        sort=joint.socket,
+        open_ended=JOINT_RULES[joint.kind].open_ended,
     )
+
+
+def _named(size: Quantity) -> str:
+    """A size as people call it: ``10 mm``, ``T30``."""
+    lobes = size.text[:1] in "TE"
+    return size.text if lobes else f"{format_number(size.mid, 1)} mm"
 
 
 def drive_of(joint: Joint) -> Drive:

@@ -3,6 +3,7 @@
 from eldrim.core.quantity import format_number
 from eldrim.core.tools.crib import Handle, Wrench
 from eldrim.core.tools.demand import Demand
+from eldrim.core.tools.lowering import Lowered, too_long, way_in_for
 from eldrim.core.tools.stack import (
     HANDLE_CLEARANCE,
     WALL_CLEARANCE,
@@ -21,7 +22,7 @@ class NearestMiss:
 
     def __init__(self) -> None:
         """Nothing has been tried yet."""
-        self.short = self.tall = self.wide = float("inf")
+        self.short = self.tall = self.wide = self.long = float("inf")
 
     def admits(
         self, pieces: tuple[StackPiece, ...], demand: Demand, handle: Handle | Wrench
@@ -41,10 +42,17 @@ class NearestMiss:
             self.wide = min(self.wide, wide)
         elif tall > EPSILON_MM:
             self.tall = min(self.tall, tall)
-        return max(short, wide, tall) <= EPSILON_MM
+        if max(short, wide, tall) > EPSILON_MM:
+            return False
+        if way_in_for(pieces, demand) is Lowered.NOT_AT_ALL:
+            self.long = min(self.long, too_long(pieces, demand))
+            return False
+        return True
 
     def words(self, demand: Demand) -> str:
         """Why nothing did, by the stack that came furthest."""
+        if self.long < float("inf"):
+            return say("reach.entry", by=in_mm(self.long))
         if self.tall < float("inf"):
             return say("reach.tall", by=in_mm(self.tall))
         if self.wide < float("inf"):

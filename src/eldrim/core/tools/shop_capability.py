@@ -1,6 +1,6 @@
 """What a shop can do on one engine with its crib: asked by the planner before it offers a way."""
 
-from eldrim.core.engine.joints import FASTENERS, JOINT_RULES
+from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint, Part, Way, WorkRound
 from eldrim.core.figures.sheet import joint_window
@@ -36,7 +36,7 @@ class ShopCapability:
 
     def blocked(self, joint: Joint) -> bool:
         """Whether the crib lacks something for letting a joint go and making it up again."""
-        if joint.kind in FASTENERS:
+        if joint.turned:
             return not all(self.finder.possible(*asked) for asked in self.questions(joint))
         tool = JOINT_RULES[joint.kind].tool
         return tool is not None and not self.crib.has(tool)
@@ -51,7 +51,7 @@ class ShopCapability:
     def of_joint(self, joint: Joint) -> tuple[MissingTool, ...]:
         """What is lacking to let one joint go and make it up again."""
         tool = JOINT_RULES[joint.kind].tool
-        if joint.kind not in FASTENERS:
+        if not joint.turned:
             lacking = missing_by_name(self.crib, tool) if tool else None
             return (lacking,) if lacking else ()
         found = [missing_for(self.finder, *asked) for asked in self.questions(joint)]

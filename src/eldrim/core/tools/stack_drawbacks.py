@@ -10,6 +10,7 @@ from typing import NamedTuple
 from eldrim.core.tools.crib import Handle, Socket, Wrench
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import Fit, FitKind
+from eldrim.core.tools.lowering import Lowered, leaves_behind, way_in_for
 from eldrim.core.tools.stack import StackPiece
 from eldrim.core.words import say
 
@@ -24,6 +25,10 @@ MISUSE = 14.0
 # A reducer is for want of the right drive, never to save a handle.
 REDUCED = 6.0
 TWELVE_POINTS = 0.5
+# Put in piece after piece; and a piece that does not lock then leaves what is below it behind.
+IN_PIECES, LEFT_BEHIND = 1.0, 6.0
+# A deep socket where a short one does: it tips more easily.
+NEEDLESSLY_DEEP, DEEP_FROM = 0.2, 40.0
 # A crow's foot slips off where a socket holds; for where no socket has room.
 CROOKED = 4.0
 
@@ -45,8 +50,10 @@ def socket_drawbacks(
         yield Drawback(SUBSTITUTE, say("stack.substitute", fit=fitting.words))
     if demand.plug and not socket.grips:
         yield Drawback(SUBSTITUTE, say("stack.no_grip"))
-    if socket.offset:
+    if socket.offset and not demand.open_ended:
         yield Drawback(CROOKED, say("stack.crooked"))
+    if not demand.plug and demand.sort != "deep" and socket.length.mid > DEEP_FROM:
+        yield Drawback(NEEDLESSLY_DEEP)
     if socket.points == 12 and demand.points == 6:
         yield Drawback(TWELVE_POINTS)
     if any(piece.kind == "reducer" for piece in pieces):
@@ -54,6 +61,16 @@ def socket_drawbacks(
     narrow = holds_socket(demand, socket.outside.mid) and len(pieces) > 1
     if demand.plug and narrow and not any(piece.locking for piece in pieces):
         yield Drawback(STAYS_DOWN, say("stack.stays_down"))
+
+
+def entry_drawbacks(pieces: tuple[StackPiece, ...], demand: Demand) -> Iterator[Drawback]:
+    """What speaks against a stack that only goes in piece after piece."""
+    if way_in_for(pieces, demand) is not Lowered.IN_PIECES:
+        return
+    yield Drawback(IN_PIECES, say("stack.in_pieces", pieces=", ".join(p.name for p in pieces)))
+    loose = leaves_behind(pieces, demand)
+    if loose:
+        yield Drawback(LEFT_BEHIND, say("stack.left_behind", piece=loose))
 
 
 def handle_drawbacks(

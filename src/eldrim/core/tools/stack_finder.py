@@ -28,9 +28,11 @@ from eldrim.core.tools.crib import (
 )
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import Fit, fit
+from eldrim.core.tools.lowering import leaves_behind
 from eldrim.core.tools.nearest_miss import EPSILON_MM, NearestMiss, in_mm
 from eldrim.core.tools.stack import WALL_CLEARANCE, PieceKind, Stack, StackPiece, build_stack
 from eldrim.core.tools.stack_drawbacks import (
+    entry_drawbacks,
     handle_drawbacks,
     handle_penalty,
     holds_socket,
@@ -55,6 +57,8 @@ MAX_KEPT_SELECTIONS = 128
 # And none that is so much worse than the best, in pieces: no saving elsewhere is worth it.
 MAX_EXTRA_PIECES = 2.6
 WOBBLE_LIMIT_DEGREES = 10.0
+# A deep socket goes over a stud; a thin-walled one beside what stands close.
+DEEP_MM, THIN_WALL_MM = 25.0, 5.0
 
 
 @dataclass(frozen=True)
@@ -123,7 +127,7 @@ class StackFinder:
         owned = [
             socket
             for socket in self.crib.sockets
-            if socket.count and socket.head is demand.head and not (demand.plug and socket.offset)
+            if socket.count and socket.head is demand.head and goes_on(socket, demand)
         ]
         fits = self._fits_of(demand, owned)
         fitting = [(s, f) for s, f in fits if f.fits]
@@ -143,7 +147,7 @@ class StackFinder:
         return slim
 
     def _fits_of(self, demand: Demand, owned: list[Socket]) -> list[tuple[Socket, Fit]]:
-        key = (demand.head, demand.size, demand.plug, demand.points)
+        key = (demand.head, demand.size, demand.plug, demand.points, demand.sort, demand.open_ended)
         if key not in self._fits:
             self._fits[key] = [
                 (s, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
@@ -219,14 +223,22 @@ class StackFinder:
         handle: Handle | Wrench,
         nearest: NearestMiss,
     ) -> Stack | None:
-        """The fewest pieces between this socket and this handle that reach; shortest first."""
+        """The fewest pieces between this socket and this handle that reach; shortest first.
+
+        What only goes in piece after piece has to lock where the crib has pieces that do.
+        """
+        second: Stack | None = None
         for joint in self.joints(demand, action, socket):
             for reducer in self.reducers(socket, handle):
                 for extensions in self._sets_for(socket, demand):
                     pieces = pieces_of(socket, joint, extensions, reducer, demand)
-                    if pieces is not None and nearest.admits(pieces, demand, handle):
-                        return _completed(action, demand, pieces, socket, fitting, handle)
-        return None
+                    if pieces is None or not nearest.admits(pieces, demand, handle):
+                        continue
+                    done = _completed(action, demand, pieces, socket, fitting, handle)
+                    if not leaves_behind(pieces, demand):
+                        return done
+                    second = second or done
+        return second
 
     def joints(self, demand: Demand, action: TurnAction, socket: Socket) -> list[Swivel | None]:
         """The joints that take the lean of the line; none, as one choice, where it is straight."""
@@ -321,6 +333,17 @@ def _locking(chosen: tuple[Extension, ...]) -> bool:
     return any(e.kind == "locking" for e in chosen)
 
 
+def goes_on(socket: Socket, demand: Demand) -> bool:
+    """Whether a socket is of the sort that alone goes on, whatever its size."""
+    if demand.plug:
+        return not socket.offset
+    if demand.open_ended:
+        return socket.offset is not None
+    if demand.sort == "deep":
+        return socket.depth.mid >= DEEP_MM
+    return demand.sort != "thin_wall" or socket.outside.mid - socket.size.mid <= THIN_WALL_MM
+
+
 def _slips_in(outside: float, demand: Demand) -> bool:
     free = demand.bore is None or demand.below <= 0
     return free or outside + 2 * WALL_CLEARANCE <= (demand.bore or 0.0) + EPSILON_MM
@@ -387,6 +410,7 @@ def _completed(
 ) -> Stack:
     base = build_stack(action, demand, pieces, 0.0)
     drawbacks = [
+        *entry_drawbacks(pieces, demand),
         *socket_drawbacks(demand, pieces, socket, fitting),
         *handle_drawbacks(action, demand, handle),
     ]

@@ -4,6 +4,7 @@ Lengths and diameters are plausible for the kind, not any maker's; prices are gu
 """
 
 from eldrim.core.engine.parts import Head
+from eldrim.core.engine.sizes import read_size
 from eldrim.core.quantity import parse
 from eldrim.core.tools.crib import (
     Crib,
@@ -54,6 +55,22 @@ def deep(drive: Drive, size: float, length: float, outside: float, price: float)
         length=parse(_mm(length)),
         outside=parse(_mm(outside)),
         depth=parse(_mm(length - 12)),
+    )
+
+
+def lobe(drive: Drive, size: str, price: float) -> Socket:
+    """A six-lobe bit (T) or socket (E) by its number."""
+    width = read_size(size)
+    outer = size.startswith("E")
+    return Socket(
+        id=_key("e" if outer else "t", _SHORT[drive], size.lower()),
+        drive=drive,
+        head=Head.OUTER_SIX_LOBE if outer else Head.SIX_LOBE,
+        size=width,
+        length=parse("26 mm" if outer else "28 mm"),
+        depth=parse("12 mm" if outer else "8 mm"),
+        outside=parse(_mm(width.mid + 6)) if outer else parse("13 mm"),
+        price=price,
     )
 
 
@@ -148,10 +165,19 @@ SOCKETS = (
     *(socket("1/4", n, 16, n + 4.5, 4) for n in (5.5, 6, 7, 8, 9, 10, 11, 12, 13)),
     *(socket("3/8", n, 20, n + 6.5, 5) for n in (8, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19)),
     *(deep("3/8", n, 62, n + 6.5, 8) for n in (10, 12, 13, 14, 16, 18, 19, 21)),
+    *(socket("1/2", n, 38, n + 8, 7) for n in (17, 19, 21, 22, 24, 27, 30, 32, 34, 36)),
+    *(lobe("1/4", f"T{n}", 4) for n in (10, 15, 20, 25, 27, 30, 40)),
+    *(lobe("3/8", f"T{n}", 5) for n in (30, 40, 45, 50, 55, 60)),
+    *(lobe("1/4", f"E{n}", 5) for n in (4, 5, 6, 7, 8, 10)),
+    *(lobe("3/8", f"E{n}", 6) for n in (10, 11, 12, 14, 16, 18, 20, 24)),
+    *(bit("3/8", Head.INNER_HEX, n, 5) for n in (6, 8, 10)),
+    bit("1/4", Head.SLOT, 4, 3), bit("1/4", Head.SLOT, 8, 3), bit("1/4", Head.CROSS, 1, 3),
+    bit("1/4", Head.CROSS, 3, 3),
     bit("1/4", Head.INNER_HEX, 4, 4), bit("1/4", Head.INNER_HEX, 5, 4),
     bit("1/4", Head.INNER_HEX, 6, 4), bit("1/4", Head.SIX_LOBE, 5.5, 4),
     bit("1/4", Head.SIX_LOBE, 6.5, 4), bit("1/4", Head.SLOT, 6, 3), bit("1/4", Head.CROSS, 2, 3),
-    crowfoot(10, 26, 9), crowfoot(13, 30, 9), crowfoot(17, 34, 10),
+    *(crowfoot(n, o, p) for n, o, p in ((10, 26, 9), (11, 27, 9), (12, 28, 9), (13, 30, 9),
+      (14, 31, 9), (16, 33, 10), (17, 34, 10), (18, 35, 11), (19, 36, 11), (22, 40, 12))),
     plug_socket("p-14-12pt", "14 mm", 72, 18.6, 54, 18, points=12),
     plug_socket("p-16", "16 mm", 62, 22, 52, 11),
     plug_socket("p-16-thin", "16 mm", 70, 20.6, 52, 19),

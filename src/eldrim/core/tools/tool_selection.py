@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from eldrim.core.engine.joints import FASTENERS, JOINT_RULES
+from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.parts import Head, Joint
 from eldrim.core.quantity import parse
 from eldrim.core.tools.crib import Tool
@@ -136,11 +136,11 @@ class ToolSelection:
         return self._at(joint, asked), self.stack_for(asked[0]) if asked else None
 
     def _questions(self, joint: Joint) -> list[StackQuestion]:
-        return self.capability.questions(joint) if joint.kind in FASTENERS else []
+        return self.capability.questions(joint) if joint.turned else []
 
     def _at(self, joint: Joint, questions: list[StackQuestion]) -> ToolUse:
         """Tools and set-up; standing somewhere else is a change of set-up like any other."""
-        plain = JOINT_RULES[joint.kind].tool
+        plain = None if joint.turned else JOINT_RULES[joint.kind].tool
         use = self._by_hand(plain) if plain else self.use(*questions)
         extras = self.asked(MIRROR) if joint.mirror else ()
         place = (f"stand/{joint.stand}",) if joint.stand else ()

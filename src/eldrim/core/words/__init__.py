@@ -7,7 +7,18 @@ from eldrim.core.language import BASE_LANGUAGE, LANGUAGES, decimal_mark, spoken
 from eldrim.core.words.english import ENGLISH
 from eldrim.core.words.german import GERMAN
 
-__all__ = ["ENGLISH", "TABLES", "has", "listed", "printed", "say", "say_in", "the", "why"]
+__all__ = [
+    "ENGLISH",
+    "TABLES",
+    "has",
+    "listed",
+    "printed",
+    "say",
+    "say_in",
+    "sentences",
+    "the",
+    "why",
+]
 TABLES: dict[str, Mapping[str, str]] = {"en": ENGLISH, "de": GERMAN}
 
 
@@ -42,6 +53,11 @@ def listed(words: list[str] | tuple[str, ...]) -> str:
     if len(words) < 2:
         return "".join(words)
     return f"{', '.join(words[:-1])} {say('and')} {words[-1]}"
+
+
+def sentences(*said: str) -> str:
+    """Sentences one after the other, empty ones left away."""
+    return " ".join(one for one in said if one)
 
 
 def the(name: str) -> str:

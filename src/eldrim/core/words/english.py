@@ -15,7 +15,7 @@ STEPS: dict[str, str] = {
     "unit.detail": "Serial on the plate against the unit's card. Sheet revision {revision}. "
     "Write down the meter.",
     "codes": "Read the fault codes and write them down",
-    "codes.detail": "Before anything is unplugged or cleared. Freeze data too. Write “none” if "
+    "codes.detail": "With the code reader, before anything is unplugged or cleared. Freeze data too. Write “none” if "
     "there is none.",
     "battery": "Measure the battery at rest",
     "battery.detail": "Key off, lamps off, standing. Under the limit: charge and measure again.",
@@ -28,8 +28,9 @@ STEPS: dict[str, str] = {
     "tools": "Lay out and count the tools",
     "tools.detail": "{count} pieces, in order of use: {tools}.",
     "parts": "Check the new parts against the sheet",
-    "parts.detail": "{parts}. Plugs: thread {thread}, reach {reach}, {seat} seat, hex {hex}; "
-    "insulator and electrodes whole. A dropped plug is scrap.",
+    "parts.detail": "{parts}.",
+    "parts.plugs": "Plugs: thread {thread}, reach {reach}, {seat} seat, hex {hex}; insulator and "
+    "electrodes whole. A dropped plug is scrap.",
     "unit.why": "The spec of another unit or variant is the first mistake to make impossible",
     "codes.why": "A code cleared or set by unplugging can no longer be read",
     "battery.why": "A weak battery looks like a weak spark",
@@ -55,10 +56,11 @@ STEPS: dict[str, str] = {
     "clean_coils.detail": "Before any comes out. Oil or water round one is a finding.",
     "hole_release": "{verb} {joints} of {what} {hole}",
     "remove_coil": "Pull coil {hole}",
-    "remove_coil.detail": "Twist to free the boot, lift at the ribs, straight along the well. "
-    "Lay it in the tray under {hole}.",
+    "remove_coil.how": "Twist to free the boot, lift at the ribs, straight along the well.",
+    "remove_coil.detail": "Lay it in the tray under {hole}.",
     "remove_lead": "Pull lead {hole} off its plug",
-    "remove_lead.detail": "Grip the boot, never the lead; twist a little both ways.",
+    "remove_lead.how": "Grip the boot, never the lead; twist a little both ways.",
+    "remove_lead.detail": "Lay its end aside, clear of well {hole}.",
     "clean_well": "Clean well {hole}",
     "clean_well.detail": "Before the plug moves. Wick out any oil; oil in a well is a finding.",
     "remove_plug": "Take out plug {hole}",
@@ -83,8 +85,9 @@ STEPS: dict[str, str] = {
     "look_plug": "Look over the new plug for {hole}",
     "prepare_plug.oil": "A trace of thin oil on plug {hole}",
     "turn_plug": "Seat plug {hole}, then turn {angle}",
-    "turn_plug.detail": "Hand-tight to the seat, mark the handle, then the angle. The ring is felt "
-    "twice: it starts to give, then goes firm; stop just after.",
+    "turn_plug.detail": "Hand-tight to the seat, mark the handle, then the angle.",
+    "turn_plug.ring": "The new ring is felt twice: it starts to give, then goes firm; stop just "
+    "after.",
     "turn_plug.no_wrench": "No torque wrench does it here: {why}",
     "further": "Once the wrench clicks, turn {angle} further.",
     "index": "Electrode: {index}.",
@@ -99,6 +102,8 @@ STEPS: dict[str, str] = {
     "read_plug": "Read plug {hole}",
     "read_plug.detail": "Nose, electrodes, shell, threads, ring. Old ring out of the head? "
     "Lay it in the tray under {hole}.",
+    "read_plug.conical": "Nose, electrodes, shell, threads, cone of the seat. Lay it in the tray "
+    "under {hole}.",
     "read_coil": "Look over coil {hole}",
     "read_coil.detail": "Cracks, bulge, burn marks, rusty foot, oily boot, connector pins.",
     # Fit
@@ -118,20 +123,26 @@ STEPS: dict[str, str] = {
     "torque_plug.detail": "Keep the drive centred. One click, stop.",
     # Refit
     "fit_coil": "Seat coil {hole}",
-    "fit_coil.detail": "{new}{grease}Push straight down until it seats.",
+    "fit_coil.seat": "Push straight down until it seats.",
+    "fit_coil.level": "Level with coil {reference}, which is still fitted: that is the height.",
     "fit_coil.boot": "Thin film of dielectric grease in the boot's mouth. ",
     "fit_coil.insulator": "Thin film of dielectric grease on the insulator. ",
     "fit_lead": "Push lead {hole} onto its plug",
-    "fit_lead.detail": "{new}{grease}Until it clicks and no metal shows; lay it in its holder.",
+    "fit_lead.seat": "Until it clicks and no metal shows; lay it in its holder.",
     "fit_lead.new": "The new one, as long as the old and ended like it. ",
     "fit_lead.boot": "Thin film of dielectric grease in the boot's mouth. ",
     "fit_lead.insulator": "Thin film of dielectric grease on the insulator. ",
+    "faces": "Take the old seals off {part} and wipe both faces",
+    "faces.detail": "With the ports still plugged, so that nothing falls in. Wipe, do not scrape; no "
+    "old seal goes back.",
     "renew": "Renew {joints} of {part}",
-    "renew.detail": "Faces clean and dry. The old one does not go back.",
+    "renew.detail": "The new one on clean, dry faces, all holes in line.",
     "unplug_opening": "Unplug the {openings}",
     "unplug_opening.detail": "Count them back; look inside with a light before it closes.",
     "fit": "Set {part} in place",
     "fit.detail": "No wire, hose or rag caught underneath.",
+    "fit.onto": "Push it home onto {parts} before any fastener is tightened.",
+    "marked": "Marked {mark}.",
     "back": "Bring {part} back",
     "back.detail": "As it lay, nothing pulling.",
     "refit": "{verb} {joints} of {part}",
@@ -146,6 +157,9 @@ STEPS: dict[str, str] = {
     "count_tools": "Count the tools back",
     "count_tools.detail": "{count} pieces; rags and opening plugs too. One missing: find it "
     "before any start.",
+    "count_again": "Count the tools once more",
+    "count_again.detail": "{count} pieces, now that the last cover is on.",
+    "count_again.reader": "The code reader stays out: it is counted once the codes are read.",
     "openings": "Nothing left over, nothing left plugged",
     "openings.detail": "Openings plugged on this job: {openings}.",
     "fuel": "Prime the fuel and look for seeps",
@@ -158,11 +172,12 @@ STEPS: dict[str, str] = {
     "lubrication.detail": "Oil in the tank or in the mix, pump lever free; never a start without.",
     "lubrication.why": "A two-stroke without oil seizes at once",
     "start": "Start the engine and listen",
-    "start.detail": "No warning lamp, steady idle, no hiss, no leak.",
+    "start.detail": "Steady idle, no hiss, no leak. Note how it idles.",
     "air_leak": "Check for air leaks",
     "air_leak.detail": "At every intake joint that was off: idle must not change.",
     "clear_codes": "Clear the codes",
-    "clear_codes.detail": "Only now, and only once the first reading is written down.",
+    "clear_codes.detail": "Only now, and only once the first reading is written down. Then look at "
+    "the warning lamp with the engine running.",
     "load": "Test under load",
     "load.detail": "A drive or a load run long enough for the fault to show.",
     "codes_again": "Read the codes again",
@@ -172,6 +187,7 @@ STEPS: dict[str, str] = {
     "sign.keep": "Old plugs labelled by cylinder and date, kept to the re-check",
     "sign.scrap": "Old plugs scrapped",
     "count_tools.why": "A tool left behind finds the belt",
+    "count_again.why": "The last cover hides what is left under it",
     "openings.why": "Each was plugged on this job",
     "fuel.why": "A fuel joint was opened on this job",
     "coolant.why": "Coolant was disturbed on this job",

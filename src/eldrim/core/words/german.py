@@ -10,7 +10,7 @@ STEPS: dict[str, str] = {
     "unit.detail": "Seriennummer auf dem Schild mit der Karte der Einheit vergleichen. Blatt "
     "Revision {revision}. Zählerstand notieren.",
     "codes": "Fehlercodes auslesen und notieren",
-    "codes.detail": "Bevor etwas abgesteckt oder gelöscht wird. Auch die Umgebungsdaten. Liegt "
+    "codes.detail": "Mit dem Codeleser, bevor etwas abgesteckt oder gelöscht wird. Auch die Umgebungsdaten. Liegt "
     "keiner vor, „keine“ notieren.",
     "battery": "Ruhespannung der Batterie messen",
     "battery.detail": "Zündung aus, Lampen aus, abgestellt. Unter dem Grenzwert: laden und neu "
@@ -25,9 +25,9 @@ STEPS: dict[str, str] = {
     "tools": "Werkzeuge auslegen und zählen",
     "tools.detail": "{count} Stück, in der Reihenfolge des Gebrauchs: {tools}.",
     "parts": "Neuteile mit dem Blatt vergleichen",
-    "parts.detail": "{parts}. Kerzen: Gewinde {thread}, Gewindelänge {reach}, {seat}, "
-    "Schlüsselweite {hex}; Isolator und Elektroden unbeschädigt. Eine gefallene "
-    "Kerze ist Ausschuss.",
+    "parts.detail": "{parts}.",
+    "parts.plugs": "Kerzen: Gewinde {thread}, Gewindelänge {reach}, {seat}, Sechskant {hex}; Isolator und "
+    "Elektroden ganz. Eine gefallene Kerze ist Schrott.",
     "unit.why": "Die Werte einer anderen Einheit oder Variante sind der erste Fehler, der "
     "nicht möglich sein darf",
     "codes.why": "Ein gelöschter oder durch Abstecken gesetzter Code ist nicht mehr zu deuten",
@@ -54,15 +54,16 @@ STEPS: dict[str, str] = {
     "clean_coils.detail": "Bevor eine herauskommt. Öl oder Wasser daran ist ein Befund.",
     "hole_release": "{what} {hole}: {joints} {verb}",
     "remove_coil": "Spule {hole} abziehen",
-    "remove_coil.detail": "Drehen, bis der Stecker frei ist, an den Rippen greifen, gerade aus dem "
-    "Schacht ziehen. Unter {hole} in die Schale legen.",
+    "remove_coil.how": "Drehen, bis die Tülle frei ist, an den Rippen greifen, gerade aus dem Schacht.",
+    "remove_coil.detail": "Unter {hole} in die Ablage legen.",
     "remove_lead": "Leitung {hole} von der Kerze ziehen",
-    "remove_lead.detail": "Am Stecker greifen, nie an der Leitung; in beide Richtungen etwas drehen.",
+    "remove_lead.how": "An der Tülle greifen, nie am Kabel; in beide Richtungen etwas drehen.",
+    "remove_lead.detail": "Das Ende zur Seite legen, frei von Schacht {hole}.",
     "clean_well": "Schacht {hole} reinigen",
     "clean_well.detail": "Bevor sich die Kerze bewegt. Öl mit einem Docht aufnehmen; Öl im Schacht ist "
     "ein Befund.",
     "remove_plug": "Kerze {hole} herausdrehen",
-    "remove_plug.detail": "Nuss gerade und ganz aufgesetzt, Ratschenkopf abstützen. {pull}, dann {run}; "
+    "remove_plug.detail": "Nuss gerade und ganz aufgesetzt, Knarrenkopf abstützen. {pull}, dann {run}; "
     "die letzten Umdrehungen von Hand. Klemmt sie: eine halbe Umdrehung zurück, "
     "wenig Rostlöser, wieder heraus. {lift}",
     "pull.short_sharp": "Kurzer scharfer Ruck",
@@ -70,7 +71,7 @@ STEPS: dict[str, str] = {
     "run.run_out": "ausdrehen, einmal lose auch mit dem Schrauber",
     "run.hand": "von Hand ausdrehen",
     "lift.socket": "Mit der haltenden Nuss herausheben.",
-    "lift.hose": "Mit einem alten Stecker oder einem Stück Schlauch herausheben.",
+    "lift.hose": "Mit einer alten Tülle oder einem Stück Schlauch herausheben.",
     "lift.magnet": "Mit dem Magneten herausheben.",
     "stand": "Am Rand „{side}“ des Plans stehen.",
     "skills": "Für jemanden, der das kann: {skills}.",
@@ -85,8 +86,8 @@ STEPS: dict[str, str] = {
     "look_plug": "Neue Kerze für {hole} ansehen",
     "prepare_plug.oil": "Eine Spur dünnes Öl auf Kerze {hole}",
     "turn_plug": "Kerze {hole} anlegen, dann {angle} drehen",
-    "turn_plug.detail": "Von Hand bis zum Sitz, Griff markieren, dann der Winkel. Der Ring ist zweimal "
-    "zu fühlen: er gibt nach, dann wird er fest; kurz danach aufhören.",
+    "turn_plug.detail": "Von Hand bis zum Sitz, Griff markieren, dann der Winkel.",
+    "turn_plug.ring": "Der neue Ring ist zweimal zu fühlen: er gibt nach, dann wird er fest; gleich danach aufhören.",
     "turn_plug.no_wrench": "Kein Drehmomentschlüssel kann es hier: {why}",
     "further": "Wenn der Schlüssel klickt, {angle} weiterdrehen.",
     "index": "Elektrode: {index}.",
@@ -100,8 +101,10 @@ STEPS: dict[str, str] = {
     "read_plug": "Kerze {hole} lesen",
     "read_plug.detail": "Isolatorfuß, Elektroden, Gehäuse, Gewinde, Ring. Alter Ring aus dem Kopf "
     "heraus? Unter {hole} in die Schale legen.",
+    "read_plug.conical": "Isolatorfuß, Elektroden, Gehäuse, Gewinde, Kegel des Sitzes. Unter {hole} in die "
+    "Ablage legen.",
     "read_coil": "Spule {hole} ansehen",
-    "read_coil.detail": "Risse, Beule, Brandspuren, rostiger Fuß, öliger Stecker, Kontaktstifte.",
+    "read_coil.detail": "Risse, Beule, Brandspuren, rostiger Fuß, ölige Tülle, Kontaktstifte.",
     "gap_plug": "Abstand der neuen Kerze für {hole} prüfen",
     "gap_plug.fine_wire": "Nur Drahtlehre; nie an einer feinen Spitze hebeln. Außerhalb: zurückschicken.",
     "gap_plug.nickel": "Außerhalb: nur den Massebügel biegen, wenige Hundertstel auf einmal.",
@@ -118,21 +121,26 @@ STEPS: dict[str, str] = {
     "torque_plug": "Kerze {hole} mit Drehmoment anziehen",
     "torque_plug.detail": "Antrieb mittig halten. Ein Klick, aufhören.",
     "fit_coil": "Spule {hole} aufsetzen",
-    "fit_coil.detail": "{new}{grease}Gerade hinunterdrücken, bis sie sitzt.",
-    "fit_coil.boot": "Dünner Film Isolierfett in der Öffnung des Steckers. ",
+    "fit_coil.seat": "Gerade hinunterdrücken, bis sie sitzt.",
+    "fit_coil.level": "Auf gleicher Höhe wie Spule {reference}, die noch sitzt: das ist das Maß.",
+    "fit_coil.boot": "Dünner Film Isolierfett in der Öffnung der Tülle. ",
     "fit_coil.insulator": "Dünner Film Isolierfett auf dem Isolator. ",
     "fit_lead": "Leitung {hole} auf die Kerze drücken",
-    "fit_lead.detail": "{new}{grease}Bis sie einrastet und kein Metall zu sehen ist; in den Halter "
-    "legen.",
+    "fit_lead.seat": "Bis es einrastet und kein Metall zu sehen ist; in den Halter legen.",
     "fit_lead.new": "Die neue, so lang wie die alte und mit gleichen Enden. ",
-    "fit_lead.boot": "Dünner Film Isolierfett in der Öffnung des Steckers. ",
+    "fit_lead.boot": "Dünner Film Isolierfett in der Öffnung der Tülle. ",
     "fit_lead.insulator": "Dünner Film Isolierfett auf dem Isolator. ",
+    "faces": "{part}: alte Dichtungen abnehmen und beide Flächen abwischen",
+    "faces.detail": "Solange die Öffnungen verschlossen sind, damit nichts hineinfällt. Wischen, nicht schaben; keine alte "
+    "Dichtung kommt wieder hinein.",
     "renew": "{part}: {joints} erneuern",
-    "renew.detail": "Flächen sauber und trocken. Die alte kommt nicht wieder hinein.",
+    "renew.detail": "Die neue auf saubere, trockene Flächen, alle Löcher in Deckung.",
     "unplug_opening": "Verschluss entfernen: {openings}",
     "unplug_opening.detail": "Zurückzählen; mit einer Lampe hineinsehen, bevor geschlossen wird.",
     "fit": "{part} aufsetzen",
     "fit.detail": "Kein Kabel, Schlauch oder Lappen darunter eingeklemmt.",
+    "fit.onto": "Ganz auf {parts} schieben, bevor etwas festgezogen wird.",
+    "marked": "Bezeichnet mit {mark}.",
     "back": "{part} zurückbringen",
     "back.detail": "Wie es lag, nichts auf Zug.",
     "refit": "{part}: {joints} {verb}",
@@ -147,6 +155,9 @@ STEPS: dict[str, str] = {
     "count_tools": "Werkzeuge zurückzählen",
     "count_tools.detail": "{count} Stück; auch Lappen und Verschlussstopfen. Fehlt eines: vor jedem "
     "Start finden.",
+    "count_again": "Werkzeuge noch einmal zählen",
+    "count_again.detail": "{count} Stück, jetzt wo die letzte Abdeckung sitzt.",
+    "count_again.reader": "Der Codeleser bleibt draußen: er wird nach dem Auslesen gezählt.",
     "openings": "Nichts übrig, nichts verschlossen",
     "openings.detail": "Bei dieser Arbeit verschlossen: {openings}.",
     "fuel": "Kraftstoff vorfördern und auf Lecks prüfen",
@@ -159,11 +170,12 @@ STEPS: dict[str, str] = {
     "lubrication.detail": "Öl im Behälter oder im Gemisch, Pumpenhebel frei; nie ohne starten.",
     "lubrication.why": "Ein Zweitakter ohne Öl frisst sofort",
     "start": "Motor starten und hören",
-    "start.detail": "Keine Warnlampe, ruhiger Leerlauf, kein Zischen, kein Leck.",
+    "start.detail": "Ruhiger Leerlauf, kein Zischen, kein Leck. Merken, wie er läuft.",
     "air_leak": "Auf Nebenluft prüfen",
     "air_leak.detail": "An jeder Ansaugverbindung, die ab war: der Leerlauf darf sich nicht ändern.",
     "clear_codes": "Fehlercodes löschen",
-    "clear_codes.detail": "Erst jetzt, und nur wenn die erste Auslesung notiert ist.",
+    "clear_codes.detail": "Erst jetzt, und nur wenn die erste Auslesung notiert ist. Dann bei laufendem Motor auf die "
+    "Warnlampe sehen.",
     "load": "Unter Last prüfen",
     "load.detail": "Eine Fahrt oder ein Lauf unter Last, lang genug, dass sich der Fehler zeigt.",
     "codes_again": "Fehlercodes noch einmal auslesen",
@@ -173,6 +185,7 @@ STEPS: dict[str, str] = {
     "sign.keep": "Alte Kerzen nach Zylinder und Datum beschriftet, bis zur Nachprüfung aufbewahrt",
     "sign.scrap": "Alte Kerzen entsorgt",
     "count_tools.why": "Ein vergessenes Werkzeug findet den Riemen",
+    "count_again.why": "Die letzte Abdeckung verbirgt, was darunter liegt",
     "openings.why": "Jede wurde bei dieser Arbeit verschlossen",
     "fuel.why": "Bei dieser Arbeit wurde eine Kraftstoffverbindung geöffnet",
     "coolant.why": "Bei dieser Arbeit wurde Kühlmittel bewegt",

@@ -9,6 +9,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import SIGNING, Plan, Step
+from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.run.stops import Stop, stops_at
 from eldrim.core.words import say
 from eldrim.drawing import engine_plan, figure, photo, well_section
@@ -83,7 +84,7 @@ def _change_of_tool(step: Step, after: Step | None) -> str:
         return ""
     if after.tools == step.tools:
         return say("bay.same_tool")
-    return f"{say('bay.then')} {' + '.join(tool.name for tool in after.tools)}"
+    return f"{say('bay.then')} {tool_words(after)}"
 
 
 def _same_act_elsewhere(plan: Plan, step: Step) -> tuple[tuple[str, str], ...]:
