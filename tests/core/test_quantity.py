@@ -52,7 +52,7 @@ def test_typed_is_understood(typed: str, low: float, high: float, unit: str) -> 
         ("", "not a quantity"),
         ("22 parsec", "not known"),
         ("20 to 15 Nm", "runs backwards"),
-        ("1,2,3 mm", "not known"),
+        ("1,2,3 mm", "not a number"),
     ],
 )
 def test_nonsense_is_refused_with_the_reason(typed: str, says: str) -> None:

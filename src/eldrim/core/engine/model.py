@@ -3,14 +3,14 @@
 from collections.abc import Iterable
 from enum import StrEnum
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from eldrim.core.engine.parts import Hindrance, Joint, Key, Name, Part, Point, Text
 from eldrim.core.engine.sizes import Thread
 from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, parse
+from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, further_turn, parse
 
 FORMAT: Literal["eldrim.engine/1"] = "eldrim.engine/1"
 # The source of what a new sheet starts with, until somebody has looked it up.
@@ -140,6 +140,17 @@ class Figure(Frozen):
     settled: Text = Field("", description="Why this one is used where sources disagree.")
     confirmed: Text = Field("", description="Why it holds although it lies outside the band.")
     note: Text = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _further(cls, document: Any) -> Any:
+        """``20 N·m + 90°`` is a torque and the turn after it."""
+        if not isinstance(document, dict) or not isinstance(document.get("value"), str):
+            return document
+        first, angle = further_turn(document["value"])
+        if not angle or document.get("plus") or not first[:1].isdigit():
+            return document
+        return {**document, "value": first, "plus": angle}
 
 
 class Variant(Frozen):

@@ -57,6 +57,8 @@ _PLUG_TORQUE: dict[tuple[str, str], dict[str, tuple[float, float]]] = {
     ("conical", "M18"): {"iron": (20, 30), "aluminium": (20, 30)},
     ("conical", "M14"): {"iron": (15, 25), "aluminium": (10, 20)},
 }
+# Where the table has no row: what a thread may take at most, whatever its seat, in N·m.
+_THREAD_CEILING = {8: 12, 9: 15, 10: 18, 12: 30, 14: 42, 16: 48, 18: 54, 20: 60, 22: 66}
 # The makers of small engines and long-reach plugs go well below the band, hardly ever above it.
 _BELOW, _ABOVE = 0.55, 1.2
 # N·m that a hex of so many mm across flats usually takes: the thread it goes with, steel in alloy.
@@ -80,10 +82,19 @@ def plug_torque(plug: Plug, head: str) -> Band | None:
     thread = plug.thread.partition("×")[0]
     usual = _PLUG_TORQUE.get((plug.seat, thread), {}).get(head)
     if usual is None:
-        return None
+        return _by_thread(thread)
     low, high = usual
     what = f"the torque of a new {thread} plug with {plug.seat} seat in {head}, dry"
     return Band(what, D.TORQUE, low, high, _BELOW * low, _ABOVE * high, stands_in=True)
+
+
+def _by_thread(thread: str) -> Band | None:
+    """What a thread may take where nothing is known of its seat; it never stands in."""
+    ceiling = _THREAD_CEILING.get(int(float(thread.removeprefix("M"))))
+    if ceiling is None:
+        return None
+    what = f"the torque of any {thread} plug"
+    return Band(what, D.TORQUE, 0.35 * ceiling, 0.8 * ceiling, 0.2 * ceiling, ceiling)
 
 
 def plug_gap(charging: str) -> Band:

@@ -5,13 +5,13 @@ fastener's torque given to another, the same figure written twice and different.
 docs/craft.md §9 and §21.
 """
 
-import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from eldrim.core.figures.bands import Band
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import (
+    TWICE_WRITTEN_MAY_DIFFER,
     UNITS,
     Dimension,
     Quantity,
@@ -21,12 +21,12 @@ from eldrim.core.quantity import (
     make,
     parse,
     scan,
+    twice,
     working_unit,
 )
 
 # Limits further apart than this are rarely one range: one of them has lost or won a digit.
 WIDEST = 2.6
-TWICE_WRITTEN_MAY_DIFFER = 0.05
 OFFERED = 5
 # Units that stand on one gauge or in one manual beside each other; others are not offered.
 COMMON = frozenset(
@@ -50,7 +50,8 @@ COMMON = frozenset(
         "rev/min",
     }
 )
-FACTORS = (0.1, 0.01, 0.001, 10.0, 100.0)
+# A digit or a decimal mark gone astray by one place is likelier than another unit; by more, less.
+NEAR, FAR = (0.1, 10.0), (0.01, 0.001, 100.0, 1000.0)
 
 
 class LikelyReading(Frozen):
@@ -86,8 +87,8 @@ def examine(
     ``band`` is what is plausible, None where nothing general is known. Raises
     :class:`QuantityError` for what is no quantity at all, or of another dimension altogether.
     """
-    outer, inner = _twice(text)
-    typed = scan(outer)
+    outer, inner = twice(text)
+    typed = scan(outer, dimension)
     if typed.unit and typed.unit.dimension is not dimension:
         parse(outer, dimension)
     why = _why_held(typed, outer, inner, band, siblings, dimension)
@@ -100,12 +101,6 @@ def examine(
         readings=tuple(readings)[:OFFERED],
         band=f"{band.plausible} is plausible for {band.what}" if band else "",
     )
-
-
-def _twice(text: str) -> tuple[str, str]:
-    """A figure and the same again in brackets, as manuals print them."""
-    match = re.match(r"^\s*([^()]+?)\s*\(([^()]+)\)\s*$", text)
-    return (match[1], match[2]) if match else (text, "")
 
 
 def _why_held(
@@ -181,6 +176,22 @@ def _guesses(typed: Typed, inner: str, dimension: Dimension) -> Iterator[Guess]:
     if here is None:
         yield from ((low, high, u, f"the unit was {u.symbol}") for u in units)
         return
+    yield from _as_written(typed, here, inner)
+    others = [unit for unit in units if unit is not here]
+    yield from ((low * f, high * f, here, _factor_words(f)) for f in NEAR)
+    for unit in others:
+        yield low, high, unit, f"{unit.symbol} was meant, {here.symbol} typed"
+    yield from ((low * f, high * f, here, _factor_words(f)) for f in FAR)
+    yield from _one_limit(typed.low, typed.high, here)
+    for unit in units if dimension is Dimension.LENGTH else ():
+        for factor in (0.1, 0.01, 0.001):
+            words = f"{_factor_words(factor)}, and in {unit.symbol}"
+            yield low * factor, high * factor, unit, words
+
+
+def _as_written(typed: Typed, here: Unit, inner: str) -> Iterator[Guess]:
+    """The same numbers, turned round or the one of the two that was written."""
+    low, high = sorted((typed.low, typed.high))
     if typed.high < typed.low:
         yield low, high, here, "the limits are turned round"
         yield from _one_limit(typed.low, typed.high, here)
@@ -189,16 +200,6 @@ def _guesses(typed: Typed, inner: str, dimension: Dimension) -> Iterator[Guess]:
         if other.unit:
             yield low, high, here, "the first of the two"
             yield other.low, other.high, other.unit, "the second of the two"
-    for unit in units:
-        if unit is not here:
-            yield low, high, unit, f"{unit.symbol} was meant, {here.symbol} typed"
-    for factor in FACTORS:
-        yield low * factor, high * factor, here, _factor_words(factor)
-    yield from _one_limit(typed.low, typed.high, here)
-    for unit in units if dimension is Dimension.LENGTH else ():
-        for factor in FACTORS[:3]:
-            words = f"{_factor_words(factor)}, and in {unit.symbol}"
-            yield low * factor, high * factor, unit, words
 
 
 def _one_limit(low: float, high: float, unit: Unit) -> Iterator[Guess]:
@@ -210,6 +211,8 @@ def _one_limit(low: float, high: float, unit: Unit) -> Iterator[Guess]:
 
 
 def _factor_words(factor: float) -> str:
+    if factor == 1000:
+        return "thousands: times 1000"
     if factor > 1:
         return f"a digit lost: times {factor:g}"
     return f"a decimal point lost: divided by {format_number(1 / factor, 0)}"

@@ -165,7 +165,9 @@ const VULGAR = {
   "⅔": "2/3",
 };
 const FRACTION = String.raw`\d+\s+\d+/\d+|\d+/\d+`;
-const GROUPED = String.raw`\d{1,3}(?:[ \u00a0\u202f]\d{3})+`;
+const GROUPED = String.raw`\d{1,3}(?:[ \u00a0\u202f]\d{3})+|[1-9]\d{0,2}(?:,\d{3}){2,}|[1-9]\d{0,2}(?:\.\d{3}){2,}`;
+// 1,500 may be one and a half or fifteen hundred: it is asked about, not guessed.
+const TWO_READINGS = /^[-−]?[1-9]\d{0,2}[.,]\d{3}$/;
 const NUMBER = new RegExp(
   String.raw`^([-−]?(?:${FRACTION}|${GROUPED}|\d+(?:[.,]\d+)?|[.,]\d+))\s*([^\d\s_.,-][^\d]*)?$`,
   "s",
@@ -178,12 +180,14 @@ export function number(text) {
     .trim()
     .replace(/(\d?)\s*([½¼¾⅛⅜⅝⅞⅓⅔])/g, (_, whole, sign) => `${whole ? `${whole} ` : ""}${VULGAR[sign]}`);
   const [, digits, unit = ""] = NUMBER.exec(plain) ?? [];
+  if (TWO_READINGS.test(digits ?? "")) return null;
   return digits ? { value: numberOf(digits), unit: unit.trim() } : null;
 }
 
 function numberOf(digits) {
   const sign = /^[-−]/.test(digits) ? -1 : 1;
-  const bare = digits.replace(/^[-−]/, "").replace(",", ".");
+  const groups = /^\D?[1-9]\d{0,2}([.,]\d{3}){2,}$/.test(digits);
+  const bare = groups ? digits.replace(/\D/g, "") : digits.replace(/^[-−]/, "").replace(",", ".");
   if (!bare.includes("/")) return sign * Number(bare.replace(/\s/g, ""));
   const parts = bare.split(/\s+/).map((part) => part.split("/").map(Number));
   return sign * parts.reduce((sum, [over, under = 1]) => sum + over / under, 0);
