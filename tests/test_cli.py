@@ -112,11 +112,15 @@ def test_a_bad_file_is_named_path_by_path(tmp_path: Path) -> None:
 def test_quick_sums_work_at_the_prompt() -> None:
     """Listed, worked, as JSON, and refused with the field."""
     assert "cooling" in run("calc").stdout
-    worked = run("calc", "setting", "torque=20 N·m", "adapter=40 mm")
+    fields = ["unit=N·m", "thread=dry", "full_scale=50", "graduation=0.5", "wrench_length=320 mm"]
+    worked = run("calc", "setting", "torque=20 N·m", "adapter=40 mm", *fields)
     assert worked.exit_code == 0
     assert "Set 18 N·m" in worked.stdout
     assert "320 ÷ (320 + 40" in worked.stdout
-    told = json.loads(run("calc", "arc", "diameter=140 mm", "--format", "json").stdout)
+    told = json.loads(run("calc", "arc", "diameter=140 mm", "angle=10°", "--format", "json").stdout)
+    asked = run("calc", "arc", "diameter=140 mm")
+    assert asked.exit_code == 2
+    assert "angle: Angle: nothing is filled in" in asked.stderr
     assert told["values"]["arc"] == pytest.approx(12.217)
     wrong = run("calc", "torque", "value=18 mm")
     assert wrong.exit_code == 2

@@ -12,7 +12,7 @@ from eldrim.core.figures.cooling import cooling
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.tool_roll import as_item
 from eldrim.core.reading_choices import PLUG_CONDITIONS
-from eldrim.core.sums import work_out
+from eldrim.core.sums import examples, work_out
 from eldrim.core.tools.demand import TurnAction
 from eldrim.core.tools.stack_finder import NoStack, StackFinder
 from eldrim.core.tools.stock import STANDARD_CRIB
@@ -148,10 +148,10 @@ def test_drawings_say_in_words_what_they_show(svg: str) -> None:
 
 def test_a_drawn_sum_comes_with_its_drawing() -> None:
     """Setting, gap, cooling and angle carry what is drawn."""
-    assert work_out("cooling", {}).cooling
-    assert work_out("setting", {}).setting
-    assert work_out("gap", {}).gap
-    assert work_out("angle", {}).turn == (180, 240)
+    assert work_out("cooling", examples("cooling")).cooling
+    assert work_out("setting", examples("setting")).setting
+    assert work_out("gap", examples("gap")).gap
+    assert work_out("angle", examples("angle")).turn == (180, 240)
 
 
 def test_every_condition_of_a_plug_has_a_look_of_its_own() -> None:

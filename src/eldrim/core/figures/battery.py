@@ -5,7 +5,7 @@ from eldrim.core.quantity import format_number
 
 # Volts of a 12 V lead-acid battery near 25 °C: from this on, verdict, what to do.
 REST = (
-    (13.3, "surface charge", "It has just been charged: load it for a minute, let it stand, "
+    (13.2, "surface charge", "It has just been charged: load it for a minute, let it stand, "
      "measure again."),
     (12.5, "charged", "Nothing to do."),
     (12.3, "low", "Charge it."),

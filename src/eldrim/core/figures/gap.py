@@ -120,7 +120,8 @@ def advise(
         "moved": moved,
         "sum": _count(readings, reversals, moved),
     }
-    if moved > MAX_MOVED_MM + 1e-9 or reversals > MAX_REVERSALS:
+    grace = wanted.resolution / 2 + 1e-9
+    if moved > MAX_MOVED_MM + grace or reversals > MAX_REVERSALS:
         return Advice(action=GapAction.REJECT, words=_worn_out(reversals, moved), **count)
     if verdict is Verdict.IN:
         return Advice(action=GapAction.FIT, words=say("gap.fit"), **count)
@@ -155,7 +156,7 @@ def _count(readings: tuple[float, ...], reversals: int, moved: float) -> str:
 
 
 def _worn_out(reversals: int, moved: float) -> str:
-    if moved > MAX_MOVED_MM + 1e-9:
+    if reversals <= MAX_REVERSALS and moved > MAX_MOVED_MM:
         return say("gap.moved", most=format_number(MAX_MOVED_MM, 1))
     return say("gap.weakened", count=reversals)
 
@@ -166,9 +167,21 @@ def _not_adjustable(construction: str, verdict: Verdict) -> tuple[GapAction, str
     return GapAction.RETURN, say(words, why=say(f"gap.fixed.{construction}"))
 
 
+def nearest_safe(reading: float, wanted: GapRange) -> float:
+    """The nearest gap in mm that a gauge tells from the limits: half a step inside, or the middle
+    of a range narrower than that.
+    """
+    half = wanted.resolution / 2
+    low, high = wanted.low + half, wanted.high - half
+    if low >= high:
+        return round((wanted.low + wanted.high) / 2, 4)
+    return round(min(max(reading, low), high), 4)
+
+
 def _move(reading: float, wanted: GapRange, moved: float, count: dict[str, object]) -> Advice:
-    by = round(wanted.aim - reading, 4)
-    if moved + abs(by) > MAX_MOVED_MM + 1e-9:
+    goal = nearest_safe(reading, wanted)
+    by = round(goal - reading, 4)
+    if moved + abs(by) > MAX_MOVED_MM + wanted.resolution / 2 + 1e-9:
         words = say(
             "gap.too_far", by=format_number(abs(by), 2), most=format_number(MAX_MOVED_MM, 1)
         )
@@ -179,15 +192,19 @@ def _move(reading: float, wanted: GapRange, moved: float, count: dict[str, objec
     words = say("gap.open" if opening else "gap.close", by=format_number(abs(by), 3), stages=stages)
     action = GapAction.OPEN if opening else GapAction.CLOSE
     return Advice.model_validate(
-        {"action": action, "words": words, "by": abs(by), "to": wanted.aim, **count}
+        {"action": action, "words": words, "by": abs(by), "to": goal, **count}
     )
 
 
 class Wear(Frozen):
-    """How a gap grows: mm per thousand of the meter, and the meter where it leaves the range."""
+    """How a gap grows: mm per thousand of the meter, and the meter where it leaves the range.
+
+    ``out`` tells that it has left it already.
+    """
 
     rate: float
     leaves_at: float | None
+    out: bool = False
     sum: tuple[str, ...]
 
 
@@ -204,6 +221,9 @@ def wear(fitted: tuple[float, float], found: tuple[float, float], limit: float) 
         f"({format_number(found[1], 3)} − {format_number(fitted[1], 3)}) mm ÷ "
         f"{format_number(run, 0)} = {format_number(rate, 4)} mm per thousand"
     )
+    if found[1] > limit + 1e-9:
+        over = f"{format_number(found[1], 3)} mm is over {format_number(limit, 3)} mm already"
+        return Wear(rate=round(rate, 6), leaves_at=None, out=True, sum=(first, over))
     if grown <= 0:
         return Wear(rate=round(rate, 6), leaves_at=None, sum=(first, "the gap has not grown"))
     leaves = found[0] + (limit - found[1]) / rate * 1000

@@ -1,409 +1,195 @@
-"""The quick sums there are: what each asks, works out, and where it comes from."""
+"""The quick sums there are: what each asks, what is plausible there, and what works it out."""
 
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
-
-from pydantic import Field as ModelField
+from collections.abc import Mapping
 
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.figures.battery import battery
-from eldrim.core.figures.cooling import Cooling, cooling, idle_minutes
-from eldrim.core.figures.gap import Advice, GapRange, advise, wear
-from eldrim.core.figures.torque import Window, angle_after_seating, window
-from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import (
-    UNITS,
-    Dimension,
-    Quantity,
-    convert,
-    format_number,
-    make,
-    parse,
-    working_unit,
-)
-from eldrim.core.sums.given import Given
-from eldrim.core.tools.crib import WRENCH_UNITS, Wrench
-from eldrim.core.tools.fit import fit
-from eldrim.core.tools.stock import socket
-from eldrim.core.tools.wrench_setting import Adapter, Setting, adapter_factor, setting, why_not
+from eldrim.core.quantity import Dimension
+from eldrim.core.sums import electric_sums, gap_sums, heat_sums, torque_sums
+from eldrim.core.sums.field import Field, Sum, SumResult
+from eldrim.core.sums.given import Given, Shop
+from eldrim.core.tools.crib import WRENCH_UNITS
 
-Value = float | str | bool | None
-PI = 3.14159265358979
+F, D = Field, Dimension
+THREAD = (torque_sums.DRY, torque_sums.WET)
+THREADS = ("M14", "M18", "M12", "M10", "M8")
 
 
-class SumResult(Frozen):
-    """A worked sum: the result in words, the formula, the numbers in it, and its source.
-
-    ``values`` are the results as data; the rest carries what a drawing needs: torques in N·m,
-    gaps in mm, turns in degrees.
-    """
-
-    result: str
-    formula: str
-    working: tuple[str, ...]
-    source: str
-    values: dict[str, Value] = ModelField(default_factory=dict)
-    setting: Setting | None = None
-    window: tuple[float, float, float] | None = None
-    cooling: Cooling | None = None
-    advice: Advice | None = None
-    gap: tuple[float, float, float] | None = None
-    reading: float | None = None
-    step: float | None = None
-    turn: tuple[float, float] | None = None
+def _torque(name: str, label: str, example: str, *, optional: bool = False) -> Field:
+    return F(name, label, example, dimension=D.TORQUE, least=0.2, most=1000, optional=optional)
 
 
-@dataclass(frozen=True)
-class Field:
-    """One thing a sum asks: its label, an example that is also its start, words to choose from."""
-
-    name: str
-    label: str
-    example: str
-    choices: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class Sum:
-    """A quick sum."""
-
-    key: str
-    name: str
-    fields: tuple[Field, ...]
-    work: Callable[[Given], SumResult]
+def _gap(name: str, label: str, example: str, *, many: bool = False) -> Field:
+    return F(
+        name,
+        label,
+        example,
+        dimension=D.LENGTH,
+        least=0.1,
+        most=4,
+        many=many,
+        optional=many,
+        start=many,
+    )
 
 
-def work_out(key: str, given: Mapping[str, str]) -> SumResult:
-    """Work a sum out; fields left away have the value of their example.
+def _volts(name: str, label: str, example: str) -> Field:
+    return F(name, label, example, dimension=D.VOLTAGE, least=2, most=40)
 
-    Raises :class:`ProblemsError` naming the field, or the sum when there is none of this key.
+
+def _heat(name: str, label: str, example: str, least: float, most: float) -> Field:
+    return F(name, label, example, dimension=D.TEMPERATURE, least=least, most=most)
+
+
+def _meter(name: str, label: str, example: str) -> Field:
+    return F(name, label, example, unit="km", least=0, most=3_000_000)
+
+
+def _length(
+    name: str, label: str, example: str, least: float, most: float, *, optional: bool = False
+) -> Field:
+    return F(name, label, example, dimension=D.LENGTH, least=least, most=most, optional=optional)
+
+
+def _adapter() -> tuple[Field, Field]:
+    return (
+        _length("adapter", "Adapter, to the fastener; blank: none", "40 mm", 0, 600, optional=True),
+        F("angle", "Adapter's angle; blank: in line", "90°", dimension=D.ANGLE, least=0, most=180,
+          optional=True),
+    )  # fmt: skip
+
+
+SYSTEM = F("system", "System, V", "12", electric_sums.SYSTEMS)
+ARM = _length("wrench_length", "Wrench, grip to drive", "320 mm", 80, 1500)
+_ALL = (
+    Sum("torque", "Torque in other units", (_torque("value", "Torque", "18 lbf·ft"),),
+        torque_sums.converted),
+    Sum("length", "Length in other units",
+        (F("value", "Length", "5/8 in", dimension=D.LENGTH),), torque_sums.converted),
+    Sum("temperature", "Temperature in other units",
+        (_heat("value", "Temperature", "104 °F", -60, 1300),), torque_sums.converted),
+    Sum("distance", "Distance in other units",
+        (F("value", "Distance", "60 000 mi", dimension=D.DISTANCE),), torque_sums.converted),
+    Sum("volts", "Volts in other units",
+        (F("value", "Voltage", "450 mV", dimension=D.VOLTAGE, least=0, most=60_000),),
+        torque_sums.converted),
+    Sum("setting", "Wrench setting", (
+        _torque("torque", "Torque as printed", "15 to 20 N·m"),
+        F("thread", "Thread", THREAD[0], THREAD),
+        F("unit", "Wrench reads", "N·m", WRENCH_UNITS),
+        F("full_scale", "Full scale", "50", dimension=D.TORQUE, least=0.5, most=2000,
+          unit_of="unit"),
+        F("graduation", "Graduation", "0.5", dimension=D.TORQUE, least=0.001, most=100,
+          unit_of="unit"),
+        F("tolerance", "Tolerance in %; blank: by rule", "4", unit="%", least=0, most=20,
+          optional=True),
+        ARM, *_adapter(),
+    ), torque_sums.wrench_setting),
+    Sum("applied", "Torque really applied", (
+        _torque("setting", "What was dialled", "18 N·m"), ARM, *_adapter(),
+        F("tolerance", "Tolerance in %", "4", unit="%", least=0, most=20),
+    ), torque_sums.applied),
+    Sum("aim", "Aim and window", (
+        _torque("torque", "Torque as printed", "20 lbf·ft"),
+        F("thread", "Thread", THREAD[0], THREAD),
+    ), torque_sums.aim),
+    Sum("wrench", "Check of a torque wrench", (
+        _torque("reading", "It shows or clicks at", "24.8 N·m"),
+        F("weight", "Known weight; blank: another wrench", "5 kg", dimension=D.MASS, least=0.2,
+          most=60, optional=True, start=True),
+        F("arm", "Arm, drive to weight", "500 mm", dimension=D.LENGTH, least=50, most=2000,
+          optional=True, start=True),
+        _torque("other", "The other wrench shows", "25 N·m", optional=True),
+    ), torque_sums.wrench_check),
+    Sum("gap", "Gap of a plug", (
+        _gap("range", "Gap as printed", "0.7 to 0.8 mm"),
+        _gap("readings", "Readings so far, first first", "0.86", many=True),
+        _length("gauge", "Gauge steps", "0.02 mm", 0.001, 0.2),
+        F("construction", "Construction", "nickel", gap_sums.CONSTRUCTIONS),
+        F("state", "Plug", "new", ("new", "used")),
+        F("maker", "Setting fine wire", "not allowed", ("not allowed", "allowed")),
+    ), gap_sums.gap),
+    Sum("wear", "Wear of a gap", (
+        _meter("meter_fitted", "Meter when fitted", "20000"),
+        _gap("gap_fitted", "Gap then", "0.75 mm"),
+        _meter("meter_found", "Meter now", "60000"), _gap("gap_found", "Gap now", "0.85 mm"),
+        _gap("limit", "Upper limit", "1.0 mm"),
+    ), gap_sums.worn),
+    Sum("angle", "Turn after seating", (
+        F("seat", "Seat", "gasket", ("gasket", "conical")), F("thread", "Thread", "M14", THREADS),
+        F("ring", "Ring", "new", ("new", "the same again")),
+    ), torque_sums.turn),
+    Sum("fit", "Socket on a hex", (
+        _length("head", "Hex", "16 mm", 3, 60), _length("socket", "Socket", "5/8 in", 3, 60),
+        F("what", "On a", "plug", ("plug", "bolt or nut")),
+    ), gap_sums.socket_fit),
+    Sum("stack", "Stack for a well", (
+        _length("depth", "Well, rim to hex", "118 mm", 0, 400),
+        _length("bore", "Bore", "26 mm", 12, 80),
+        _length("room", "Room over the rim; blank: free", "250 mm", 10, 2000, optional=True),
+        _length("hex", "Hex", "16 mm", 8, 27), _length("height", "Plug's height", "50 mm", 20, 90),
+    ), gap_sums.stack),
+    Sum("cooling", "When it is cool enough", (
+        _heat("first", "First reading", "82 °C", -40, 350),
+        _heat("second", "Second reading", "70 °C", -40, 350),
+        F("minutes", "Between them", "10 min", dimension=D.TIME, least=0.2, most=600),
+        _heat("air", "Air", "18 °C", -40, 55), _heat("limit", "May start at", "40 °C", 0, 120),
+    ), heat_sums.cooled),
+    Sum("idle", "How long to idle it warm", (_heat("air", "Air", "12 °C", -40, 55),),
+        heat_sums.idled),
+    Sum("arc", "Arc on a pulley", (
+        _length("diameter", "Pulley diameter", "140 mm", 20, 1000),
+        F("angle", "Angle", "10°", dimension=D.ANGLE, least=0, most=360),
+    ), heat_sums.arc),
+    Sum("battery", "Battery and charging", (
+        _volts("volts", "Measured", "12.4 V"), SYSTEM,
+        F("state", "State", "at rest", ("at rest", "running")),
+    ), electric_sums.rested),
+    Sum("load", "Charging under load", (
+        _volts("idle", "Charging, nothing on", "14.1 V"),
+        _volts("loaded", "Lamps, blower, heater on", "13.8 V"), SYSTEM,
+    ), electric_sums.under_load),
+    Sum("cranking", "Cranking", (
+        _volts("volts", "While it cranks", "10.4 V"), SYSTEM,
+        F("cable", "Lost over a cable", "0.15 V", dimension=D.VOLTAGE, least=0, most=12,
+          optional=True),
+    ), electric_sums.cranking),
+    Sum("resistance", "Resistance of a coil or lead", (
+        F("what", "What", electric_sums.WHAT[0], electric_sums.WHAT),
+        F("measured", "Measured", "9 kΩ", dimension=D.RESISTANCE, least=0, most=1e7),
+        F("length", "Length of the lead", "600 mm", dimension=D.LENGTH, least=30, most=5000,
+          optional=True, start=True),
+        F("limits", "Limits of the maker; blank: general", "6 to 12 kΩ", dimension=D.RESISTANCE,
+          least=0, most=1e7, optional=True),
+    ), electric_sums.resistance),
+    Sum("compression", "Spread of compressions", (
+        F("readings", "Cylinder by cylinder", "11.5 11.2 11.4 10.9 bar", dimension=D.PRESSURE,
+          least=0.5, most=30, many=True),
+    ), electric_sums.compression),
+)  # fmt: skip
+SUMS = {s.key: s for s in _ALL}
+
+
+def work_out(key: str, given: Mapping[str, str], shop: Shop | None = None) -> SumResult:
+    """Work a sum out, by the habits and with the tools of a shop.
+
+    Raises :class:`ProblemsError` naming each field that is blank, not understood or implausible,
+    or the sum when there is none of this key.
     """
     chosen = SUMS.get(key)
     if chosen is None:
         known = ", ".join(SUMS)
-        raise ProblemsError([Problem(key, "there is no such sum", f"use one of {known}")])
+        raise ProblemsError([Problem(key[:40], "there is no such sum", f"use one of {known}")])
     names = {field.name for field in chosen.fields}
     strange = [
-        Problem(n, f"{key} asks no such thing", f"use {', '.join(sorted(names))}")
+        Problem(n[:40], f"{key} asks no such thing", f"use {', '.join(sorted(names))}")
         for n in given
         if n not in names
     ]
     if strange:
         raise ProblemsError(strange)
-    asked = Given({f.name: given.get(f.name) or f.example for f in chosen.fields})
-    return chosen.work(asked)
+    return chosen.work(Given(chosen.fields, given, shop or Shop()))
 
 
-def _torque(given: Given) -> SumResult:
-    return _converted(given, Dimension.TORQUE)
-
-
-def _length(given: Given) -> SumResult:
-    return _converted(given, Dimension.LENGTH)
-
-
-def _converted(given: Given, dimension: Dimension) -> SumResult:
-    value = given.quantity("value", dimension)
-    given.raise_problems()
-    others = [unit for unit in UNITS if unit.dimension is dimension and unit.symbol != value.unit]
-    base = working_unit(dimension).symbol
-    lines, values = [], {}
-    for other in others:
-        factor = convert(1, value.unit, other.symbol)
-        lines.append(f"{value} × {factor:.6g} = {value.printed_in(other.symbol)}")
-        values[other.symbol] = float(f"{convert(value.mid, base, other.symbol):.6g}")
-    shown = [value.printed_in(o.symbol) for o in others]
-    return SumResult(
-        result=" = ".join([str(value), *shown]),
-        formula="new = old × factor of the two units",
-        working=tuple(lines),
-        source="international definitions of foot, pound and standard gravity",
-        values=dict(values),
-    )
-
-
-def _wrench(given: Given) -> Wrench:
-    chosen = given.choice("unit", WRENCH_UNITS)
-    scale = given.number("full_scale", least=0.1)
-    step = given.number("graduation", least=0.001)
-    tolerance = given.number("tolerance", least=0) / 100
-    length = given.quantity("wrench_length", Dimension.LENGTH)
-    given.raise_problems()
-    return Wrench.model_validate(
-        {
-            "id": "asked",
-            "drive": "3/8",
-            "unit": chosen,
-            "full_scale": scale,
-            "graduation": step,
-            "tolerance": min(tolerance, 0.2),
-            "length": length,
-            "head": "30 mm",
-        }
-    )
-
-
-def _setting(given: Given) -> SumResult:
-    printed = given.quantity("torque", Dimension.TORQUE)
-    extra = given.quantity("adapter", Dimension.LENGTH).mid
-    angle = given.quantity("angle", Dimension.ANGLE).mid
-    wrench = _wrench(given)
-    if extra >= wrench.length.mid:
-        raise ProblemsError([Problem("adapter", "it is longer than the wrench", "measure again")])
-    adapter = Adapter(extra, angle) if extra else None
-    wanted = window(printed, "mid", 0.1)
-    found = setting(wanted, wrench, adapter)
-    lines = [*wanted.sum, *_setting_lines(wanted, wrench, adapter)]
-    if found is None:
-        refused = f"This wrench cannot be set for it: {why_not(wanted, wrench, adapter)}"
-        return _setting_answer(refused, lines, wanted, None)
-    low, high = (format_number(convert(value, wrench.unit, "N·m"), 2) for value in found.truly)
-    lines.append(f"true torque {low} to {high} N·m at ± {_n(found.tolerance * 100)} %")
-    return _setting_answer(f"Set {found.text}", lines, wanted, found)
-
-
-def _setting_lines(wanted: Window, wrench: Wrench, adapter: Adapter | None) -> list[str]:
-    t, lines, factor = wrench.share, [], 1.0
-    if adapter:
-        factor = adapter_factor(wrench.length.mid, adapter)
-        lines.append(
-            f"adapter: {_n(wrench.length.mid)} ÷ ({_n(wrench.length.mid)} + {_n(adapter.length)} "
-            f"× cos {_n(adapter.angle)}°) = {format_number(factor, 4)}"
-        )
-    low, high = (convert(value, "N·m", wrench.unit) * factor for value in (wanted.low, wanted.high))
-    lines.append(
-        f"setting window: {_n(low)} ÷ (1 − {_n(t)}) to {_n(high)} ÷ (1 + {_n(t)}) = "
-        f"{_n(low / (1 - t))} to {_n(high / (1 + t))} {wrench.unit}"
-    )
-    return lines
-
-
-def _setting_answer(
-    result: str, lines: list[str], wanted: Window, found: Setting | None
-) -> SumResult:
-    return SumResult(
-        result=result,
-        formula="low ÷ (1 − t) ≤ setting ≤ high ÷ (1 + t); with an adapter, × L ÷ (L + E·cos θ)",
-        working=tuple(lines),
-        source="law of the lever; shop practice, docs/craft.md §7",
-        setting=found,
-        window=(wanted.low, wanted.high, wanted.aim),
-        values={"setting": found.value if found else None, "unit": found.unit if found else None},
-    )
-
-
-def _gap(given: Given) -> SumResult:
-    wanted = given.quantity("range", Dimension.LENGTH)
-    readings = given.lengths("readings")
-    step = given.quantity("gauge", Dimension.LENGTH).mid
-    construction = given.choice("construction", CONSTRUCTIONS)
-    used = given.choice("state", ("new", "used")) == "used"
-    allowed = given.choice("maker", ("not allowed", "allowed")) == "allowed"
-    given.raise_problems()
-    goal = GapRange(wanted.low, wanted.high, wanted.mid, step)
-    advice = advise(construction, goal, readings, used=used, maker_allows=allowed)
-    verdict = f" ({advice.verdict})" if advice.verdict else ""
-    working = (
-        f"range {wanted}, aim {format_number(goal.aim, 3)} mm, gauge in steps of {_n(step)} mm: "
-        f"within {format_number(step / 2, 3)} mm of a limit is at limit",
-        *([advice.sum] if advice.sum else []),
-    )
-    return SumResult(
-        result=f"{advice.words}{verdict}",
-        formula="in: low + step ÷ 2 ≤ reading ≤ high − step ÷ 2",
-        working=working,
-        source="shop practice, docs/craft.md §8",
-        advice=advice,
-        gap=(goal.low, goal.high, goal.aim),
-        reading=readings[-1] if readings else None,
-        step=step,
-        values={
-            "act": advice.action.value,
-            "by": advice.by,
-            "to": advice.to,
-            "reversals": advice.reversals,
-            "moved": advice.moved,
-        },
-    )
-
-
-def _wear(given: Given) -> SumResult:
-    fitted = (
-        given.number("meter_fitted", least=0),
-        given.quantity("gap_fitted", Dimension.LENGTH).mid,
-    )
-    found = (
-        given.number("meter_found", least=0),
-        given.quantity("gap_found", Dimension.LENGTH).mid,
-    )
-    limit = given.quantity("limit", Dimension.LENGTH).high
-    given.raise_problems()
-    worn = wear(fitted, found, limit)
-    if worn is None:
-        raise ProblemsError([Problem("meter_found", "the meter has not moved on", "read it again")])
-    leaves = (
-        "The gap has not grown"
-        if worn.leaves_at is None
-        else (f"Leaves its range at {format_number(worn.leaves_at, 0)} on the meter")
-    )
-    return SumResult(
-        result=leaves,
-        formula="rate = growth ÷ run; meter = now + (limit − found) ÷ rate",
-        working=worn.sum,
-        source="shop practice, docs/craft.md §8",
-        values={"rate": worn.rate, "leaves_at": worn.leaves_at},
-    )
-
-
-def _angle(given: Given) -> SumResult:
-    seat = given.choice("seat", ("gasket", "conical"))
-    thread = given.choice("thread", ("M14", "M18", "M12", "M10", "M8"))
-    ring = given.choice("ring", ("new", "the same again"))
-    given.raise_problems()
-    turn: Quantity = parse(angle_after_seating(seat, thread, ring != "new"))
-    return SumResult(
-        result=f"Hand-tight to the seat, then {turn}, {turn.printed_in('°')}",
-        formula="degrees = turns × 360",
-        working=(f"{turn} × 360 = {turn.printed_in('°')}",),
-        source="shop practice, docs/craft.md §9; the maker's own angle wins",
-        values={"low": turn.low, "high": turn.high, "unit": "°"},
-        turn=(turn.low, turn.high),
-    )
-
-
-def _cooling(given: Given) -> SumResult:
-    names = ("first", "second", "air", "limit")
-    first, second, air, limit = (given.quantity(name, Dimension.TEMPERATURE).mid for name in names)
-    minutes = given.quantity("minutes", Dimension.TIME).mid
-    given.raise_problems()
-    found = cooling(first, second, minutes, air, limit)
-    when = (
-        "It may start now"
-        if found.wait == 0
-        else (f"Start {_n(found.wait)} min after the second reading")
-    )
-    return SumResult(
-        result=f"{when}; at {_n(limit)} °C or below",
-        formula="T(t) = air + (first − air)·e^(−k·t)",
-        working=found.sum,
-        source="Newton's law of cooling",
-        cooling=found,
-        values={"wait": found.wait, "ready": found.ready, "constant": found.constant},
-    )
-
-
-def _idle(given: Given) -> SumResult:
-    air = given.quantity("air", Dimension.TEMPERATURE).mid
-    given.raise_problems()
-    minutes = idle_minutes(air)
-    return SumResult(
-        result=f"Idle {_n(minutes)} min, then measure the head",
-        formula="1 min from 15 °C of air, 2 min from 5 °C, 3 min below",
-        working=(f"air at {_n(air)} °C: {_n(minutes)} min",),
-        source="shop practice, docs/craft.md §11; the maker's window wins",
-        values={"minutes": minutes},
-    )
-
-
-def _arc(given: Given) -> SumResult:
-    diameter = given.quantity("diameter", Dimension.LENGTH).mid
-    angle = given.quantity("angle", Dimension.ANGLE).mid
-    given.raise_problems()
-    length = PI * diameter * angle / 360
-    return SumResult(
-        result=f"{format_number(length, 1)} mm along the rim",
-        formula="arc = π · D · angle ÷ 360",
-        working=(f"3.1416 × {_n(diameter)} × {_n(angle)} ÷ 360 = {format_number(length, 2)} mm",),
-        source="geometry of the circle",
-        values={"arc": round(length, 3), "unit": "mm"},
-    )
-
-
-def _battery(given: Given) -> SumResult:
-    volts = given.quantity("volts", Dimension.VOLTAGE).mid
-    system = float(given.choice("system", ("12", "24", "6")))
-    state = given.choice("state", ("at rest", "running"))
-    given.raise_problems()
-    found = battery(volts, system, running=state == "running")
-    return SumResult(
-        result=f"{found.verdict.capitalize()}. {found.act}",
-        formula="volts × 12 ÷ system, against the bands of a 12 V lead-acid battery near 25 °C",
-        working=(found.sum,),
-        source="shop practice, docs/craft.md §16; the maker's figures win",
-        values={"verdict": found.verdict},
-    )
-
-
-def _fit(given: Given) -> SumResult:
-    head = given.quantity("head", Dimension.LENGTH)
-    across = given.quantity("socket", Dimension.LENGTH)
-    plug = given.choice("what", ("plug", "bolt or nut")) == "plug"
-    given.raise_problems()
-    asked = socket("3/8", across.mid, 60, across.mid + 6, 0).model_copy(update={"size": across})
-    size = head if head.unit == "mm" else make(head.mid, "mm")
-    found = fit(size, asked.head, asked, plug=plug)
-    verdict = "It fits" if found.fits else "It does not fit"
-    return SumResult(
-        result=f"{verdict}: {found.words}",
-        formula="play = socket − head, across flats",
-        working=(
-            f"{format_number(across.mid, 2)} − {format_number(head.mid, 2)} = "
-            f"{format_number(found.play, 2)} mm",
-        ),
-        source="shop practice, docs/craft.md §7",
-        values={"fits": found.fits, "play": found.play},
-    )
-
-
-def _n(value: float) -> str:
-    return format_number(value, 2)
-
-
-CONSTRUCTIONS = ("nickel", "fine_wire", "multi_ground", "surface_gap")
-F = Field
-_ALL = (
-    Sum("torque", "Torque in other units", (F("value", "Torque", "18 lbf·ft"),), _torque),
-    Sum("length", "Length in other units", (F("value", "Length", "5/8 in"),), _length),
-    Sum("setting", "Wrench setting", (
-        F("torque", "Torque as printed", "15 to 20 N·m"),
-        F("unit", "Wrench reads", "N·m", WRENCH_UNITS), F("full_scale", "Full scale", "50"),
-        F("graduation", "Graduation", "0.5"), F("tolerance", "Tolerance in %; 0: by rule", "0"),
-        F("wrench_length", "Wrench, grip to drive", "320 mm"),
-        F("adapter", "Adapter, drive to fastener", "0 mm"), F("angle", "Adapter's angle", "0°"),
-    ), _setting),
-    Sum("gap", "Gap of a plug", (
-        F("range", "Range", "0.7 to 0.8 mm"), F("readings", "Readings so far, first first", "0.86"),
-        F("gauge", "Gauge steps", "0.02 mm"),
-        F("construction", "Construction", "nickel", CONSTRUCTIONS),
-        F("state", "Plug", "new", ("new", "used")),
-        F("maker", "Setting fine wire", "not allowed", ("not allowed", "allowed")),
-    ), _gap),
-    Sum("wear", "Wear of a gap", (
-        F("meter_fitted", "Meter when fitted", "20000"), F("gap_fitted", "Gap then", "0.75 mm"),
-        F("meter_found", "Meter now", "60000"), F("gap_found", "Gap now", "0.85 mm"),
-        F("limit", "Upper limit", "1.0 mm"),
-    ), _wear),
-    Sum("angle", "Turn after seating", (
-        F("seat", "Seat", "gasket", ("gasket", "conical")),
-        F("thread", "Thread", "M14", ("M14", "M18", "M12", "M10", "M8")),
-        F("ring", "Ring", "new", ("new", "the same again")),
-    ), _angle),
-    Sum("cooling", "When it is cool enough", (
-        F("first", "First reading", "82 °C"), F("second", "Second reading", "70 °C"),
-        F("minutes", "Between them", "10 min"), F("air", "Air", "18 °C"),
-        F("limit", "May start at", "40 °C"),
-    ), _cooling),
-    Sum("idle", "How long to idle it warm", (F("air", "Air", "12 °C"),), _idle),
-    Sum("arc", "Arc on a pulley", (
-        F("diameter", "Pulley diameter", "140 mm"), F("angle", "Angle", "10°"),
-    ), _arc),
-    Sum("battery", "Battery and charging", (
-        F("volts", "Measured", "12.4 V"), F("system", "System, V", "12", ("12", "24", "6")),
-        F("state", "State", "at rest", ("at rest", "running")),
-    ), _battery),
-    Sum("fit", "Socket on a hex", (
-        F("head", "Hex", "16 mm"), F("socket", "Socket", "5/8 in"),
-        F("what", "On a", "plug", ("plug", "bolt or nut")),
-    ), _fit),
-)  # fmt: skip
-SUMS = {s.key: s for s in _ALL}
+def examples(key: str) -> dict[str, str]:
+    """A sum's fields filled in with their examples; those that may be blank are."""
+    return {f.name: f.example for f in SUMS[key].fields if not f.optional or f.start}

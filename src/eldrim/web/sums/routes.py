@@ -4,25 +4,27 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
+from sqlalchemy.orm import Session
 
 from eldrim.core.errors import ProblemsError
 from eldrim.core.quantity import convert
-from eldrim.core.sums import SUMS, SumResult, work_out
-from eldrim.drawing import cooling_curve, gap_wedge, torque_rule, turn_dial
-from eldrim.web.context import SignedIn, render, swaps
+from eldrim.core.sums import SUMS, Shop, SumResult, examples, work_out
+from eldrim.drawing import cooling_curve, gap_wedge, torque_rule, turn_dial, well_section
+from eldrim.store import rules as rules_store
+from eldrim.web.context import Db, SignedIn, render, swaps, tools_today
 
 router = APIRouter()
 
 
 @router.get("/sums", include_in_schema=False)
-def show(request: Request, _: SignedIn, sum: str = "torque") -> Response:
-    """A sum with its fields, and its answer as they stand."""
-    given = {key: param[:80] for key, param in request.query_params.items() if key != "sum"}
+def show(request: Request, db: Db, _: SignedIn, sum: str = "torque") -> Response:
+    """A sum with its fields, and its answer as they stand; at first with its examples."""
     chosen = SUMS.get(sum) or SUMS["torque"]
     known = {field.name for field in chosen.fields}
-    given = {k: value for k, value in given.items() if k in known}
+    given = {key: typed for key, typed in request.query_params.items() if key in known}
+    given = given or examples(chosen.key)
     try:
-        answer, problems = work_out(chosen.key, given), {}
+        answer, problems = work_out(chosen.key, given, _shop(db)), {}
     except ProblemsError as error:
         answer, problems = (
             None,
@@ -43,6 +45,11 @@ def show(request: Request, _: SignedIn, sum: str = "torque") -> Response:
     )
 
 
+def _shop(db: Session) -> Shop:
+    """The house rules and the crib in force."""
+    return Shop(rules_store.in_force(db), tools_today(db))
+
+
 def _picture(answer: SumResult) -> str:
     """What a sum is drawn as, where it is drawn."""
     if answer.cooling:
@@ -53,6 +60,8 @@ def _picture(answer: SumResult) -> str:
         return torque_rule.rule(answer.setting, low, high, aim)
     if answer.gap and answer.step:
         return gap_wedge.draw(*answer.gap, answer.reading, answer.step)
+    if answer.stack:
+        return well_section.draw(answer.stack)
     if answer.turn:
         return turn_dial.draw(*answer.turn)
     return ""
@@ -69,6 +78,7 @@ def listing() -> dict[str, Any]:
                     "label": field.label,
                     "example": field.example,
                     "choices": list(field.choices),
+                    "optional": field.optional,
                 }
                 for field in s.fields
             },
@@ -78,10 +88,13 @@ def listing() -> dict[str, Any]:
 
 
 @router.post("/api/v1/sums/{key}", response_model=SumResult)
-def api(key: str, given: dict[str, str]) -> SumResult | JSONResponse:
-    """Work a sum out; fields left away have the value of their example. Keeps nothing."""
+def api(key: str, given: dict[str, str], db: Db) -> SumResult | JSONResponse:
+    """Work a sum out by the house rules and crib in force; a field left blank is asked for.
+
+    Keeps nothing. Needs no sign-in.
+    """
     try:
-        return work_out(key, {k: value[:80] for k, value in given.items()})
+        return work_out(key, given, _shop(db))
     except ProblemsError as error:
         found = [
             {"path": problem.path, "message": problem.message, "fix": problem.fix}

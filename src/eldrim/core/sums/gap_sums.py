@@ -1,0 +1,135 @@
+"""Sums of lengths at the plug: the gap adviser, wear, fit of a socket, the stack for a well."""
+
+from eldrim.core.engine.parts import Head
+from eldrim.core.figures.gap import GapRange, advise, gap_limits, wear
+from eldrim.core.quantity import convert, format_number, make
+from eldrim.core.sums.field import SHOP, SumResult
+from eldrim.core.sums.given import Given
+from eldrim.core.sums.torque_sums import number
+from eldrim.core.tools.demand import Demand, TurnAction
+from eldrim.core.tools.fit import fit
+from eldrim.core.tools.stack_finder import NoStack, stack_finder_for
+from eldrim.core.tools.stock import socket
+
+CONSTRUCTIONS = ("nickel", "fine_wire", "multi_ground", "surface_gap")
+
+
+def gap(given: Given) -> SumResult:
+    """What to do with a plug of these readings."""
+    stated = given.quantity("range")
+    school = given.shop.rules.school("single_gap")
+    low, high = (convert(end, stated.unit, "mm") for end in gap_limits(stated, school))
+    step = given.quantity("gauge").mid
+    readings = given.many("readings")
+    goal = GapRange(low, high, (low + high) / 2, step)
+    advice = advise(
+        given.choice("construction"),
+        goal,
+        readings,
+        used=given.choice("state") == "used",
+        maker_allows=given.choice("maker") == "allowed",
+    )
+    verdict = f" ({advice.verdict})" if advice.verdict else ""
+    span = make(low, "mm", high).printed_in("mm", 3)
+    alone = () if stated.is_range else (f"{stated} printed alone, read as {span} by house rule",)
+    working = (
+        *alone,
+        f"range {span}, gauge in steps of {number(step, 3)} mm: within {number(step / 2, 3)} mm of "
+        "a limit is at limit",
+        *([advice.sum] if advice.sum else []),
+    )
+    return SumResult(
+        result=f"{advice.words}{verdict}",
+        formula="in: low + step ÷ 2 ≤ reading ≤ high − step ÷ 2; moved to the nearest point inside",
+        working=working,
+        source=f"{SHOP} §8",
+        advice=advice,
+        gap=(goal.low, goal.high, goal.aim),
+        reading=readings[-1] if readings else None,
+        step=step,
+        values={
+            "act": advice.action.value,
+            "by": advice.by,
+            "to": advice.to,
+            "reversals": advice.reversals,
+            "moved": advice.moved,
+        },
+    )
+
+
+def worn(given: Given) -> SumResult:
+    """When a gap leaves its range, or that it has."""
+    fitted = (given.number("meter_fitted"), given.quantity("gap_fitted").mid)
+    found = (given.number("meter_found"), given.quantity("gap_found").mid)
+    grown = wear(fitted, found, given.quantity("limit").high)
+    if grown is None:
+        raise given.refuse("meter_found", "the meter has not moved on", "read it again")
+    if grown.out:
+        said = "It is out of its range already: renew it"
+    elif grown.leaves_at is None:
+        said = "The gap has not grown"
+    else:
+        said = f"Leaves its range at {format_number(grown.leaves_at, 0)} on the meter"
+    return SumResult(
+        result=said,
+        formula="rate = growth ÷ run; meter = now + (limit − found) ÷ rate",
+        working=grown.sum,
+        source=f"{SHOP} §8",
+        values={"rate": grown.rate, "leaves_at": grown.leaves_at, "out": grown.out},
+    )
+
+
+def socket_fit(given: Given) -> SumResult:
+    """Whether a socket goes on a head."""
+    head, across = given.quantity("head"), given.quantity("socket")
+    asked = socket("3/8", across.mid, 60, across.mid + 6, 0).model_copy(update={"size": across})
+    found = fit(head, asked.head, asked, plug=given.choice("what") == "plug")
+    verdict = "It fits" if found.fits else "It does not fit"
+    play = f"{number(across.mid)} − {number(head.mid)} = {number(found.play)} mm"
+    return SumResult(
+        result=f"{verdict}: {found.words}",
+        formula="play = socket − head, across flats",
+        working=(play,),
+        source=f"{SHOP} §7",
+        values={"fits": found.fits, "play": found.play},
+    )
+
+
+def stack(given: Given) -> SumResult:
+    """What of the crib reaches a plug in a well, goes in and comes out."""
+    room = None if given.blank("room") else given.quantity("room").mid
+    well = Demand(
+        id="asked",
+        what="plug",
+        head=Head.HEX,
+        size=given.quantity("hex"),
+        drive="3/8",
+        plug=True,
+        height=given.quantity("height").mid,
+        below=given.quantity("depth").mid,
+        surround=10.0,
+        bore=given.quantity("bore").mid,
+        room=room,
+        hard=True,
+    )
+    answer = stack_finder_for(given.shop.crib).answer(well, TurnAction.BREAK_LOOSE)
+    formula = "socket + extensions ≥ depth + what stands round it; no piece wider than the bore"
+    if isinstance(answer, NoStack):
+        return SumResult(
+            result=f"Nothing in the crib reaches: {answer.why}", formula=formula,
+            working=(f"depth {number(well.below)} mm, bore {number(well.bore or 0)} mm",),
+            source=f"geometry; {SHOP} §7", values={"reaches": False},
+        )  # fmt: skip
+    best = answer[0].stack
+    pieces = " + ".join(tool.name for tool in best.tools)
+    lengths = " + ".join(number(piece.length) for piece in best.pieces)
+    return SumResult(
+        result=". ".join(
+            [f"{pieces}: stands {number(best.rises)} mm over the rim", *best.cautions]
+        ),
+        formula=formula,
+        working=(f"{lengths} − {number(well.below)} = {number(best.rises)} mm over the rim",),
+        source=f"geometry; {SHOP} §7",
+        values={"reaches": True, "pieces": pieces, "length": best.length, "rises": best.rises},
+        stack=best,
+    )
