@@ -1,6 +1,7 @@
 """Engine files: read whole or not at all, every problem named, written so they read back equal."""
 
 import json
+import re
 from pathlib import Path
 from typing import Any
 
@@ -47,7 +48,117 @@ def test_all_problems_are_listed_at_once_by_their_path() -> None:
     assert set(found) == {"colour", "cylinders.2.wells[0].depth", "layout.head", "parts.a.kind"}
     assert "not a quantity" in found["cylinders.2.wells[0].depth"]
     assert found["layout.head"] == "is missing"
-    assert found["parts.a.kind"] == "is none of the known words"
+    assert found["parts.a.kind"] == "'thingy' is none of the known words"
+
+
+def test_what_does_not_agree_is_listed_with_what_is_not_understood() -> None:
+    """One pass, whatever the kinds of fault: spelling, units, cross-references, numbers."""
+    wrong = document()
+    wrong["colour"] = "red"
+    wrong["plugs"][0]["reach"] = "1 m"
+    wrong["figures"]["plug-gap"][0]["value"] = "eight"
+    wrong["ignition"]["firing_order"] = [1, 2]
+    wrong["parts"] = {"duct": {**part(), "kind": "dukt"}, "cover": part()}
+    wrong["hindrances"] = [{"part": "covr", "of": ["hole/9"], "kind": "hides"}]
+    wrong["cylinders"][2]["wells"][0]["bore"] = "240 mm"
+    found = problems(wrong)
+    assert {
+        "colour", "plugs[0].reach", "figures.plug-gap[0].value", "ignition.firing_order",
+        "parts.duct.kind", "hindrances[0].part", "hindrances[0].of",
+        "cylinders.2.wells[0].bore",
+    } <= set(found)  # fmt: skip
+
+
+# What is misspelt, where, and the word that was meant.
+NEAREST = [
+    ({"layout": {"mountin": "along"}}, "layout.mountin", "mounting"),
+    ({"parts": {"a": {**part(), "kind": "plenumm"}}}, "parts.a.kind", "plenum"),
+    ({"parts": {"a": {**part(), "outlin": []}}}, "parts.a.outlin", "outline"),
+    ({"parts": {"a": {**part(), "joints": {"j": {"kind": "bolts"}}}}}, "parts.a.joints.j.kind",
+        "bolt"),
+    ({"hindrances": [{"part": "a", "of": ["hole/1"], "kind": "hide"}]}, "hindrances[0].kind",
+        "hides"),
+    ({"parts": {"cover": part()}, "hindrances": [{"part": "covre", "of": ["hole/1"],
+        "kind": "hides"}]},
+        "hindrances[0].part", "cover"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("changes", "path", "meant"), NEAREST)
+def test_an_unknown_word_gets_the_nearest(changes: dict[str, Any], path: str, meant: str) -> None:
+    """So that a slip of the finger needs no manual."""
+    wrong = document()
+    for key, change in changes.items():
+        wrong[key] = {**wrong[key], **change} if key == "layout" else change
+    with pytest.raises(EngineError) as caught:
+        read_engine(yaml.safe_dump(wrong, allow_unicode=True).encode())
+    [problem] = [p for p in caught.value.problems if p.path == path]
+    assert f"did you mean '{meant}'?" in problem.fix
+
+
+YAML_FAULTS = [
+    ("a:\n\tb: 1", "tab", "blanks"), ("a: b: c", "mapping values", "quotes"),
+    ("a: [1, 2", "expected", "]"), ('a: "b', "unexpected end", "quotes"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "said", "fix"), YAML_FAULTS)
+def test_a_fault_of_yaml_says_what_was_expected(text: str, said: str, fix: str) -> None:
+    """With line, column and the mend."""
+    with pytest.raises(EngineError) as caught:
+        read_engine(text.encode())
+    [problem] = caught.value.problems
+    assert problem.path.startswith("line ")
+    assert fix in problem.fix, problem
+
+
+def put(sheet: dict[str, Any], path: str, value: Any) -> None:
+    """Change one place of a plain document, as ``cylinders.1.wells.0.depth``."""
+    *way, last = path.split(".")
+    for step in way:
+        sheet = sheet[int(step)] if isinstance(sheet, list) else sheet[step]
+    sheet[last] = value
+
+
+# A value that cannot be, where, what is likely meant.
+IMPOSSIBLE = [
+    ("cylinders.1.wells.0.depth", "1000 mm", "100 mm"),
+    ("cylinders.1.wells.0.bore", "240 mm", "24 mm"),
+    ("cylinders.1.wells.0.bore", "0 mm", ""), ("cylinders.1.wells.0.depth", "-60 mm", ""),
+    ("cylinders.1.wells.0.room_above", "-1 mm", ""), ("cylinders.1.wells.0.room_above", "0 mm", ""),
+    ("cylinders.1.wells.0.tilt", "120°", "12°"), ("cylinders.1.wells.0.at", [1e9, 4], ""),
+    ("cylinders.1.wells.0.at", [float("nan"), 4], ""), ("plugs.0.reach", "1 m", ""),
+    ("plugs.0.reach", "190 mm", "19 mm"), ("plugs.0.hex", "160 mm", "16 mm"),
+    ("parts.a.ways.remove.out", "-5 min", ""), ("parts.a.ways.remove.out", "900 min", ""),
+    ("parts.a.outline", [[0, 0], [99999, 4]], ""),
+    ("parts.a.outline", [[0, 0], [float("inf"), 4]], ""),
+    ("layout.plan", [0, 300], ""), ("layout.block", [9000, 0, 10, 10], ""),
+    ("parts.a.joints", {"j": {"kind": "bolt", "head": "hex", "size": "100 mm"}}, "10 mm"),
+    ("layout.system", "120 V", ""),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("path", "value", "meant"), IMPOSSIBLE)
+def test_what_cannot_be_is_held_like_a_slip(path: str, value: Any, meant: str) -> None:
+    """Named by its place, with the likely reading where there is one."""
+    wrong = document()
+    wrong["parts"] = {"a": part()}
+    plain: dict[str, Any] = json.loads(json.dumps(wrong))
+    put(plain, path, value)
+    with pytest.raises(EngineError) as caught:
+        read_engine(yaml.safe_dump(plain, allow_unicode=True).encode())
+    dotted = re.sub(r"\.(\d+)", r"[\1]", path).replace("cylinders[1]", "cylinders.1")
+    found = caught.value.problems
+    near = [p for p in found if dotted.startswith(p.path) or p.path.startswith(dotted)]
+    assert near, found
+    assert not meant or any(meant in p.fix for p in near), near
+
+
+def test_a_well_that_is_really_so_is_confirmed_in_words() -> None:
+    """As a figure is."""
+    odd = document()
+    odd["cylinders"][1]["wells"][0] |= {"depth": "420 mm", "confirmed": "measured twice"}
+    assert read_engine(yaml.safe_dump(odd, allow_unicode=True).encode())
 
 
 @pytest.mark.parametrize(

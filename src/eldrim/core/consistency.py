@@ -1,14 +1,16 @@
 """Is the sheet consistent? Every problem is found in one pass, each with its path and its fix."""
 
 from collections.abc import Iterator
+from difflib import get_close_matches
 
-from eldrim.core.engine.joints import FASTENERS
-from eldrim.core.engine.model import Engine, Figure, Plug, applies
+from eldrim.core.engine.joints import CLAMPS, FASTENERS
+from eldrim.core.engine.model import Coil, Engine, Figure, Lead, Plug, applies
 from eldrim.core.engine.parts import Joint
-from eldrim.core.engine.targets import Target, parse_target
+from eldrim.core.engine.targets import FORMS, Target, parse_target
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.figures.bands import band_for, plug_length
 from eldrim.core.figures.slips import Held, examine
+from eldrim.core.plausible import implausible
 from eldrim.core.quantity import Dimension
 
 FIGURE_DIMENSIONS = {
@@ -34,6 +36,7 @@ def check(engine: Engine) -> list[Problem]:
         _joints,
         _parts,
         _hindrances,
+        implausible,
     )
     return sorted(problem for one in checks for problem in one(engine))
 
@@ -202,6 +205,11 @@ def _joint(engine: Engine, joint: Joint, path: str) -> Iterator[Problem]:
     fastener = joint.kind in FASTENERS
     if fastener and (joint.head is None or joint.size is None):
         yield Problem(path, "a fastener needs head and size", "add e.g. head: hex, size: 10 mm")
+    if not fastener and (joint.head is None) != (joint.size is None):
+        fix = "state both, as head: hex, size: 7 mm"
+        yield Problem(path, "a clamp's driver needs head and size", fix)
+    if not fastener and joint.head is not None and joint.kind not in CLAMPS:
+        yield Problem(f"{path}.head", f"a {joint.kind} is not turned", "remove head and size")
     if not fastener and joint.torque:
         yield Problem(f"{path}.torque", f"a {joint.kind} has no torque", "remove torque")
     if joint.torque:
@@ -225,10 +233,19 @@ def _parts(engine: Engine) -> Iterator[Problem]:
     for key, part in engine.parts.items():
         path = f"parts.{key}"
         yield from _variants(engine, part.variants, path)
-        if key == "hole":
-            yield Problem(path, "'hole' is a reserved word", "choose another key")
-        if not part.ways:
-            yield Problem(f"{path}.ways", "no way moves this part", "state at least one way")
+        if key in ("hole", "joint"):
+            yield Problem(path, f"'{key}' is a reserved word", "choose another key")
+        if not part.ways and not part.fixed:
+            fix = "state at least one way, or fixed: true where it never moves"
+            yield Problem(f"{path}.ways", "no way moves this part", fix)
+        if part.ways and part.fixed:
+            yield Problem(f"{path}.fixed", "a fixed part has no ways", "leave one of them out")
+        for other in part.pushes_onto:
+            yield from _known(engine.parts, other, f"{path}.pushes_onto", "part")
+            if other == key:
+                yield Problem(
+                    f"{path}.pushes_onto", "a part is not pushed onto itself", "name another"
+                )
         for way_key, way in part.ways.items():
             for joint in way.releases or ():
                 yield from _known(part.joints, joint, f"{path}.ways.{way_key}.releases", "joint")
@@ -256,12 +273,14 @@ def _hindrances(engine: Engine) -> Iterator[Problem]:
 def _target(engine: Engine, text: str, path: str, by: str) -> Iterator[Problem]:
     target = parse_target(text)
     if target is None:
-        yield Problem(
-            path, f"'{text}' is not a target", "write hole/3, hole/3/plug, plenum or plenum/remove"
-        )
+        yield Problem(path, f"'{text}' is not a target", FORMS)
     elif target.hole:
         if target.hole not in engine.holes:
             yield Problem(path, f"hole '{target.hole}' does not exist", _one_of(engine.holes))
+        if target.joint:
+            fits: list[Coil | Lead] = [*engine.coils, *engine.leads]
+            joints = {key: joint for fit in fits for key, joint in fit.joints.items()}
+            yield from _known(joints, target.joint, path, "joint")
     else:
         yield from _part_target(engine, target, path, by)
 
@@ -274,17 +293,30 @@ def _part_target(engine: Engine, target: Target, path: str, by: str) -> Iterator
         yield Problem(path, f"'{by}' stands in its own way", "name another part")
     elif target.way:
         yield from _known(part.ways, target.way, path, "way")
+    elif target.joint:
+        yield from _known(part.joints, target.joint, path, "joint")
+        joint = part.joints.get(target.joint)
+        pieces = [int(number) for number in target.pieces.split(",") if number]
+        if joint is not None and pieces and not 1 <= min(pieces) <= max(pieces) <= joint.count:
+            said = f"there are {joint.count} of '{target.joint}'"
+            yield Problem(path, said, f"number them 1 to {joint.count}")
 
 
 def _known(table: dict[str, object] | object, key: str, path: str, what: str) -> Iterator[Problem]:
     assert isinstance(table, dict)
     if key not in table:
-        yield Problem(path, f"{what} '{key}' does not exist", _one_of(table))
+        yield Problem(path, f"{what} '{key}' does not exist", _nearest(key, table))
 
 
 def _variants(engine: Engine, variants: tuple[str, ...], path: str) -> Iterator[Problem]:
     for variant in variants:
         yield from _known(engine.variants, variant, f"{path}.variants", "variant")
+
+
+def _nearest(key: str, table: dict[str, object]) -> str:
+    """The nearest word there is, else all of them."""
+    near = get_close_matches(key, list(map(str, table)), n=1, cutoff=0.6)
+    return f"did you mean '{near[0]}'?" if near else _one_of(table)
 
 
 def _one_of(keys: object) -> str:

@@ -1,18 +1,40 @@
 """Engine files in and out: YAML or JSON, every problem named by its path, nothing half-read."""
 
 import json
+import re
 from collections.abc import Hashable
+from difflib import get_close_matches
 from typing import Any
 
 import yaml
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
+from eldrim.core.engine.model import (
+    Bank,
+    Coil,
+    Cylinder,
+    Figure,
+    Ignition,
+    Layout,
+    Lead,
+    Plug,
+    Source,
+    Variant,
+    Well,
+)
+from eldrim.core.engine.parts import Hindrance, Joint, Part, Risk, Way, WorkRound
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.reachable import unreachable
 
 MAX_BYTES = 1_000_000
+# Stand-ins for what is not understood, so that the rest can be checked: lengths first.
+STAND_INS: tuple[Any, ...] = (
+    "10 mm", "10 N·m", "1 min", "10°", "12 V", "10 km", 1, [1, 1], [[0, 0], [9, 0], [0, 9]],
+    "x", "other", "bolt", "hides", {}, [], False,
+)  # fmt: skip
+Place = tuple[int | str, ...]
 
 # Pydantic's kinds of error in our words: what is wrong, how to mend it. {expected} is its own.
 WORDS = {
@@ -57,7 +79,73 @@ def validate_engine(document: Any) -> Engine:
     try:
         return Engine.model_validate(document)
     except ValidationError as error:
-        raise EngineError(_problems(error)) from error
+        raise EngineError([*_problems(error, document), *_further(document, error)]) from error
+
+
+def _further(document: dict[str, Any], error: ValidationError) -> list[Problem]:
+    """What is wrong besides: found in the document with stand-ins for what is not understood.
+
+    A stand-in is the first of STAND_INS the place takes; what takes none is left out with its
+    entry. Nothing said of a stand-in or of an entry left out is returned.
+    """
+    tried: dict[Place, int] = {}
+    faults = error.errors()
+    for _ in range(2 * len(STAND_INS)):
+        for fault in faults:
+            tried[fault["loc"]] = tried.get(fault["loc"], -1) + 1
+            if fault["type"] in ("extra_forbidden", "too_short"):
+                tried[fault["loc"]] = len(STAND_INS)
+        try:
+            engine = Engine.model_validate(_with_stand_ins(document, tried))
+        except ValidationError as again:
+            faults = again.errors()
+            continue
+        known = [path_text(loc) for loc in tried]
+        keys = {str(loc[-1]) for loc, index in tried.items() if index > len(STAND_INS)}
+        return [
+            problem
+            for problem in check(engine)
+            if not any(problem.path.startswith(path) for path in known)
+            and not any(f"'{key}'" in problem.message for key in keys)
+        ]
+    return []
+
+
+def _with_stand_ins(document: dict[str, Any], tried: dict[Place, int]) -> Any:
+    """A copy with the stand-in each place has come to; past the last, the entry is left out."""
+    copied = json.loads(json.dumps(document, default=str))
+    in_order = sorted(tried, key=lambda loc: [str(step).zfill(8) for step in loc], reverse=True)
+    for loc in in_order:
+        steps = [step for step in loc if step != "[key]"]
+        index = tried[loc]
+        if index > len(STAND_INS):
+            steps = steps[:-1]
+        if not steps:
+            continue
+        holder = copied
+        for step in steps[:-1]:
+            holder = _inside(holder, step)
+        last = steps[-1]
+        if index < len(STAND_INS):
+            _put(holder, last, STAND_INS[index])
+        elif isinstance(holder, list) and isinstance(last, int):
+            del holder[last : last + 1]
+        elif isinstance(holder, dict):
+            holder.pop(str(last), None)
+    return copied
+
+
+def _put(holder: Any, step: int | str, value: Any) -> None:
+    if isinstance(holder, list) and isinstance(step, int) and step < len(holder):
+        holder[step] = value
+    elif isinstance(holder, dict):
+        holder[str(step)] = value
+
+
+def _inside(holder: Any, step: int | str) -> Any:
+    if isinstance(holder, list) and isinstance(step, int) and step < len(holder):
+        return holder[step]
+    return holder.get(str(step)) if isinstance(holder, dict) else None
 
 
 def write_engine(engine: Engine) -> str:
@@ -96,12 +184,12 @@ def _flat(engine: Engine) -> dict[str, str]:
     return found
 
 
-def _problems(error: ValidationError) -> list[Problem]:
+def _problems(error: ValidationError, document: Any) -> list[Problem]:
     """One problem a place: a list is not also called too short because its entry was wrong."""
     found = error.errors()
     locations = [fault["loc"] for fault in found]
     return [
-        _problem(e)
+        _problem(e, document)
         for e in found
         if e["type"] != "too_short"
         or not any(
@@ -110,11 +198,30 @@ def _problems(error: ValidationError) -> list[Problem]:
     ]
 
 
-def _problem(error: Any) -> Problem:
+def _problem(error: Any, document: Any) -> Problem:
     plain = (error["msg"].removeprefix("Value error, "), "see docs/engine-file.md")
     message, fix = WORDS.get(error["type"], plain)
     expected = error.get("ctx", {}).get("expected", "")
-    return Problem(path_text(error["loc"]), message, fix.format(expected=expected))
+    typed = str(error.get("input", "")) if error["type"] in ("enum", "literal_error") else ""
+    known = re.findall(r"'([^']+)'", expected)
+    if error["type"] == "extra_forbidden":
+        typed, known = str(error["loc"][-1]), _fields_at(error["loc"])
+    near = get_close_matches(typed, known, n=1, cutoff=0.5) if typed else []
+    hint = f"did you mean '{near[0]}'? " if near else ""
+    said = f"'{typed[:40]}' {message}" if typed and error["type"] != "extra_forbidden" else message
+    return Problem(path_text(error["loc"]), said, hint + fix.format(expected=expected))
+
+
+def _fields_at(loc: tuple[int | str, ...]) -> list[str]:
+    """The names of the fields a sheet has at the place of an unknown one."""
+    models: dict[str, type[BaseModel]] = {
+        "layout": Layout, "wells": Well, "cylinders": Cylinder, "ignition": Ignition,
+        "variants": Variant, "sources": Source, "figures": Figure, "plugs": Plug, "coils": Coil,
+        "leads": Lead, "parts": Part, "joints": Joint, "ways": Way, "hindrances": Hindrance,
+        "rounds": WorkRound, "risks": Risk, "banks": Bank,
+    }  # fmt: skip
+    named = [str(step) for step in loc[:-1] if str(step) in models]
+    return list((models[named[-1]] if named else Engine).model_fields)
 
 
 def path_text(loc: tuple[int | str, ...]) -> str:
@@ -164,11 +271,32 @@ def _load_yaml(text: str) -> Any:
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
         place = f"line {mark.line + 1}, column {mark.column + 1}" if mark else ""
-        raise EngineError([Problem(place, error.problem or "not YAML", "correct it there")]) from (
-            error
-        )
+        raise EngineError([_yaml_problem(place, error)]) from error
     except (yaml.YAMLError, RecursionError, ValueError) as error:
         raise EngineError([Problem("", f"not readable as YAML: {error}")]) from error
+
+
+def _yaml_problem(place: str, error: yaml.MarkedYAMLError) -> Problem:
+    """What YAML stumbled over, and what was expected there."""
+    said = error.problem or "not YAML"
+    inside = f" {error.context}" if error.context else ""
+    for found, fix in YAML_FIXES:
+        if found in said:
+            return Problem(place, f"{said}{inside}", fix)
+    return Problem(place, f"{said}{inside}", "expected here: 'key: value', two blanks further in")
+
+
+YAML_FIXES = (
+    ("tab", "indent with blanks, never with tabs"),
+    ("cannot start any token", "indent with blanks, or put the text in quotes"),
+    ("mapping values are not allowed", "put a text with a colon in quotes"),
+    ("expected <block end>", "line the key up with those above it"),
+    ("could not find expected ':'", "write the key, a colon and a blank: key: value"),
+    ("expected ',' or ']'", "close the list with ]"),
+    ("expected ',' or '}'", "close the mapping with }"),
+    ("found unexpected end of stream", "close the quotes"),
+    ("did not find expected", "line it up with the entries above it"),
+)
 
 
 class _Loader(yaml.SafeLoader):

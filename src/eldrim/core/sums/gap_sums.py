@@ -2,7 +2,7 @@
 
 from eldrim.core.engine.parts import Head
 from eldrim.core.figures.gap import GapRange, advise, gap_limits, wear
-from eldrim.core.quantity import convert, format_number, make
+from eldrim.core.quantity import Quantity, convert, format_number, make
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
 from eldrim.core.sums.torque_sums import number
@@ -30,14 +30,7 @@ def gap(given: Given) -> SumResult:
         maker_allows=given.choice("maker") == "allowed",
     )
     verdict = f" ({advice.verdict})" if advice.verdict else ""
-    span = make(low, "mm", high).printed_in("mm", 3)
-    alone = () if stated.is_range else (f"{stated} printed alone, read as {span} by house rule",)
-    working = (
-        *alone,
-        f"range {span}, gauge in steps of {number(step, 3)} mm: within {number(step / 2, 3)} mm of "
-        "a limit is at limit",
-        *([advice.sum] if advice.sum else []),
-    )
+    working = (*_meant(stated, low, high, step), *([advice.sum] if advice.sum else []))
     return SumResult(
         result=f"{advice.words}{verdict}",
         formula="in: low + step ÷ 2 ≤ reading ≤ high − step ÷ 2; moved to the nearest point inside",
@@ -54,6 +47,17 @@ def gap(given: Given) -> SumResult:
             "reversals": advice.reversals,
             "moved": advice.moved,
         },
+    )
+
+
+def _meant(stated: Quantity, low: float, high: float, step: float) -> tuple[str, ...]:
+    """The range in mm, how it came about, and where a limit begins."""
+    span = make(low, "mm", high).printed_in("mm", 3)
+    alone = () if stated.is_range else (f"{stated} printed alone, read as {span} by house rule",)
+    return (
+        *alone,
+        f"range {span}, gauge in steps of {number(step, 3)} mm: within {number(step / 2, 3)} mm of "
+        "a limit is at limit",
     )
 
 

@@ -102,7 +102,6 @@ class Given:
         else:
             self._numbers[field.name] = _number(field, typed)
 
-
     def _unit_of(self, field: Field) -> str:
         """The unit of a bare number: the field's own, or the one chosen beside it."""
         chosen = self._typed.get(field.unit_of, "")
