@@ -38,6 +38,9 @@ M14, M12, M14C = (
     _plug("M14×1.25", "conical"),
 )
 M18, M10, M8 = _plug("M18×1.5", "gasket"), _plug("M10×1.0", "gasket"), _plug("M8×1.0", "gasket")
+M12C, M10C, M16C = (
+    _plug("M12×1.25", "conical"), _plug("M10×1.0", "conical"), _plug("M16×1.5", "conical"),
+)  # fmt: skip
 IRON = _plug("M14×1.25", "gasket", "iron")
 COIL, M6, M8B, SCREW = (
     _bolt("10 mm", True),
@@ -48,6 +51,7 @@ COIL, M6, M8B, SCREW = (
 FREE, BLOWN = plug_gap("natural"), plug_gap("forced")
 WORK, REST, LOAD, IDLE = map(_fixed, ("work-temperature", "battery-rest", "charging", "idle-speed"))
 TURN, REST24 = _fixed("plug-angle"), _fixed("battery-rest", 24)
+
 
 # What was typed, where, and the reading that must be offered.
 SLIPS = [
@@ -73,6 +77,27 @@ SLIPS = [
     ("125 V", REST, D.VOLTAGE, "12.5 V"),
     ("12.5 V", REST24, D.VOLTAGE, ""),
     ("8000 rpm", IDLE, D.SPEED, "800 rev/min"),
+    ("250 Nm", M14, D.TORQUE, "25 N·m"),
+    ("2.5 Nm", M14, D.TORQUE, "25 N·m"),
+    ("22000 Nm", M14, D.TORQUE, ""),
+    ("150 Nm", M14C, D.TORQUE, "15 N·m"),
+    ("120 Nm", M10, D.TORQUE, "12 N·m"),
+    ("1.2 Nm", M10, D.TORQUE, "12 N·m"),
+    ("400 Nm", M18, D.TORQUE, "40 N·m"),
+    ("200 Nm", M16C, D.TORQUE, "20 N·m"),
+    ("170 Nm", M12C, D.TORQUE, "17 N·m"),
+    ("90 lbf·ft", M12C, D.TORQUE, ""),
+    ("80 Nm", M8, D.TORQUE, "8 N·m"),
+    ("300 Nm", IRON, D.TORQUE, "30 N·m"),
+    ("0.08 mm", FREE, D.LENGTH, "0.8 mm"),
+    ("8 mm", FREE, D.LENGTH, "0.8 mm"),
+    ("700 mm", BLOWN, D.LENGTH, "0.7 mm"),
+    ("0.35 in", BLOWN, D.LENGTH, ""),
+    ("1.26 V", REST, D.VOLTAGE, "12.6 V"),
+    ("145 V", LOAD, D.VOLTAGE, "14.5 V"),
+    ("75 rpm", IDLE, D.SPEED, "750 rev/min"),
+    ("900 Nm", M8B, D.TORQUE, ""),
+    ("0.25 turn - 0.1 turn", TURN, D.ANGLE, ""),
 ]
 
 CORRECT = [
@@ -95,6 +120,15 @@ CORRECT = [
     ("41 to 104 °F", WORK, D.TEMPERATURE), ("12.3 to 12.9 V", REST, D.VOLTAGE),
     ("13.5-14.5 V", LOAD, D.VOLTAGE), ("750 ± 50 rpm", IDLE, D.SPEED),
     ("1/2 to 2/3 turn", TURN, D.ANGLE), ("90°", TURN, D.ANGLE),
+    ("14 to 22 Nm", M12C, D.TORQUE), ("10 Nm", M10C, D.TORQUE), ("15 to 20 Nm", M16C, D.TORQUE),
+    ("20 N·m (15 lbf·ft)", M14, D.TORQUE), ("25 Nm +/- 3", M14, D.TORQUE),
+    ("2.5 kgf·m", M14, D.TORQUE), ("2.5 mkp", M14, D.TORQUE), ("2.5 daNm", M14, D.TORQUE),
+    ("18 pound-feet", M14, D.TORQUE), ("18 foot lbs", M14, D.TORQUE),
+    ("20 bis 25 Nm", M14, D.TORQUE), ("25 Newton meter", M14, D.TORQUE),
+    ("45 Nm", M18, D.TORQUE), ("60 lbf·in", COIL, D.TORQUE), ("450 Ncm", COIL, D.TORQUE),
+    ("0.7/0.8 mm", FREE, D.LENGTH), ("0.7…0.8 mm", FREE, D.LENGTH), ("1.1±0.1 mm", FREE, D.LENGTH),
+    ("0.028 in", BLOWN, D.LENGTH), ("60 to 100 °F", WORK, D.TEMPERATURE),
+    ("25.6 V", REST24, D.VOLTAGE), ("850 min-1", IDLE, D.SPEED), ("1/16 turn", TURN, D.ANGLE),
 ]  # fmt: skip
 
 
@@ -119,9 +153,9 @@ def test_no_correct_figure_is_held(typed: str, band: Band, dimension: D) -> None
 
 
 def test_the_tables_are_as_long_as_promised() -> None:
-    """Twenty slips and forty figures at the least, no two alike."""
-    assert len({t[:2] for t in SLIPS}) >= 20
-    assert len({t[:2] for t in CORRECT}) >= 40
+    """Forty slips and sixty figures at the least, no two alike."""
+    assert len({t[:2] for t in SLIPS}) >= 40
+    assert len({t[:2] for t in CORRECT}) >= 60
 
 
 def test_a_plug_s_torque_on_a_coil_bolt_is_named_as_that() -> None:

@@ -13,7 +13,7 @@ from eldrim.core.procedure.step_checks import check
 from eldrim.core.procedure.step_fields import from_rule
 from eldrim.core.reading_choices import COIL_CONDITIONS, PLUG_CONDITIONS
 from eldrim.core.step_key import StepKey
-from eldrim.core.tools.naming import ToolRef
+from eldrim.core.tools.naming import ToolRef, turns_a_head
 from eldrim.core.words import listed, say, sentences
 
 # The operations on the carrier of the spark: by coil and by lead.
@@ -117,11 +117,29 @@ def _release(
             hole=HOLE,
         ),
         detail=sentences(*notes),
-        tools=(*use.tools, *facts.tools.asked(*ways.round_tools(target))),
+        tools=(*use.tools, *rounds_at(facts, target, joint)),
         setup=use.setup,
         stacks=use.stacks,
         after=after,
     )
+
+
+def rounds_at(facts: JobFacts, target: Target, joint: Joint | None = None) -> tuple[ToolRef, ...]:
+    """The tools of the work-rounds at a coil or lead, each named where it is used.
+
+    What turns a head goes with the fasteners of the coil, or with the plug's steps, not with the
+    pull; on a sheet that knows neither, it is said at the pull.
+    """
+    ways, whole = facts.ways, Target(hole=target.hole, item=target.item)
+    turning = [tool for tool in ways.round_tools(whole) if turns_a_head(tool)]
+    pulling = [tool for tool in ways.round_tools(whole) if not turns_a_head(tool)]
+    if joint is not None:
+        with_it = turning if joint.kind in FASTENERS else []
+        return facts.tools.asked(*ways.round_tools(target), *with_it)
+    fastened = any(j.kind in FASTENERS for j in facts.holes.carrier.joints.values())
+    at_plug = ways.round_tools(Target(hole=target.hole, item="plug"))
+    homeless = [] if fastened else [tool for tool in turning if tool not in at_plug]
+    return facts.tools.asked(*pulling, *homeless)
 
 
 def _pull_carrier(facts: JobFacts, hole: str, after: tuple[StepKey, ...]) -> Step:
@@ -144,7 +162,7 @@ def _pull_carrier(facts: JobFacts, hole: str, after: tuple[StepKey, ...]) -> Ste
         minutes=with_rounds(facts, operation, target, "out"),
         text=say(f"remove_{item}", hole=HOLE),
         detail=sentences(*detail),
-        tools=facts.tools.asked(*ways.round_tools(target)),
+        tools=rounds_at(facts, target),
         after=after,
     )
 

@@ -3,7 +3,6 @@
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.model import Coil
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.joint_words import joint_name
 from eldrim.core.procedure.model import PartLine
 from eldrim.core.words import say
 
@@ -35,7 +34,11 @@ def _one_time(facts: JobFacts) -> list[PartLine]:
     ways = facts.ways
     return [
         PartLine(
-            name=f"{ways.part(option).name}: {joint_name(joint.model_copy(update={'count': 1}))}",
+            name=say(
+                "joint.of_part",
+                part=ways.part(option).name,
+                noun=joint.name or say(f"joint.{joint.kind}.one"),
+            ),
             part_number=joint.part_number or "",
             quantity=joint.count,
             why=say("part.once"),

@@ -27,7 +27,7 @@ def before_start(facts: JobFacts) -> list[Step]:
     steps = [_openings(opened)] if opened else []
     steps += [_reconnect(facts)] if facts.holes.isolates() else []
     if _touched(facts, Carries.FUEL, JointKind.FUEL_LINE):
-        steps.append(_plain(Operation.PRIME_FUEL))
+        steps.append(_fuel_on(facts))
     if _touched(facts, Carries.COOLANT, JointKind.COOLANT_LINE):
         steps.append(_plain(Operation.FILL_COOLANT))
     if facts.engine.layout.service is Service.MARINE:
@@ -35,6 +35,19 @@ def before_start(facts: JobFacts) -> list[Step]:
     if facts.engine.layout.cycle == "two_stroke":
         steps.append(_plain(Operation.CHECK_LUBRICATION))
     return steps
+
+
+def _fuel_on(facts: JobFacts) -> Step:
+    """Petrol is primed; gas is let in again and looked for with spray."""
+    if facts.engine.layout.fuel != "gas":
+        return _plain(Operation.PRIME_FUEL)
+    return engine_step(
+        Operation.PRIME_FUEL,
+        text=say("gas_back_on"),
+        detail=say("gas_back_on.detail"),
+        checks=(check("ok", "fuel"),),
+        causes={CautionCause.GAS},
+    )
 
 
 def _touched(facts: JobFacts, what: Carries, kind: JointKind) -> bool:

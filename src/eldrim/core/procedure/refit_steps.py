@@ -3,13 +3,19 @@
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.access.problem import Option
 from eldrim.core.engine import Target
-from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JOINT_RULES, JointKind
-from eldrim.core.engine.parts import Joint, Part, WayKind
+from eldrim.core.engine.joints import CLAMPS, CONNECTORS, FASTENERS, JOINT_RULES, JointKind
+from eldrim.core.engine.parts import AIR_KINDS, Joint, Part, WayKind
 from eldrim.core.figures.sheet import joint_window
 from eldrim.core.operations import CautionCause, Operation
 from eldrim.core.order.pattern import STAGES_FROM, tightening_pattern
 from eldrim.core.procedure.hole_step import HOLE, hole_step
-from eldrim.core.procedure.hole_steps import lets_go_first, marked, well_note, with_rounds
+from eldrim.core.procedure.hole_steps import (
+    lets_go_first,
+    marked,
+    rounds_at,
+    well_note,
+    with_rounds,
+)
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_causes, joint_name, spoken_of, standing_place
 from eldrim.core.procedure.minutes import share
@@ -72,7 +78,10 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
         minutes=with_rounds(facts, FIT_CARRIER[item], target, "back"),
         text=say(f"fit_{item}", hole=HOLE),
         detail=new + grease + sentences(*notes),
-        tools=facts.tools.asked("dielectric-grease") if grease else (),
+        tools=(
+            *(facts.tools.asked("dielectric-grease") if grease else ()),
+            *rounds_at(facts, target),
+        ),
         checks=tuple(seated) or (check("flush"),),
     )
     return [fitted, *_carrier_joints(facts, hole, fitted.key)]
@@ -126,8 +135,8 @@ def _carrier_joint(facts: JobFacts, hole: str, key: str, after: tuple[StepKey, .
             what=noun,
             hole=HOLE,
         ),
-        detail=sentences(*_joint_notes(joint), mark),
-        tools=use.tools,
+        detail=sentences(*_joint_notes(joint), mark, facts.ways.round_notes(target)),
+        tools=(*use.tools, *rounds_at(facts, target, joint)),
         setup=use.setup,
         stacks=use.stacks,
         figures=(figure,) if figure else (),
@@ -175,12 +184,17 @@ def _pushed(ways: ChosenWays, option: Option) -> list[Option]:
 
 def _made_up_after(ways: ChosenWays, option: Option, key: str) -> tuple[StepKey, ...]:
     """What comes before a joint is made up: the part in its place and, before a fastener is
-    tightened, all that is pushed onto it.
+    tightened, its air hoses and all that is pushed onto it.
     """
-    fitted = _fit_key(ways, option)
-    if ways.part(option).joints[key].kind not in FASTENERS:
+    fitted, part = _fit_key(ways, option), ways.part(option)
+    if part.joints[key].kind not in FASTENERS:
         return (fitted,)
-    return (fitted, *(_fit_key(ways, other) for other in _pushed(ways, option)))
+    hoses = [
+        _joint_key(option, other, joint)
+        for other, joint in ways.released(option).items()
+        if joint.kind in CLAMPS and part.kind in AIR_KINDS
+    ]
+    return (fitted, *(_fit_key(ways, other) for other in _pushed(ways, option)), *hoses)
 
 
 def _fit_after(facts: JobFacts, option: Option) -> tuple[StepKey, ...]:

@@ -51,8 +51,8 @@ def missing_for(
         return None
     bought = cheapest_purchase(finder.crib, demand, action, wanted)
     return MissingTool(
-        id=f"{demand.id}-{action.value.replace('_', '-')}",
-        what=f"{demand.what}, {say(f'action.{action}')}",
+        id=demand.id if not bought else f"{demand.id}-{action.value.replace('_', '-')}",
+        what=demand.what if not bought else f"{demand.what}, {say(f'action.{action}')}",
         why=answer.why,
         buy=tuple(t.shown for t in bought),
         price=sum(t.price for t in bought),

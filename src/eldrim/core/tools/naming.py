@@ -45,6 +45,11 @@ def shown_name(asked: str) -> str:
     return sold.shown if sold else asked
 
 
+def turns_a_head(asked: str) -> bool:
+    """Whether a tool asked for by name is a piece of a stack: no use for pulling something off."""
+    return asked_name(asked) in _sold()
+
+
 def price_of(asked: str) -> float:
     """The guide price in euro of a tool asked for by name or standard id; 0 where unknown."""
     sold = _sold().get(asked_name(asked))

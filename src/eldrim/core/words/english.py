@@ -164,6 +164,8 @@ STEPS: dict[str, str] = {
     "openings.detail": "Openings plugged on this job: {openings}.",
     "fuel": "Prime the fuel and look for seeps",
     "fuel.detail": "Every joint that was off, with a light, before the first start.",
+    "gas_back_on": "Open the gas supply and look for leaks",
+    "gas_back_on.detail": "Leak spray on every joint that was off, before the first start.",
     "coolant": "Fill and bleed the coolant",
     "coolant.detail": "Level cold, again after the first warm run.",
     "blower": "Blower on, then sniff the engine space",

@@ -2,6 +2,7 @@
 
 ABOUT: dict[str, str] = {
     # Joints and things
+    "joint.of_part": "{part}: {noun}",
     "joint.one": "the {noun}",
     "joint.many": "{count} {noun}",
     "the": "the {name}",

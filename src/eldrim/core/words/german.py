@@ -162,6 +162,8 @@ STEPS: dict[str, str] = {
     "openings.detail": "Bei dieser Arbeit verschlossen: {openings}.",
     "fuel": "Kraftstoff vorfördern und auf Lecks prüfen",
     "fuel.detail": "Jede Verbindung, die ab war, mit einer Lampe, vor dem ersten Start.",
+    "gas_back_on": "Gaszufuhr öffnen und auf Lecks prüfen",
+    "gas_back_on.detail": "Lecksuchspray auf jede Verbindung, die ab war, vor dem ersten Start.",
     "coolant": "Kühlmittel auffüllen und entlüften",
     "coolant.detail": "Stand kalt, nach dem ersten Warmlauf noch einmal.",
     "blower": "Gebläse an, dann im Motorraum riechen",

@@ -1,6 +1,7 @@
 """Was über Schritte gesagt wird: Dinge, Gründe, Nachweise, Werte, Werkzeuge, Warnungen, Papier."""
 
 ABOUT: dict[str, str] = {
+    "joint.of_part": "{part}: {noun}",
     "joint.one": "{noun}",
     "joint.many": "{count} {noun}",
     "the": "{name}",
