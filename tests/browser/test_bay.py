@@ -15,6 +15,7 @@ from tests.browser.hands import (
     card,
     do_step,
     faults,
+    follow_until,
     start_run,
     step_now,
     typed,
@@ -112,7 +113,7 @@ def test_without_the_link_nothing_is_lost_or_doubled(person: People) -> None:
     person.expected.append("ERR_INTERNET_DISCONNECTED")
     run = start_run(page, "Tug 14", FRONT)
     expect(page.locator("#sent")).to_have_text("All sent")
-    do_step(page)
+    follow_until(page, "ready/codes")
     expect(page.locator("#kept")).to_be_visible()
     expect(page.locator("#sent")).to_have_text("All sent")
     before = len(entries(page))
@@ -155,7 +156,7 @@ def test_two_tablets_on_one_run_settle_what_both_did(person: People) -> None:
     expect(told).to_contain_text("still open: Confirm the unit")
     expect(told).to_contain_text("Read the codes again")
     one.goto(run)
-    do_step(one)
+    follow_until(one, "ready/codes")
     expect(one.locator("#sent")).to_have_text("All sent")
     other.goto(run)
     expect(other.locator("#kept")).to_be_visible()
@@ -226,7 +227,7 @@ def test_a_lead_releases_a_hold_point_here_and_from_the_floor(person: People) ->
     trainer.fill("#reason", "held twice")
     trainer.get_by_role("button", name="Release edition 1").click()
     start_run(page, "Tug 14", "Plug and coil, hole 6")
-    do_step(page)
+    follow_until(page, "ready/codes")
     write_reading(page, "codes", "none")
     page.locator("[data-confirm]").click()
     expect(card(page).get_by_role("alert")).to_contain_text("Hold point")
@@ -282,7 +283,7 @@ def test_a_torque_is_streamed_from_the_wrench_into_the_step(
     page.get_by_label("Multimeter").check()
     heard = page.locator("[data-listening]")
     expect(heard).to_have_text("listening: Multimeter, Torque wrench")
-    do_step(page)
+    follow_until(page, "ready/codes")
     card(page).get_by_role("button", name="Read from the adapter").click()
     expect(card(page).locator("[data-kept]")).to_contain_text("P0303, P0353; freeze P0303")
     page.locator("[data-confirm]").click()

@@ -112,7 +112,7 @@ def test_an_obstructed_rear_bank_from_a_shape_to_a_released_procedure(person: Pe
     expect(page.locator("#moves li[data-part=plenum]")).to_have_count(0)
     hands.click("a[data-key='1']")
     expect(page.locator("h1")).to_have_text("Plug and coil, holes 1 and 2")
-    expect(page.locator("#moves li[data-part=plenum]")).to_contain_text("covers plug 1")
+    expect(page.locator("#moves li[data-part=plenum]")).to_contain_text("over plug 1")
     moved = page.locator("#moves li").evaluate_all("all => all.map(e => e.dataset.part)")
     assert moved.index("duct") < moved.index("plenum"), "the duct is off before the plenum"
     hands.click("button:has-text('Make the procedure')")

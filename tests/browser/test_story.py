@@ -6,7 +6,16 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
-from tests.browser.hands import ahead, card, do_step, faults, start_run, step_now, write_reading
+from tests.browser.hands import (
+    ahead,
+    card,
+    do_step,
+    faults,
+    follow_until,
+    start_run,
+    step_now,
+    write_reading,
+)
 
 pytestmark = pytest.mark.browser
 
@@ -49,7 +58,7 @@ def _choose_the_job(page: Page) -> None:
     both = parts(page)
     assert both[-1] == "plenum"
     assert both.count("sound-cover") == 1
-    expect(page.locator("#moves li[data-part=plenum]")).to_contain_text("covers plug 5")
+    expect(page.locator("#moves li[data-part=plenum]")).to_contain_text("over plug 5")
     expect(page.locator(".sums")).to_contain_text("proven")
     expect(page.locator("svg.ribbon")).to_be_visible()
     assert "c=2" in page.url
@@ -160,7 +169,7 @@ def test_the_bay_by_keyboard_on_a_phone(person: People) -> None:
     card(page).locator("h1").click()
     page.keyboard.press("Space")
     page.keyboard.press("Space")
-    expect(card(page).locator("h1")).to_contain_text("Read the fault codes")
+    follow_until(page, "ready/codes")
     card(page).get_by_text("Cannot do this").click()
     card(page).get_by_role("button", name="Tool is not here").click()
     expect(card(page).locator("h1")).to_contain_text("Measure the battery")

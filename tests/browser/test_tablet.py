@@ -8,7 +8,15 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
-from tests.browser.hands import card, do_step, start_run, step_now, typed, write_reading
+from tests.browser.hands import (
+    card,
+    do_step,
+    follow_until,
+    start_run,
+    step_now,
+    typed,
+    write_reading,
+)
 from tests.browser.test_bay import FRONT, entries, one_hole
 
 pytestmark = pytest.mark.browser
@@ -34,7 +42,7 @@ def test_two_windows_and_a_photo_without_the_link(person: People) -> None:
     one = person("technician")
     person.expected.append("ERR_INTERNET_DISCONNECTED")
     run = start_run(one, "Tug 14", FRONT)
-    do_step(one)
+    follow_until(one, "ready/codes")
     expect(one.locator("#kept")).to_be_visible()
     expect(one.locator("#sent")).to_have_text("All sent")
     other = one.context.new_page()
@@ -105,7 +113,7 @@ def test_a_step_closed_by_mistake_is_opened_again_by_touch(person: People) -> No
     """Left out by a slip of the finger: open again, done properly, nothing left for the lead."""
     page = person("technician", 360, 740, touch=True)
     start_run(page, "Tug 15", one_hole(person("trainer"), 2))
-    do_step(page)
+    follow_until(page, "ready/codes")
     card(page).get_by_text("Cannot do this").tap()
     card(page).get_by_role("button", name="Tool is not here").tap()
     expect(page.locator("#open")).to_contain_text("Tool is not here")

@@ -172,10 +172,12 @@ def test_a_lead_ends_a_run_unfinished_and_what_is_open_stays_open(bay: Bay) -> N
     refused = bay.client.get(f"/floor/end/{bay.run}")
     assert refused.status_code == 403
     assert "20 May 2027" in bay.client.get("/units/tug-15").text
+    page = bay.client.get(f"/bay/runs/{bay.run}").text
+    steps = json.loads(page.split('id="run-data">')[1].split("</script>")[0])["steps"]
     bay.csrf = sign_in(bay.client, "lead")
     asked = bay.client.get(f"/floor/end/{bay.run}").text
     assert "Oil in the well" in asked
-    assert "56 steps still open" in asked
+    assert f"{len(steps) - 1} steps still open" in asked, "all but the signature"
     form = {"csrf": bay.csrf, "id": str(uuid4()), "kind": "end", "note": "head comes off"}
     assert "say from the list" in bay.client.post(f"/bay/runs/{bay.run}/lead", data=form).text
     form |= {"reason": "repair"}

@@ -339,7 +339,10 @@ def test_sums_are_a_page_a_part_and_an_open_interface(client: TestClient) -> Non
     assert client.post("/api/v1/sums/nothing", json={}).status_code == 404
     sign_in(client, "technician")
     assert "Start 41.4 min after" in client.get("/sums?sum=cooling").text
-    part = client.get("/sums?sum=gap&readings=0.66", headers={"hx-request": "true"}).text
+    asked = client.get("/sums?sum=gap&readings=0.66").text
+    assert "nothing is filled in; fill it in" in asked, "a blank is never the example"
+    given = {**{k: f["example"] for k, f in told["gap"]["fields"].items()}, "readings": "0.66"}
+    part = client.get("/sums", params={"sum": "gap", **given}, headers={"hx-request": "true"}).text
     assert "<html" not in part
     assert "Open it by" in part
     assert "not a quantity" in client.get("/sums?sum=length&value=long").text
