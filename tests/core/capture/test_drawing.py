@@ -11,7 +11,7 @@ from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, Shape, start
 from eldrim.core.capture.shorthand import understand
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
-from eldrim.core.engine.parts import PartKind, WayKind
+from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
 from eldrim.core.errors import EngineError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
@@ -154,3 +154,28 @@ def test_what_lacks_names_its_place() -> None:
     assert [m for m in found if m.place == key and "nothing holds it" in m.words]
     assert [m for m in found if m.place == key and m.bars and "does it hinder" in m.words]
     assert [m for m in found if m.place == "figures" and "the plug: no source" in m.words]
+
+
+def test_one_joint_alone_is_hindered_until_it_or_its_part_has_gone() -> None:
+    """Said by target; what cannot be is refused in words; nothing points at what has gone."""
+    made, under = edits.add_part(four(), PartKind.PLENUM, (200, 150))
+    made = edits.add_joint(made, under, understand("4 hex bolts 10 mm"))
+    made, over = edits.add_part(made, PartKind.HOSE, (240, 160))
+    made = edits.hinder(made, over, f"joint/{under}/bolt", HindranceKind.HIDES)
+    assert made.hindrances[-1].of == (f"joint/{under}/bolt",)
+    with pytest.raises(EngineError, match="joint"):
+        edits.hinder(made, over, f"joint/{under}/nut", HindranceKind.HIDES)
+    for gone in (edits.remove_joint(made, under, "bolt"), edits.remove_part(made, under)):
+        assert gone.hindrances == made.hindrances[:-1]
+
+
+def test_what_never_moves_has_no_way_and_what_moves_again_has_one() -> None:
+    """And what a part is pushed onto is forgotten with it."""
+    made, first = edits.add_part(four(), PartKind.DUCT, (200, 150))
+    made, second = edits.add_part(made, PartKind.DUCT, (240, 160), "Second")
+    made = edits.describe(made, second, pushes_onto=[first])
+    assert made.parts[second].pushes_onto == (first,)
+    assert edits.remove_part(made, first).parts[second].pushes_onto == ()
+    still = edits.describe(made, first, fixed=True)
+    assert not still.parts[first].ways
+    assert edits.describe(still, first, fixed=False).parts[first].ways

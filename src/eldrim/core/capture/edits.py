@@ -1,14 +1,19 @@
 """Drawing and describing an engine, one act at a time; each act gives a sheet that still holds."""
 
 import math
+from collections.abc import Callable, Sequence
 
 from eldrim.core.capture.shorthand import Said
+from eldrim.core.consistency import check
+from eldrim.core.engine import Target, parse_target
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, HOSES, JointKind
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import TO_STATE, Engine, Figure
 from eldrim.core.engine.parts import (
     COVER_KINDS,
     LINE_KINDS,
+    Hindrance,
+    HindranceKind,
     Joint,
     Part,
     PartKind,
@@ -132,20 +137,44 @@ def _outlined(engine: Engine, key: str, outline: tuple[Point, ...]) -> Engine:
 def remove_part(engine: Engine, key: str) -> Engine:
     """Take a part off the sheet, with everything said of what it hinders and is hindered by."""
     part_of(engine, key)
-    kept = []
-    for hindrance in engine.hindrances:
-        of = tuple(t for t in hindrance.of if t.split("/")[0] != key)
-        if hindrance.part != key and of:
-            kept.append(hindrance.model_copy(update={"of": of}))
+    others = [hindrance for hindrance in engine.hindrances if hindrance.part != key]
+    kept = _without_targets(others, lambda target: target.part == key)
     free = tuple(f for f in engine.free if key not in f.split(">"))
     parts = {
         part_key: part.model_copy(
-            update={"refit_after": tuple(a for a in part.refit_after if a != key)}
+            update={
+                "refit_after": tuple(a for a in part.refit_after if a != key),
+                "pushes_onto": tuple(a for a in part.pushes_onto if a != key),
+            }
         )
         for part_key, part in engine.parts.items()
         if part_key != key
     }
-    return engine.model_copy(update={"parts": parts, "hindrances": tuple(kept), "free": free})
+    return engine.model_copy(update={"parts": parts, "hindrances": kept, "free": free})
+
+
+def _without_targets(
+    hindrances: Sequence[Hindrance], gone: Callable[[Target], bool]
+) -> tuple[Hindrance, ...]:
+    """The hindrances without what has gone; one left with nothing to hinder goes too."""
+    kept = []
+    for hindrance in hindrances:
+        parsed = [(text, parse_target(text)) for text in hindrance.of]
+        of = tuple(text for text, target in parsed if target is None or not gone(target))
+        if of:
+            kept.append(hindrance.model_copy(update={"of": of}))
+    return tuple(kept)
+
+
+def hinder(engine: Engine, key: str, target: str, kind: HindranceKind) -> Engine:
+    """Say that a part stands in the way of something: a hole, a part, or one joint of either."""
+    part_of(engine, key)
+    said = Hindrance(part=key, of=(target,), kind=kind)
+    made = engine.model_copy(update={"hindrances": (*engine.hindrances, said)})
+    wrong = [problem for problem in check(made) if problem not in check(engine)]
+    if wrong:
+        raise EngineError(wrong)
+    return made
 
 
 def add_joint(engine: Engine, key: str, said: Said) -> Engine:
@@ -175,6 +204,10 @@ def remove_joint(engine: Engine, key: str, joint: str) -> Engine:
     engine = _jointed(
         engine, key, {other: held for other, held in part.joints.items() if other != joint}
     )
+    hindrances = _without_targets(
+        engine.hindrances, lambda target: (target.part, target.joint) == (key, joint)
+    )
+    engine = engine.model_copy(update={"hindrances": hindrances})
     used = {held.torque for other in engine.parts.values() for held in other.joints.values()}
     used |= {held.torque for coil in engine.coils for held in coil.joints.values()}
     if gone is None or gone.torque is None or gone.torque in used:
@@ -213,15 +246,19 @@ def estimate_way(kind: WayKind, joints: dict[str, Joint], old: Way | None = None
     return base.model_copy(update={**times, "kind": kind, "releases": releases})
 
 
-def set_way(
+def set_way(  # noqa: PLR0913 - what is stated of one way
     engine: Engine,
     key: str,
     kind: WayKind,
     out: float | None,
     back: float | None,
     releases: tuple[str, ...] | None = None,
+    opens: tuple[str, ...] | None = None,
 ) -> Engine:
-    """State a way of a part: timed minutes, or None for an estimate from the joints let go."""
+    """State a way of a part: timed minutes, or None for an estimate from the joints let go.
+
+    ``opens`` is what it opens, None for what the part leaves open.
+    """
     part = part_of(engine, key)
     way = estimate_way(
         kind,
@@ -231,6 +268,7 @@ def set_way(
     if out is not None and back is not None:
         times = {"out": make(out, "min"), "back": make(back, "min"), "estimated": False}
         way = way.model_copy(update=times)
+    way = way.model_copy(update={"opens": opens})
     ways = {**part.ways, kind.value.replace("_", "-"): way}
     return put(engine, key, part.model_copy(update={"ways": ways}))
 
@@ -255,6 +293,13 @@ def remove_way(engine: Engine, key: str, way: str) -> Engine:
 
 
 def describe(engine: Engine, key: str, **changes: object) -> Engine:
-    """Change what a part is called, its kind, its level, or whether the engine needs it to run."""
+    """Change what a part is called, its kind, its level, or whether the engine needs it to run.
+
+    What never moves has no ways; what moves again has one, estimated.
+    """
     plain = part_of(engine, key).model_dump(mode="json")
-    return put(engine, key, Part.model_validate({**plain, **changes}))
+    made = Part.model_validate({**plain, **changes})
+    ways = {} if made.fixed else made.ways
+    if not made.fixed and not ways:
+        ways = {"remove": estimate_way(WayKind.REMOVE, made.joints)}
+    return put(engine, key, made.model_copy(update={"ways": ways}))

@@ -6,6 +6,7 @@ from eldrim.core.capture.missing import Missing, missing
 from eldrim.core.capture.propose import Proposal, proposals
 from eldrim.core.capture.shorthand import in_full
 from eldrim.core.engine import Engine, Part
+from eldrim.core.engine.model import Coil, Lead
 from eldrim.core.engine.parts import Joint, PartKind, WayKind
 from eldrim.drawing import engine_plan
 from eldrim.store.drafts import Draft
@@ -98,10 +99,30 @@ class CapturePage:
                 found.append((index, f"{kind}: {', '.join(self._name(t) for t in hindrance.of)}"))
         return found
 
+    def joints_elsewhere(self) -> list[tuple[str, str]]:
+        """The joints of other parts, and of coils and leads, as target and in words."""
+        held = [
+            (f"joint/{key}/{joint}", f"{joint} of {part.name}")
+            for key, part in self.engine.parts.items()
+            if key != self.part
+            for joint in part.joints
+        ]
+        fits: list[Coil | Lead] = [*self.engine.coils, *self.engine.leads]
+        item = "coil" if self.engine.coils else "lead"
+        at_holes = {joint: None for fit in fits for joint in fit.joints}
+        return held + [
+            (f"hole/{hole}/{item}/{joint}", f"{joint} of {item} {hole}")
+            for hole in self.engine.holes
+            for joint in at_holes
+        ]
+
     def _name(self, target: str) -> str:
         head, _, rest = target.partition("/")
         if head == "hole":
             return f"hole {rest.replace('/', ' ')}"
+        if head == "joint":
+            part, _, joint = rest.partition("/")
+            return f"{joint.replace('/', ' ')} of {self._name(part)}"
         return self.engine.parts[head].name if head in self.engine.parts else head
 
 

@@ -14,7 +14,7 @@ from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, start
 from eldrim.core.capture.shorthand import completions, in_full, understand
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
-from eldrim.core.engine.parts import PartKind, WayKind
+from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
 from eldrim.core.errors import EngineError, Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
@@ -209,7 +209,7 @@ def _remove(engine: Engine, part: str, form: FormData) -> Done:
 
 def _describe(engine: Engine, part: str, form: FormData) -> Done:
     needed = text_field(form, "needed_to_run") == "yes"
-    opens = [w.strip() for w in text_field(form, "opens").split(",") if w.strip()]
+    opens = _words(form, "opens")
     made = edits.describe(
         engine,
         part,
@@ -218,8 +218,24 @@ def _describe(engine: Engine, part: str, form: FormData) -> Done:
         level=_int(form, "level"),
         needed_to_run=needed,
         opens=opens,
+        fixed=text_field(form, "fixed") == "yes",
+        pushes_onto=[part_key(engine, word) for word in _words(form, "pushes_onto")],
     )
     return made, f"described: {made.parts[part].name}", part
+
+
+def _words(form: FormData, name: str) -> list[str]:
+    """The entries of a field, apart by commas."""
+    return [word.strip() for word in text_field(form, name).split(",") if word.strip()]
+
+
+def part_key(engine: Engine, said: str) -> str:
+    """The key of a part said by key or name; what is no part is refused with those there are."""
+    for key, part in engine.parts.items():
+        if said.lower() in (key, part.name.lower()):
+            return key
+    known = ", ".join(part.name for part in engine.parts.values())
+    raise EngineError([Problem("pushes_onto", f"'{said}' is no part", f"one of {known}")])
 
 
 def _joint(engine: Engine, part: str, form: FormData) -> Done:
@@ -237,7 +253,9 @@ def _way(engine: Engine, part: str, form: FormData) -> Done:
     timed = [_minutes(form, name) for name in ("out", "back")]
     chosen = tuple(str(key) for key in form.getlist("releases"))
     every = set(chosen) == set(edits.part_of(engine, part).joints)
-    made = edits.set_way(engine, part, kind, timed[0], timed[1], None if every else chosen)
+    opens = tuple(_words(form, "opens")) or None
+    released = None if every else chosen
+    made = edits.set_way(engine, part, kind, timed[0], timed[1], released, opens)
     return made, f"way: {kind.value.replace('_', ' ')}", part
 
 
@@ -261,6 +279,11 @@ def _unhinder(engine: Engine, part: str, form: FormData) -> Done:
     return engine.model_copy(update={"hindrances": kept}), "hindrance away", part
 
 
+def _hinder(engine: Engine, part: str, form: FormData) -> Done:
+    target, kind = text_field(form, "target"), HindranceKind(text_field(form, "kind"))
+    return edits.hinder(engine, part, target, kind), f"in the way of {target}", part
+
+
 def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     plain = engine.model_dump(mode="json", exclude_defaults=True)
     names = ("timing_end", "stand", "head", "service", "charging", "fuel", "system")
@@ -268,6 +291,8 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
         **plain["layout"],
         **{name: text_field(form, name) for name in names},
         "bulkhead": text_field(form, "bulkhead") or None,
+        "diagnosis": text_field(form, "diagnosis") or None,
+        "isolate": text_field(form, "isolate") == "always",
     }
     order = [
         int(w) for w in text_field(form, "firing_order").replace(",", " ").split() if w.isdigit()
@@ -280,10 +305,10 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
 
 
 def _wells(engine: Engine, part: str, form: FormData) -> Done:
-    """Depth, bore and what is felt, for the holes chosen; all of them where none is."""
+    """Depth, bore, what is felt and a note, for the holes chosen; all of them where none is."""
     chosen = {str(c) for c in form.getlist("c")} or {str(n) for n in engine.cylinders}
     plain = engine.model_dump(mode="json", exclude_defaults=True)
-    names = ("depth", "bore", "room_above", "sight")
+    names = ("depth", "bore", "room_above", "sight", "note")
     for number, cylinder in plain["cylinders"].items():
         if str(number) in chosen:
             facts = {name: text_field(form, name) for name in names if text_field(form, name)}
@@ -304,6 +329,7 @@ BOARD_ACTIONS: dict[str, BoardAction] = {
     "unway": _unway,
     "answer": _reply,
     "unhinder": _unhinder,
+    "hinder": _hinder,
     "ground": _ground_facts,
     "wells": _wells,
 }
