@@ -37,7 +37,7 @@ def gap(given: Given) -> SumResult:
         working=working,
         source=f"{SHOP} §8",
         advice=advice,
-        gap=(goal.low, goal.high, goal.aim),
+        gap=(goal.low, goal.high, advice.to or goal.aim),
         reading=readings[-1] if readings else None,
         step=step,
         values={
