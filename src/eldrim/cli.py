@@ -122,7 +122,10 @@ def as_text(made: Plan) -> str:
         lines += _step_lines(number, step)
     over = made.access_minutes + made.change_minutes - made.least_sum
     proven = "no cheaper job" if made.proven_optimal else f"at most {over:.1f} min over the least"
-    proven += f" (way in with its risks {made.access_minutes:g} min + set-ups {made.change_minutes:g} min)"
+    parts = (
+        f"way in with its risks {made.access_minutes:g} min + set-ups {made.change_minutes:g} min"
+    )
+    proven += f" ({parts})"
     lines += ["", f"{made.minutes:g} min, {made.tool_changes} changes of set-up; {proven}."]
     lines += ["Tools: " + "; ".join(tool.name for tool in made.tools)]
     lines += [f"  to get: {i.name}: {i.missing}; {i.cure}" for i in made.roll if i.missing]

@@ -179,3 +179,12 @@ def test_what_never_moves_has_no_way_and_what_moves_again_has_one() -> None:
     still = edits.describe(made, first, fixed=True)
     assert not still.parts[first].ways
     assert edits.describe(still, first, fixed=False).parts[first].ways
+
+
+def test_a_part_longer_than_the_plan_is_high_is_fitted_to_it_when_turned() -> None:
+    """It would lie off the plan otherwise."""
+    made, key = edits.add_part(four(), PartKind.COVER, (400, 200))
+    long = edits.turn(edits.resize(made, key, 400, 0), key)
+    ys = [y for _, y in long.parts[key].outline]
+    assert 0 <= min(ys) <= max(ys) <= long.layout.plan[1]
+    assert not check(long)

@@ -126,8 +126,17 @@ def turn(engine: Engine, key: str, degrees: float = 90.0) -> Engine:
     cy = sum(point[1] for point in part.outline) / len(part.outline)
     c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
     off = ((x - cx, y - cy) for x, y in part.outline)
-    turned = tuple((round(cx + x * c - y * s, 1), round(cy + x * s + y * c, 1)) for x, y in off)
-    return move(_outlined(engine, key, turned), key, 0, 0)
+    turned = [(x * c - y * s, x * s + y * c) for x, y in off]
+    wide, high = _fits(turned, engine.layout.plan)
+    placed = tuple((round(cx + x * wide, 1), round(cy + y * high, 1)) for x, y in turned)
+    return move(_outlined(engine, key, placed), key, 0, 0)
+
+
+def _fits(points: list[Point], plan: Point) -> tuple[float, float]:
+    """The factors, across and along, by which an outline has to shrink to stay on the plan."""
+    sides = zip(*points, strict=True)
+    spans = [max(side) - min(side) for side in sides]
+    return min(1.0, plan[0] / (spans[0] or 1)), min(1.0, plan[1] / (spans[1] or 1))
 
 
 def _outlined(engine: Engine, key: str, outline: tuple[Point, ...]) -> Engine:

@@ -117,7 +117,7 @@ def _release(
             hole=HOLE,
         ),
         detail=sentences(*notes),
-        tools=(*use.tools, *rounds_at(facts, target, joint)),
+        tools=use.with_more(*rounds_at(facts, target, joint)),
         setup=use.setup,
         stacks=use.stacks,
         after=after,
@@ -214,7 +214,7 @@ def _pull_plug(facts: JobFacts, hole: str) -> Step:
         detail=sentences(
             _pull_words(facts), well_note(facts, hole), facts.ways.round_notes(target)
         ),
-        tools=(*use.tools, *more),
+        tools=use.with_more(*more),
         setup=use.setup,
         stacks=use.stacks,
         causes=aluminium_head(facts),

@@ -14,6 +14,13 @@ def joint_name(joint: Joint) -> str:
     return say("joint.one", noun=joint.name or say(f"joint.{joint.kind}.one"))
 
 
+def bare_name(joint: Joint) -> str:
+    """Its name for a list: ``6 bolts`` or ``connector``."""
+    if joint.count > 1:
+        return joint_name(joint)
+    return joint.name or say(f"joint.{joint.kind}.one")
+
+
 def spoken_of(joint: Joint, part: Part | None) -> str:
     """What the sentences of a joint begin with: a clip of a loom is not a clip of an air box."""
     if joint.kind is JointKind.CLIP and part is not None and part.kind not in LINE_KINDS:

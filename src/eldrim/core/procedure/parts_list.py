@@ -3,6 +3,7 @@
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.model import Coil
 from eldrim.core.procedure.job_facts import JobFacts
+from eldrim.core.procedure.joint_words import bare_name
 from eldrim.core.procedure.model import PartLine
 from eldrim.core.words import say
 
@@ -37,7 +38,7 @@ def _one_time(facts: JobFacts) -> list[PartLine]:
             name=say(
                 "joint.of_part",
                 part=ways.part(option).name,
-                noun=joint.name or say(f"joint.{joint.kind}.one"),
+                noun=bare_name(joint.model_copy(update={"count": 1})),
             ),
             part_number=joint.part_number or "",
             quantity=joint.count,

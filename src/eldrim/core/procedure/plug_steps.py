@@ -10,7 +10,7 @@ from eldrim.core.procedure.model import Reading, Step, StepFigure
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.quantity import convert
 from eldrim.core.step_key import StepKey
-from eldrim.core.tools.naming import ToolRef
+from eldrim.core.tools.naming import ToolRef, is_handle
 from eldrim.core.words import printed, say, say_in, sentences
 
 
@@ -175,6 +175,11 @@ def _index(facts: JobFacts) -> str:
     return say("index", index=index) if asked else ""
 
 
+def _beside_the_wrench(facts: JobFacts, target: Target) -> list[str]:
+    """The tools of the work-rounds but their handles: the torque wrench is the handle."""
+    return [tool for tool in facts.ways.round_tools(target) if not is_handle(tool)]
+
+
 def _torque(facts: JobFacts, hole: str, all_started: tuple[StepKey, ...]) -> Step:
     """Tighten by a torque wrench."""
     asked = facts.job_tools.plug_questions(hole)[-1]
@@ -191,7 +196,7 @@ def _torque(facts: JobFacts, hole: str, all_started: tuple[StepKey, ...]) -> Ste
         minutes=with_rounds(facts, Operation.TIGHTEN_PLUG, target, "back"),
         text=say("torque_plug", hole=HOLE),
         detail=sentences(*said, facts.ways.round_notes(target)),
-        tools=(*use.tools, *facts.tools.asked(*facts.ways.round_tools(target))),
+        tools=use.with_more(*facts.tools.asked(*_beside_the_wrench(facts, target))),
         setup=use.setup,
         stacks=use.stacks,
         figures=(figure,),

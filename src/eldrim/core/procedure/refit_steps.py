@@ -17,7 +17,13 @@ from eldrim.core.procedure.hole_steps import (
     with_rounds,
 )
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.joint_words import joint_causes, joint_name, spoken_of, standing_place
+from eldrim.core.procedure.joint_words import (
+    bare_name,
+    joint_causes,
+    joint_name,
+    spoken_of,
+    standing_place,
+)
 from eldrim.core.procedure.minutes import share
 from eldrim.core.procedure.model import Step, StepFigure
 from eldrim.core.procedure.part_step import part_step
@@ -136,7 +142,7 @@ def _carrier_joint(facts: JobFacts, hole: str, key: str, after: tuple[StepKey, .
             hole=HOLE,
         ),
         detail=sentences(*_joint_notes(joint), mark, facts.ways.round_notes(target)),
-        tools=(*use.tools, *rounds_at(facts, target, joint)),
+        tools=use.with_more(*rounds_at(facts, target, joint)),
         setup=use.setup,
         stacks=use.stacks,
         figures=(figure,) if figure else (),
@@ -322,7 +328,7 @@ def _make_up(
 ) -> Step:
     part, ways = facts.ways.part(option), facts.ways
     joint = part.joints[key]
-    use, figure = _use(facts, joint, f"{part.name}, {joint_name(joint)}")
+    use, figure = _use(facts, joint, f"{part.name}, {bare_name(joint)}")
     verb = say(f"{spoken_of(joint, part)}.refit_verb")
     target = Target(part=option.part, way=option.way, joint=key)
     notes = (*_joint_notes(joint, part), ways.round_notes(target))
@@ -331,7 +337,7 @@ def _make_up(
         part,
         text=say("refit", verb=verb, joints=joint_name(joint), part=the(part.name)),
         detail=sentences(*notes),
-        tools=(*use.tools, *facts.tools.asked(*ways.round_tools(target))),
+        tools=use.with_more(*facts.tools.asked(*ways.round_tools(target))),
         setup=use.setup,
         stacks=use.stacks,
         figures=(figure,) if figure else (),

@@ -108,7 +108,7 @@ def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after w
         part,
         text=say("release", verb=verb, joints=joint_name(joint), part=the(part.name)),
         detail=sentences(*notes),
-        tools=(*use.tools, *tools.asked(*ways.round_tools(target))),
+        tools=use.with_more(*tools.asked(*ways.round_tools(target))),
         setup=use.setup,
         stacks=use.stacks,
         causes=release_causes(joint),

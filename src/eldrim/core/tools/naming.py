@@ -3,7 +3,7 @@
 from functools import cache
 
 from eldrim.core.frozen import Frozen
-from eldrim.core.tools.crib import STANDARD_TOOLS, Crib, Tool, asked_name, standard_tool
+from eldrim.core.tools.crib import STANDARD_TOOLS, Crib, Handle, Tool, asked_name, standard_tool
 from eldrim.core.tools.stock import catalogue
 from eldrim.core.words import say
 
@@ -48,6 +48,11 @@ def shown_name(asked: str) -> str:
 def turns_a_head(asked: str) -> bool:
     """Whether a tool asked for by name is a piece of a stack: no use for pulling something off."""
     return asked_name(asked) in _sold()
+
+
+def is_handle(asked: str) -> bool:
+    """Whether a tool asked for by name is what a stack is turned by."""
+    return isinstance(_sold().get(asked_name(asked)), Handle)
 
 
 def price_of(asked: str) -> float:

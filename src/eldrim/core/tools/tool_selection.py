@@ -35,6 +35,10 @@ class ToolUse:
     setup: tuple[str, ...] = ()
     stacks: tuple[Stack, ...] = ()
 
+    def with_more(self, *refs: ToolRef) -> tuple[ToolRef, ...]:
+        """Its tools and more, each once."""
+        return tuple({ref.id: ref for ref in (*self.tools, *refs)}.values())
+
 
 class ToGet:
     """What has to be got for the questions of one job that its crib does not answer.
