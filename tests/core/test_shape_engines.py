@@ -6,10 +6,11 @@ import pytest
 
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
-from eldrim.core.job import Work
+from eldrim.core.job import Job, Work
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.reachable import unreachable
+from eldrim.demo.load import demo_engines
 from eldrim.exchange.engine_file import read_engine, write_engine
 from tests.builders import job
 from tests.core import shape_engines as shapes
@@ -186,3 +187,27 @@ def test_gas_is_let_in_again_and_looked_for_with_spray_never_primed() -> None:
     assert "gas_fuel" in {c.key for c in gas.cautions}
     assert not [k for k in keys(planned(engine, 5)) if "/gas" in k]
     assert not [k for k in keys(planned(engine, 6, works=(Work.PLUG,))) if k == "prove/coils"]
+
+
+def test_what_a_work_round_needs_away_is_said_for_the_holes_asked_for_alone() -> None:
+    """The hindrance names three holes; the job asks for one."""
+    engine = next(e for e in demo_engines() if e.id == "dunmarl-42-six")
+    made = compile_plan(engine, Job(cylinders=(6,), work=(Work.LEAD, Work.PLUG), variant="gas"))
+    [tank] = [move for move in made.moves if move.part == "coolant-tank"]
+    assert tank.why == "in the tool's line to plug 6"
+    assert tank.serves == ("6",)
+
+
+def test_a_tool_is_named_once_a_step_and_no_handle_beside_a_torque_wrench() -> None:
+    """Also where the sheet names for a work-round what the stack has in it already."""
+    for engine in demo_engines():
+        job = Job(
+            cylinders=tuple(engine.cylinders),
+            work=(Work.COIL if engine.coils else Work.LEAD, Work.PLUG),
+            variant=next(iter(engine.variants)),
+        )
+        for step in compile_plan(engine, job).steps:
+            ids = [tool.id for tool in step.tools]
+            assert len(ids) == len(set(ids)), step.key
+            torqued = step.key.startswith("torque/plug")
+            assert not (torqued and [i for i in ids if i.startswith("h-")]), step.key

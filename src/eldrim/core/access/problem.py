@@ -183,7 +183,9 @@ class _Builder:
     def _needs(self, node: Option) -> tuple[MetHindrance, ...]:
         """What has to be away before a work-round can be used at all."""
         hindrance = self.engine.hindrances[node.hindrance]
-        targets_of = [t for text in hindrance.of if (t := self._target(text)) is not None]
+        every = [t for text in hindrance.of if (t := self._target(text)) is not None]
+        opened = self.engine.holes_of_all(self.job.cylinders)
+        targets_of = [t for t in every if not t.hole or t.hole in opened] or every
         blocks = []
         for part in hindrance.rounds[node.round].needs:
             ways = self.engine.parts[part].ways
