@@ -228,3 +228,11 @@ def test_no_field_is_cut_short_silently() -> None:
     with pytest.raises(ProblemsError) as caught:
         work_out("gap", {**examples("gap"), "readings": "0.8 " * 200})
     assert caught.value.problems[0].path == "readings"
+
+
+def test_a_choice_of_a_number_may_carry_its_unit() -> None:
+    """12 V is 12; a system there is none of is refused."""
+    plain, said = answer("battery", system="12"), answer("battery", system="12 V")
+    assert plain.values == said.values
+    with pytest.raises(ProblemsError, match="not one of these"):
+        answer("battery", system="13 V")

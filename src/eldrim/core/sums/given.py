@@ -92,7 +92,10 @@ class Given:
 
     def _take(self, field: Field, typed: str) -> None:
         if field.choices:
-            if typed not in field.choices:
+            plain = typed.lower().removesuffix(field.unit.lower()).strip()
+            if plain in field.choices:
+                self._typed[field.name] = plain
+            elif typed not in field.choices:
                 known = ", ".join(field.choices)
                 raise _Implausible(f"'{typed}' is not one of these", f"use {known}")
         elif field.dimension is not None:
@@ -148,7 +151,7 @@ def _quantity(field: Field, typed: str, unit_of_number: str) -> Quantity:
         low, high = (make(end, working_unit(dimension).symbol) for end in (field.least, field.most))
         span = f"{low.printed_in(usual)} to {high.printed_in(usual)}"
         fix = f"did you mean {readings}?" if readings else f"measure and read it again: {span}"
-        raise _Implausible(f"{value} cannot be a {field.label.lower()}: {span} can", fix)
+        raise _Implausible(f"{field.label}: {value} cannot be; {span} can", fix)
     return value
 
 
@@ -161,7 +164,7 @@ def _number(field: Field, typed: str) -> float:
         value = _with_unit(field, typed)
     if not field.least <= value <= field.most:
         span = f"{format_number(field.least, 3)} to {format_number(field.most, 3)} {field.unit}"
-        said = f"{typed} cannot be a {field.label.lower()}: {span.strip()} can"
+        said = f"{field.label}: {typed} cannot be; {span.strip()} can"
         raise _Implausible(said, f"write it as {field.example}")
     return value
 

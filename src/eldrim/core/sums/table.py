@@ -58,7 +58,7 @@ def _adapter() -> tuple[Field, Field]:
     )  # fmt: skip
 
 
-SYSTEM = F("system", "System, V", "12", electric_sums.SYSTEMS)
+SYSTEM = F("system", "System, V", "12", electric_sums.SYSTEMS, unit="V")
 ARM = _length("wrench_length", "Wrench, grip to drive", "320 mm", 80, 1500)
 _ALL = (
     Sum("torque", "Torque in other units", (_torque("value", "Torque", "18 lbf·ft"),),
