@@ -69,11 +69,16 @@ def single() -> Engine:
         ignition={"kind": "coil_pack"},
         leads=lead(),
         parts={
-            "shroud": part("Fan shroud", "panel", 1, joints={
-                "clips": {"kind": "over_center_clip", "count": 3}}, needed_to_run=False),
+            "shroud": part(
+                "Fan shroud",
+                "panel",
+                1,
+                joints={"clips": {"kind": "over_center_clip", "count": 3}},
+                needed_to_run=False,
+            )
         },
         hindrances=[{"part": "shroud", "of": ["hole/1"], "kind": "blocks_tool"}],
-    )  # fmt: skip
+    )
 
 
 def loom_over_coils() -> Engine:
@@ -85,36 +90,70 @@ def loom_over_coils() -> Engine:
         [1, 3, 4, 2],
         marked,
         parts={
-            "cover": part("Engine cover", "cover", 0.5, joints={
-                "studs": {"kind": "posts", "count": 4}}, needed_to_run=False),
-            "loom": part("Coil loom", "loom", 1.5, outline=[[80, 130], [420, 130]], joints={
-                "clips": {"kind": "clip", "count": 4}}, ways={
-                    "up": {"kind": "unclip", "out": "1 min", "back": "1.5 min"}}),
+            "cover": part(
+                "Engine cover",
+                "cover",
+                0.5,
+                joints={"studs": {"kind": "posts", "count": 4}},
+                needed_to_run=False,
+            ),
+            "loom": part(
+                "Coil loom",
+                "loom",
+                1.5,
+                outline=[[80, 130], [420, 130]],
+                joints={"clips": {"kind": "clip", "count": 4}},
+                ways={"up": {"kind": "unclip", "out": "1 min", "back": "1.5 min"}},
+            ),
             "rail": part("Fuel rail", "fuel_rail", fixed=True, ways={}, joints={}),
         },
         hindrances=[
             {"part": "cover", "of": [f"hole/{n}" for n in marked] + ["loom"], "kind": "hides"},
             {"part": "loom", "of": [f"hole/{n}/coil" for n in marked], "kind": "holds_short"},
-            {"part": "rail", "of": ["hole/4/coil"], "kind": "blocks_tool", "rounds": {
-                "swivel": {"kind": "swivel", "out": "0.5 min", "back": "0.5 min",
-                    "tools": ["universal joint ¼ in"]}}},
+            {
+                "part": "rail",
+                "of": ["hole/4/coil"],
+                "kind": "blocks_tool",
+                "rounds": {
+                    "swivel": {
+                        "kind": "swivel",
+                        "out": "0.5 min",
+                        "back": "0.5 min",
+                        "tools": ["universal joint ¼ in"],
+                    }
+                },
+            },
         ],
-    )  # fmt: skip
+    )
 
 
 def coolant_tank() -> Engine:
     """A vee six along the unit, its left rear holes behind the coolant tank."""
     cylinders = {**row("left", [1, 3, 5], 260), **row("right", [2, 4, 6], 120)}
-    tank = part("Coolant tank", "coolant_tank", 3, joints={
-        "nuts": {"kind": "nut", "head": "hex", "size": "13 mm", "count": 2},
-        "hose": {"kind": "hose_screw_clamp", "head": "slot", "size": "7 mm",
-            "carries": "coolant"},
-        "level": {"kind": "connector_press", "name": "level sender connector"},
-    }, ways={
-        "remove": {"kind": "remove", "out": "5 min", "back": "9 min"},
-        "aside": {"kind": "loosen_and_shift", "out": "1.5 min", "back": "1.5 min",
-            "releases": ["nuts", "level"]},
-    })  # fmt: skip
+    tank = part(
+        "Coolant tank",
+        "coolant_tank",
+        3,
+        joints={
+            "nuts": {"kind": "nut", "head": "hex", "size": "13 mm", "count": 2},
+            "hose": {
+                "kind": "hose_screw_clamp",
+                "head": "slot",
+                "size": "7 mm",
+                "carries": "coolant",
+            },
+            "level": {"kind": "connector_press", "name": "level sender connector"},
+        },
+        ways={
+            "remove": {"kind": "remove", "out": "5 min", "back": "9 min"},
+            "aside": {
+                "kind": "loosen_and_shift",
+                "out": "1.5 min",
+                "back": "1.5 min",
+                "releases": ["nuts", "level"],
+            },
+        },
+    )
     return made(
         "vee",
         [1, 2, 3, 4, 5, 6],
@@ -127,11 +166,17 @@ def coolant_tank() -> Engine:
 def air_box() -> Engine:
     """A vee six across with an air box over the front bank only; the throttle mouth opens."""
     cylinders = {**row("rear", [1, 2, 3], 120), **row("front", [4, 5, 6], 260)}
-    box = part("Air box", "air_box", 3, opens=["throttle mouth"], joints={
-        "latches": {"kind": "latch", "count": 4},
-        "duct": {"kind": "hose_screw_clamp", "head": "hex", "size": "7 mm", "carries": "air"},
-        "sensor": {"kind": "connector_two_lock", "name": "air mass sensor connector"},
-    })  # fmt: skip
+    box = part(
+        "Air box",
+        "air_box",
+        3,
+        opens=["throttle mouth"],
+        joints={
+            "latches": {"kind": "latch", "count": 4},
+            "duct": {"kind": "hose_screw_clamp", "head": "hex", "size": "7 mm", "carries": "air"},
+            "sensor": {"kind": "connector_two_lock", "name": "air mass sensor connector"},
+        },
+    )
     return made(
         "vee",
         [1, 4, 2, 5, 3, 6],
@@ -153,11 +198,23 @@ def twin_plug() -> Engine:
         "inline",
         [1, 3, 4, 2],
         cylinders,
-        parts={"heat-shield": part("Heat shield", "panel", 1.5, joints={
-            "bolts": bolts(3, "E8", head="outer_six_lobe")}, needed_to_run=False)},
-        hindrances=[{"part": "heat-shield", "kind": "blocks_tool",
-            "of": [f"hole/{n}b/plug" for n in cylinders]}],
-    )  # fmt: skip
+        parts={
+            "heat-shield": part(
+                "Heat shield",
+                "panel",
+                1.5,
+                joints={"bolts": bolts(3, "E8", head="outer_six_lobe")},
+                needed_to_run=False,
+            )
+        },
+        hindrances=[
+            {
+                "part": "heat-shield",
+                "kind": "blocks_tool",
+                "of": [f"hole/{n}b/plug" for n in cylinders],
+            }
+        ],
+    )
 
 
 def vee_twelve() -> Engine:
@@ -166,12 +223,22 @@ def vee_twelve() -> Engine:
     cylinders = {**row("left", left, 260), **row("right", right, 120)}
     seal = {"kind": "gasket", "one_time": True, "part_number": "SP-G"}
     plenums = {
-        side: part(f"{side.title()} plenum", "plenum", 6, opens=["intake ports"], joints={
-            "bolts": bolts(6, "10 mm", torque="plenum"), "seal": seal})
+        side: part(
+            f"{side.title()} plenum",
+            "plenum",
+            6,
+            opens=["intake ports"],
+            joints={"bolts": bolts(6, "10 mm", torque="plenum"), "seal": seal},
+        )
         for side in ("left", "right")
-    }  # fmt: skip
-    pipe = part("Cross pipe", "duct", 1.5, pushes_onto=["left", "right"], joints={
-        "clamps": {"kind": "hose_screw_clamp", "count": 2, "carries": "air"}})  # fmt: skip
+    }
+    pipe = part(
+        "Cross pipe",
+        "duct",
+        1.5,
+        pushes_onto=["left", "right"],
+        joints={"clamps": {"kind": "hose_screw_clamp", "count": 2, "carries": "air"}},
+    )
     return made(
         "vee",
         [1, 12, 5, 8, 3, 10, 6, 7, 2, 11, 4, 9],
@@ -197,9 +264,15 @@ def vee_eight_bulkhead() -> Engine:
         cylinders,
         layout={"bulkhead": "right"},
         parts={"servo": servo},
-        hindrances=[{"part": "servo", "of": ["hole/7/plug", "hole/8/plug"], "kind": "blocks_tool",
-            "rounds": {"pieces": {"kind": "in_pieces", "out": "1.5 min", "back": "2 min"}}}],
-    )  # fmt: skip
+        hindrances=[
+            {
+                "part": "servo",
+                "of": ["hole/7/plug", "hole/8/plug"],
+                "kind": "blocks_tool",
+                "rounds": {"pieces": {"kind": "in_pieces", "out": "1.5 min", "back": "2 min"}},
+            }
+        ],
+    )
 
 
 def flat_six() -> Engine:
@@ -209,18 +282,27 @@ def flat_six() -> Engine:
         **row("right", [4, 5, 6], 60, tilt="80°", room_above="160 mm", sight="felt"),
     }
     cylinders[3]["wells"][0]["note"] = "Push the heater hose up with the left hand."
-    flap = {"part_number": "SP-F", "joints": {"flap": {"kind": "twist_coil"},
-        "connector": {"kind": "connector_lever"}}}  # fmt: skip
+    flap = {
+        "part_number": "SP-F",
+        "joints": {"flap": {"kind": "twist_coil"}, "connector": {"kind": "connector_lever"}},
+    }
     return made(
         "flat",
         [1, 6, 2, 4, 3, 5],
         cylinders,
         coils=[flap],
         layout={"service": "track"},
-        parts={"tray": part("Under tray", "panel", 2, needed_to_run=False, joints={
-            "turns": {"kind": "quarter_turn", "count": 8}})},
+        parts={
+            "tray": part(
+                "Under tray",
+                "panel",
+                2,
+                needed_to_run=False,
+                joints={"turns": {"kind": "quarter_turn", "count": 8}},
+            )
+        },
         hindrances=[{"part": "tray", "of": [f"hole/{n}" for n in cylinders], "kind": "hides"}],
-    )  # fmt: skip
+    )
 
 
 def wheel_arch() -> Engine:
@@ -236,22 +318,47 @@ def wheel_arch() -> Engine:
         figures={"plug-torque": [{"value": "20 to 30 N·m", "source": "wm", "page": "3"}]},
         plugs=[conical],
         leads=lead(),
-        parts={"panel": part("Side panel", "panel", 1, needed_to_run=False, joints={
-            "catch": {"kind": "latch", "count": 2}})},
+        parts={
+            "panel": part(
+                "Side panel",
+                "panel",
+                1,
+                needed_to_run=False,
+                joints={"catch": {"kind": "latch", "count": 2}},
+            )
+        },
         hindrances=[{"part": "panel", "of": [f"hole/{n}" for n in cylinders], "kind": "hides"}],
-    )  # fmt: skip
+    )
 
 
 def charge_pipe() -> Engine:
     """A charged inline four: the pipe over the last cylinder may be swung, which opens it."""
-    pipe = part("Charge pipe", "charge_pipe", 2, opens=["throttle inlet", "cooler outlet"], joints={
-        "clamps": {"kind": "hose_screw_clamp", "head": "hex", "size": "11 mm", "count": 2,
-            "carries": "air", "pressurised": True}, "bolt": bolts(1)},
+    pipe = part(
+        "Charge pipe",
+        "charge_pipe",
+        2,
+        opens=["throttle inlet", "cooler outlet"],
+        joints={
+            "clamps": {
+                "kind": "hose_screw_clamp",
+                "head": "hex",
+                "size": "11 mm",
+                "count": 2,
+                "carries": "air",
+                "pressurised": True,
+            },
+            "bolt": bolts(1),
+        },
         ways={
-            "swing": {"kind": "swing_aside", "out": "1.5 min", "back": "2 min",
-                "opens": ["throttle inlet"]},
+            "swing": {
+                "kind": "swing_aside",
+                "out": "1.5 min",
+                "back": "2 min",
+                "opens": ["throttle inlet"],
+            },
             "remove": {"kind": "remove", "out": "4 min", "back": "5 min"},
-        })  # fmt: skip
+        },
+    )
     return made(
         "inline",
         [1, 3, 4, 2],
@@ -265,9 +372,15 @@ def charge_pipe() -> Engine:
 def seat_twin() -> Engine:
     """A vee twin under seat and tank, fuel hose with a union, one frame with the lead clipped."""
     cylinders = {**row("front", [1], 120), **row("rear", [2], 260)}
-    tank = part("Fuel tank", "tank", 4, joints={
-        "union": {"kind": "union_nut", "head": "hex", "size": "17 mm", "carries": "fuel"},
-        "bolt": bolts(1, "12 mm")})  # fmt: skip
+    tank = part(
+        "Fuel tank",
+        "tank",
+        4,
+        joints={
+            "union": {"kind": "union_nut", "head": "hex", "size": "17 mm", "carries": "fuel"},
+            "bolt": bolts(1, "12 mm"),
+        },
+    )
     return made(
         "vee",
         [1, 2],
@@ -275,15 +388,16 @@ def seat_twin() -> Engine:
         ignition={"kind": "coil_pack"},
         leads=lead(clip={"kind": "clip"}),
         parts={
-            "seat": part("Seat", "seat", 1, joints={"latch": {"kind": "latch"}},
-                needed_to_run=False),
+            "seat": part(
+                "Seat", "seat", 1, joints={"latch": {"kind": "latch"}}, needed_to_run=False
+            ),
             "tank": tank,
         },
         hindrances=[
             {"part": "seat", "of": ["joint/tank/bolt"], "kind": "hides"},
             {"part": "tank", "of": ["hole/2", "hole/1/coil"], "kind": "hides"},
         ],
-    )  # fmt: skip
+    )
 
 
 def gas_six() -> Engine:
@@ -295,18 +409,39 @@ def gas_six() -> Engine:
         layout={"fuel": "gas", "service": "stationary", "system": "24 V"},
         parts={
             "walkway": part("Valve cover walkway", "panel", 2, needed_to_run=False),
-            "gas": part("Gas pipe", "other", 4, joints={
-                "flare": {"kind": "flare_nut", "head": "hex", "size": "24 mm", "count": 2,
-                    "carries": "fuel"}}),
+            "gas": part(
+                "Gas pipe",
+                "other",
+                4,
+                joints={
+                    "flare": {
+                        "kind": "flare_nut",
+                        "head": "hex",
+                        "size": "24 mm",
+                        "count": 2,
+                        "carries": "fuel",
+                    }
+                },
+            ),
         },
         hindrances=[
             {"part": "walkway", "of": [f"hole/{n}" for n in range(1, 7)], "kind": "hides"},
             {"part": "gas", "of": ["hole/6/coil/connector"], "kind": "hides"},
         ],
-    )  # fmt: skip
+    )
 
 
 SHAPES = (
-    single, loom_over_coils, coolant_tank, air_box, twin_plug, vee_twelve, vee_eight_bulkhead,
-    flat_six, wheel_arch, charge_pipe, seat_twin, gas_six,
-)  # fmt: skip
+    single,
+    loom_over_coils,
+    coolant_tank,
+    air_box,
+    twin_plug,
+    vee_twelve,
+    vee_eight_bulkhead,
+    flat_six,
+    wheel_arch,
+    charge_pipe,
+    seat_twin,
+    gas_six,
+)

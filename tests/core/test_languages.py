@@ -120,13 +120,21 @@ def test_two_editions_differ_alike_in_english_and_in_german() -> None:
     schools = {"tightening": "low_third", "retrieval": "magnet"}
     before, after = (
         [
-            compile_plan(engine, Job(
-                cylinders=(1, 3, 5), work=(Work.PLUG,), variant=sorted(engine.variants)[0],
-                language=code), rules, STANDARD_CRIB)
+            compile_plan(
+                engine,
+                Job(
+                    cylinders=(1, 3, 5),
+                    work=(Work.PLUG,),
+                    variant=sorted(engine.variants)[0],
+                    language=code,
+                ),
+                rules,
+                STANDARD_CRIB,
+            )
             for code in ("en", "de")
         ]
         for rules in (HouseRules(), HouseRules(schools=schools))
-    )  # fmt: skip
+    )
     english, german = (difference(one, two) for one, two in zip(before, after, strict=True))
     assert len(english.changed) == len(german.changed)
     assert len(english.removed) == len(german.removed)

@@ -19,10 +19,7 @@ from eldrim.demo.load import demo_engines
 from tests.builders import document, engine, job, part, tug
 
 HEX = {"head": "hex", "size": "10 mm"}
-LEADS_JOINED = {
-    "grip": {"kind": "bolt", **HEX},
-    "plug": {"kind": "connector_press"},
-}  # fmt: skip
+LEADS_JOINED = {"grip": {"kind": "bolt", **HEX}, "plug": {"kind": "connector_press"}}
 
 
 def rich(**layout: Any) -> Engine:
@@ -43,10 +40,14 @@ def rich(**layout: Any) -> Engine:
     }
     rail["ways"]["remove"]["persons"] = 2
     sides = {
-        name: {"name": name.title(), "kind": "cover", "outline": [[0, 0], [9, 0], [9, 9]],
-            "ways": {"it": {"kind": kind, "out": "1 min", "back": "1 min"}}}
+        name: {
+            "name": name.title(),
+            "kind": "cover",
+            "outline": [[0, 0], [9, 0], [9, 9]],
+            "ways": {"it": {"kind": kind, "out": "1 min", "back": "1 min"}},
+        }
         for name, kind in (("flap", "swing_aside"), ("wire", "unclip"), ("box", "loosen_and_shift"))
-    }  # fmt: skip
+    }
     cylinders = {
         n: {**c, "bank": "left" if n < 3 else "right", "place": n - 2 * (n > 2)}
         for n, c in plain["cylinders"].items()
@@ -89,9 +90,11 @@ def two_banks() -> Engine:
     """Two banks of two; a duct over one hole may stay where the hand feels its way."""
     plain = document(4)
     cover = {
-        **part(), "kind": "cover", "needed_to_run": False,
+        **part(),
+        "kind": "cover",
+        "needed_to_run": False,
         "joints": {"screws": {"kind": "screw", "head": "cross", "size": "6 mm", "count": 2}},
-    }  # fmt: skip
+    }
     feel = {"r": {"kind": "by_feel", "out": "0 min", "back": "0 min"}}
     cylinders = {
         n: {**c, "bank": "left" if n < 3 else "right", "place": n - 2 * (n > 2)}
@@ -318,10 +321,12 @@ def test_each_joint_on_each_way(kind: str, way: str) -> None:
     off, on, labelled = WAYS[way]
     joint = {"kind": kind, "part_number": "P-7", **(HEX if kind in FASTENED else {})}
     cover = {
-        "name": "Cover", "kind": "cover", "outline": [[0, 0], [9, 0], [9, 9]],
+        "name": "Cover",
+        "kind": "cover",
+        "outline": [[0, 0], [9, 0], [9, 9]],
         "joints": {"it": joint},
         "ways": {"w": {"kind": way, "out": "4 min", "back": "4 min", "releases": ["it"]}},
-    }  # fmt: skip
+    }
     hides = [{"part": "cover", "of": ["hole/1"], "kind": "hides"}]
     made = compile_plan(engine(parts={"cover": cover}, hindrances=hides), job(1))
     by_key = {str(s.key): s for s in made.steps}
@@ -358,9 +363,14 @@ OPENED: list[tuple[str, dict[str, Any], list[str], bool, bool]] = [
     ("an opening", {}, ["port"], True, False),
     ("a vacuum hose", {"it": {"kind": "hose_finger_ring", "carries": "vacuum"}}, [], True, True),
     ("a breather", {"it": {"kind": "hose_spring_clamp", "carries": "breather"}}, [], True, True),
-    ("a coolant hose", {"it": {"kind": "hose_spring_clamp", "carries": "coolant"}}, [], True,
-        False),
-]  # fmt: skip
+    (
+        "a coolant hose",
+        {"it": {"kind": "hose_spring_clamp", "carries": "coolant"}},
+        [],
+        True,
+        False,
+    ),
+]
 
 
 @pytest.mark.parametrize("kind", [*AIR, "cover", "panel", "bracket"])
@@ -461,20 +471,25 @@ def test_faces_are_wiped_plugged_then_ports_unplugged_then_seals_laid() -> None:
 @pytest.mark.parametrize(
     ("way", "opens", "seal", "plugged"),
     [
-        ("remove", None, False, ["port"]), ("remove", [], False, []),
-        ("swing_aside", None, False, []), ("swing_aside", None, True, ["port"]),
-        ("loosen_and_shift", ["throat"], False, ["throat"]), ("unclip", None, False, []),
+        ("remove", None, False, ["port"]),
+        ("remove", [], False, []),
+        ("swing_aside", None, False, []),
+        ("swing_aside", None, True, ["port"]),
+        ("loosen_and_shift", ["throat"], False, ["throat"]),
+        ("unclip", None, False, []),
     ],
-)  # fmt: skip
+)
 def test_an_opening_is_plugged_whenever_it_comes_open(
     way: str, opens: list[str] | None, seal: bool, plugged: list[str]
 ) -> None:
     """Also by tilting or sliding; a way says what it opens, or a seal that is let go does."""
     stated = {} if opens is None else {"opens": opens}
     moved = {
-        **part(2, 2), "opens": ["port"], "joints": {"s": {"kind": "gasket"}} if seal else {},
+        **part(2, 2),
+        "opens": ["port"],
+        "joints": {"s": {"kind": "gasket"}} if seal else {},
         "ways": {"w": {"kind": way, "out": "2 min", "back": "2 min", **stated}},
-    }  # fmt: skip
+    }
     hides = [{"part": "it", "of": ["hole/1"], "kind": "hides"}]
     made = compile_plan(engine(parts={"it": moved}, hindrances=hides), job(1))
     step = {str(s.key): s for s in made.steps}
@@ -519,8 +534,13 @@ def test_the_clamp_of_the_battery_is_counted_before_it_is_used() -> None:
 
 
 # Minutes at a hole that is felt: (operation, on the bench).
-FELT = [("read/plug/2", 0.8, True), ("gap/plug/2", 0.6, True), ("remove/coil/2", 0.4, False),
-        ("clean/well/2", 0.5, False), ("start/plug/2", 0.6, False)]  # fmt: skip
+FELT = [
+    ("read/plug/2", 0.8, True),
+    ("gap/plug/2", 0.6, True),
+    ("remove/coil/2", 0.4, False),
+    ("clean/well/2", 0.5, False),
+    ("start/plug/2", 0.6, False),
+]
 
 
 @pytest.mark.parametrize(("key", "open_minutes", "bench"), FELT)
@@ -612,18 +632,28 @@ SCHOOLS: list[tuple[str, str, str, str, Any, Any]] = [
     ("coils", "exposed_bank", "remove/coil/3", "there", None, None),
     ("coils", "all", "remove/coil/3", "there", None, True),
     ("coils", "all", "remove/plug/3", "there", None, None),
-    ("retrieval", "hose", "remove/plug/1", "tools",
+    (
+        "retrieval",
+        "hose",
+        "remove/plug/1",
+        "tools",
         [*SOCKET, "h-38-ratchet-250", "h-38-ratchet-180"],
-        [*SOCKET, "h-38-ratchet-250", "h-38-ratchet-180", "hose"]),
-    ("retrieval", "magnet", "remove/plug/1", "tools",
+        [*SOCKET, "h-38-ratchet-250", "h-38-ratchet-180", "hose"],
+    ),
+    (
+        "retrieval",
+        "magnet",
+        "remove/plug/1",
+        "tools",
         [*SOCKET, "h-38-ratchet-250", "h-38-ratchet-180"],
-        [*SOCKET, "h-38-ratchet-250", "h-38-ratchet-180", "magnet"]),
+        [*SOCKET, "h-38-ratchet-250", "h-38-ratchet-180", "magnet"],
+    ),
     ("well_cleaning", "vacuum", "clean/well/1", "tools", ["air-gun"], ["vacuum"]),
     ("well_cleaning", "vacuum", "clean/well/1", "cautions", ["compressed_air"], []),
     ("well_cleaning", "both", "clean/well/1", "tools", ["air-gun"], ["vacuum", "air-gun"]),
     ("well_cleaning", "both", "clean/well/1", "cautions", ["compressed_air"], ["compressed_air"]),
     ("thread_cleaning", "every_hole", "chase/plug/1", "there", None, True),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("topic", "school", "key", "what", "usual", "changed"), SCHOOLS)
@@ -799,10 +829,14 @@ SHOWN_ALONE = {
 
 # A gap printed as one number, the school: the range the step shows, in its own unit.
 SINGLE_GAPS = [
-    ("0.8 mm", "pm_005", 0.75, 0.85), ("0.8 mm", "pm_01", 0.7, 0.9),
-    ("0.8 mm", "as_source", 0.8, 0.8), ("31 thou", "pm_005", 29, 33), ("31 thou", "pm_01", 27, 35),
-    ("0.035 in", "pm_005", 0.033, 0.037), ("0.7 to 0.8 mm", "pm_01", 0.7, 0.8),
-]  # fmt: skip
+    ("0.8 mm", "pm_005", 0.75, 0.85),
+    ("0.8 mm", "pm_01", 0.7, 0.9),
+    ("0.8 mm", "as_source", 0.8, 0.8),
+    ("31 thou", "pm_005", 29, 33),
+    ("31 thou", "pm_01", 27, 35),
+    ("0.035 in", "pm_005", 0.033, 0.037),
+    ("0.7 to 0.8 mm", "pm_01", 0.7, 0.8),
+]
 
 
 @pytest.mark.parametrize(("printed", "school", "low", "high"), SINGLE_GAPS)

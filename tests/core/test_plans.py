@@ -49,9 +49,15 @@ def questions() -> dict[str, Question]:
         if engine.id == TUG:
             rear = every.model_copy(update={"cylinders": (1, 3, 5)})
             asked[f"{TUG}, rear bank in German"] = (
-                engine, rear.model_copy(update={"language": "de"}), DEFAULT_RULES)  # fmt: skip
+                engine,
+                rear.model_copy(update={"language": "de"}),
+                DEFAULT_RULES,
+            )
             asked[f"{TUG}, coils only"] = (
-                engine, rear.model_copy(update={"work": (Work.COIL,)}), DEFAULT_RULES)  # fmt: skip
+                engine,
+                rear.model_copy(update={"work": (Work.COIL,)}),
+                DEFAULT_RULES,
+            )
     four = Job(cylinders=(1, 2, 3, 4), work=(Work.COIL, Work.PLUG))
     leads = Job(cylinders=(1, 2), work=(Work.LEAD, Work.PLUG))
     asked["everything at once"] = (rich(service="marine", cycle="two_stroke"), four, DEFAULT_RULES)

@@ -94,9 +94,16 @@ def test_an_air_box_over_one_bank_is_plugged_and_checked_for_leaks_only_there() 
     engine = shapes.air_box()
     front, rear = planned(engine, 5), planned(engine, 2)
     assert in_order(
-        front, "remove/box", "plug-opening/box", "remove/plug/5", "unplug-opening/box",
-        "fit/box", "prove/openings", "prove/start", "prove/air-leak",
-    )  # fmt: skip
+        front,
+        "remove/box",
+        "plug-opening/box",
+        "remove/plug/5",
+        "unplug-opening/box",
+        "fit/box",
+        "prove/openings",
+        "prove/start",
+        "prove/air-leak",
+    )
     assert not {"prove/openings", "prove/air-leak", "remove/box"} & set(keys(rear))
 
 
@@ -115,9 +122,14 @@ def test_what_is_pushed_onto_both_plenums_goes_on_before_either_is_tightened() -
     plan = planned(shapes.vee_twelve(), 1, 2)
     for side in ("left", "right"):
         assert in_order(
-            plan, f"faces/{side}", f"unplug-opening/{side}", f"renew/{side}/seal", f"fit/{side}",
-            "fit/pipe", f"tighten/{side}/bolts",
-        )  # fmt: skip
+            plan,
+            f"faces/{side}",
+            f"unplug-opening/{side}",
+            f"renew/{side}/seal",
+            f"fit/{side}",
+            "fit/pipe",
+            f"tighten/{side}/bolts",
+        )
     assert in_order(plan, "remove/pipe", "remove/left")
     assert "Left plenum: gasket" in [line.name for line in plan.parts]
     assert not [k for k in keys(planned(shapes.vee_twelve(), 1)) if "right" in k]

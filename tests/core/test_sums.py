@@ -81,7 +81,7 @@ FAULTS = [
     ("wrench", {"weight": "", "arm": "", "other": ""}, "weight", "other wrench"),
     ("arc", {"radius": "3"}, "radius", "diameter"),
     ("nothing", {}, "nothing", "torque"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("key", "given", "field", "fix"), FAULTS)
@@ -110,8 +110,12 @@ KNOWN: list[tuple[str, dict[str, str], str, Any]] = [
     ("volts", {"value": "450 mV"}, "V", 0.45),
     ("setting", {"torque": "20 N·m", "adapter": "40 mm", "graduation": "0.1"}, "setting", 17.8),
     ("setting", {"torque": "20 N·m", "adapter": "40 mm", "angle": "90°"}, "setting", 20.0),
-    ("setting", {"torque": "20 N·m", "full_scale": "50 N·m", "graduation": "0.5 N·m"}, "setting",
-        20),
+    (
+        "setting",
+        {"torque": "20 N·m", "full_scale": "50 N·m", "graduation": "0.5 N·m"},
+        "setting",
+        20,
+    ),
     ("applied", {"setting": "17.78 N·m", "adapter": "40 mm"}, "torque", 20.0),
     ("applied", {"setting": "18 N·m"}, "low", 17.28),
     ("aim", {"torque": "20 N·m"}, "low", 18.0),
@@ -120,8 +124,10 @@ KNOWN: list[tuple[str, dict[str, str], str, Any]] = [
     ("wrench", {"reading": "27 N·m", "weight": "5 kg", "arm": "500 mm"}, "within", False),
     ("wrench", {"reading": "24.8 N·m", "other": "25 N·m"}, "within", True),
     ("arc", {"diameter": "140", "angle": "10"}, "arc", 12.217),
-    ("cooling", {}, "wait", 41.4), ("cooling", {"second": "38 °C"}, "wait", 0.0),
-    ("idle", {"air": "41 °F"}, "minutes", 2.0), ("wear", {}, "leaves_at", 120000.0),
+    ("cooling", {}, "wait", 41.4),
+    ("cooling", {"second": "38 °C"}, "wait", 0.0),
+    ("idle", {"air": "41 °F"}, "minutes", 2.0),
+    ("wear", {}, "leaves_at", 120000.0),
     ("wear", {"gap_found": "1.05 mm"}, "out", True),
     ("wear", {"gap_found": "34 thou"}, "out", False),
     ("battery", {"volts": "12,1"}, "verdict", "poor"),
@@ -134,23 +140,37 @@ KNOWN: list[tuple[str, dict[str, str], str, Any]] = [
     ("cranking", {"volts": "9.5"}, "verdict", "low"),
     ("cranking", {"volts": "19.4", "system": "24"}, "verdict", "good"),
     ("cranking", {"volts": "10.4", "cable": "0.5 V"}, "cable", "bad"),
-    ("resistance", {"what": "lead, carbon core", "measured": "9 kΩ", "length": "600 mm"},
-        "verdict", "in"),
-    ("resistance", {"what": "lead, wound core", "measured": "9 kΩ", "length": "600 mm"}, "verdict",
-        "over"),
+    (
+        "resistance",
+        {"what": "lead, carbon core", "measured": "9 kΩ", "length": "600 mm"},
+        "verdict",
+        "in",
+    ),
+    (
+        "resistance",
+        {"what": "lead, wound core", "measured": "9 kΩ", "length": "600 mm"},
+        "verdict",
+        "over",
+    ),
     ("resistance", {"what": "coil primary", "measured": "0.1 ohm"}, "verdict", "under"),
-    ("resistance", {"what": "coil secondary", "measured": "9 kΩ", "limits": "10 to 12 kΩ"},
-        "verdict", "under"),
+    (
+        "resistance",
+        {"what": "coil secondary", "measured": "9 kΩ", "limits": "10 to 12 kΩ"},
+        "verdict",
+        "under",
+    ),
     ("compression", {"readings": "11.5 11.2 11.4 10.9 bar"}, "verdict", "even"),
     ("compression", {"readings": "160 158 118 161 psi"}, "lowest", 3.0),
     ("fit", {"head": "10 mm", "socket": "3/8 in", "what": "bolt or nut"}, "fits", False),
     ("fit", {"head": "13 mm", "socket": "1/2 in", "what": "bolt or nut"}, "fits", False),
     ("fit", {"head": "1/2 in", "socket": "13 mm", "what": "bolt or nut"}, "fits", True),
-    ("angle", {"seat": "conical"}, "high", 22.5), ("gap", {"readings": "0.75"}, "act", "fit"),
-    ("gap", {"readings": "0.86 mm"}, "to", 0.79), ("gap", {"readings": "34 thou"}, "act", "close"),
+    ("angle", {"seat": "conical"}, "high", 22.5),
+    ("gap", {"readings": "0.75"}, "act", "fit"),
+    ("gap", {"readings": "0.86 mm"}, "to", 0.79),
+    ("gap", {"readings": "34 thou"}, "act", "close"),
     ("stack", {}, "reaches", True),
     ("stack", {"depth": "390 mm", "room": "60 mm"}, "reaches", False),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("key", "given", "name", "wanted"), KNOWN)

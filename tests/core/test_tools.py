@@ -398,12 +398,16 @@ def test_a_stack_goes_in_whole_or_in_pieces_that_lock(
 
 # Head and size on the sheet, how it stands on the tool, whether the standard crib turns it.
 SIZED_HEADS = [
-    ("bolt", "six_lobe", "T30", "T30"), ("bolt", "outer_six_lobe", "E10", "E10"),
-    ("bolt", "hex", "17 mm", "17 mm"), ("bolt", "hex", "36 mm", "36 mm"),
-    ("bolt", "inner_hex", "8 mm", "8 mm"), ("flare_nut", "hex", "11 mm", "crow's foot 11 mm"),
+    ("bolt", "six_lobe", "T30", "T30"),
+    ("bolt", "outer_six_lobe", "E10", "E10"),
+    ("bolt", "hex", "17 mm", "17 mm"),
+    ("bolt", "hex", "36 mm", "36 mm"),
+    ("bolt", "inner_hex", "8 mm", "8 mm"),
+    ("flare_nut", "hex", "11 mm", "crow's foot 11 mm"),
     ("union_nut", "hex", "17 mm", "crow's foot 17 mm"),
-    ("hose_screw_clamp", "hex", "7 mm", "7 mm"), ("hose_screw_clamp", "slot", "6 mm", "6 mm"),
-]  # fmt: skip
+    ("hose_screw_clamp", "hex", "7 mm", "7 mm"),
+    ("hose_screw_clamp", "slot", "6 mm", "6 mm"),
+]
 
 
 @pytest.mark.parametrize(("kind", "head", "size", "named"), SIZED_HEADS)
@@ -420,13 +424,24 @@ def test_a_head_is_turned_with_what_is_made_for_it(
 
 # Socket, head and whether it goes on: pairs of the workshop in both directions.
 PAIRS = [
-    ("19 mm", "3/4 in", True), ("3/4 in", "19 mm", True), ("13 mm", "1/2 in", True),
-    ("1/2 in", "13 mm", False), ("11 mm", "7/16 in", True), ("7/16 in", "11 mm", True),
-    ("8 mm", "5/16 in", True), ("5/16 in", "8 mm", True), ("10 mm", "3/8 in", False),
-    ("3/8 in", "10 mm", False), ("14 mm", "9/16 in", False), ("9/16 in", "14 mm", True),
-    ("16 mm", "5/8 in", True), ("22 mm", "7/8 in", False), ("7/8 in", "22 mm", True),
-    ("17 mm", "16 mm", False), ("12 mm", "13 mm", False),
-]  # fmt: skip
+    ("19 mm", "3/4 in", True),
+    ("3/4 in", "19 mm", True),
+    ("13 mm", "1/2 in", True),
+    ("1/2 in", "13 mm", False),
+    ("11 mm", "7/16 in", True),
+    ("7/16 in", "11 mm", True),
+    ("8 mm", "5/16 in", True),
+    ("5/16 in", "8 mm", True),
+    ("10 mm", "3/8 in", False),
+    ("3/8 in", "10 mm", False),
+    ("14 mm", "9/16 in", False),
+    ("9/16 in", "14 mm", True),
+    ("16 mm", "5/8 in", True),
+    ("22 mm", "7/8 in", False),
+    ("7/8 in", "22 mm", True),
+    ("17 mm", "16 mm", False),
+    ("12 mm", "13 mm", False),
+]
 
 
 @pytest.mark.parametrize(("owned", "head", "goes"), PAIRS)

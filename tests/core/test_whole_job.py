@@ -103,8 +103,11 @@ def test_the_whole_job_is_the_least_of_all(made: Engine) -> None:
 def test_a_dearer_way_wins_where_it_saves_changes_of_set_up() -> None:
     """Shifting takes 0.3 min longer than removing, but one tool instead of three."""
     held = {f"j{number}": JOINTS[number] for number in range(3)}
-    made_part = part(1, 1, shift={"kind": "loosen_and_shift", "out": "1.3 min", "back": "1 min",
-                                  "releases": ["j0"]})  # fmt: skip
+    made_part = part(
+        1,
+        1,
+        shift={"kind": "loosen_and_shift", "out": "1.3 min", "back": "1 min", "releases": ["j0"]},
+    )
     made = blocked({"duct": {**made_part, "joints": held}}, [("duct", ["hole/1"])])
     plan = compile_plan(made, job(1))
     assert [(move.part, move.way) for move in plan.moves] == [("duct", "shift")]
@@ -231,8 +234,12 @@ def test_an_impossible_question_is_no_longer_than_a_possible_one(counted: dict[s
 
 def test_what_closes_the_way_is_said_in_the_words_of_its_rule() -> None:
     """By feel, forbidden; a tool that is lacking; a way without room for the torque."""
-    feel = {"part": "duct", "of": ["hole/1"], "kind": "hides", "rounds": {
-        "feel": {"kind": "by_feel", "out": "1 min", "back": "1 min"}}}  # fmt: skip
+    feel = {
+        "part": "duct",
+        "of": ["hole/1"],
+        "kind": "hides",
+        "rounds": {"feel": {"kind": "by_feel", "out": "1 min", "back": "1 min"}},
+    }
     made = engine(parts={"duct": part()}, hindrances=[feel])
     forbidden = DEFAULT_RULES.using(work_by_feel="forbidden")
     with pytest.raises(JobError, match="work by feel, which a house rule forbids"):

@@ -63,10 +63,15 @@ def test_what_does_not_agree_is_listed_with_what_is_not_understood() -> None:
     wrong["cylinders"][2]["wells"][0]["bore"] = "240 mm"
     found = problems(wrong)
     assert {
-        "colour", "plugs[0].reach", "figures.plug-gap[0].value", "ignition.firing_order",
-        "parts.duct.kind", "hindrances[0].part", "hindrances[0].of",
+        "colour",
+        "plugs[0].reach",
+        "figures.plug-gap[0].value",
+        "ignition.firing_order",
+        "parts.duct.kind",
+        "hindrances[0].part",
+        "hindrances[0].of",
         "cylinders.2.wells[0].bore",
-    } <= set(found)  # fmt: skip
+    } <= set(found)
 
 
 # What is misspelt, where, and the word that was meant.
@@ -74,14 +79,25 @@ NEAREST = [
     ({"layout": {"mountin": "along"}}, "layout.mountin", "mounting"),
     ({"parts": {"a": {**part(), "kind": "plenumm"}}}, "parts.a.kind", "plenum"),
     ({"parts": {"a": {**part(), "outlin": []}}}, "parts.a.outlin", "outline"),
-    ({"parts": {"a": {**part(), "joints": {"j": {"kind": "bolts"}}}}}, "parts.a.joints.j.kind",
-        "bolt"),
-    ({"hindrances": [{"part": "a", "of": ["hole/1"], "kind": "hide"}]}, "hindrances[0].kind",
-        "hides"),
-    ({"parts": {"cover": part()}, "hindrances": [{"part": "covre", "of": ["hole/1"],
-        "kind": "hides"}]},
-        "hindrances[0].part", "cover"),
-]  # fmt: skip
+    (
+        {"parts": {"a": {**part(), "joints": {"j": {"kind": "bolts"}}}}},
+        "parts.a.joints.j.kind",
+        "bolt",
+    ),
+    (
+        {"hindrances": [{"part": "a", "of": ["hole/1"], "kind": "hide"}]},
+        "hindrances[0].kind",
+        "hides",
+    ),
+    (
+        {
+            "parts": {"cover": part()},
+            "hindrances": [{"part": "covre", "of": ["hole/1"], "kind": "hides"}],
+        },
+        "hindrances[0].part",
+        "cover",
+    ),
+]
 
 
 @pytest.mark.parametrize(("changes", "path", "meant"), NEAREST)
@@ -97,9 +113,11 @@ def test_an_unknown_word_gets_the_nearest(changes: dict[str, Any], path: str, me
 
 
 YAML_FAULTS = [
-    ("a:\n\tb: 1", "tab", "blanks"), ("a: b: c", "mapping values", "quotes"),
-    ("a: [1, 2", "expected", "]"), ('a: "b', "unexpected end", "quotes"),
-]  # fmt: skip
+    ("a:\n\tb: 1", "tab", "blanks"),
+    ("a: b: c", "mapping values", "quotes"),
+    ("a: [1, 2", "expected", "]"),
+    ('a: "b', "unexpected end", "quotes"),
+]
 
 
 @pytest.mark.parametrize(("text", "said", "fix"), YAML_FAULTS)
@@ -124,18 +142,25 @@ def put(sheet: dict[str, Any], path: str, value: Any) -> None:
 IMPOSSIBLE = [
     ("cylinders.1.wells.0.depth", "1000 mm", "100 mm"),
     ("cylinders.1.wells.0.bore", "240 mm", "24 mm"),
-    ("cylinders.1.wells.0.bore", "0 mm", ""), ("cylinders.1.wells.0.depth", "-60 mm", ""),
-    ("cylinders.1.wells.0.room_above", "-1 mm", ""), ("cylinders.1.wells.0.room_above", "0 mm", ""),
-    ("cylinders.1.wells.0.tilt", "120°", "12°"), ("cylinders.1.wells.0.at", [1e9, 4], ""),
-    ("cylinders.1.wells.0.at", [float("nan"), 4], ""), ("plugs.0.reach", "1 m", ""),
-    ("plugs.0.reach", "190 mm", "19 mm"), ("plugs.0.hex", "160 mm", "16 mm"),
-    ("parts.a.ways.remove.out", "-5 min", ""), ("parts.a.ways.remove.out", "900 min", ""),
+    ("cylinders.1.wells.0.bore", "0 mm", ""),
+    ("cylinders.1.wells.0.depth", "-60 mm", ""),
+    ("cylinders.1.wells.0.room_above", "-1 mm", ""),
+    ("cylinders.1.wells.0.room_above", "0 mm", ""),
+    ("cylinders.1.wells.0.tilt", "120°", "12°"),
+    ("cylinders.1.wells.0.at", [1e9, 4], ""),
+    ("cylinders.1.wells.0.at", [float("nan"), 4], ""),
+    ("plugs.0.reach", "1 m", ""),
+    ("plugs.0.reach", "190 mm", "19 mm"),
+    ("plugs.0.hex", "160 mm", "16 mm"),
+    ("parts.a.ways.remove.out", "-5 min", ""),
+    ("parts.a.ways.remove.out", "900 min", ""),
     ("parts.a.outline", [[0, 0], [99999, 4]], ""),
     ("parts.a.outline", [[0, 0], [float("inf"), 4]], ""),
-    ("layout.plan", [0, 300], ""), ("layout.block", [9000, 0, 10, 10], ""),
+    ("layout.plan", [0, 300], ""),
+    ("layout.block", [9000, 0, 10, 10], ""),
     ("parts.a.joints", {"j": {"kind": "bolt", "head": "hex", "size": "100 mm"}}, "10 mm"),
     ("layout.system", "120 V", ""),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("path", "value", "meant"), IMPOSSIBLE)

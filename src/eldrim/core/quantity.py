@@ -17,10 +17,31 @@ from eldrim.core.typed import Typed, further_turn, read_number, scan, twice
 from eldrim.core.units import UNITS, Dimension, Unit, convert, unit, units_of, working_unit
 
 __all__ = [
-    "UNITS", "Angle", "AnyQuantity", "Dimension", "Length", "Quantity", "Temperature", "Time",
-    "Torque", "Typed", "Unit", "Voltage", "convert", "format_number", "further_turn", "in_unit",
-    "make", "parse", "read_number", "scan", "twice", "unit", "units_of", "working_unit",
-]  # fmt: skip
+    "UNITS",
+    "Angle",
+    "AnyQuantity",
+    "Dimension",
+    "Length",
+    "Quantity",
+    "Temperature",
+    "Time",
+    "Torque",
+    "Typed",
+    "Unit",
+    "Voltage",
+    "convert",
+    "format_number",
+    "further_turn",
+    "in_unit",
+    "make",
+    "parse",
+    "read_number",
+    "scan",
+    "twice",
+    "unit",
+    "units_of",
+    "working_unit",
+]
 D = Dimension
 # A figure written twice, in two units, may differ by the rounding of the second.
 TWICE_WRITTEN_MAY_DIFFER = 0.05

@@ -14,27 +14,47 @@ from eldrim.core.units import UNITS, Dimension, Unit, convert, unit, units_of, w
 MAX_LENGTH = 80
 MAX_DIGITS = 15
 VULGAR = {
-    "½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8",
-    "⅓": "1/3", "⅔": "2/3",
-}  # fmt: skip
+    "½": "1/2",
+    "¼": "1/4",
+    "¾": "3/4",
+    "⅛": "1/8",
+    "⅜": "3/8",
+    "⅝": "5/8",
+    "⅞": "7/8",
+    "⅓": "1/3",
+    "⅔": "2/3",
+}
 # What a figure of a dimension can hardly be outside of, in its working unit: for telling a
 # thousands mark from a decimal one, not for judging the figure.
 _POSSIBLE = {
-    Dimension.TORQUE: (0.05, 1500), Dimension.LENGTH: (0.005, 3000), Dimension.ANGLE: (0.1, 1080),
-    Dimension.VOLTAGE: (0.05, 60), Dimension.TEMPERATURE: (-60, 1300),
-    Dimension.TIME: (0.05, 6e6), Dimension.DISTANCE: (100, 3e6), Dimension.MASS: (0.05, 3000),
-    Dimension.SPEED: (100, 20_000), Dimension.RESISTANCE: (0.05, 1e6),
+    Dimension.TORQUE: (0.05, 1500),
+    Dimension.LENGTH: (0.005, 3000),
+    Dimension.ANGLE: (0.1, 1080),
+    Dimension.VOLTAGE: (0.05, 60),
+    Dimension.TEMPERATURE: (-60, 1300),
+    Dimension.TIME: (0.05, 6e6),
+    Dimension.DISTANCE: (100, 3e6),
+    Dimension.MASS: (0.05, 3000),
+    Dimension.SPEED: (100, 20_000),
+    Dimension.RESISTANCE: (0.05, 1e6),
     Dimension.PRESSURE: (0.05, 100),
-}  # fmt: skip
+}
 # Counted in whole units: nobody writes three places after the point.
 _WHOLE = (Dimension.DISTANCE, Dimension.SPEED)
 _MAY_BE_NEGATIVE = (Dimension.TEMPERATURE, Dimension.ANGLE)
 _EXAMPLE = {
-    Dimension.TORQUE: "22 N·m", Dimension.LENGTH: "0.8 mm", Dimension.ANGLE: "90°",
-    Dimension.VOLTAGE: "12.5 V", Dimension.TEMPERATURE: "40 °C", Dimension.TIME: "5 min",
-    Dimension.DISTANCE: "30 000 km", Dimension.MASS: "2 kg", Dimension.SPEED: "850 rev/min",
-    Dimension.RESISTANCE: "5 kΩ", Dimension.PRESSURE: "11 bar",
-}  # fmt: skip
+    Dimension.TORQUE: "22 N·m",
+    Dimension.LENGTH: "0.8 mm",
+    Dimension.ANGLE: "90°",
+    Dimension.VOLTAGE: "12.5 V",
+    Dimension.TEMPERATURE: "40 °C",
+    Dimension.TIME: "5 min",
+    Dimension.DISTANCE: "30 000 km",
+    Dimension.MASS: "2 kg",
+    Dimension.SPEED: "850 rev/min",
+    Dimension.RESISTANCE: "5 kΩ",
+    Dimension.PRESSURE: "11 bar",
+}
 
 _FRACTION = r"\d+[ -]\d+/\d+|\d+/\d+"
 _IN_BLANKS = r"\d{1,3}(?: \d{3})+(?![\d.,/])"
@@ -64,8 +84,11 @@ _FURTHER = re.compile(
     re.IGNORECASE | re.ASCII,
 )
 _HAND_TIGHT = re.compile(r"^(?:hand|finger)[ -]?tight\b|^handfest\b", re.IGNORECASE)
-_WORDED = ((r"thousandths?(?: of an inch)?", "thou", 1), (r"hundredths? of an inch", "in", 100),
-           (r"tenths? of an inch", "in", 10))  # fmt: skip
+_WORDED = (
+    (r"thousandths?(?: of an inch)?", "thou", 1),
+    (r"hundredths? of an inch", "in", 100),
+    (r"tenths? of an inch", "in", 10),
+)
 
 
 @dataclass(frozen=True)

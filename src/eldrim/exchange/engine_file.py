@@ -31,9 +31,23 @@ from eldrim.core.reachable import unreachable
 MAX_BYTES = 1_000_000
 # Stand-ins for what is not understood, so that the rest can be checked: lengths first.
 STAND_INS: tuple[Any, ...] = (
-    "10 mm", "10 N·m", "1 min", "10°", "12 V", "10 km", 1, [1, 1], [[0, 0], [9, 0], [0, 9]],
-    "x", "other", "bolt", "hides", {}, [], False,
-)  # fmt: skip
+    "10 mm",
+    "10 N·m",
+    "1 min",
+    "10°",
+    "12 V",
+    "10 km",
+    1,
+    [1, 1],
+    [[0, 0], [9, 0], [0, 9]],
+    "x",
+    "other",
+    "bolt",
+    "hides",
+    {},
+    [],
+    False,
+)
 Place = tuple[int | str, ...]
 
 # Pydantic's kinds of error in our words: what is wrong, how to mend it. {expected} is its own.
@@ -215,11 +229,24 @@ def _problem(error: Any, document: Any) -> Problem:
 def _fields_at(loc: tuple[int | str, ...]) -> list[str]:
     """The names of the fields a sheet has at the place of an unknown one."""
     models: dict[str, type[BaseModel]] = {
-        "layout": Layout, "wells": Well, "cylinders": Cylinder, "ignition": Ignition,
-        "variants": Variant, "sources": Source, "figures": Figure, "plugs": Plug, "coils": Coil,
-        "leads": Lead, "parts": Part, "joints": Joint, "ways": Way, "hindrances": Hindrance,
-        "rounds": WorkRound, "risks": Risk, "banks": Bank,
-    }  # fmt: skip
+        "layout": Layout,
+        "wells": Well,
+        "cylinders": Cylinder,
+        "ignition": Ignition,
+        "variants": Variant,
+        "sources": Source,
+        "figures": Figure,
+        "plugs": Plug,
+        "coils": Coil,
+        "leads": Lead,
+        "parts": Part,
+        "joints": Joint,
+        "ways": Way,
+        "hindrances": Hindrance,
+        "rounds": WorkRound,
+        "risks": Risk,
+        "banks": Bank,
+    }
     named = [str(step) for step in loc[:-1] if str(step) in models]
     return list((models[named[-1]] if named else Engine).model_fields)
 

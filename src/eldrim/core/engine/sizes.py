@@ -12,10 +12,38 @@ from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
 from eldrim.core.errors import QuantityError
 from eldrim.core.quantity import Dimension, Quantity, parse
 
-INNER_LOBES = {6: 1.75, 7: 2.06, 8: 2.38, 9: 2.57, 10: 2.8, 15: 3.35, 20: 3.95, 25: 4.5, 27: 5.07,
-               30: 5.6, 40: 6.75, 45: 7.93, 50: 8.95, 55: 11.35, 60: 13.45}  # fmt: skip
-OUTER_LOBES = {4: 3.86, 5: 4.73, 6: 5.74, 7: 6.16, 8: 7.52, 10: 9.42, 11: 10.08, 12: 11.17,
-               14: 12.9, 16: 14.76, 18: 16.7, 20: 18.45, 24: 22.16}  # fmt: skip
+INNER_LOBES = {
+    6: 1.75,
+    7: 2.06,
+    8: 2.38,
+    9: 2.57,
+    10: 2.8,
+    15: 3.35,
+    20: 3.95,
+    25: 4.5,
+    27: 5.07,
+    30: 5.6,
+    40: 6.75,
+    45: 7.93,
+    50: 8.95,
+    55: 11.35,
+    60: 13.45,
+}
+OUTER_LOBES = {
+    4: 3.86,
+    5: 4.73,
+    6: 5.74,
+    7: 6.16,
+    8: 7.52,
+    10: 9.42,
+    11: 10.08,
+    12: 11.17,
+    14: 12.9,
+    16: 14.76,
+    18: 16.7,
+    20: 18.45,
+    24: 22.16,
+}
 _LOBES = {"T": INNER_LOBES, "E": OUTER_LOBES}
 _NUMBERED = re.compile(r"([TE]) ?(\d{1,2})", re.IGNORECASE)
 
@@ -59,9 +87,10 @@ def read_thread(text: str) -> str:
 
 
 Thread = Annotated[
-    str, BeforeValidator(lambda v: read_thread(v) if isinstance(v, str) else v),
+    str,
+    BeforeValidator(lambda v: read_thread(v) if isinstance(v, str) else v),
     WithJsonSchema({"type": "string", "pattern": r"^M\d+(\.\d)?[x×X*]\d(\.\d+)?$"}),
-]  # fmt: skip
+]
 HeadSize = Annotated[
     Quantity,
     BeforeValidator(_read),

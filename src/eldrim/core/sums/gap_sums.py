@@ -120,10 +120,12 @@ def stack(given: Given) -> SumResult:
     formula = "socket + extensions ≥ depth + what stands round it; no piece wider than the bore"
     if isinstance(answer, NoStack):
         return SumResult(
-            result=f"Nothing in the crib reaches: {answer.why}", formula=formula,
+            result=f"Nothing in the crib reaches: {answer.why}",
+            formula=formula,
             working=(f"depth {number(well.below)} mm, bore {number(well.bore or 0)} mm",),
-            source=f"geometry; {SHOP} §7", values={"reaches": False},
-        )  # fmt: skip
+            source=f"geometry; {SHOP} §7",
+            values={"reaches": False},
+        )
     best = answer[0].stack
     pieces = " + ".join(tool.name for tool in best.tools)
     lengths = " + ".join(number(piece.length) for piece in best.pieces)

@@ -16,9 +16,12 @@ def cooled(given: Given) -> SumResult:
     if second <= limit:
         said = f"{number(second, 1)} °C is {number(limit, 1)} °C or below"
         return SumResult(
-            result=f"You may start now: {said}", formula="reading ≤ limit", working=(said,),
-            source=source, values={"wait": 0.0, "ready": 0.0, "constant": None},
-        )  # fmt: skip
+            result=f"You may start now: {said}",
+            formula="reading ≤ limit",
+            working=(said,),
+            source=source,
+            values={"wait": 0.0, "ready": 0.0, "constant": None},
+        )
     found = cooling(first, second, given.quantity("minutes").mid, air, limit)
     return SumResult(
         result=f"Start {number(found.wait, 1)} min after the second reading; at "

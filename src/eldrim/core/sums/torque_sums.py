@@ -162,9 +162,13 @@ def applied(given: Given) -> SumResult:
         formula="torque = setting × (L + E·cos θ) ÷ L",
         working=tuple(lines),
         source=f"law of the lever; {SHOP} §7",
-        values={"torque": round(torque, 4), "low": round(low, 4), "high": round(high, 4),
-                "unit": "N·m"},
-    )  # fmt: skip
+        values={
+            "torque": round(torque, 4),
+            "low": round(low, 4),
+            "high": round(high, 4),
+            "unit": "N·m",
+        },
+    )
 
 
 def aim(given: Given) -> SumResult:
@@ -181,7 +185,7 @@ def aim(given: Given) -> SumResult:
         source=f"{SHOP} §9, §10, §20; the maker's figure wins",
         window=(wanted.low, wanted.high, wanted.aim),
         values={"low": wanted.low, "high": wanted.high, "aim": wanted.aim, "unit": "N·m"},
-    )  # fmt: skip
+    )
 
 
 def _rules_line(rules: HouseRules) -> str:
