@@ -99,6 +99,12 @@ class CapturePage:
                 found.append((index, f"{kind}: {', '.join(self._name(t) for t in hindrance.of)}"))
         return found
 
+    @property
+    def marks(self) -> str:
+        """What stands on the coils, looms or leads, cylinder by cylinder; empty where nothing."""
+        marks = [cylinder.mark for cylinder in self.engine.cylinders.values()]
+        return ", ".join(marks) if any(marks) else ""
+
     def joints_elsewhere(self) -> list[tuple[str, str]]:
         """The joints of other parts, and of coils and leads, as target and in words."""
         held = [

@@ -1,7 +1,7 @@
 """Capturing: start from a shape or a copy, draw, describe, answer, keep."""
 
 from collections.abc import Callable
-from typing import Annotated, get_args
+from typing import Annotated, Any, get_args
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
@@ -281,6 +281,8 @@ def _unhinder(engine: Engine, part: str, form: FormData) -> Done:
 
 def _hinder(engine: Engine, part: str, form: FormData) -> Done:
     target, kind = text_field(form, "target"), HindranceKind(text_field(form, "kind"))
+    if pieces := _words(form, "pieces"):
+        target = f"{target}/{','.join(pieces)}"
     return edits.hinder(engine, part, target, kind), f"in the way of {target}", part
 
 
@@ -298,10 +300,21 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
         int(w) for w in text_field(form, "firing_order").replace(",", " ").split() if w.isdigit()
     ]
     ignition = {**plain["ignition"], "firing_order": order}
-    made = Engine.model_validate(
-        {**plain, "format": engine.format, "layout": layout, "ignition": ignition}
-    )
-    return made, "ground facts", part
+    facts = {"format": engine.format, "layout": layout, "ignition": ignition}
+    facts["cylinders"] = _marked(plain["cylinders"], text_field(form, "marks"))
+    return Engine.model_validate({**plain, **facts}), "ground facts", part
+
+
+def _marked(cylinders: dict[str, Any], said: str) -> dict[str, Any]:
+    """The cylinders with the marks said in their order, apart by commas; none where nothing is."""
+    marks = [mark.strip() for mark in said.split(",")] if said else [""] * len(cylinders)
+    if len(marks) != len(cylinders):
+        fix = f"write {len(cylinders)}, apart by commas; leave one empty where nothing stands"
+        raise EngineError([Problem("marks", f"{len(marks)} marks are said", fix)])
+    return {
+        number: {**cylinder, "mark": mark}
+        for (number, cylinder), mark in zip(cylinders.items(), marks, strict=True)
+    }
 
 
 def _wells(engine: Engine, part: str, form: FormData) -> Done:

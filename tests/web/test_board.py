@@ -1,0 +1,110 @@
+"""The drawing board's acts, without a browser: what a sheet may say can be said there."""
+
+from collections.abc import Iterator
+
+import pytest
+from sqlalchemy import Engine as Database
+from sqlalchemy.orm import Session, sessionmaker
+
+from eldrim.core.engine import Engine
+from eldrim.store import drafts
+from eldrim.web.app import make_app
+from tests.web.client import TestClient
+from tests.web.test_web import sign_in
+
+KEY = "tarn-four"
+# The engine's own facts as the board sends them.
+GROUND = {
+    "timing_end": "left",
+    "stand": "bottom",
+    "bulkhead": "",
+    "head": "aluminium",
+    "charging": "natural",
+    "fuel": "petrol",
+    "service": "road",
+    "system": "12 V",
+    "firing_order": "1 3 4 2",
+}
+
+
+class Board:
+    """A trainer at an inline four that was just begun."""
+
+    def __init__(self, client: TestClient, store: "sessionmaker[Session]") -> None:
+        """Sign in and begin."""
+        self.client, self.store = client, store
+        self.csrf = sign_in(client, "trainer")
+        begun = {"csrf": self.csrf, "make": "Tarn", "name": "four", "shape": "inline-four"}
+        client.post("/engines/new", data=begun)
+
+    def act(self, name: str, part: str = "", /, **fields: str) -> str:
+        """Do one act; return the page."""
+        with self.store() as session:
+            number = drafts.current(session, KEY).number
+        form = {"csrf": self.csrf, "number": str(number), "part": part, **fields}
+        return self.client.post(f"/capture/{KEY}/{name}", data=form).text
+
+    @property
+    def engine(self) -> Engine:
+        """What is drawn now."""
+        with self.store() as session:
+            return drafts.current(session, KEY).engine
+
+
+@pytest.fixture
+def board(database: Database, store: "sessionmaker[Session]") -> Iterator[Board]:
+    """The board of a fresh application."""
+    with TestClient(make_app(database), raise_server_exceptions=False) as client:
+        yield Board(client, store)
+
+
+def test_the_engine_s_own_facts_hold_marks_diagnosis_and_isolation(board: Board) -> None:
+    """Marks in the order of the cylinders; too few are refused, with nothing changed."""
+    marks = "A, B, , D"
+    board.act("ground", **GROUND, marks=marks, diagnosis="none", isolate="always")
+    made = board.engine
+    assert [cylinder.mark for cylinder in made.cylinders.values()] == ["A", "B", "", "D"]
+    assert (made.layout.diagnosis, made.layout.isolate) == ("none", True)
+    refused = board.act("ground", **GROUND, marks="A, B")
+    assert "2 marks are said" in refused
+    assert "write 4, apart by commas" in refused
+    assert board.engine == made
+    board.act("ground", **GROUND)
+    assert not any(cylinder.mark for cylinder in board.engine.cylinders.values())
+    assert board.engine.layout.diagnosis is None
+
+
+def test_some_pieces_of_a_group_are_hindered(board: Board) -> None:
+    """A piece there is none of is refused with those there are."""
+    board.act("add", kind="plenum")
+    board.act("joint", "plenum", joint="4 deep hex bolts 10 mm 9 Nm")
+    board.act("add", kind="hose")
+    assert board.engine.parts["plenum"].joints["bolt"].socket == "deep"
+    refused = board.act("hinder", "hose", target="joint/plenum/bolt", kind="hides", pieces="2, 9")
+    assert 'role="alert"' in refused
+    before = len(board.engine.hindrances)
+    board.act("hinder", "hose", target="joint/plenum/bolt", kind="hides", pieces="2, 3")
+    assert board.engine.hindrances[before].of == ("joint/plenum/bolt/2,3",)
+
+
+def test_a_part_that_never_moves_is_pushed_onto_or_opens(board: Board) -> None:
+    """Said in the part's own forms."""
+    board.act("add", kind="duct")
+    board.act("add", kind="plenum")
+    described = {"name": "Plenum", "kind": "plenum", "level": "3", "opens": "ports"}
+    board.act("describe", "plenum", **described, pushes_onto="Duct", needed_to_run="yes")
+    board.act("way", "plenum", kind="loosen_and_shift", out="2", back="3", opens="inlet")
+    plenum = board.engine.parts["plenum"]
+    assert plenum.pushes_onto == ("duct",)
+    assert plenum.ways["loosen-and-shift"].opens == ("inlet",)
+    said = board.act("describe", "plenum", **described, pushes_onto="nowhere")
+    assert "is no part" in said
+    board.act("describe", "plenum", **described, fixed="yes")
+    assert not board.engine.parts["plenum"].ways
+
+
+def test_a_well_is_noted_for_the_cylinders_chosen(board: Board) -> None:
+    """The others keep theirs."""
+    board.act("wells", note="Wipe first.", c="2")
+    notes = [cylinder.wells[0].note for cylinder in board.engine.cylinders.values()]
+    assert notes == ["", "Wipe first.", "", ""]
