@@ -12,6 +12,7 @@ from eldrim.core.access import AccessProblem, NoWayInError, Option, WayIn, build
 from eldrim.core.access import cp_sat as cp_sat_module
 from eldrim.core.access.loops import find_loop
 from eldrim.core.access.search import Search
+from eldrim.core.access.solve import BRANCHES_AN_ANSWER
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, settle_job
@@ -19,7 +20,7 @@ from eldrim.core.order.blocks import sequence_blocks
 from eldrim.core.order.sequence import Task, unit_cost
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.least_job import least_job
+from eldrim.core.procedure.least_job import LIST_LIMIT, least_job
 from eldrim.core.procedure.step_order import ordered_steps
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.shop_capability import ShopCapability
@@ -171,8 +172,9 @@ def test_parts_that_wait_for_each_other_s_steps_are_done_as_one() -> None:
     assert sequence_blocks(listed).order == ("a/set", "b/push", "a/bolts", "c/clips")
 
 
-# What one question may take: branches of our search over all its parts, and questions to CP-SAT.
-MOST_BRANCHES, MOST_ASKED = 12_000, 12
+# What one question may take: branches of our search over all its parts, and questions to CP-SAT,
+# most of them to list the ways in that could be less.
+MOST_BRANCHES, MOST_ASKED = 12_000, LIST_LIMIT // BRANCHES_AN_ANSWER + 12
 
 
 @pytest.fixture
@@ -210,6 +212,15 @@ def test_every_what_if_is_answered_within_a_limit(
         assert said == "" or "ruled out by this question" in said
         assert counted["branches"] <= MOST_BRANCHES
         assert counted["asked"] <= MOST_ASKED
+
+
+@pytest.mark.parametrize("parts", [12, 20, 35, 50, 60])
+def test_the_whole_is_proven_to_sixty_parts(parts: int) -> None:
+    """Way in and set-up changes as one sum, on every hole."""
+    made = synthetic.engine(parts)
+    plan = compile_plan(made, job(*made.cylinders))
+    assert plan.proven_optimal
+    assert plan.least_sum == pytest.approx(plan.access_minutes + plan.change_minutes)
 
 
 def _answer(made: Engine, forbid: tuple[str, ...]) -> str:

@@ -1,17 +1,14 @@
 """The drawing board's acts, without a browser: what a sheet may say can be said there."""
 
-from collections.abc import Iterator
-
 import pytest
-from sqlalchemy import Engine as Database
-from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.engine import Engine
 from eldrim.store import drafts
-from eldrim.web.app import make_app
 from tests.web.client import TestClient
+from tests.web.test_release import Store, client
 from tests.web.test_web import sign_in
 
+__all__ = ["client"]
 KEY = "tarn-four"
 # The engine's own facts as the board sends them.
 GROUND = {
@@ -30,7 +27,7 @@ GROUND = {
 class Board:
     """A trainer at an inline four that was just begun."""
 
-    def __init__(self, client: TestClient, store: "sessionmaker[Session]") -> None:
+    def __init__(self, client: TestClient, store: Store) -> None:
         """Sign in and begin."""
         self.client, self.store = client, store
         self.csrf = sign_in(client, "trainer")
@@ -52,10 +49,9 @@ class Board:
 
 
 @pytest.fixture
-def board(database: Database, store: "sessionmaker[Session]") -> Iterator[Board]:
+def board(client: TestClient, store: Store) -> Board:
     """The board of a fresh application."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as client:
-        yield Board(client, store)
+    return Board(client, store)
 
 
 def test_the_engine_s_own_facts_hold_marks_diagnosis_and_isolation(board: Board) -> None:

@@ -10,9 +10,10 @@ import yaml
 from httpx import Response
 
 from eldrim.core.procedure.edits import Edit
-from eldrim.exchange.engine_file import write_engine
+from eldrim.exchange.engine_file import read_engine, write_engine
 from eldrim.store import procedure_store, sheet_store
 from tests.builders import document, tug
+from tests.core.shape_engines import SHAPES
 from tests.web.client import TestClient
 from tests.web.test_move import draft
 from tests.web.test_photos import picture, put_on
@@ -151,3 +152,22 @@ def test_what_somebody_else_chose_is_theirs(client: TestClient) -> None:
     shown = send(client, csrf, yaml.safe_dump(document()).encode(), "my.engine.yaml")
     sign_in(client, "lead")
     assert client.get(str(shown.url)).status_code == 404
+
+
+def test_every_shape_is_taken_in_planned_and_goes_out_as_it_came(
+    client: TestClient, store: Store
+) -> None:
+    """Whatever a sheet may say: nothing of it is lost on the way through."""
+    csrf = sign_in(client, "trainer")
+    for shape in SHAPES:
+        engine = shape().model_copy(update={"id": shape.__name__.replace("_", "-")})
+        shown = send(client, csrf, write_engine(engine).encode(), "shape.engine.yaml")
+        assert "this is new here" in shown.text, shape
+        client.post(str(shown.url), data={"csrf": csrf})
+        with store() as session:
+            assert sheet_store.sheet(session, engine.id) == engine
+        out = client.get(f"/engines/{engine.id}.engine.yaml").content
+        assert read_engine(out) == engine
+        carrier = "coil" if engine.coils else "lead"
+        page = client.get(f"/engines/{engine.id}?c=1&work={carrier}&work=plug&variant=all")
+        assert "no cheaper job" in page.text, shape

@@ -9,7 +9,7 @@ from ortools.sat.python import cp_model
 from eldrim.core.access.change_floor import NO_CHANGES, ChangeFloor
 from eldrim.core.access.loops import waiting_groups
 from eldrim.core.access.problem import AccessProblem, Option
-from eldrim.core.access.search import TIE
+from eldrim.core.access.search import TIE, Answer, Searched
 
 # Deterministic units of work, not seconds: the same question gives the same answer anywhere.
 WORK_LIMIT = 2.0
@@ -20,13 +20,14 @@ class Asked:
     """What CP-SAT says: a choice with its value and a proven lower limit of any other's.
 
     ``chosen`` is None where none was found: ``impossible`` tells that there is none, else the
-    limit ended the work.
+    limit ended the work. ``work`` is what it took.
     """
 
     chosen: frozenset[Option] | None
     value: int = 0
     bound: int = 0
     impossible: bool = False
+    work: float = 0.0
 
 
 class CpSatModel:
@@ -109,12 +110,36 @@ class CpSatModel:
         with self._ruled_out(without):
             status = solver.solve(self.model)
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-            return Asked(None, impossible=status == cp_model.INFEASIBLE)
+            impossible = status == cp_model.INFEASIBLE
+            return Asked(None, impossible=impossible, work=_work_of(solver))
         chosen_nodes = frozenset(k for k, v in self.take.items() if solver.boolean_value(v))
         cost = sum(self.problem.cost[option] for option in chosen_nodes)
         value = cost + self.floor.of(chosen_nodes)
         bound = max(0, round(solver.best_objective_bound)) // TIE + self.floor.always
-        return Asked(chosen_nodes, value, min(value, bound))
+        return Asked(chosen_nodes, value, min(value, bound), work=_work_of(solver))
+
+    def below(self, ceiling: int, most: int, work: float = WORK_LIMIT) -> Searched:
+        """Up to ``most`` choices that cost less than ``ceiling``, cheapest first, within ``work``.
+
+        Each is asked for once those found, and all that have more in them, are ruled out; the
+        model keeps that. It ends early where the ceiling is still far after a quarter of them.
+        """
+        found: list[Answer] = []
+        while len(found) < most and work > 0:
+            if len(found) == most // 4 and _far(found, ceiling):
+                break
+            asked = self.ask(work=work)
+            work -= asked.work
+            if asked.chosen is None:
+                known = found[-1].value if found else 0
+                return Searched(tuple(found), None if asked.impossible else known)
+            if asked.bound < asked.value:
+                return Searched(tuple(found), asked.bound)
+            if asked.value >= ceiling:
+                return Searched(tuple(found), None)
+            found.append(Answer(asked.value, asked.chosen))
+            self.model.add_bool_or([self.take[option].negated() for option in asked.chosen])
+        return Searched(tuple(found), found[-1].value if found else 0)
 
     @contextmanager
     def _ruled_out(self, option: Option | None) -> Iterator[None]:
@@ -125,3 +150,14 @@ class CpSatModel:
         yield
         if domain is not None:
             domain[1] = 1
+
+
+def _far(found: list[Answer], ceiling: int) -> bool:
+    """Whether the answers so far are not half way up: higher up they lie closer."""
+    least = found[0].value if found else ceiling
+    return found != [] and 2 * (found[-1].value - least) < ceiling - least
+
+
+def _work_of(solver: cp_model.CpSolver) -> float:
+    """What the last question took, in the solver's deterministic units."""
+    return float(solver.response_proto.deterministic_time)

@@ -16,7 +16,9 @@ from eldrim.core.access.search import Answer, Search, Searched
 NODE_LIMIT = 120
 MAX_OPTIONS = 60
 # Past this many options the answers below a ceiling are not listed.
-MAX_LISTED = 100
+MAX_LISTED = 145
+# A branch of our own search is much quicker than an answer of CP-SAT.
+BRANCHES_AN_ANSWER = 50
 # What CP-SAT may work on one question, in its deterministic units.
 WORK_LIMIT = 2.0
 
@@ -96,8 +98,14 @@ def answers_below(
 ) -> Searched:
     """Every answer that costs less than ``ceiling``, set-up changes weighed by their floor.
 
-    Within a limit of branches; what was not looked at is said by its bound.
+    Within a limit of branches; what was not looked at is said by its bound. Large problems are
+    asked of CP-SAT, an answer for each ``BRANCHES_AN_ANSWER`` allowed.
     """
-    if len(problem.cost) > MAX_LISTED:
+    if len(problem.cost) <= MAX_OPTIONS:
+        return Search(problem, node_limit, floor).below(ceiling)
+    most = node_limit // BRANCHES_AN_ANSWER
+    if len(problem.cost) > MAX_LISTED or not most:
         return Searched((), 0)
-    return Search(problem, node_limit, floor).below(ceiling)
+    from eldrim.core.access.cp_sat import CpSatModel
+
+    return CpSatModel(problem, floor).below(ceiling, most)

@@ -6,23 +6,23 @@ hand); past a limit of states a beam search ends it, and the smallest estimate l
 lower limit.
 """
 
-import heapq
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import NamedTuple
 
 from eldrim.core.bits import bits
 from eldrim.core.graphs import strongly_connected
 from eldrim.core.order.entries import Chain, Entries, SetUp
+from eldrim.core.order.frontier import State, beam, rising
 from eldrim.core.order.sequence import (
     BEAM_WIDTH,
-    MAX_EXACT,
     STATE_LIMIT,
     Change,
     LoopError,
     Ordered,
     Task,
     endings,
+    states_for,
     unit_cost,
 )
 
@@ -40,7 +40,7 @@ def sequence_blocks(
     ``beam_width`` ends the search and the answer says it is not proven.
     """
     blocks = _blocks(tasks)
-    limit = state_limit * 1000 // max(len(tasks), 30) if len(tasks) <= MAX_EXACT else 0
+    limit = states_for(len(tasks), state_limit)
     return _BlockSequencer(blocks, change, limit, beam_width).run(in_hand)
 
 
@@ -97,20 +97,7 @@ class _Trail(NamedTuple):
     before: "_Trail | None"
 
 
-@dataclass(order=True)
-class _State:
-    """What is done and what is ready, as bits of the blocks, with what it cost."""
-
-    estimate: float
-    number: int
-    cost: float
-    done: int
-    ready: int
-    setup: SetUp
-    rest: float
-    trail: _Trail | None = field(compare=False)
-
-
+_State = State[_Trail | None]
 _End = tuple[float, SetUp, tuple[int, ...]]
 _Shape = tuple[tuple[SetUp, tuple[int, ...]], ...]
 
@@ -179,25 +166,17 @@ class _BlockSequencer:
     def run(self, in_hand: SetUp) -> Ordered:
         ready = sum(1 << index for index, needs in enumerate(self.needs) if not needs)
         rest = sum(self.inside)
-        start = self._absorbed(_State(0.0, 0, 0.0, 0, ready, in_hand, rest, None))
-        heap, best = [start], dict[tuple[int, SetUp], float]()
-        while heap:
-            state = heapq.heappop(heap)
+        start = self._absorbed(_State(0.0, 0, 0.0, 0, ready, in_hand, None, rest))
+        for state in rising(start, self.everything, self._different_next):
             if state.done == self.everything:
                 return self._ordered(state, state.cost)
-            place = (state.done, state.setup)
-            if best.get(place, state.cost + 1) <= state.cost:
-                continue
-            best[place] = state.cost
             if self.number >= self.limit:
                 return self._ordered(self._beam(start), state.estimate)
-            for new in self._following(state, self._different(state.ready)):
-                heapq.heappush(heap, new)
         raise LoopError(", ".join(task.key for block in self.blocks for task in block.tasks))
 
     def at_least(self, starts: Sequence[SetUp]) -> float:
         """What all blocks cost at least, with one of these set-ups in hand before them."""
-        begun = [_State(0.0, 0, 0.0, 0, 0, s, sum(self.inside), None) for s in starts or [()]]
+        begun = [_State(0.0, 0, 0.0, 0, 0, s, None, sum(self.inside)) for s in starts or [()]]
         return min(self._absorbed(state).estimate for state in begun)
 
     def _following(self, state: _State, blocks: int) -> list[_State]:
@@ -206,6 +185,12 @@ class _BlockSequencer:
             for index in bits(blocks)
             for number, (cost, setup, _) in enumerate(self._endings(index, state.setup))
         ]
+
+    def _different_next(self, state: _State) -> list[_State]:
+        return self._following(state, self._different(state.ready))
+
+    def _likely_next(self, state: _State) -> list[_State]:
+        return self._following(state, self._likely(state))
 
     def _different(self, ready: int) -> int:
         """The ready blocks, of those alike in all that matters only the first."""
@@ -223,8 +208,8 @@ class _BlockSequencer:
             done,
             ready,
             setup,
-            state.rest - self.inside[index],
             _Trail(index, end, state.setup, state.trail),
+            state.rest - self.inside[index],
         )
 
     def _freed(self, index: int, done: int) -> int:
@@ -286,21 +271,7 @@ class _BlockSequencer:
 
     def _beam(self, start: _State) -> _State:
         """The best end of a beam search that goes on with what is in hand where it can."""
-        best, level = None, [start]
-        while level:
-            following: dict[tuple[int, SetUp], _State] = {}
-            for new in (n for state in level for n in self._following(state, self._likely(state))):
-                place = (new.done, new.setup)
-                if place not in following or new.cost < following[place].cost:
-                    following[place] = new
-            ended = [s for s in following.values() if s.done == self.everything]
-            best = min([*ended, *([best] if best else [])], default=None)
-            left = [
-                (state.estimate, -state.done.bit_count(), state.number, state)
-                for state in following.values()
-                if state.done != self.everything and (best is None or state.estimate < best.cost)
-            ]
-            level = [state for *_, state in heapq.nsmallest(self.width, left)]
+        best = beam(start, self.everything, self._likely_next, self.width, _promise)
         if best is None:
             raise LoopError(", ".join(task.key for block in self.blocks for task in block.tasks))
         return best
@@ -325,6 +296,11 @@ class _BlockSequencer:
             trail = trail.before
         order = tuple(key for part in reversed(parts) for key in part)
         return Ordered(order, end.cost, min(bound, end.cost))
+
+
+def _promise(state: _State) -> tuple[float, ...]:
+    """Which states a beam keeps: the least estimate, then the most done."""
+    return (state.estimate, -state.done.bit_count())
 
 
 def _join(joined: dict[SetUp, SetUp], ends: tuple[SetUp, ...]) -> None:

@@ -9,12 +9,13 @@ search ends it, and the smallest estimate left is a proven lower limit.
 
 import heapq
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
 from eldrim.core.bits import bits
 from eldrim.core.order.entries import Chain, Entries, SetUp
+from eldrim.core.order.frontier import State, beam, rising
 
 # States tried for a thousand tasks; fewer tasks allow more.
 STATE_LIMIT = 120
@@ -81,8 +82,12 @@ def sequence(
     Raises :class:`LoopError` when tasks wait for each other. Past ``state_limit`` states a beam of
     ``beam_width`` ends the search and the answer says it is not proven.
     """
-    limit = state_limit * 1000 // max(len(tasks), 30) if len(tasks) <= MAX_EXACT else 0
-    return _Sequencer(tasks, change, limit, beam_width).run(in_hand)
+    return _Sequencer(tasks, change, states_for(len(tasks), state_limit), beam_width).run(in_hand)
+
+
+def states_for(count: int, state_limit: int) -> int:
+    """How many states are tried for so many tasks: the fewer tasks, the more."""
+    return state_limit * 1000 // max(count, 30) if count <= MAX_EXACT else 0
 
 
 def endings(
@@ -103,16 +108,7 @@ class _Trail(NamedTuple):
     before: "_Trail | None"
 
 
-@dataclass(order=True)
-class _State:
-    """What is done and what could be done next, as bits of the tasks, with what it cost."""
-
-    estimate: float
-    number: int
-    cost: float
-    done: int
-    ready: int
-    trail: _Trail = field(compare=False)
+_State = State[_Trail]
 
 
 class _Sequencer:
@@ -157,56 +153,42 @@ class _Sequencer:
         if quick is not None:
             return self._ordered(quick, quick.cost)
         start.estimate = self._rest(start.done, in_hand)
-        heap, best = [start], dict[tuple[int, SetUp], float]()
-        while heap:
-            state = heapq.heappop(heap)
+        for state in rising(start, self.everything, self._following):
             if state.done == self.everything:
                 return self._ordered(state, state.cost)
-            place = (state.done, state.trail.setup)
-            if best.get(place, state.cost + 1) <= state.cost:
-                continue
-            best[place] = state.cost
             if self.number >= self.limit:
                 return self._ordered(self._beam(start), state.estimate)
-            for new in self._following(state):
-                heapq.heappush(heap, new)
         raise LoopError(", ".join(task.key for task in self.tasks))
 
     def endings(self, in_hand: SetUp) -> list[tuple[float, SetUp, tuple[str, ...]]]:
-        heap, best = [self._start(in_hand)], dict[tuple[int, SetUp], float]()
         ends: list[tuple[float, SetUp, tuple[str, ...]]] = []
-        while heap and not (ends and self.number > self.limit):
-            state = heapq.heappop(heap)
-            place = (state.done, state.trail.setup)
-            if best.get(place, state.cost + 1) <= state.cost:
-                continue
-            best[place] = state.cost
-            if state.done != self.everything:
-                for new in self._following(state):
-                    heapq.heappush(heap, new)
-            elif not any(c + self.change(s, place[1]) <= state.cost for c, s, _ in ends):
-                ends.append((state.cost, place[1], self._ordered(state, 0).order))
+        for state in rising(self._start(in_hand), self.everything, self._following):
+            if ends and self.number > self.limit:
+                break
+            known = any(c + self.change(s, state.setup) <= state.cost for c, s, _ in ends)
+            if state.done == self.everything and not known:
+                ends.append((state.cost, state.setup, self._ordered(state, 0).order))
         return ends
 
     def _start(self, in_hand: SetUp) -> _State:
         ready = sum(1 << i for i, needs in enumerate(self.needs) if not needs)
         done, ready = self._absorb(0, ready, in_hand)
-        return _State(0.0, 0, 0.0, done, ready, _Trail(in_hand, None))
+        return _State(0.0, 0, 0.0, done, ready, in_hand, _Trail(in_hand, None))
 
     def _straight(self, state: _State) -> _State | None:
         """An order that takes up each set-up once, if taking the fullest each time gives one."""
-        left = {s for s in self.setups if self.mask[s] & ~state.done and s != state.trail.setup}
+        left = {s for s in self.setups if self.mask[s] & ~state.done and s != state.setup}
         while state.done != self.everything:
             ready = [s for s in left if self.mask[s] & state.ready]
             if not ready:
                 return None
             setup = min(ready, key=lambda s: (-(self.mask[s] & state.ready).bit_count(), s))
-            cost = self.change(state.trail.setup, setup)
+            cost = self.change(state.setup, setup)
             if cost > self.least[setup] + 1e-9:
                 return None
             done, more = self._absorb(state.done, state.ready, setup)
             trail = _Trail(setup, state.trail)
-            state = _State(0.0, 0, state.cost + cost, done, more, trail)
+            state = _State(0.0, 0, state.cost + cost, done, more, setup, trail)
             left.remove(setup)
         return state
 
@@ -219,10 +201,11 @@ class _Sequencer:
 
     def _taken(self, state: _State, setup: SetUp) -> _State:
         done, ready = self._absorb(state.done, state.ready, setup)
-        cost = state.cost + self.change(state.trail.setup, setup)
+        cost = state.cost + self.change(state.setup, setup)
         self.number += 1
         estimate = cost + self._rest(done, setup)
-        return _State(estimate, self.number, cost, done, ready, _Trail(setup, state.trail))
+        trail = _Trail(setup, state.trail)
+        return _State(estimate, self.number, cost, done, ready, setup, trail)
 
     def _absorb(self, done: int, ready: int, setup: SetUp) -> tuple[int, int]:
         """Do all that the set-up in hand, or bare hands, can do now; what is ready then."""
@@ -255,22 +238,12 @@ class _Sequencer:
     def _narrow(self, start: _State, most: int) -> _State:
         """Keep the most promising states after each change, as if ``most`` changes did it all."""
         worth = max(self.least.values(), default=1.0) / max(len(self.tasks) / most, 1)
-        best, level = None, [start]
-        while level:
-            following: dict[tuple[int, SetUp], _State] = {}
-            for new in (new for state in level for new in self._following(state)):
-                place = (new.done, new.trail.setup)
-                if place not in following or new.cost < following[place].cost:
-                    following[place] = new
-            ended = [s for s in following.values() if s.done == self.everything]
-            best = min([*ended, *([best] if best else [])], default=None)
-            left = [
-                (state.estimate - state.done.bit_count() * worth, state.number, state)
-                for state in following.values()
-                if state.done != self.everything and (best is None or state.estimate < best.cost)
-            ]
-            level = [state for *_, state in heapq.nsmallest(self.width, left)]
-        assert best is not None
+
+        def promise(state: _State) -> tuple[float, ...]:
+            return (state.estimate - state.done.bit_count() * worth,)
+
+        best = beam(start, self.everything, self._following, self.width, promise)
+        assert best is not None, "following() raises where nothing leads on"
         return best
 
     def _ordered(self, end: _State, bound: float) -> Ordered:

@@ -18,10 +18,10 @@ from eldrim.core.tools.shop_capability import ShopCapability
 
 # Branches taken to list the ways that could be less: at first, and once the work at the holes is
 # counted in.
-QUICK_LIMIT, LIST_LIMIT = 40, 500
+QUICK_LIMIT, LIST_LIMIT = 40, 8_000
 # Ways whose changes are worked out, and of these the ways looked at in full; what is left is said
 # as a bound.
-MAX_WEIGHED, MAX_WAYS = 16, 4
+MAX_WEIGHED, MAX_WAYS = 200, 12
 
 
 @dataclass(frozen=True)

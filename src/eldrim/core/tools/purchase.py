@@ -15,7 +15,8 @@ from eldrim.core.tools.crib import Crib, Extension, Handle, Reducer, Socket, Swi
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.nearest_miss import EPSILON_MM, NearestMiss
 from eldrim.core.tools.stack import HANDLE_CLEARANCE
-from eldrim.core.tools.stack_finder import NoStack, StackFinder, pieces_of
+from eldrim.core.tools.stack_assembly import pieces_of
+from eldrim.core.tools.stack_finder import NoStack, StackFinder
 from eldrim.core.tools.stock import catalogue
 
 MOST_BETWEEN = 2

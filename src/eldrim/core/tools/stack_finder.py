@@ -30,15 +30,9 @@ from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import Fit, fit
 from eldrim.core.tools.lowering import leaves_behind
 from eldrim.core.tools.nearest_miss import EPSILON_MM, NearestMiss, in_mm
-from eldrim.core.tools.stack import WALL_CLEARANCE, PieceKind, Stack, StackPiece, build_stack
-from eldrim.core.tools.stack_drawbacks import (
-    entry_drawbacks,
-    handle_drawbacks,
-    handle_penalty,
-    holds_socket,
-    socket_drawbacks,
-    wrench_penalty,
-)
+from eldrim.core.tools.stack import WALL_CLEARANCE, Stack
+from eldrim.core.tools.stack_assembly import completed, pieces_of
+from eldrim.core.tools.stack_drawbacks import handle_penalty, holds_socket, wrench_penalty
 from eldrim.core.tools.wrench_choice import weigh
 from eldrim.core.tools.wrench_setting import (
     SWIVEL_LIMIT_DEGREES,
@@ -234,7 +228,7 @@ class StackFinder:
                     pieces = pieces_of(socket, joint, extensions, reducer, demand)
                     if pieces is None or not nearest.admits(pieces, demand, handle):
                         continue
-                    done = _completed(action, demand, pieces, socket, fitting, handle)
+                    done = completed(action, demand, pieces, socket, fitting, handle)
                     if not leaves_behind(pieces, demand):
                         return done
                     second = second or done
@@ -352,82 +346,6 @@ def _slips_in(outside: float, demand: Demand) -> bool:
 def _asked_for(tool: Tool, demand: Demand) -> bool:
     """Whether a work-round names this very tool."""
     return fold(tool.name) in demand.using
-
-
-def pieces_of(
-    socket: Socket,
-    joint: Swivel | None,
-    extensions: tuple[Extension, ...],
-    reducer: Reducer | None,
-    demand: Demand,
-) -> tuple[StackPiece, ...] | None:
-    """Socket, extensions and joint from the head up; a joint stands where it has left the well."""
-    if joint is not None and any(e.id == joint.id for e in extensions):
-        return None
-    made = [_piece(socket, "socket")]
-    lean, waiting = 0.0, joint
-    for extension in sorted(extensions, key=lambda e: -e.length.mid):
-        if waiting and sum(piece.length for piece in made) >= demand.below:
-            made.append(_piece(waiting, "swivel"))
-            lean, waiting = demand.line, None
-        made.append(_piece(extension, "extension", lean))
-    if waiting:
-        if sum(piece.length for piece in made) < demand.below:
-            return None
-        made.append(_piece(waiting, "swivel"))
-        lean = demand.line
-    if reducer:
-        made.append(_piece(reducer, "reducer", lean))
-    return tuple(made)
-
-
-def _piece(
-    tool: Socket | Extension | Swivel | Reducer, kind: PieceKind, lean: float = 0.0
-) -> StackPiece:
-    return StackPiece(
-        id=tool.id,
-        name=tool.shown,
-        kind=kind,
-        length=tool.length.mid,
-        outside=tool.outside.mid,
-        lean=lean,
-        offset=_sideways(tool),
-        locking=isinstance(tool, Extension) and tool.kind == "locking",
-    )
-
-
-def _sideways(tool: Socket | Extension | Swivel | Reducer) -> float:
-    return tool.offset.mid if isinstance(tool, Socket) and tool.offset else 0.0
-
-
-def _completed(
-    action: TurnAction,
-    demand: Demand,
-    pieces: tuple[StackPiece, ...],
-    socket: Socket,
-    fitting: Fit,
-    handle: Handle | Wrench,
-) -> Stack:
-    base = build_stack(action, demand, pieces, 0.0)
-    drawbacks = [
-        *entry_drawbacks(pieces, demand),
-        *socket_drawbacks(demand, pieces, socket, fitting),
-        *handle_drawbacks(action, demand, handle),
-    ]
-    over = 0.0 if socket.offset else handle.head.mid
-    room_left = None if demand.room is None else round(demand.room - base.rises - over, 3)
-    return base.model_copy(
-        update={
-            "handle": handle.shown,
-            "handle_id": handle.id,
-            "handle_length": handle.length.mid,
-            "handle_head": handle.head.mid,
-            "drive": handle.drive,
-            "room_left": room_left,
-            "penalty": round(sum(d.penalty for d in drawbacks), 3),
-            "cautions": tuple(drawback.caution for drawback in drawbacks if drawback.caution),
-        }
-    )
 
 
 def _no_socket(demand: Demand, fits: list[tuple[Socket, Fit]]) -> str:

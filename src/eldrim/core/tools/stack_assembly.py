@@ -1,0 +1,84 @@
+"""A stack put together from the head up, with its handle and what speaks against it."""
+
+from eldrim.core.tools.crib import Extension, Handle, Reducer, Socket, Swivel, Wrench
+from eldrim.core.tools.demand import Demand, TurnAction
+from eldrim.core.tools.fit import Fit
+from eldrim.core.tools.stack import PieceKind, Stack, StackPiece, build_stack
+from eldrim.core.tools.stack_drawbacks import entry_drawbacks, handle_drawbacks, socket_drawbacks
+
+
+def pieces_of(
+    socket: Socket,
+    joint: Swivel | None,
+    extensions: tuple[Extension, ...],
+    reducer: Reducer | None,
+    demand: Demand,
+) -> tuple[StackPiece, ...] | None:
+    """Socket, extensions and joint from the head up; a joint stands where it has left the well."""
+    if joint is not None and any(e.id == joint.id for e in extensions):
+        return None
+    made = [_piece(socket, "socket")]
+    lean, waiting = 0.0, joint
+    for extension in sorted(extensions, key=lambda e: -e.length.mid):
+        if waiting and sum(piece.length for piece in made) >= demand.below:
+            made.append(_piece(waiting, "swivel"))
+            lean, waiting = demand.line, None
+        made.append(_piece(extension, "extension", lean))
+    if waiting:
+        if sum(piece.length for piece in made) < demand.below:
+            return None
+        made.append(_piece(waiting, "swivel"))
+        lean = demand.line
+    if reducer:
+        made.append(_piece(reducer, "reducer", lean))
+    return tuple(made)
+
+
+def _piece(
+    tool: Socket | Extension | Swivel | Reducer, kind: PieceKind, lean: float = 0.0
+) -> StackPiece:
+    return StackPiece(
+        id=tool.id,
+        name=tool.shown,
+        kind=kind,
+        length=tool.length.mid,
+        outside=tool.outside.mid,
+        lean=lean,
+        offset=_sideways(tool),
+        locking=isinstance(tool, Extension) and tool.kind == "locking",
+    )
+
+
+def _sideways(tool: Socket | Extension | Swivel | Reducer) -> float:
+    return tool.offset.mid if isinstance(tool, Socket) and tool.offset else 0.0
+
+
+def completed(
+    action: TurnAction,
+    demand: Demand,
+    pieces: tuple[StackPiece, ...],
+    socket: Socket,
+    fitting: Fit,
+    handle: Handle | Wrench,
+) -> Stack:
+    """The stack with its handle, the room it leaves, and all that speaks against it."""
+    base = build_stack(action, demand, pieces, 0.0)
+    drawbacks = [
+        *entry_drawbacks(pieces, demand),
+        *socket_drawbacks(demand, pieces, socket, fitting),
+        *handle_drawbacks(action, demand, handle),
+    ]
+    over = 0.0 if socket.offset else handle.head.mid
+    room_left = None if demand.room is None else round(demand.room - base.rises - over, 3)
+    return base.model_copy(
+        update={
+            "handle": handle.shown,
+            "handle_id": handle.id,
+            "handle_length": handle.length.mid,
+            "handle_head": handle.head.mid,
+            "drive": handle.drive,
+            "room_left": room_left,
+            "penalty": round(sum(d.penalty for d in drawbacks), 3),
+            "cautions": tuple(drawback.caution for drawback in drawbacks if drawback.caution),
+        }
+    )
