@@ -18,7 +18,7 @@ settings.load_profile("project")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Tests that try many examples run uncounted: what they reach, others reach, at half the time."""
+    """Tests of many examples run uncounted: what they reach, others reach, in half the time."""
     for item in items:
         if getattr(getattr(item, "obj", None), "is_hypothesis_test", False):
             item.add_marker("no_cover")
