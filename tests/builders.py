@@ -7,7 +7,9 @@ from typing import Any
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import Head
 from eldrim.core.job import Job, Work
+from eldrim.core.procedure.model import Reading
 from eldrim.core.quantity import parse
+from eldrim.core.run.plausible import span
 from eldrim.core.tools.demand import Demand
 from eldrim.demo.load import demo_engines
 
@@ -112,3 +114,19 @@ def deep_plug(**changes: Any) -> Demand:
         hard=True,
     )
     return replace(stuck, **changes)
+
+
+def typical(reading: Reading) -> float | str:
+    """A value inside its window."""
+    if reading.kind == "date":
+        return "2087-05-20"
+    if reading.key == "next_meter":
+        return 9_000.0
+    if reading.kind != "number":
+        return reading.choices[0] if reading.choices else "none"
+    if reading.low is not None and reading.high is not None:
+        return (reading.low + reading.high) / 2
+    least, most = span(reading)
+    if reading.low is None and reading.high is None:
+        return ((least or 0.0) + min(most or 2000.0, 2000.0)) / 2
+    return reading.low + 1 if reading.low is not None else (reading.high or 0.0)

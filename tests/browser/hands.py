@@ -16,7 +16,7 @@ FLAGS = [
     "--disable-sync",
 ]
 TYPICAL = {
-    "meter": "1234",
+    "meter": "19000",
     "codes": "none",
     "volts": "12.6",
     "temperature": "21",
@@ -38,6 +38,10 @@ def start_run(page: Page, unit: str, words: str) -> str:
     """Start the procedure whose button says ``words`` on a unit; return the run's address."""
     page.goto("/bay")
     page.locator(".units > li", has_text=unit).get_by_role("button", name=words).first.click()
+    page.wait_for_url(re.compile(r"/bay/runs"))
+    again = page.get_by_role("button", name="Start another run all the same")
+    if again.count():
+        again.click()
     page.wait_for_url(re.compile(r"/bay/runs/[0-9a-f-]{36}"))
     return page.url.split("?")[0]
 
@@ -76,8 +80,14 @@ def do_step(page: Page, values: dict[str, str] | None = None) -> None:
         expect(box.locator("[data-kept]")).to_be_visible()
     for tick in card(page).locator("[data-done] input[type=checkbox]").all():
         tick.check()
-    page.locator("[data-confirm]").click()
+    page.locator("[data-confirm]:not(.gives)").click()
     expect(page.locator(f'.step-card[data-step="{here}"]')).to_be_hidden()
+
+
+def press_confirm(page: Page, key: str = "PageDown") -> None:
+    """Press a key that does what the large button says, once it can be pressed."""
+    expect(page.locator("[data-confirm]")).to_be_enabled()
+    page.keyboard.press(key)
 
 
 # Writes down what a step asks for through the interface the tablet uses, without the screen.

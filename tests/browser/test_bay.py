@@ -16,6 +16,7 @@ from tests.browser.hands import (
     do_step,
     faults,
     follow_until,
+    press_confirm,
     start_run,
     step_now,
     typed,
@@ -64,7 +65,7 @@ def by_keys(page: Page, unit: str) -> None:
     for _ in range(8):
         if step_now(page) != here or "/log/" in page.url:
             return
-        page.keyboard.press("PageDown")
+        press_confirm(page)
     expect(page.locator(f'.step-card[data-step="{here}"]')).to_be_hidden()
 
 
@@ -77,8 +78,8 @@ def test_a_whole_run_by_keyboard_alone(person: People) -> None:
             break
         by_keys(page, "Tug 15")
     card(page).locator("h1").evaluate("e => e.closest('section').focus()")
-    page.keyboard.press("Space")
-    page.keyboard.press("Space")
+    press_confirm(page, "Space")
+    press_confirm(page, "Space")
     page.wait_for_url(re.compile("/log/"))
     expect(page.locator(".row-facts")).to_contain_text("by Tam Okely")
 
@@ -196,6 +197,7 @@ def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:
     card(page).get_by_text("Something differs").click()
     card(page).locator("[data-entry=differs]").get_by_label("Note").fill("M5 instead of M6")
     card(page).get_by_role("button", name="Other fastener or size").click()
+    acts.get_by_label("What was done?").fill("wicked out, dry")
     acts.get_by_role("button", name="The well is dry").click()
     expect(acts).to_have_count(0)
     do_step(page)

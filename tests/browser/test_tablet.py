@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
 from tests.browser.hands import (
+    ahead,
     card,
     do_step,
     follow_until,
@@ -76,7 +77,7 @@ def test_a_full_tablet_says_that_it_wrote_nothing_down(person: People) -> None:
     page = person("technician")
     start_run(page, "Tug 14", FRONT)
     page.evaluate(FULL)
-    write_reading(page, "meter", "1900")
+    write_reading(page, "meter", "19000")
     expect(card(page).get_by_role("alert")).to_contain_text("This tablet is full")
     expect(card(page).locator("[data-reading=meter] [data-kept]")).to_be_hidden()
     assert entries(page) == []
@@ -88,7 +89,7 @@ def test_what_one_person_wrote_is_not_sent_in_another_s_name(person: People) -> 
     person.expected += ["401", "ERR_INTERNET_DISCONNECTED"]
     run = start_run(page, "Tug 14", FRONT)
     page.context.clear_cookies()
-    write_reading(page, "meter", "1901")
+    write_reading(page, "meter", "19000")
     expect(page.locator("#link")).to_contain_text("Signed out. Go on; it is kept here.")
     sign_in_again(page, "lead")
     assert page.url.split("?")[0] == run
@@ -96,7 +97,7 @@ def test_what_one_person_wrote_is_not_sent_in_another_s_name(person: People) -> 
     expect(page.locator("#sent")).to_have_text("1 not sent yet")
     sign_in_again(page, "technician")
     expect(page.locator("#sent")).to_have_text("All sent")
-    kept = [e for e in entries(page) if e["entry"].get("value") == 1901]  # type: ignore[attr-defined]
+    kept = [e for e in entries(page) if e["entry"].get("value") == 19000]  # type: ignore[attr-defined]
     assert [e["by"] for e in kept] == ["technician"]
 
 
@@ -133,7 +134,7 @@ def test_a_value_in_another_unit_is_converted_and_another_kind_refused(person: P
     """The gauge in inches, the sheet in millimetres; volts are no length."""
     page = person("technician")
     start_run(page, "Tug 14", FRONT)
-    page.goto(page.url.split("?")[0] + "?step=gap/plug/2")
+    ahead(page, "gap/plug/2")
     write_reading(page, "gap_left", "0.9 V")
     expect(card(page).get_by_role("alert")).to_contain_text("V does not measure this")
     write_reading(page, "gap_left", "0,0413 in")

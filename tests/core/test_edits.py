@@ -65,6 +65,24 @@ def test_any_edit_survives_a_recompile_or_lies_in_the_tray(
     assert len(steps) == len(done.steps)
 
 
+def test_own_steps_follow_each_other_whatever_order_they_were_written_in() -> None:
+    """One behind another own step stands there; without its step it is an open point."""
+    chain = {
+        f"{OWN}z": Edit(own=OwnStep(text="Look at the hose", after="ready/codes")),
+        f"{OWN}a": Edit(own=OwnStep(text="Look at its clamp", after=f"{OWN}m")),
+        f"{OWN}m": Edit(own=OwnStep(text="Look at its end", after=f"{OWN}z")),
+    }
+    done = apply_edits(FRONT, chain)
+    keys = [s.key for s in done.steps]
+    place = keys.index("ready/codes")
+    assert keys[place + 1 : place + 4] == [f"{OWN}z", f"{OWN}m", f"{OWN}a"]
+    assert not orphans(FRONT, chain)
+    lost = {f"{OWN}x": Edit(own=OwnStep(text="Look at the mast", after="remove/mast"))}
+    assert set(orphans(FRONT, lost)) == {f"{OWN}x"}
+    told = [p.text for p in apply_edits(FRONT, lost).open_points if p.key.startswith("lost/")]
+    assert told == ["an edit has no step to stand at: Look at the mast"]
+
+
 @given(edits, own)
 def test_order_waits_and_minutes_hold_after_any_edit(
     changed: dict[str, Edit], added: dict[str, Edit]

@@ -773,30 +773,50 @@ def test_no_work_by_feel_means_the_duct_comes_off() -> None:
 WELL = {"oil_in_well", "water_in_well"}
 CARRIER = {*WELL, "boot_torn", "dropped_in"}
 # What can go wrong at an operation; at all others nothing stops the work.
+LEAKS = {"fuel_smell", "coolant_leak"}
+JOINT = {"fastener_broken", "fastener_rounded", "tab_broken", "dropped_in", *LEAKS}
+MOVE = {"dropped_in", "tab_broken", *LEAKS}
+RUNNING = {"runs_rough", *LEAKS}
 STOPS: dict[str, set[str]] = {
-    "release": {"fuel_smell"},
-    "remove": {"dropped_in"},
+    "release": JOINT,
+    "remove": MOVE,
+    "swing": MOVE,
+    "unclip": MOVE,
+    "shift": MOVE,
+    "fit": MOVE,
+    "back": MOVE,
+    "tighten": JOINT,
+    "connect": JOINT,
     "clean/coils": {*WELL, "dropped_in"},
     "clean/leads": {*WELL, "dropped_in"},
-    "release/coil": {"fuel_smell"},
-    "release/lead": {"fuel_smell"},
+    "release/coil": JOINT,
+    "release/lead": JOINT,
+    "tighten/coil": JOINT,
+    "tighten/lead": JOINT,
+    "connect/coil": {"tab_broken"},
+    "connect/lead": {"tab_broken"},
     "remove/coil": CARRIER,
     "remove/lead": CARRIER,
     "clean/well": {*WELL, "dropped_in"},
-    "remove/plug": {"plug_binds", "cracked_insulator", "dropped_in"},
-    "read/plug": {"cracked_insulator"},
+    "remove/plug": {
+        *("plug_binds", "keeps_turning", "thread_out", "shell_broken"),
+        *("ring_left", "cracked_insulator", "dropped_in"),
+    },
+    "read/plug": {"cracked_insulator", "ring_left"},
     "gap/plug": {"cracked_insulator", "dropped_plug"},
+    "chase/plug": {"thread_out", "dropped_in"},
     "start/plug": {"cross_thread", "dropped_plug", "dropped_in"},
-    "torque/plug": {"cracked_insulator"},
+    "torque/plug": {"keeps_turning", "thread_out", "shell_broken", "cracked_insulator"},
     "fit/coil": {"boot_torn"},
     "fit/lead": {"boot_torn"},
     "unplug-opening": {"dropped_in"},
-    "start-between": {"runs_rough"},
+    "start-between": RUNNING,
     "prove/fuel": {"fuel_smell"},
+    "prove/coolant": {"coolant_leak"},
     "prove/blower": {"fuel_smell"},
-    "prove/start": {"fuel_smell", "runs_rough"},
-    "prove/air-leak": {"runs_rough"},
-    "prove/load": {"runs_rough"},
+    "prove/start": RUNNING,
+    "prove/air-leak": RUNNING,
+    "prove/load": RUNNING,
 }
 
 

@@ -18,14 +18,14 @@ from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier, settle_job
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.model import SIGNING, Plan, Reading
+from eldrim.core.procedure.model import SIGNING, Plan
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.run.admission import admit
 from eldrim.core.run.entries import Entry, Recorded, Role
 from eldrim.core.run.state import RunState, with_entry
 from eldrim.demo.load import demo_engines
-from tests.builders import job, tug
+from tests.builders import job, tug, typical
 from tests.core.test_access import obstructed
 
 ENGINES = {e.id: e for e in demo_engines()}
@@ -226,16 +226,6 @@ def test_every_demo_engine_runs_from_facts_to_a_signature(key: str) -> None:
         kind = "sign" if step.key == SIGNING else "done"
         state = record(made, state, kind, step.key, checks=tuple(c.key for c in step.checks))
     assert state.signed is not None
-
-
-def typical(reading: Reading) -> float | str:
-    """A value inside its window."""
-    if reading.kind == "date":
-        return "2027-05-20"
-    if reading.kind != "number":
-        return reading.choices[0] if reading.choices else "none"
-    low = reading.low if reading.low is not None else 1.0
-    return (low + reading.high) / 2 if reading.high is not None else low + 1
 
 
 def record(made: Plan, state: RunState, kind: str, step: str, **more: object) -> RunState:

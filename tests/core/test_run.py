@@ -10,14 +10,15 @@ from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import SIGNING
 from eldrim.core.procedure.plug_steps import torque_reading
-from eldrim.core.run.admission import admit, same_serial
+from eldrim.core.run.admission import NOTHING_KNOWN, Known, admit, same_serial
 from eldrim.core.run.blockers import first_open
+from eldrim.core.run.carried import as_kept, cannot_follow
 from eldrim.core.run.entries import NO_ENTRY, Entry, EntryKind, Recorded, Role
 from eldrim.core.run.holes import stages
 from eldrim.core.run.readings import at_limit, outside_words
 from eldrim.core.run.state import RunState, fold, with_entry
 from eldrim.core.run.stops import STOPS, stops_at
-from tests.builders import engine, job, tug
+from tests.builders import engine, job, tug, typical
 
 PLAN = compile_plan(engine(1), job(1))
 K = EntryKind
@@ -28,9 +29,12 @@ def entry(kind: EntryKind, step: str = "", **more: object) -> Entry:
     return Entry.model_validate({"id": uuid4(), "kind": kind, "step": step, **more})
 
 
-def put(state: RunState, made: Entry, role: Role = Role.TECHNICIAN) -> RunState:
+def put(
+    state: RunState, made: Entry, role: Role = Role.TECHNICIAN, known: Known = NOTHING_KNOWN
+) -> RunState:
     """Admit and add."""
-    admit(PLAN, state, made, role)
+    made = as_kept(PLAN, state, made)
+    admit(PLAN, state, made, role, known)
     return with_entry(state, Recorded(entry=made, by="x", role=role, at=datetime.now(UTC)))
 
 
@@ -41,11 +45,7 @@ def walk(until: str = "") -> RunState:
         if step.key in (until, SIGNING):
             break
         for r in step.readings:
-            value: object = r.choices[0] if r.choices else ("none" if r.kind == "text" else 0)
-            if r.kind == "number":
-                low = r.low if r.low is not None else 1
-                value = (low + r.high) / 2 if r.high is not None else low + 1
-            state = put(state, entry(K.READING, step.key, reading=r.key, value=value))
+            state = put(state, entry(K.READING, step.key, reading=r.key, value=typical(r)))
         state = put(state, entry(K.DONE, step.key, checks=tuple(c.key for c in step.checks)))
     return state
 
@@ -85,8 +85,7 @@ def test_an_open_deviation_blocks_the_signature_until_it_is_corrected() -> None:
     """Measured again and in the window: the deviation is replaced, both stay in the entries."""
     state = walk("torque/plug/1")
     state = put(
-        state,
-        entry(K.DEVIATION, "torque/plug/1", reading="torque", value=31.0, reason="clicked late"),
+        state, entry(K.DEVIATION, "torque/plug/1", reading="torque", value=9.0, reason="late")
     )
     assert state.deviations
     state = put(state, entry(K.READING, "torque/plug/1", reading="torque", value=24.0))
@@ -96,8 +95,8 @@ def test_an_open_deviation_blocks_the_signature_until_it_is_corrected() -> None:
 def test_a_step_left_out_needs_a_reason_and_the_lead() -> None:
     """A skipped step is a deviation like any other."""
     with pytest.raises(RunError, match="only with a reason"):
-        put(RunState(), entry(K.SKIP, "ready/unit"))
-    state = put(RunState(), entry(K.SKIP, "ready/unit", reason="Told so by the lead"))
+        put(RunState(), entry(K.SKIP, "ready/codes"))
+    state = put(RunState(), entry(K.SKIP, "ready/codes", reason="Told so by the lead"))
     assert len(state.deviations) == 1
 
 
@@ -130,7 +129,7 @@ def test_the_order_that_matters_is_kept() -> None:
 def test_nonsense_is_refused(made: Entry, says: str) -> None:
     """Each refusal says what is wrong."""
     with pytest.raises(RunError, match=says):
-        put(RunState(), made)
+        put(walk(made.step) if made.step.startswith("read/") else RunState(), made)
 
 
 def test_a_limit_belongs_to_the_window() -> None:
@@ -190,7 +189,8 @@ def test_a_stop_bars_its_step_and_the_signing_until_it_is_cleared() -> None:
         put(state, done)
     with pytest.raises(RunError, match="no such open stop"):
         put(state, entry(K.RESUME, "start/plug/1", refers_to=uuid4()))
-    state = put(state, entry(K.RESUME, "start/plug/1", refers_to=stop.id))
+    cleared = {"refers_to": stop.id, "note": "chased by hand"}
+    state = put(state, entry(K.RESUME, "start/plug/1", **cleared))
     assert "start/plug/1" in put(state, done).closings
 
 
@@ -204,7 +204,7 @@ def test_a_step_closed_by_mistake_is_opened_again() -> None:
     assert ("start/plug/1", "free_turns") in opened.values
     torque = entry(K.READING, "torque/plug/1", reading="torque", value=24.0)
     with pytest.raises(RunError, match="first: Start plug 1"):
-        put(put(opened, torque), entry(K.DONE, "torque/plug/1"))
+        put(opened, torque)
     with pytest.raises(RunError, match="not closed"):
         put(opened, reopen)
     again = put(opened, entry(K.DONE, "start/plug/1", checks=("by_hand",)))
@@ -214,10 +214,10 @@ def test_a_step_closed_by_mistake_is_opened_again() -> None:
 
 def test_what_was_left_out_may_be_done_after_all() -> None:
     """The tool turns up: the deviation is gone once the step is open again."""
-    state = put(RunState(), entry(K.SKIP, "ready/unit", reason="tool"))
+    state = put(RunState(), entry(K.SKIP, "ready/codes", reason="tool"))
     assert state.deviations
     state = put(
-        state, entry(K.REOPEN, "ready/unit", refers_to=state.closings["ready/unit"].entry.id)
+        state, entry(K.REOPEN, "ready/codes", refers_to=state.closings["ready/codes"].entry.id)
     )
     assert not state.deviations
     assert state.current(PLAN) == PLAN.steps[0]
@@ -295,7 +295,7 @@ def test_what_differs_is_said_from_the_list_and_closes_nothing() -> None:
 
 
 def test_the_plate_is_compared_with_the_card() -> None:
-    """Ends alike, whatever stands between the signs; none at all is no match."""
+    """The whole of it, whatever stands between the signs; none at all is no match."""
     assert same_serial("ELDRIM UNIT tug-14 22-31", "2231")
     assert same_serial("br57 0871", "BR57-0871")
     assert not same_serial("2248", "2231")
@@ -391,3 +391,202 @@ def test_a_correction_and_the_same_value_twice_are_no_conflict() -> None:
         entry(K.READING, **at, value="P0306"),
     ):
         assert put(put(RunState(), one), after_it).conflicts == {}
+
+
+def test_nothing_is_written_into_a_step_that_waits() -> None:
+    """Looking ahead is for reading."""
+    ahead = {"step": "torque/plug/1", "reading": "torque", "value": 24.0, "unit": "N·m"}
+    for kind, more in ((K.READING, {}), (K.DEVIATION, {"value": 31.0, "reason": "late"})):
+        with pytest.raises(RunError, match="first: "):
+            put(RunState(), entry(kind, **{**ahead, **more}))
+    assert put(walk("torque/plug/1"), entry(K.READING, **ahead)).values
+
+
+def test_a_wrench_that_went_over_its_window_stays_a_deviation() -> None:
+    """A second click in the window does not mend a stretched thread."""
+    at = {"step": "torque/plug/1", "reading": "torque", "unit": "N·m", "how": "device"}
+    state = put(walk("torque/plug/1"), entry(K.OVER, **at, value=36.0, reason="peak"))
+    state = put(state, entry(K.READING, **at, value=24.0))
+    [open_] = state.deviations.values()
+    assert open_.entry.value == 36.0
+    done = put(state, entry(K.DONE, "torque/plug/1"))
+    with pytest.raises(RunError, match="cannot be signed"):
+        put(done, entry(K.SIGN, SIGNING))
+    assert not put(done, entry(K.ACCEPT, refers_to=open_.entry.id), Role.LEAD).deviations
+    with pytest.raises(RunError, match="inside its window"):
+        put(walk("torque/plug/1"), entry(K.OVER, **at, value=24.0, reason="peak"))
+    typed = entry(K.DEVIATION, **{**at, "how": "typed"}, value=36.0, reason="late")
+    again = put(put(walk("torque/plug/1"), typed), entry(K.READING, **at, value=24.0))
+    assert typed.id in again.deviations
+
+
+def test_what_a_device_said_is_kept_though_it_was_not_taken() -> None:
+    """It changes nothing else."""
+    at = {"step": "torque/plug/1", "reading": "torque", "value": 4.0}
+    state = put(walk("torque/plug/1"), entry(K.HEARD, **at, how="device"))
+    assert [r.entry.value for r in state.heard["torque/plug/1", "torque"]] == [4.0]
+    assert ("torque/plug/1", "torque") not in state.values
+    assert not state.deviations
+
+
+CARRIED = compile_plan(tug(), job(2, 4))
+
+
+@pytest.mark.parametrize(
+    ("left_out", "closes", "leaves"),
+    [
+        (
+            "remove/plug/4",
+            ["read/plug/4", "gap/plug/4", "start/plug/4", "torque/plug/4"],
+            ["read/coil/4", "fit/coil/4", "connect/coil/4/connector", "prove/start"],
+        ),
+        (
+            "remove/coil/4",
+            ["clean/well/4", "remove/plug/4", "torque/plug/4", "read/coil/4", "fit/coil/4"],
+            ["tighten/coil/4/bolt", "connect/coil/4/connector", "remove/plug/2", "prove/start"],
+        ),
+        (
+            "release/coil/4/bolt",
+            ["remove/coil/4", "torque/plug/4", "fit/coil/4", "tighten/coil/4/bolt"],
+            ["connect/coil/4/connector", "torque/plug/2"],
+        ),
+        (
+            "start/plug/4",
+            ["torque/plug/4", "fit/coil/4", "connect/coil/4/connector", "prove/start"],
+            ["torque/plug/2", "prove/tools", "prove/codes-again"],
+        ),
+        (
+            "fit/coil/4",
+            ["tighten/coil/4/bolt", "connect/coil/4/connector", "prove/start", "prove/load"],
+            ["fit/coil/2"],
+        ),
+        (
+            "remove/sound-cover",
+            ["fit/sound-cover", "release/coil/2/bolt", "torque/plug/4"],
+            ["connect/sound-cover/posts", "prove/start"],
+        ),
+        ("clean/well/4", [], ["remove/plug/4"]),
+        ("ready/codes", [], ["prove/codes-again"]),
+    ],
+)
+def test_what_cannot_follow_is_closed_with_what_could_not_be_done(
+    left_out: str, closes: list[str], leaves: list[str]
+) -> None:
+    """A plug that is still in is not read or tightened; its coil goes back on."""
+    step = next(s for s in CARRIED.steps if s.key == left_out)
+    carried = cannot_follow(CARRIED, step)
+    assert set(closes) <= set(carried)
+    assert not set(leaves) & set(carried)
+    made = as_kept(CARRIED, RunState(), entry(K.SKIP, left_out, reason="stuck"))
+    recorded = Recorded(entry=made, by="x", role=Role.TECHNICIAN, at=datetime.now(UTC))
+    state = with_entry(RunState(), recorded)
+    assert set(state.closings) == {left_out, *carried}
+    assert len(state.deviations) == 1
+    last = [*carried, left_out][0]
+    opened = entry(K.REOPEN, last, refers_to=made.id)
+    admit(CARRIED, state, opened, Role.TECHNICIAN)
+    recorded = Recorded(entry=opened, by="x", role=Role.TECHNICIAN, at=datetime.now(UTC))
+    again = with_entry(state, recorded)
+    assert not again.closings
+    assert not again.deviations
+
+
+def test_the_unit_is_confirmed_and_another_plate_stops_the_run() -> None:
+    """Not left out, and recorded as another only a lead lets it go on."""
+    with pytest.raises(RunError, match="confirmed by its plate"):
+        put(RunState(), entry(K.SKIP, "ready/unit", reason="told"))
+    known = Known("2231")
+    plate = {"step": "ready/unit", "reading": "serial", "value": "12231"}
+    with pytest.raises(RunError, match="the plate says 12231"):
+        put(RunState(), entry(K.READING, **plate), known=known)
+    other = entry(K.DEVIATION, **plate, reason="plate_worn")
+    state = put(RunState(), other, known=known)
+    state = put(state, entry(K.READING, "ready/unit", reading="meter", value=4000))
+    checks = tuple(c.key for c in PLAN.steps[0].checks)
+    with pytest.raises(RunError, match="until a lead decides"):
+        put(state, entry(K.DONE, "ready/unit", checks=checks))
+    state = put(state, entry(K.ACCEPT, refers_to=other.id), Role.LEAD)
+    assert put(state, entry(K.DONE, "ready/unit", checks=checks)).closings
+
+
+@pytest.mark.parametrize(
+    ("value", "says"),
+    [(3_999.0, "cannot stand at"), (4_000_000.0, "many times that"), (4_000.0, ""), (9_000.0, "")],
+)
+def test_a_meter_does_not_go_back_nor_a_thousand_times_on(value: float, says: str) -> None:
+    """Only with a reason."""
+    known = Known("", 4_000.0)
+    made = {"step": "ready/unit", "reading": "meter", "value": value}
+    if not says:
+        assert put(RunState(), entry(K.READING, **made), known=known).values
+        return
+    with pytest.raises(RunError, match=says):
+        put(RunState(), entry(K.READING, **made), known=known)
+    assert put(RunState(), entry(K.DEVIATION, **made, reason="meter_new"), known=known).deviations
+
+
+@pytest.mark.parametrize(
+    ("step", "reading", "value"),
+    [
+        ("ready/battery", "volts", 126.0),
+        ("read/plug/1", "gap_found", -1.0),
+        ("read/plug/1", "gap_found", 118.0),
+        ("start/plug/1", "free_turns", 600.0),
+        ("ready/temperature", "temperature", -10.0),
+        ("ready/temperature", "air", 210.0),
+        ("torque/plug/1", "torque", 2400.0),
+    ],
+)
+def test_what_can_hardly_be_is_kept_only_with_a_reason(
+    step: str, reading: str, value: float
+) -> None:
+    """Neither as a reading nor as something waited for."""
+    state = walk(step)
+    for kind in (K.READING, K.WATCH):
+        with pytest.raises(RunError, match="can hardly be"):
+            put(state, entry(kind, step, reading=reading, value=value))
+    made = entry(K.DEVIATION, step, reading=reading, value=value, reason="twice")
+    assert put(state, made).deviations
+
+
+def test_what_is_due_next_lies_ahead() -> None:
+    """By the meter and by the day."""
+    state = walk()
+    stands = state.values["ready/unit", "meter"].entry.value
+    for reading, value in (("next_meter", stands), ("next_due", "2020-01-01")):
+        with pytest.raises(RunError, match=r"has passed|not after the day"):
+            put(state, entry(K.READING, SIGNING, reading=reading, value=value))
+
+
+def test_what_fell_in_is_cleared_by_a_lead_with_a_word() -> None:
+    """Nobody else says that it is out; and nothing is cleared without saying how."""
+    state = walk("remove/plug/1")
+    stop = entry(K.STOP, "remove/plug/1", reason="dropped_in")
+    state = put(state, stop)
+    clear = entry(K.RESUME, "remove/plug/1", refers_to=stop.id, note="nut, by magnet")
+    with pytest.raises(RunError, match="only a lead says"):
+        put(state, clear)
+    with pytest.raises(RunError, match="in a word"):
+        put(state, clear.model_copy(update={"note": ""}), Role.LEAD)
+    assert not put(state, clear, Role.LEAD).stops
+
+
+@pytest.mark.parametrize(
+    ("begins", "stop"),
+    [
+        ("torque/plug/", "keeps_turning"),
+        ("torque/plug/", "thread_out"),
+        ("remove/plug/", "shell_broken"),
+        ("read/plug/", "ring_left"),
+        ("release/coil/", "fastener_rounded"),
+        ("tighten/coil/", "fastener_broken"),
+        ("connect/coil/", "tab_broken"),
+        ("prove/start", "coolant_leak"),
+        ("prove/load", "fuel_smell"),
+    ],
+)
+def test_what_happens_can_be_said_where_it_happens(begins: str, stop: str) -> None:
+    """Tightening and connecting too."""
+    steps = [s for s in CARRIED.steps if s.key.startswith(begins)]
+    assert steps
+    assert all(stop in {one.key for one in stops_at(step)} for step in steps)

@@ -14,6 +14,7 @@ from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
 from eldrim.core.run.admission import admit
 from eldrim.core.run.blockers import closing_blockers, first_open, signing_blockers
+from eldrim.core.run.carried import as_kept
 from eldrim.core.run.entries import NO_ENTRY, Entry, EntryKind, Recorded, Role
 from eldrim.core.run.holes import stages
 from eldrim.core.run.state import RunState, fold, with_entry
@@ -64,7 +65,8 @@ class Wanderer:
     def wander(self, tries: int) -> None:
         """Try so many entries; keep those the core takes."""
         for _ in range(tries):
-            entry, role = self._any()
+            made, role = self._any()
+            entry = as_kept(PLAN, self.state, made)
             try:
                 admit(PLAN, self.state, entry, role)
             except RunError:
@@ -99,7 +101,7 @@ class Wanderer:
         ), Role.LEAD if lead else Role.TECHNICIAN
 
     def _about(self, step: Step) -> dict[str, Any]:
-        said: dict[str, Any] = {"checks": tuple(c.key for c in step.checks)}
+        said: dict[str, Any] = {"checks": tuple(c.key for c in step.checks), "note": "seen"}
         said["reason"] = self.dice.choice([*CANNOT, *DIFFERS, *(s.key for s in STOPS)])
         if step.readings:
             reading = self.dice.choice(step.readings)

@@ -47,7 +47,7 @@ def test_a_typed_number_is_read_alike() -> None:
 
 
 def test_a_plate_is_read_alike() -> None:
-    """Signs and case do not matter; what is read ends with the serial."""
+    """Signs and case do not matter; what is read is the whole serial, or a label of it."""
     told = ask_tablet("given.map((one) => rules.sameSerial(one.read, one.serial))", cases("plates"))
     for case, tablet in zip(cases("plates"), told, strict=True):
         assert tablet is same_serial(case["read"], case["serial"]) is case["same"], case

@@ -1,6 +1,7 @@
 """The bay, the log and the desk over HTTP: every refusal says why and keeps what was typed."""
 
 from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
 from uuid import uuid4
 
 import pytest
@@ -32,7 +33,8 @@ class Bay:
         page = self.client.get("/bay").text.split("Tug 14")[-1]
         edition = page.split('name="edition" value="')[1].split('"')[0]
         self.run = str(uuid4())
-        form = {"csrf": self.csrf, "run": self.run, "edition": edition, "unit": unit, **more}
+        about = {"run": self.run, "edition": edition, "unit": unit, "anyway": "yes"}
+        form = {"csrf": self.csrf, **about, **more}
         return self.client.post("/bay/runs", data=form)
 
     def write(self, kind: str, step: str, **more: object):  # type: ignore[no-untyped-def]
@@ -122,8 +124,27 @@ def test_the_plate_must_say_what_the_card_says(bay: Bay) -> None:
     wrong = bay.write("reading", "ready/unit", reading="serial", value="2248")
     assert wrong.status_code == 409
     assert "the plate says 2248, the card of this unit says 2231" in wrong.text
-    assert bay.write("reading", "ready/unit", reading="serial", value="mv 22-31").status_code == 200
-    assert bay.state()["values"]["ready/unit|serial"]["value"] == "mv 22-31"
+    longer = bay.write("reading", "ready/unit", reading="serial", value="mv 22-31")
+    assert longer.status_code == 409
+    assert bay.write("reading", "ready/unit", reading="serial", value="22-31").status_code == 200
+    assert bay.state()["values"]["ready/unit|serial"]["value"] == "22-31"
+
+
+@pytest.mark.parametrize(
+    ("typed", "is_"),
+    [("1,234", 1234.0), ("1 234", 1234.0), ("1234 h", 1234.0), ("1.234 h", 1234.0), ("77", 77.0)],
+)
+def test_a_meter_is_read_as_people_mean_it(bay: Bay, typed: str, is_: float) -> None:
+    """Whole hours, grouped or with their unit."""
+    assert bay.write("reading", "ready/unit", reading="meter", value=typed).status_code == 200
+    assert bay.state()["values"]["ready/unit|meter"]["value"] == is_
+
+
+def test_a_meter_in_another_unit_is_refused(bay: Bay) -> None:
+    """The card says what it counts."""
+    said = bay.write("reading", "ready/unit", reading="meter", value="1234 km")
+    assert said.status_code == 409
+    assert "the meter counts hours" in said.text
 
 
 def test_a_hold_point_is_released_by_the_lead_s_pin_on_this_screen(client: TestClient) -> None:
@@ -169,6 +190,7 @@ def held_step(client: TestClient, bay: "Bay") -> str:
     name = next((u for e, u in unit.items() if e.split("-")[0].capitalize() in page), "tug-14")
     bay.csrf, bay.run = sign_in(client, "technician"), str(uuid4())
     begin = {"csrf": bay.csrf, "run": bay.run, "edition": edition, "unit": name}
+    begin["anyway"] = "yes"
     assert client.post("/bay/runs", data=begin).status_code == 200
     return step
 
@@ -265,6 +287,16 @@ def test_a_hot_head_is_kept_and_waited_for_where_no_script_runs(bay: Bay) -> Non
     assert "Keep it and wait" in hot
     page = bay.write("watch", "ready/temperature", reading="temperature", value="80").text
     assert "two readings tell when to start" in page
+    page = bay.write("watch", "ready/temperature", reading="temperature", value="75").text
+    assert "two readings tell when to start" in page, "seconds apart they tell nothing"
+    before = {"made": (datetime.now(UTC) - timedelta(minutes=12)).isoformat(), "id": str(uuid4())}
+    hot_then = {"kind": "watch", "step": "ready/temperature", "reading": "temperature", "value": 90}
+    answer = bay.client.post(
+        f"/api/v1/runs/{bay.run}/entries",
+        json={**before, **hot_then},
+        headers={"x-csrf-token": bay.csrf},
+    )
+    assert answer.status_code == 200
     page = bay.write("watch", "ready/temperature", reading="temperature", value="70").text
     assert "Read the air too" in page
     page = bay.write("reading", "ready/temperature", reading="air", value="20").text
@@ -285,10 +317,10 @@ def test_a_scanned_label_brings_up_its_unit(bay: Bay) -> None:
 
 def test_a_step_is_opened_again_by_naming_what_closed_it(bay: Bay) -> None:
     """The tablet is told what closed each step; the log tells that it was opened."""
-    bay.write("skip", "ready/unit", reason="tool")
-    closing = bay.state()["closings"]["ready/unit"]["id"]
-    assert bay.write("reopen", "ready/unit", refers_to=str(uuid4())).status_code == 409
-    assert bay.write("reopen", "ready/unit", refers_to=closing).status_code == 200
+    bay.write("skip", "ready/codes", reason="tool")
+    closing = bay.state()["closings"]["ready/codes"]["id"]
+    assert bay.write("reopen", "ready/codes", refers_to=str(uuid4())).status_code == 409
+    assert bay.write("reopen", "ready/codes", refers_to=closing).status_code == 200
     state = bay.state()
     assert state["closings"] == {}
     assert state["deviations"] == {}
@@ -298,15 +330,15 @@ def test_a_step_is_opened_again_by_naming_what_closed_it(bay: Bay) -> None:
 @pytest.mark.parametrize(
     ("typed", "says"),
     [
-        ("0,0413 in", "Written: <b>1.05 mm"),
-        ("1.05 mm", "Written: <b>1.05 mm"),
-        ("1.05 V", "V does not measure this; it is asked for in mm"),
-        ("1.05 spans", "is not a number in mm"),
+        ("68 °F", "Written: <b>20 °C"),
+        ("20 °C", "Written: <b>20 °C"),
+        ("20 V", "V does not measure this; it is asked for in °C"),
+        ("20 spans", "is not a number in °C"),
     ],
 )
 def test_a_value_may_be_typed_with_its_unit(bay: Bay, typed: str, says: str) -> None:
     """Converted to the unit asked for; what measures something else is refused."""
-    assert says in bay.write("reading", "gap/plug/2", reading="gap_left", value=typed).text
+    assert says in bay.write("reading", "ready/temperature", reading="air", value=typed).text
 
 
 def test_signing_in_leads_back_to_where_one_was(bay: Bay) -> None:
@@ -322,3 +354,33 @@ def test_signing_in_leads_back_to_where_one_was(bay: Bay) -> None:
     ]:
         answer = bay.client.post("/sign-in", data={**who, "next": asked}, follow_redirects=False)
         assert answer.headers["location"] == led
+
+
+def test_a_run_that_goes_on_is_told_before_another_starts(bay: Bay) -> None:
+    """And one started by mistake is dropped by who started it, while nothing is written."""
+    first = bay.run
+    told = bay.start_on("tug-14", anyway="")
+    assert told.status_code == 409
+    assert f"/bay/runs/{first}" in told.text
+    assert "Start another run all the same" in told.text
+    assert bay.start_on("tug-14").status_code == 200
+    mine, form = bay.run, {"csrf": bay.csrf}
+    assert bay.client.post(f"/bay/runs/{mine}/drop", data=form).status_code == 200
+    assert bay.client.get(f"/bay/runs/{mine}").status_code == 404
+    bay.run = first
+    bay.write("reading", "ready/unit", reading="meter", value="1900")
+    assert bay.client.post(f"/bay/runs/{first}/drop", data=form).status_code == 409
+    other = {"csrf": sign_in(bay.client, "lead")}
+    assert bay.client.post(f"/bay/runs/{first}/drop", data=other).status_code in (403, 409)
+
+
+def test_what_is_due_is_withdrawn_only_with_a_reason(client: TestClient) -> None:
+    """By a trainer or a lead; then it is due no more."""
+    form = {"csrf": sign_in(client, "lead")}
+    pages = (client.get(f"/units/{unit}").text for unit in ("tug-14", "tug-15", "tug-21"))
+    page = next(page for page in pages if 'action="/due/' in page)
+    address = page.split('action="/due/')[1].split('"')[0]
+    assert client.post(f"/due/{address}", data=form).status_code == 422
+    gone = client.post(f"/due/{address}", data={**form, "reason": "unit is sold"})
+    assert gone.status_code == 200
+    assert f"/due/{address}" not in gone.text

@@ -86,6 +86,12 @@ def test_where_the_house_wants_it_another_person_approves_first(
     own = {"csrf": csrf, "version": "1"}
     client.post(f"/procedures/{draft}/approve", data=own)
     assert client.post(f"/procedures/{draft}/release", data=form).status_code == 422
+    assert "Approve the draft" not in client.get(f"/procedures/{draft}").text
+    lead = sign_in(client, "lead")
+    assert "Approve the draft" in client.get(f"/procedures/{draft}").text
+    second = client.post(f"/procedures/{draft}/approve", data={"csrf": lead, "version": "1"})
+    assert "Approved by Berit Vance" in second.text
+    csrf = sign_in(client, "trainer")
     edit = {"csrf": csrf, "base": "{}", "note": "Look twice"}
     client.post(f"/procedures/{draft}/steps/torque/plug/2", data=edit)
     lead = sign_in(client, "lead")

@@ -72,6 +72,14 @@ class StopKind(StrEnum):
     WATER_IN_WELL = "water_in_well"
     BOOT_TORN = "boot_torn"
     DROPPED_IN = "dropped_in"
+    THREAD_OUT = "thread_out"
+    KEEPS_TURNING = "keeps_turning"
+    SHELL_BROKEN = "shell_broken"
+    RING_LEFT = "ring_left"
+    FASTENER_BROKEN = "fastener_broken"
+    FASTENER_ROUNDED = "fastener_rounded"
+    TAB_BROKEN = "tab_broken"
+    COOLANT_LEAK = "coolant_leak"
     FUEL_SMELL = "fuel_smell"
     RUNS_ROUGH = "runs_rough"
 
@@ -221,7 +229,17 @@ _HOLE, _HOLE_JOINT = Places.HOLE, Places.HOLE_JOINT
 _WELL_STOPS = (StopKind.OIL_IN_WELL, StopKind.WATER_IN_WELL)
 _CARRIER_STOPS = (*_WELL_STOPS, StopKind.BOOT_TORN, StopKind.DROPPED_IN)
 _CLEAN_STOPS = (*_WELL_STOPS, StopKind.DROPPED_IN)
-_RUNNING_STOPS = (StopKind.RUNS_ROUGH,)
+_RUNNING_STOPS = (StopKind.RUNS_ROUGH, StopKind.FUEL_SMELL, StopKind.COOLANT_LEAK)
+# A joint let go or made up: what holds it may break, what it carries may leak.
+_LEAKS = (StopKind.FUEL_SMELL, StopKind.COOLANT_LEAK)
+_JOINT_STOPS = (
+    StopKind.FASTENER_BROKEN,
+    StopKind.FASTENER_ROUNDED,
+    StopKind.TAB_BROKEN,
+    StopKind.DROPPED_IN,
+    *_LEAKS,
+)
+_MOVE_STOPS = (StopKind.DROPPED_IN, StopKind.TAB_BROKEN, *_LEAKS)
 _RUNNING = _causes(Cause.RUN, Cause.SPARK)
 
 OPERATIONS: dict[Operation, OperationRule] = {
@@ -239,24 +257,27 @@ OPERATIONS: dict[Operation, OperationRule] = {
     Act.LAY_OUT_TOOLS: Row(Phase.READY, "count", 2.0, words="tools", required=True, lists=True),
     Act.CHECK_PARTS: Row(Phase.READY, "check", 1.5, words="parts", lists=True),
     Act.RELEASE_JOINT: Row(Phase.UNCOVER, "release", rank=0, places=_ITEM_JOINT, bag=_FILLS,
-        stops=(StopKind.FUEL_SMELL,), movable=True),
+        stops=_JOINT_STOPS, movable=True),
     Act.REMOVE_PART: Row(Phase.UNCOVER, "remove", rank=1, places=_ITEM,
         causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.REMOVE, bag=_FILLS,
-        stops=(StopKind.DROPPED_IN,), movable=True),
+        stops=_MOVE_STOPS, movable=True),
     Act.SWING_PART: Row(Phase.UNCOVER, "swing_aside", rank=1, places=_ITEM,
-        causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.SWING_ASIDE, movable=True),
+        causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.SWING_ASIDE,
+        stops=_MOVE_STOPS, movable=True),
     Act.UNCLIP_PART: Row(Phase.UNCOVER, "unclip", rank=1, places=_ITEM,
-        causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.UNCLIP, movable=True),
+        causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.UNCLIP,
+        stops=_MOVE_STOPS, movable=True),
     Act.SHIFT_PART: Row(Phase.UNCOVER, "loosen_and_shift", rank=1, places=_ITEM,
-        causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.LOOSEN_AND_SHIFT, movable=True),
+        causes=_causes(Cause.SHARP), part=_AWAY, way=WayKind.LOOSEN_AND_SHIFT,
+        stops=_MOVE_STOPS, movable=True),
     Act.PLUG_OPENING: Row(Phase.UNCOVER, "plug", 0.3, rank=-1, places=_ITEM,
         causes=_causes(Cause.OPENING), beside=Beside.AFTER),
     Act.CLEAN_COILS: Row(Phase.CLEAN, "clean", 0.3, rank=3, stops=_CLEAN_STOPS),
     Act.CLEAN_LEADS: Row(Phase.CLEAN, "clean", 0.3, rank=3, stops=_CLEAN_STOPS),
     Act.RELEASE_COIL_JOINT: Row(Phase.PULL, "release", rank=0, places=_HOLE_JOINT, item="coil",
-        stops=(StopKind.FUEL_SMELL,)),
+        stops=_JOINT_STOPS),
     Act.RELEASE_LEAD_JOINT: Row(Phase.PULL, "release", rank=0, places=_HOLE_JOINT, item="lead",
-        stops=(StopKind.FUEL_SMELL,)),
+        stops=_JOINT_STOPS),
     Act.REMOVE_COIL: Row(Phase.PULL, "remove", 0.4, rank=2, places=_HOLE, item="coil",
         stage=Stage.OPEN_COIL, stops=_CARRIER_STOPS),
     Act.REMOVE_LEAD: Row(Phase.PULL, "remove", 0.4, rank=2, places=_HOLE, item="lead",
@@ -265,32 +286,39 @@ OPERATIONS: dict[Operation, OperationRule] = {
         stops=_CLEAN_STOPS),
     Act.REMOVE_PLUG: Row(Phase.PULL, "remove", 1.2, rank=2, places=_HOLE, item="plug",
         stage=Stage.OPEN, causes=_causes(Cause.HOT, Cause.CHEMICAL),
-        stops=(StopKind.PLUG_BINDS, StopKind.CRACKED_INSULATOR, StopKind.DROPPED_IN)),
+        stops=(StopKind.PLUG_BINDS, StopKind.KEEPS_TURNING, StopKind.THREAD_OUT,
+            StopKind.SHELL_BROKEN, StopKind.RING_LEFT, StopKind.CRACKED_INSULATOR,
+            StopKind.DROPPED_IN)),
     Act.READ_PLUG: Row(Phase.READ, "read", 0.8, places=_HOLE, item="plug", stage=Stage.READ,
-        stops=(StopKind.CRACKED_INSULATOR,), compares={"gap_found": (Act.CHECK_GAP, "gap_left")},
+        stops=(StopKind.CRACKED_INSULATOR, StopKind.RING_LEFT),
+        compares={"gap_found": (Act.CHECK_GAP, "gap_left")},
         at_bench=True),
     Act.READ_COIL: Row(Phase.READ, "read", 0.4, places=_HOLE, item="coil", at_bench=True),
     Act.CHECK_GAP: Row(Phase.FIT, "gap", 0.6, rank=0, places=_HOLE, item="plug",
         stops=(StopKind.CRACKED_INSULATOR, StopKind.DROPPED_PLUG), at_bench=True),
     Act.CHASE_THREAD: Row(Phase.FIT, "chase", 1.5, rank=0.5, places=_HOLE, item="plug",
-        causes=_causes(Cause.OPENING)),
+        causes=_causes(Cause.OPENING), stops=(StopKind.THREAD_OUT, StopKind.DROPPED_IN)),
     Act.PREPARE_THREAD: Row(Phase.FIT, "prepare", 0.3, rank=1, places=_HOLE, item="plug",
         causes=_causes(Cause.CHEMICAL), at_bench=True),
     Act.START_PLUG: Row(Phase.FIT, "start", 0.6, rank=2, places=_HOLE, item="plug",
         stage=Stage.FITTED,
         stops=(StopKind.CROSS_THREAD, StopKind.DROPPED_PLUG, StopKind.DROPPED_IN)),
     Act.TIGHTEN_PLUG: Row(Phase.FIT, "torque", 0.6, rank=3, places=_HOLE, item="plug",
-        stage=Stage.TORQUED, causes=_causes(Cause.HOT), stops=(StopKind.CRACKED_INSULATOR,)),
+        stage=Stage.TORQUED, causes=_causes(Cause.HOT),
+        stops=(StopKind.KEEPS_TURNING, StopKind.THREAD_OUT, StopKind.SHELL_BROKEN,
+            StopKind.CRACKED_INSULATOR)),
     Act.FIT_COIL: Row(Phase.REFIT, "fit", 0.4, rank=1, places=_HOLE, item="coil",
         stage=Stage.COIL_ON, causes=_causes(Cause.SPARK), stops=(StopKind.BOOT_TORN,)),
     Act.FIT_LEAD: Row(Phase.REFIT, "fit", 0.4, rank=1, places=_HOLE, item="lead",
         stage=Stage.COIL_ON, causes=_causes(Cause.SPARK), stops=(StopKind.BOOT_TORN,)),
-    Act.TIGHTEN_COIL_JOINT: Row(Phase.REFIT, "tighten", rank=2, places=_HOLE_JOINT, item="coil"),
-    Act.TIGHTEN_LEAD_JOINT: Row(Phase.REFIT, "tighten", rank=2, places=_HOLE_JOINT, item="lead"),
+    Act.TIGHTEN_COIL_JOINT: Row(Phase.REFIT, "tighten", rank=2, places=_HOLE_JOINT, item="coil",
+        stops=_JOINT_STOPS),
+    Act.TIGHTEN_LEAD_JOINT: Row(Phase.REFIT, "tighten", rank=2, places=_HOLE_JOINT, item="lead",
+        stops=_JOINT_STOPS),
     Act.CONNECT_COIL_JOINT: Row(Phase.REFIT, "connect", rank=3, places=_HOLE_JOINT, item="coil",
-        stage=Stage.CONNECTED),
+        stage=Stage.CONNECTED, stops=(StopKind.TAB_BROKEN,)),
     Act.CONNECT_LEAD_JOINT: Row(Phase.REFIT, "connect", rank=3, places=_HOLE_JOINT, item="lead",
-        stage=Stage.CONNECTED),
+        stage=Stage.CONNECTED, stops=(StopKind.TAB_BROKEN,)),
     Act.CLEAN_FACES: Row(Phase.REFIT, "clean", 0.5, rank=0, places=_ITEM,
         causes=_causes(Cause.OLD_GASKET), movable=True),
     Act.UNPLUG_OPENING: Row(Phase.REFIT, "unplug", 0.3, rank=0.5, places=_ITEM,
@@ -298,13 +326,13 @@ OPERATIONS: dict[Operation, OperationRule] = {
     Act.RENEW_SEAL: Row(Phase.REFIT, "renew", 0.3, rank=1, places=_ITEM_JOINT,
         beside=Beside.BEFORE),
     Act.FIT_PART: Row(Phase.REFIT, "fit", rank=2, places=_ITEM, part=_BACK, bag=_EMPTIES,
-        movable=True),
+        stops=_MOVE_STOPS, movable=True),
     Act.BRING_PART_BACK: Row(Phase.REFIT, "back", rank=2, places=_ITEM, part=_BACK, bag=_EMPTIES,
-        movable=True),
+        stops=_MOVE_STOPS, movable=True),
     Act.TIGHTEN_JOINT: Row(Phase.REFIT, "tighten", rank=3, places=_ITEM_JOINT, bag=_EMPTIES,
-        movable=True),
+        stops=_JOINT_STOPS, movable=True),
     Act.CONNECT_JOINT: Row(Phase.REFIT, "connect", rank=3, places=_ITEM_JOINT, bag=_EMPTIES,
-        movable=True),
+        stops=_JOINT_STOPS, movable=True),
     Act.START_BETWEEN: Row(Phase.PROVE, "start", 2.0, words="start_between", places=_ITEM,
         causes=_RUNNING, stops=_RUNNING_STOPS),
     Act.COUNT_TOOLS: Row(Phase.PROVE, "count", 1.5, words="count_tools", required=True,
@@ -317,12 +345,12 @@ OPERATIONS: dict[Operation, OperationRule] = {
     Act.PRIME_FUEL: Row(Phase.PROVE, "prime", 1.5, words="fuel", causes=_causes(Cause.FUEL),
         stops=(StopKind.FUEL_SMELL,)),
     Act.FILL_COOLANT: Row(Phase.PROVE, "fill", 2.0, words="coolant",
-        causes=_causes(Cause.COOLANT)),
+        causes=_causes(Cause.COOLANT), stops=(StopKind.COOLANT_LEAK,)),
     Act.VENTILATE: Row(Phase.PROVE, "ventilate", 3.0, words="blower",
         causes=_causes(Cause.MARINE), stops=(StopKind.FUEL_SMELL,)),
     Act.CHECK_LUBRICATION: Row(Phase.PROVE, "check", 0.5, words="lubrication"),
     Act.START_ENGINE: Row(Phase.PROVE, "start", 2.0, words="start", causes=_RUNNING,
-        stops=(StopKind.FUEL_SMELL, StopKind.RUNS_ROUGH)),
+        stops=_RUNNING_STOPS),
     Act.CHECK_AIR_LEAK: Row(Phase.PROVE, "check", 1.5, words="air_leak", causes=_RUNNING,
         stops=_RUNNING_STOPS),
     Act.CLEAR_CODES: Row(Phase.PROVE, "clear", 0.3, words="clear_codes"),

@@ -23,6 +23,8 @@ COLUMNS = (
     "reason",
     "accepted by",
     "marks",
+    "how",
+    "proofs",
 )
 
 
@@ -49,7 +51,7 @@ def run_csv(plan: Plan, entries: list[Recorded]) -> str:
             line.by,
             line.at.isoformat() if line.at else "",
         ]
-        marks = "; ".join(line.marks)
+        marks, proofs = "; ".join(line.marks), "; ".join(line.proofs)
         for value in line.values:
             rows.append(
                 [
@@ -62,8 +64,10 @@ def run_csv(plan: Plan, entries: list[Recorded]) -> str:
                     value.reason,
                     value.accepted,
                     marks,
+                    value.how,
+                    proofs,
                 ]
             )
         if not line.values:
-            rows.append([*head, "", "", "", "", "", "", "", marks])
+            rows.append([*head, "", "", "", "", "", "", "", marks, "", proofs])
     return csv_text(COLUMNS, rows)

@@ -22,7 +22,6 @@ class RunFacts:
 
     facts: dict[str, str]
     parts: list[PartNeeded]
-    still_open: list[str]
     called: Mapping[str, str]
     zone: ZoneInfo
 
@@ -35,7 +34,6 @@ def pdf(plan: Plan, entries: list[Recorded], about: RunFacts) -> bytes:
             plan=plan,
             facts=about.facts,
             parts=about.parts,
-            still_open=about.still_open,
             zone=about.zone,
             lines=report(plan, entries, about.called),
         )

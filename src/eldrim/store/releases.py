@@ -1,8 +1,10 @@
 """What stands beside drafts and editions: approvals, withdrawals, what is newer."""
 
+from collections.abc import Sequence
 from uuid import UUID
 
 from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from eldrim.store.errors import ConflictError
@@ -11,14 +13,16 @@ from eldrim.store.tables import ApprovalRow, EditionRow, WithdrawalRow
 
 def approve(session: Session, procedure: UUID, version: int, by: str) -> None:
     """Approve a draft as it stands; a later edit needs another approval."""
-    if session.get(ApprovalRow, (procedure, version)) is None:
-        session.add(ApprovalRow(procedure_id=procedure, version=version, by=by))
-        session.flush()
+    row = insert(ApprovalRow).values(procedure_id=procedure, version=version, by=by)
+    session.execute(row.on_conflict_do_nothing())
 
 
-def approval(session: Session, procedure: UUID, version: int) -> ApprovalRow | None:
-    """Who approved a draft at this version."""
-    return session.get(ApprovalRow, (procedure, version))
+def approvals(session: Session, procedure: UUID, version: int) -> Sequence[ApprovalRow]:
+    """Who approved a draft at this version, in order."""
+    query = select(ApprovalRow).where(
+        ApprovalRow.procedure_id == procedure, ApprovalRow.version == version
+    )
+    return session.scalars(query.order_by(ApprovalRow.at, ApprovalRow.by)).all()
 
 
 def withdraw(session: Session, edition: UUID, by: str, reason: str) -> None:

@@ -1,25 +1,27 @@
 """Runs and their entries. Whether an entry is admitted is decided by the core, under a row lock."""
 
 from collections.abc import Sequence
+from datetime import timedelta
 from threading import Lock
 from uuid import UUID
 
 from cachetools import LRUCache
 from sqlalchemy import func, select
-from sqlalchemy.dialects.postgresql import distinct_on, insert
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from eldrim.core.language import speaking
-from eldrim.core.procedure.model import SIGNING, Plan
-from eldrim.core.run.admission import admit
-from eldrim.core.run.due import Signed
+from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan
+from eldrim.core.run.admission import Known, admit
+from eldrim.core.run.carried import as_kept
+from eldrim.core.run.due import DueKind, Signed, meter_now
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.history import Past
 from eldrim.core.run.state import RunState, fold, with_entry
 from eldrim.store.edition_store import edition, plan_of
 from eldrim.store.errors import ConflictError, get_or_404
 from eldrim.store.releases import withdrawal
-from eldrim.store.tables import EditionRow, EntryRow, RunRow
+from eldrim.store.tables import DueWithdrawalRow, EditionRow, EntryRow, RunRow
 from eldrim.store.unit_store import unit
 
 
@@ -48,6 +50,11 @@ def start(
     return run(session, key)
 
 
+def known(session: Session, key: UUID) -> bool:
+    """Whether a run was started under this key."""
+    return session.get(RunRow, key) is not None
+
+
 def run(session: Session, key: UUID) -> RunRow:
     """One run with its edition and unit."""
     return get_or_404(session, RunRow, key, "There is no such run.")
@@ -63,6 +70,11 @@ def entries(session: Session, key: UUID) -> list[Recorded]:
 _folded: LRUCache[UUID, tuple[int, RunState]] = LRUCache(256)
 _folded_lock = Lock()
 WROTE = "wrote entries"
+METERS_LOOKED_AT = 10
+# A run signed so shortly before another starts on the same unit is worth a word.
+LATELY = timedelta(hours=12)
+# A date set this many signings ago, and passed over since, is still due.
+SIGNED_LOOKED_AT = 12
 
 
 def state(session: Session, key: UUID) -> RunState:
@@ -88,15 +100,15 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     session.execute(select(RunRow.id).where(RunRow.id == key).with_for_update())
     row = run(session, key)
     before = session.get(EntryRow, entry.id)
-    body = entry.model_dump(mode="json", exclude_defaults=True)
+    now, plan = state(session, key), plan_of(row.edition)
+    entry = as_kept(plan, now, entry)
     if before is not None:
-        if before.run_id != key or Entry.model_validate(before.body) != entry:
+        if before.run_id != key or not _same(Entry.model_validate(before.body), entry):
             raise ConflictError("This entry's id is already used for something else.")
-        return state(session, key)
-    now = state(session, key)
-    plan = plan_of(row.edition)
+        return now
     with speaking(plan.job.language):
-        admit(plan, now, entry, role, row.unit.serial)
+        admit(plan, now, entry, role, Known(row.unit.serial, last_meter(session, row)))
+    body = entry.model_dump(mode="json", exclude_defaults=True)
     kept = EntryRow(id=entry.id, run_id=key, body=body, by=by, role=role.value)
     session.add(kept)
     session.info[WROTE] = True
@@ -107,6 +119,21 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     return with_entry(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
 
 
+def _same(one: Entry, other: Entry) -> bool:
+    """Whether two entries say the same; what one carries is worked out here."""
+    return one.model_copy(update={"carries": ()}) == other.model_copy(update={"carries": ()})
+
+
+def last_meter(session: Session, row: RunRow) -> float | None:
+    """Where the meter of a run's unit stood in the newest run before it; None where none said."""
+    query = select(RunRow.id).where(RunRow.unit_id == row.unit_id, RunRow.at < row.at)
+    for key in session.scalars(query.order_by(RunRow.at.desc()).limit(METERS_LOOKED_AT)):
+        stood = meter_now(state(session, key))
+        if stood is not None:
+            return stood
+    return None
+
+
 def recent(session: Session, *, signed: bool, page: int = 1, size: int = 50) -> Sequence[RunRow]:
     """A page of runs, newest first: the signed ones, or those still open."""
     wanted = RunRow.signed_at.is_not(None) if signed else RunRow.signed_at.is_(None)
@@ -115,18 +142,22 @@ def recent(session: Session, *, signed: bool, page: int = 1, size: int = 50) -> 
 
 
 def signed(session: Session, unit: str | None = None) -> list[Signed]:
-    """The newest signed run of each edition on each unit, with its state; of one unit or of all.
+    """The newest signed runs of each edition on each unit, with their states; of one unit or all.
 
     Those that a lead ended unfinished are left out: nothing is due by them.
     """
-    query = (
-        select(RunRow)
-        .where(RunRow.signed_at.is_not(None), RunRow.unfinished.is_(False))
-        .ext(distinct_on(RunRow.unit_id, RunRow.edition_id))
-        .order_by(RunRow.unit_id, RunRow.edition_id, RunRow.signed_at.desc())
+    place = func.row_number().over(
+        partition_by=(RunRow.unit_id, RunRow.edition_id), order_by=RunRow.signed_at.desc()
+    )
+    done = select(RunRow.id, place.label("place")).where(
+        RunRow.signed_at.is_not(None), RunRow.unfinished.is_(False)
     )
     if unit is not None:
-        query = query.where(RunRow.unit_id == unit)
+        done = done.where(RunRow.unit_id == unit)
+    newest = done.subquery()
+    query = select(RunRow).join(newest, newest.c.id == RunRow.id)
+    withdrawn = _withdrawn(session)
+    query = query.where(newest.c.place <= SIGNED_LOOKED_AT)
     rows = session.scalars(query).all()
     states = _at_signing(session, [r.id for r in rows])
     return [
@@ -138,15 +169,52 @@ def signed(session: Session, unit: str | None = None) -> list[Signed]:
             row.unit.meter,
             row.signed_at,
             states[row.id],
+            withdrawn.get(row.id, frozenset()),
         )
         for row in rows
         if row.signed_at is not None
     ]
 
 
+def _withdrawn(session: Session) -> dict[UUID, frozenset[DueKind]]:
+    found: dict[UUID, frozenset[DueKind]] = {}
+    for row in session.scalars(select(DueWithdrawalRow)):
+        found[row.run_id] = found.get(row.run_id, frozenset()) | {DueKind(row.kind)}
+    return found
+
+
+def withdraw_due(session: Session, key: UUID, kind: DueKind, by: str, reason: str) -> None:
+    """Say that what a run set as due is due no more; said twice it stays as it was said first."""
+    row = run(session, key)
+    said = insert(DueWithdrawalRow).values(run_id=row.id, kind=kind.value, by=by, reason=reason)
+    session.execute(said.on_conflict_do_nothing())
+
+
+def lately(session: Session, unit_id: str) -> Sequence[RunRow]:
+    """Runs on a unit that go on, or were signed within ``LATELY``, newest first."""
+    since = func.now() - LATELY
+    query = select(RunRow).where(
+        RunRow.unit_id == unit_id, RunRow.signed_at.is_(None) | (RunRow.signed_at > since)
+    )
+    return session.scalars(query.order_by(RunRow.at.desc(), RunRow.id)).all()
+
+
+def drop(session: Session, key: UUID, by: str) -> None:
+    """Forget a run started by mistake: by who started it, with nothing written down.
+
+    Raises :class:`ConflictError` otherwise.
+    """
+    session.execute(select(RunRow.id).where(RunRow.id == key).with_for_update())
+    row = run(session, key)
+    if row.by != by or session.scalar(select(EntryRow.id).where(EntryRow.run_id == key).limit(1)):
+        raise ConflictError("Only who started a run drops it, and only with nothing written down.")
+    session.delete(row)
+    session.flush()
+
+
 def _at_signing(session: Session, keys: list[UUID]) -> dict[UUID, RunState]:
-    """What was entered at the signing step of each run: all that what is due needs of it."""
-    step = EntryRow.body["step"].astext == SIGNING
+    """What was entered at the first and the last step of each run: all that what is due needs."""
+    step = EntryRow.body["step"].astext.in_((CONFIRMING, SIGNING))
     query = select(EntryRow).where(EntryRow.run_id.in_(keys), step).order_by(EntryRow.seq)
     entered: dict[UUID, list[Recorded]] = {key: [] for key in keys}
     for row in session.scalars(query):

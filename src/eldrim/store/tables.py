@@ -129,7 +129,7 @@ class ApprovalRow(Base):
     __tablename__ = "approvals"
     procedure_id: Mapped[UUID] = mapped_column(ForeignKey("procedures.id"), primary_key=True)
     version: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
-    by: Mapped[str] = mapped_column(String(40))
+    by: Mapped[str] = mapped_column(String(40), primary_key=True)
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
@@ -267,6 +267,17 @@ class RunRow(Base):
     unfinished: Mapped[bool] = mapped_column(default=False)
     edition: Mapped[EditionRow] = relationship(lazy="joined")
     unit: Mapped[UnitRow] = relationship(lazy="joined")
+
+
+class DueWithdrawalRow(Base):
+    """That what a run set as due is due no more, by whom and why. Never changed."""
+
+    __tablename__ = "due_withdrawals"
+    run_id: Mapped[UUID] = mapped_column(ForeignKey("runs.id"), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(20), primary_key=True)
+    reason: Mapped[str] = mapped_column(String(400))
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
 class EntryRow(Base):

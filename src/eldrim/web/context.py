@@ -128,6 +128,7 @@ def only(*roles: Role) -> Callable[[Person], Person]:
 
 
 Trainer = Annotated[Person, Depends(only(Role.TRAINER))]
+Reviewer = Annotated[Person, Depends(only(Role.TRAINER, Role.LEAD))]
 
 
 def render(request: Request, template: str, *, status: int = 200, **values: Any) -> HTMLResponse:

@@ -7,7 +7,16 @@ from pydantic import AliasChoices, Field, StringConstraints
 from eldrim.core.frozen import Frozen
 from eldrim.core.language import speaking
 from eldrim.core.operations import Operation, Phase
-from eldrim.core.procedure.model import Caution, Check, LeftOut, PhaseMinutes, Plan, RollItem, Step
+from eldrim.core.procedure.model import (
+    Caution,
+    Check,
+    LeftOut,
+    OpenPoint,
+    PhaseMinutes,
+    Plan,
+    RollItem,
+    Step,
+)
 from eldrim.core.procedure.photos import Photo
 from eldrim.core.procedure.placement import Placement, place
 from eldrim.core.procedure.setup_changes import recounted
@@ -73,9 +82,19 @@ def _applied(plan: Plan, edits: dict[str, Edit]) -> Plan:
     left_out = tuple(
         LeftOut(key=s.key, text=s.text, reason=gone[s.key]) for s in plan.steps if s.key in gone
     )
+    lost = tuple(
+        OpenPoint(key=f"lost/{key}", text=say("open.lost", words=_words_of(key, edit)))
+        for key, edit in orphans(plan, edits).items()
+    )
+    plan = plan.model_copy(update={"open_points": (*plan.open_points, *lost)})
     if [s.key for s in steps] == [s.key for s in plan.steps]:
         return plan.model_copy(update={"steps": tuple(steps)})
     return _added_up(plan, recounted(steps, plan.steps, plan.change_cost), left_out)
+
+
+def _words_of(key: str, edit: Edit) -> str:
+    """An edit as it can be recognised where its step is gone."""
+    return (edit.own.text if edit.own else edit.text or edit.note) or key
 
 
 def _added_up(plan: Plan, steps: list[Step], left_out: tuple[LeftOut, ...]) -> Plan:
@@ -198,14 +217,27 @@ def _without_waits(
 
 
 def _with_own(steps: list[Step], edits: dict[str, Edit]) -> list[Step]:
-    for key, edit in edits.items():
-        place = next(
-            (index for index, step in enumerate(steps) if edit.own and step.key == edit.own.after),
-            None,
-        )
-        if edit.own is not None and place is not None:
-            steps = [*steps[: place + 1], _own(key, edit, steps[place]), *steps[place + 1 :]]
+    """Put each own step behind the step it follows, which may be an own step itself."""
+    waiting = {key: edit for key, edit in edits.items() if edit.own is not None}
+    while placed := _next_own(steps, waiting):
+        key, place = placed
+        steps = [
+            *steps[: place + 1],
+            _own(key, waiting.pop(key), steps[place]),
+            *steps[place + 1 :],
+        ]
     return steps
+
+
+def _next_own(steps: list[Step], waiting: dict[str, Edit]) -> tuple[str, int] | None:
+    """The first own step whose place is known, and the place it follows."""
+    places: dict[str, int] = {step.key: index for index, step in enumerate(steps)}
+    known = (
+        (key, places[edit.own.after])
+        for key, edit in waiting.items()
+        if edit.own is not None and edit.own.after in places
+    )
+    return next(known, None)
 
 
 def _own(key: str, edit: Edit, before: Step) -> Step:
@@ -234,8 +266,5 @@ def _own(key: str, edit: Edit, before: Step) -> Step:
 
 def orphans(plan: Plan, edits: dict[str, Edit]) -> dict[str, Edit]:
     """The edits whose step the plan no longer has; they are shown, never dropped."""
-    placed: set[str] = {step.key for step in plan.steps}
-    for key, edit in edits.items():
-        if edit.own and edit.own.after in placed:
-            placed.add(key)
+    placed: set[str] = {step.key for step in _with_own(list(plan.steps), edits)}
     return {k: e for k, e in edits.items() if k not in placed and not e.empty}

@@ -63,6 +63,7 @@ class StepFigure(Frozen):
 
 PLAN_FORMAT: Literal["eldrim.plan/2"] = "eldrim.plan/2"
 SIGNING = StepKey(Operation.SIGN)
+CONFIRMING = StepKey(Operation.CONFIRM_UNIT)
 # The air beside what cools down: asked only where one has to wait.
 AIR = "air"
 

@@ -1,17 +1,22 @@
 """Whether one more entry may be added to a run."""
 
+import re
+from dataclasses import dataclass
 from datetime import date
 
 from eldrim.core.errors import RunError
-from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
-from eldrim.core.run.blockers import closing_blockers, signing_blockers
+from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan, Reading, Step
+from eldrim.core.run.blockers import closing_blockers, first_open, signing_blockers
+from eldrim.core.run.due import NEXT_METER, meter_now
 from eldrim.core.run.entries import Entry, EntryKind, Role
-from eldrim.core.run.readings import outside_words
+from eldrim.core.run.plausible import doubt, meter_doubt
+from eldrim.core.run.readings import is_number, outside, outside_words
 from eldrim.core.run.state import RunState
-from eldrim.core.run.stops import DIFFERS, ENDS, stops_at
+from eldrim.core.run.stops import DIFFERS, ENDS, LEAD_CLEARS, stops_at
 from eldrim.core.words import say
 
 K = EntryKind
+VALUES = (K.READING, K.DEVIATION, K.WATCH, K.HEARD, K.OVER)
 
 
 def _refusal(code: str, **slots: object) -> RunError:
@@ -19,32 +24,45 @@ def _refusal(code: str, **slots: object) -> RunError:
     return RunError(say(f"refuse.{code}", **slots))
 
 
-def admit(plan: Plan, state: RunState, entry: Entry, role: Role, serial: str = "") -> None:
-    """Raise :class:`RunError`, saying why, when ``entry`` may not be added in this state.
+@dataclass(frozen=True)
+class Known:
+    """What is known of the unit: the serial of its card, and where its meter stood last."""
 
-    ``serial`` is what the card of the unit says; the plate must say the same.
-    """
+    serial: str = ""
+    meter: float | None = None
+
+
+NOTHING_KNOWN = Known()
+
+
+def admit(
+    plan: Plan, state: RunState, entry: Entry, role: Role, known: Known = NOTHING_KNOWN
+) -> None:
+    """Raise :class:`RunError`, saying why, when ``entry`` may not be added in this state."""
     if state.signed is not None:
         raise _refusal("signed")
     if entry.kind is K.ACCEPT:
         return _admit_acceptance(state, entry, role)
     if entry.kind is K.RESUME:
-        return _admit_resumption(state, entry)
+        return _admit_resumption(state, entry, role)
     if entry.kind is K.END:
         return _admit_end(entry, role)
     step = next((s for s in plan.steps if s.key == entry.step), None)
     if step is None:
         raise _refusal("no_step", step=entry.step)
-    return _admit_at_step(plan, state, step, entry, role, serial)
+    return _admit_at_step(plan, state, step, entry, role, known)
 
 
 def _admit_at_step(
-    plan: Plan, state: RunState, step: Step, entry: Entry, role: Role, serial: str
+    plan: Plan, state: RunState, step: Step, entry: Entry, role: Role, known: Known
 ) -> None:
     if entry.kind is K.RELEASE:
         _admit_release(step, state, role)
-    elif entry.kind in (K.READING, K.DEVIATION, K.WATCH):
-        _admit_value(state, step, entry, serial)
+    elif entry.kind in VALUES:
+        before = first_open(plan, state, step)
+        if before is not None:
+            raise _refusal("first", step=before.text)
+        _admit_value(state, step, entry, known)
     elif entry.kind in (K.STOP, K.DIFFERS):
         _admit_mark(step, entry)
     elif entry.kind is K.REOPEN:
@@ -69,9 +87,14 @@ def _admit_release(step: Step, state: RunState, role: Role) -> None:
         raise _refusal("not_held", step=step.text)
 
 
-def _admit_resumption(state: RunState, entry: Entry) -> None:
-    if entry.refers_to not in state.stops:
+def _admit_resumption(state: RunState, entry: Entry, role: Role) -> None:
+    stop = state.stops.get(entry.refers_to) if entry.refers_to else None
+    if stop is None:
         raise _refusal("no_stop")
+    if stop.entry.reason in LEAD_CLEARS and role is not Role.LEAD:
+        raise _refusal("lead_clears")
+    if not entry.note:
+        raise _refusal("clear_how")
 
 
 def _admit_end(entry: Entry, role: Role) -> None:
@@ -88,19 +111,22 @@ def _admit_mark(step: Step, entry: Entry) -> None:
         raise _refusal("stop_elsewhere")
 
 
-def _admit_value(state: RunState, step: Step, entry: Entry, serial: str) -> None:
+def _admit_value(state: RunState, step: Step, entry: Entry, known: Known) -> None:
     reading = next((r for r in step.readings if r.key == entry.reading), None)
     if reading is None:
         raise _refusal("no_reading", step=step.key, reading=entry.reading)
     _require_kind(reading, entry)
-    why = outside_words(reading, entry.value) or _other_unit(reading, entry, serial)
+    hardly = doubt(reading, entry.value)
+    why = hardly or outside_words(reading, entry.value) or _not_this(reading, state, entry, known)
     if entry.kind is K.READING and why:
         raise RunError(why)
-    if entry.kind is K.WATCH and (not reading.awaited or step.key in state.closings):
-        raise _refusal("no_wait", label=reading.label)
+    if entry.kind is K.WATCH and (not reading.awaited or hardly or step.key in state.closings):
+        raise RunError(hardly) if hardly else _refusal("no_wait", label=reading.label)
+    if entry.kind is K.OVER and outside(reading, entry.value) != "over":
+        raise _refusal("inside", label=reading.label)
     if entry.kind in (K.DEVIATION, K.WATCH) and not why:
         raise _refusal("inside", label=reading.label)
-    if entry.kind is K.DEVIATION and not entry.reason:
+    if entry.kind in (K.DEVIATION, K.OVER) and not entry.reason:
         raise _refusal("why")
 
 
@@ -118,16 +144,34 @@ def _require_kind(reading: Reading, entry: Entry) -> None:
         raise _refusal("day", label=label, value=value)
 
 
-def _other_unit(reading: Reading, entry: Entry, serial: str) -> str:
-    if reading.key != "serial" or not serial or same_serial(str(entry.value), serial):
-        return ""
-    return say("refuse.plate", value=entry.value, serial=serial)
+def _not_this(reading: Reading, state: RunState, entry: Entry, known: Known) -> str:
+    """Why a value cannot be taken on this unit; empty where it can."""
+    value = entry.value
+    if reading.key == "serial" and known.serial and not same_serial(str(value), known.serial):
+        return say("refuse.plate", value=value, serial=known.serial)
+    if reading.key == "meter" and is_number(value):
+        return meter_doubt(value, known.meter)
+    if reading.key == NEXT_METER and is_number(value):
+        stands = meter_now(state)
+        if stands is not None and value <= stands:
+            return say("refuse.meter_past", value=f"{value:g}", now=f"{stands:g}")
+    started = entry.made or state.first
+    if reading.kind == "date" and started and date.fromisoformat(str(value)) <= started.date():
+        return say("refuse.day_past", label=reading.label, value=value)
+    return ""
 
 
 def same_serial(read: str, serial: str) -> bool:
-    """Whether what was read off a plate, or scanned from its label, ends with the serial."""
-    said, card = ("".join(c for c in t.upper() if c.isalnum()) for t in (read, serial))
-    return bool(said) and said.endswith(card)
+    """Whether what was read off a plate is the serial: blanks, dashes and case aside.
+
+    A label of ours says more before it.
+    """
+    label = re.fullmatch(r"ELDRIM UNIT \S+ (.*)", read.strip())
+    said, card = (
+        "".join(c for c in text.upper() if c.isalnum())
+        for text in (label[1] if label else read, serial)
+    )
+    return bool(said) and said == card
 
 
 def _is_day(text: str) -> bool:
@@ -153,6 +197,8 @@ def _admit_close(plan: Plan, state: RunState, step: Step, entry: Entry) -> None:
     if step.key == SIGNING:
         raise _refusal("sign_it")
     if entry.kind is K.SKIP:
+        if step.key == CONFIRMING:
+            raise _refusal("unit_first")
         if not entry.reason:
             raise _refusal("skip_why")
         return

@@ -12,6 +12,9 @@ from eldrim.core.run.state import RunState
 from eldrim.core.step_key import StepKey
 from eldrim.core.words import say
 
+# A plate that says something else stops the run until a lead decides.
+PLATE = "serial"
+
 
 @dataclass(frozen=True)
 class Blocker:
@@ -70,6 +73,8 @@ def closing_blockers(
         found.append(Blocker("first", {"step": before.text}))
     if any(stop.entry.step == step.key for stop in state.stops.values()):
         found.append(Blocker("stop_open"))
+    if any(open_.entry.reading == PLATE for open_ in state.deviations.values()):
+        found.append(Blocker("plate_open"))
     if step.hold and step.key not in state.released:
         found.append(Blocker("held"))
     missing = _missing(state, step, checks)

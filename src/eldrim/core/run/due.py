@@ -6,15 +6,23 @@ from datetime import date, datetime
 from enum import StrEnum
 from uuid import UUID
 
-from eldrim.core.procedure.model import SIGNING
+from eldrim.core.procedure.model import CONFIRMING, SIGNING
 from eldrim.core.run.state import RunState
 
 NEXT_DATE, NEXT_METER, RECHECK = "next_due", "next_meter", "recheck"
+METER = "meter"
+
+
+class DueKind(StrEnum):
+    """What is due: the work again, or an early look at it."""
+
+    WORK = "due"
+    RECHECK = "recheck"
 
 
 @dataclass(frozen=True)
 class Signed:
-    """A signed run, as far as what is due needs it."""
+    """A signed run, as far as what is due needs it; ``withdrawn`` is what of it is due no more."""
 
     run: UUID
     unit: str
@@ -23,13 +31,7 @@ class Signed:
     meter_unit: str
     at: datetime
     state: RunState
-
-
-class DueKind(StrEnum):
-    """What is due: the work again, or an early look at it."""
-
-    WORK = "due"
-    RECHECK = "recheck"
+    withdrawn: frozenset[DueKind] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -51,13 +53,35 @@ class Due:
         return self.on is not None and self.on < today
 
 
+def meter_now(state: RunState) -> float | None:
+    """Where the meter stood in a run; None where it was not read."""
+    had = state.values.get((CONFIRMING, METER))
+    value = had.entry.value if had else None
+    return float(value) if isinstance(value, int | float) else None
+
+
 def due(runs: Iterable[Signed]) -> tuple[Due, ...]:
-    """What is due, soonest first; a later run of the same job on a unit sets it anew."""
-    latest: dict[tuple[str, str], Signed] = {}
+    """What is due, soonest first.
+
+    A later run of the same job on a unit sets it anew where it says so; where it says nothing,
+    what is due stays until it was done on or after its day, or at its meter.
+    """
+    standing: dict[tuple[str, str, DueKind], Due] = {}
     for run in sorted(runs, key=lambda r: (r.at, str(r.run))):
-        latest[run.unit, run.job] = run
-    found = [d for run in latest.values() for d in _dues_of(run)]
-    return tuple(sorted(found, key=lambda d: (d.on or date.max, d.unit_name, d.what)))
+        for kind in DueKind:
+            place = (run.unit, run.job, kind)
+            if place in standing and _done_by(standing[place], run):
+                del standing[place]
+        standing |= {(run.unit, run.job, d.kind): d for d in _dues_of(run)}
+    return tuple(sorted(standing.values(), key=lambda d: (d.on or date.max, d.unit_name, d.what)))
+
+
+def _done_by(due_before: Due, run: Signed) -> bool:
+    """Whether a run came when the work was due, by its day or by its meter."""
+    stands = meter_now(run.state)
+    by_day = due_before.on is not None and run.at.date() >= due_before.on
+    by_meter = due_before.meter is not None and stands is not None and stands >= due_before.meter
+    return by_day or by_meter
 
 
 def _dues_of(run: Signed) -> list[Due]:
@@ -82,7 +106,8 @@ def _dues_of(run: Signed) -> list[Due]:
         made(DueKind.WORK, value(NEXT_DATE), value(NEXT_METER)),
         made(DueKind.RECHECK, value(RECHECK), None),
     ]
-    return [d for d in every if d.on is not None or d.meter is not None]
+    stated = [d for d in every if d.on is not None or d.meter is not None]
+    return [d for d in stated if d.kind not in run.withdrawn]
 
 
 def _day(value: float | str | None) -> date | None:

@@ -15,6 +15,7 @@ class EffectKind(StrEnum):
     PUT = "put"  # the entry stands under the key
     DROP = "drop"  # nothing stands under the key any more
     APPEND = "append"  # the entry stands behind what is under the key
+    DROP_SAME = "drop_same"  # nothing stands any more that is the entry of this id
     CLASH = "clash"  # values written without knowing of each other stand together
 
 
@@ -26,7 +27,8 @@ class KeyedBy(StrEnum):
     ID = "id"
     REFERS_TO = "refers_to"
     CLOSING = "closing"  # the id of the entry that closed the step
-    REPLACED = "replaced"  # the id of the value that stood at the place
+    REPLACED = "replaced"  # the id of the value that stood at the place, but for an ``over``
+    CARRIED = "carried"  # each step that the entry closes beside its own
     RUN = "run"  # one for the whole run
 
 
@@ -38,7 +40,7 @@ class Effect(NamedTuple):
     key: KeyedBy
 
 
-_PUT, _DROP, _APPEND, _CLASH = EffectKind
+_PUT, _DROP, _APPEND, _DROP_SAME, _CLASH = EffectKind
 K, B, E = EntryKind, KeyedBy, Effect
 _VALUE = (
     E(_DROP, "deviations", B.REPLACED),
@@ -58,13 +60,15 @@ EFFECTS: dict[EntryKind, tuple[Effect, ...]] = {
         E(_DROP, "conflicts", B.PLACE),
     ),
     K.DONE: (_CLOSE,),
-    K.SKIP: (_CLOSE, _DEVIATE),
+    K.SKIP: (_CLOSE, E(_PUT, "closings", B.CARRIED), _DEVIATE),
+    K.HEARD: (E(_APPEND, "heard", B.PLACE),),
+    K.OVER: (*_VALUE, _DEVIATE),
     K.ACCEPT: (E(_DROP, "deviations", B.REFERS_TO), E(_PUT, "accepted", B.REFERS_TO)),
     K.RELEASE: (E(_PUT, "released", B.STEP),),
     K.DIFFERS: (_MARK,),
     K.STOP: (_MARK, E(_PUT, "stops", B.ID)),
     K.RESUME: (E(_DROP, "stops", B.REFERS_TO),),
-    K.REOPEN: (E(_DROP, "deviations", B.CLOSING), E(_DROP, "closings", B.STEP)),
+    K.REOPEN: (E(_DROP, "deviations", B.CLOSING), E(_DROP_SAME, "closings", B.CLOSING)),
     K.SIGN: (_CLOSE, E(_PUT, "endings", B.RUN)),
     K.END: (E(_PUT, "endings", B.RUN),),
 }

@@ -2,7 +2,7 @@
 
 from datetime import datetime
 from enum import StrEnum
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
 from pydantic import AliasChoices, Field, StringConstraints, ValidationInfo, field_validator
@@ -28,6 +28,8 @@ class EntryKind(StrEnum):
     DEVIATION = "deviation"
     DONE = "done"
     SKIP = "skip"
+    HEARD = "heard"
+    OVER = "over"
     ACCEPT = "accept"
     RELEASE = "release"
     DIFFERS = "differs"
@@ -53,7 +55,9 @@ class Entry(Frozen):
     of a list, or a value as it was typed in another unit. ``photo`` is the digest of a photo.
     ``made`` is when it was written on the tablet. A ``watch`` is a value read while one waits for
     it to come inside its window; it judges nothing yet. An ``end`` is a lead's word that the run
-    goes no further, although something is open.
+    goes no further, although something is open. A ``skip`` ``carries`` the steps that cannot
+    follow it. ``heard`` is what a device said that was not taken, ``over`` a peak above the window:
+    it stays a deviation whatever is read after it. ``how`` is how a value came in.
     """
 
     id: UUID
@@ -68,6 +72,8 @@ class Entry(Frozen):
     photo: str = ""
     note: Reason = ""
     made: datetime | None = None
+    carries: tuple[str, ...] = ()
+    how: Literal["", "typed", "tapped", "device"] = ""
 
     @field_validator("value")
     @classmethod

@@ -7,20 +7,21 @@ from statistics import median
 
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
-from eldrim.core.run.entries import EntryKind, Recorded
+from eldrim.core.run.entries import Entry, EntryKind, Recorded
 from eldrim.core.run.readings import at_limit, outside, shown
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import BY_KEY, reason_of
 from eldrim.core.words import say
 
 K = EntryKind
+DEVIATES = (K.DEVIATION, K.OVER)
 # A longer gap between two steps is a pause, not work.
 MAX_STEP_MINUTES = 45.0
 
 
 @dataclass(frozen=True)
 class Value:
-    """One reading: what was written, its window in words, and what was said of it."""
+    """One reading: what was written and how it came in, its window, what was said of it."""
 
     label: str
     value: str
@@ -30,6 +31,7 @@ class Value:
     reason: str = ""
     accepted: str = ""
     at_limit: bool = False
+    how: str = ""
 
     @property
     def verdict(self) -> str:
@@ -41,7 +43,7 @@ class Value:
 
 @dataclass(frozen=True)
 class Line:
-    """One step: who closed it when, its readings, and what was marked at it."""
+    """One step: who closed it when, with which proofs, its readings, what was marked at it."""
 
     key: str
     text: str
@@ -51,6 +53,7 @@ class Line:
     values: tuple[Value, ...] = ()
     marks: tuple[str, ...] = ()
     left_out: bool = False
+    proofs: tuple[str, ...] = ()
 
 
 def report(
@@ -62,16 +65,21 @@ def report(
             entry.model_copy(update={"by": called.get(entry.by, entry.by)}) for entry in entries
         ]
     state = fold(entries)
-    return tuple(_line(step, entries, state) for step in plan.steps)
+    return tuple(_line(plan, step, entries, state) for step in plan.steps)
 
 
-def _line(step: Step, entries: list[Recorded], state: RunState) -> Line:
+def _line(plan: Plan, step: Step, entries: list[Recorded], state: RunState) -> Line:
     mine = [entry for entry in entries if entry.entry.step == step.key]
     closing = state.closings.get(step.key)
     values = [
         _value(reading, state.values.get((step.key, reading.key)), state)
         for reading in step.readings
     ]
+    marks = [m for e in mine if (m := _mark(e, entries, state))]
+    left_out = closing is not None and closing.entry.kind is K.SKIP
+    if closing is not None and left_out:
+        marks.insert(0, _not_done(plan, step, closing, state))
+    checked = closing.entry.checks if closing and not left_out else ()
     return Line(
         key=step.key,
         text=step.text,
@@ -79,9 +87,24 @@ def _line(step: Step, entries: list[Recorded], state: RunState) -> Line:
         by=closing.by if closing else "",
         at=closing.written if closing else None,
         values=tuple(value for value in values if value),
-        marks=tuple(m for e in mine if (m := _mark(e, entries))),
-        left_out=closing is not None and closing.entry.kind is K.SKIP,
+        marks=tuple(marks),
+        left_out=left_out,
+        proofs=tuple(check.text for check in step.checks if check.key in checked),
     )
+
+
+def _not_done(plan: Plan, step: Step, closing: Recorded, state: RunState) -> str:
+    """That a step was not done, why, and by whom that was accepted."""
+    why = reason_of(closing.entry)
+    if closing.entry.step != step.key:
+        first = next((s.text for s in plan.steps if s.key == closing.entry.step), "")
+        why = say("bay.not_done_with", step=first)
+    return f"{say('bay.not_done').upper()}: {why}{_acceptance(closing, state)}"
+
+
+def _acceptance(recorded: Recorded, state: RunState) -> str:
+    accepted = state.accepted.get(recorded.entry.id)
+    return f"; {say('bay.accepted')}: {accepted.by}" if accepted else ""
 
 
 def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | None:
@@ -94,10 +117,11 @@ def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | N
         value=shown(reading, entry.value),
         unit=reading.unit,
         window=window(reading),
-        outside=bool(outside(reading, entry.value)) or entry.kind is K.DEVIATION,
-        reason=reason_of(entry) if entry.kind is K.DEVIATION else entry.reason,
+        outside=bool(outside(reading, entry.value)) or entry.kind in DEVIATES,
+        reason=reason_of(entry) if entry.kind in DEVIATES else entry.reason,
         accepted=accepted.by if accepted else "",
         at_limit=at_limit(reading, entry.value),
+        how=say(f"how.{entry.how}") if entry.how else "",
     )
 
 
@@ -113,24 +137,42 @@ def window(reading: Reading) -> str:
     return f"≤ {format_number(high, 3)} {reading.unit}".rstrip() if high is not None else ""
 
 
-def _mark(recorded: Recorded, entries: list[Recorded]) -> str:
+def _mark(recorded: Recorded, entries: list[Recorded], state: RunState) -> str:
     entry = recorded.entry
+    said = f"{_plain(entry.value)} {entry.unit}".strip()
     if entry.kind is K.STOP:
-        cleared = next(
-            (e for e in entries if e.entry.kind is K.RESUME and e.entry.refers_to == entry.id), None
-        )
-        stop = BY_KEY[entry.reason]
-        end = f"{stop.clear} ({cleared.by})" if cleared else say("bay.open")
-        return f"{reason_of(entry)}: {end}"
+        return f"{reason_of(entry)}: {_cleared(entry, entries)}"
+    if entry.kind in (*DEVIATES, K.READING):
+        return _replaced(recorded, state, said)
     if entry.kind is K.REOPEN:
         return f"{say('bay.reopened')}: {recorded.by}"
     if entry.kind is K.RELEASE:
         return f"{say('doc.hold')}: {recorded.by}"
+    if entry.kind is K.HEARD:
+        return say("bay.heard", value=said)
     if entry.kind is K.WATCH:
-        return say("watched", value=f"{_plain(entry.value)} {entry.unit}".strip())
-    if entry.kind in (K.DIFFERS, K.SKIP):
-        return reason_of(entry)
-    return ""
+        return say("watched", value=said)
+    return reason_of(entry) if entry.kind is K.DIFFERS else ""
+
+
+def _cleared(stop: Entry, entries: list[Recorded]) -> str:
+    """How a stop ended, by whom and when; that it is open, where it did not."""
+    ended = (e for e in entries if e.entry.kind is K.RESUME and e.entry.refers_to == stop.id)
+    cleared = next(ended, None)
+    if cleared is None:
+        return say("bay.open")
+    words = cleared.entry.note or BY_KEY[stop.reason].clear
+    return f"{words} ({cleared.by}, {cleared.written:%Y-%m-%d %H:%M} UTC)"
+
+
+def _replaced(recorded: Recorded, state: RunState, said: str) -> str:
+    """A value that no longer holds, as it was; empty where it holds."""
+    entry = recorded.entry
+    holds = state.values.get((entry.step, entry.reading))
+    if holds is None or holds.entry.id == entry.id:
+        return ""
+    why = f": {reason_of(entry)}" if entry.kind in DEVIATES else ""
+    return f"{say('how.before')}: {said}{why} ({recorded.by}){_acceptance(recorded, state)}"
 
 
 @dataclass(frozen=True)
@@ -213,7 +255,7 @@ def _marked_words(recorded: Recorded) -> str:
     entry = recorded.entry
     if entry.kind is K.STOP:
         return reason_of(entry)
-    if entry.kind is K.DEVIATION:
+    if entry.kind in DEVIATES:
         return f"{_plain(entry.value)} {entry.unit}: {reason_of(entry)}".strip()
     return reason_of(entry) if entry.kind in (K.DIFFERS, K.SKIP) else ""
 

@@ -25,7 +25,8 @@ class RunState:
     what it accepts, ``released`` the hold points let go, ``stops`` the open ones, ``marks`` every
     stop and whatever differed, open or not. ``watched`` is what was read while waiting, in order;
     ``conflicts`` are values two tablets wrote without knowing of each other, until a person says
-    which holds; ``endings`` the signature, or the lead's word that the run ends unfinished.
+    which holds; ``heard`` what devices said that was not taken;
+    ``endings`` the signature, or the lead's word that the run ends unfinished.
     ``first`` is when the first entry was written.
     """
 
@@ -40,6 +41,7 @@ class RunState:
     marks: dict[UUID, Recorded] = field(default_factory=dict)
     watched: dict[Place, tuple[Recorded, ...]] = field(default_factory=dict)
     conflicts: dict[Place, tuple[Recorded, ...]] = field(default_factory=dict)
+    heard: dict[Place, tuple[Recorded, ...]] = field(default_factory=dict)
     endings: dict[str, Recorded] = field(default_factory=dict)
 
     @property
@@ -85,8 +87,7 @@ def with_entry(state: RunState, recorded: Recorded) -> RunState:
     written = min(filter(None, (state.first, recorded.written)))
     changed: dict[str, Any] = {"count": state.count + 1, "first": written}
     for effect in EFFECTS[recorded.entry.kind]:
-        key = KEYS[effect.key](state, recorded.entry)
-        if key:
+        for key in filter(None, KEYS[effect.key](state, recorded.entry)):
             kept = changed.setdefault(effect.map, dict(getattr(state, effect.map)))
             CHANGES[effect.kind](kept, key, recorded, state)
     return replace(state, **changed)
@@ -99,17 +100,20 @@ def _closing(state: RunState, entry: Entry) -> UUID | None:
 
 def _replaced(state: RunState, entry: Entry) -> UUID | None:
     value = state.values.get((entry.step, entry.reading))
-    return value.entry.id if value else None
+    # What went over its window stays to be accepted, whatever is read after it.
+    return value.entry.id if value and value.entry.kind is not EntryKind.OVER else None
 
 
-KEYS: dict[KeyedBy, Callable[[RunState, Entry], Any]] = {
-    KeyedBy.STEP: lambda _, entry: entry.step,
-    KeyedBy.PLACE: lambda _, entry: (entry.step, entry.reading),
-    KeyedBy.ID: lambda _, entry: entry.id,
-    KeyedBy.REFERS_TO: lambda _, entry: entry.refers_to,
-    KeyedBy.CLOSING: _closing,
-    KeyedBy.REPLACED: _replaced,
-    KeyedBy.RUN: lambda _, __: THE_RUN,
+# The keys an effect takes; one that is None changes nothing.
+KEYS: dict[KeyedBy, Callable[[RunState, Entry], tuple[Any, ...]]] = {
+    KeyedBy.STEP: lambda _, entry: (entry.step,),
+    KeyedBy.PLACE: lambda _, entry: ((entry.step, entry.reading),),
+    KeyedBy.ID: lambda _, entry: (entry.id,),
+    KeyedBy.REFERS_TO: lambda _, entry: (entry.refers_to,),
+    KeyedBy.CLOSING: lambda state, entry: (_closing(state, entry),),
+    KeyedBy.REPLACED: lambda state, entry: (_replaced(state, entry),),
+    KeyedBy.CARRIED: lambda _, entry: entry.carries,
+    KeyedBy.RUN: lambda _, __: (THE_RUN,),
 }
 
 
@@ -119,6 +123,11 @@ def _put(kept: dict[Any, Any], key: Any, recorded: Recorded, _: RunState) -> Non
 
 def _drop(kept: dict[Any, Any], key: Any, _: Recorded, __: RunState) -> None:
     kept.pop(key, None)
+
+
+def _drop_same(kept: dict[Any, Any], key: Any, _: Recorded, __: RunState) -> None:
+    for place in [place for place, recorded in kept.items() if recorded.entry.id == key]:
+        del kept[place]
 
 
 def _append(kept: dict[Any, Any], key: Any, recorded: Recorded, _: RunState) -> None:
@@ -137,6 +146,7 @@ def _clash(kept: dict[Any, Any], key: Any, recorded: Recorded, state: RunState) 
 CHANGES: dict[EffectKind, Callable[[dict[Any, Any], Any, Recorded, RunState], None]] = {
     EffectKind.PUT: _put,
     EffectKind.DROP: _drop,
+    EffectKind.DROP_SAME: _drop_same,
     EffectKind.APPEND: _append,
     EffectKind.CLASH: _clash,
 }

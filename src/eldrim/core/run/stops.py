@@ -5,6 +5,7 @@ the table of operations (docs/craft.md §12 to §14).
 """
 
 from dataclasses import dataclass
+from itertools import chain
 
 from eldrim.core.operations import StopKind
 from eldrim.core.procedure.model import Step
@@ -49,11 +50,21 @@ STOPS: tuple[Stop, ...] = (
     Stop(StopKind.OIL_IN_WELL, 3, part="part.cover_gasket"),
     Stop(StopKind.WATER_IN_WELL, 3, part="part.well_seal"),
     Stop(StopKind.BOOT_TORN, 2, part="part.boot"),
+    Stop(StopKind.THREAD_OUT, 3),
+    Stop(StopKind.KEEPS_TURNING, 3),
+    Stop(StopKind.SHELL_BROKEN, 3, part="part.plug"),
+    Stop(StopKind.RING_LEFT, 2),
+    Stop(StopKind.FASTENER_BROKEN, 3, part="part.fastener"),
+    Stop(StopKind.FASTENER_ROUNDED, 3, part="part.fastener"),
+    Stop(StopKind.TAB_BROKEN, 2, part="part.connector"),
+    Stop(StopKind.COOLANT_LEAK, 3),
     Stop(StopKind.DROPPED_IN, 3),
     Stop(StopKind.FUEL_SMELL, 3),
     Stop(StopKind.RUNS_ROUGH, 3),
 )
 BY_KEY: dict[str, Stop] = {stop.key: stop for stop in STOPS}
+# What only a lead says is over.
+LEAD_CLEARS = frozenset({StopKind.DROPPED_IN, StopKind.THREAD_OUT, StopKind.SHELL_BROKEN})
 CANNOT = ("tool", "part", "stuck", "absent", "told")
 ENDS = ("repair", "called_back", "no_part", "other_sheet")
 DIFFERS = ("other_part", "already_off", "other_size", "other_order", "longer", "damaged")
@@ -65,12 +76,23 @@ def stops_at(step: Step) -> tuple[Stop, ...]:
 
 
 DEVIATES = ("twice", "late", "other", "told")
+# Where a tool has not clicked: what is read off a plate or a meter.
+DEVIATES_AT = {
+    "serial": ("card_wrong", "plate_worn", "other_unit", "told"),
+    "meter": ("meter_new", "meter_wrong", "told"),
+    "torque": ("twice", "late", "other", "told"),
+}
+# What the tablet says by itself of a wrench that went over its window.
+PEAK = "peak"
+DEVIATES_ELSE = ("twice", "other", "told")
+EVERY_DEVIATION = tuple(dict.fromkeys(chain(DEVIATES, *DEVIATES_AT.values(), (PEAK,))))
 # The list a reason is picked from, by the kind of the entry it stands in.
 LISTS: dict[EntryKind, tuple[str, tuple[str, ...]]] = {
     EntryKind.SKIP: ("cannot", CANNOT),
     EntryKind.DIFFERS: ("differs", DIFFERS),
     EntryKind.END: ("end", ENDS),
-    EntryKind.DEVIATION: ("deviate", DEVIATES),
+    EntryKind.DEVIATION: ("deviate", EVERY_DEVIATION),
+    EntryKind.OVER: ("deviate", EVERY_DEVIATION),
 }
 
 
@@ -78,6 +100,12 @@ def reasons(kind: EntryKind) -> tuple[tuple[str, str], ...]:
     """The short list of reasons for a kind of entry: what is kept, how it reads."""
     name, keys = LISTS[kind]
     return tuple((key, say(f"{name}.{key}")) for key in keys)
+
+
+def deviation_reasons(reading: str) -> tuple[tuple[str, str], ...]:
+    """The reasons that fit what is read: no tool clicks late on a plate."""
+    keys = DEVIATES_AT.get(reading, DEVIATES_ELSE)
+    return tuple((key, say(f"deviate.{key}")) for key in keys)
 
 
 def reason_of(entry: Entry) -> str:

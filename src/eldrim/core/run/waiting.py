@@ -12,6 +12,8 @@ from eldrim.core.run.state import RunState
 
 # Long enough for a head to fall by more than a thermometer's error.
 READ_AGAIN = timedelta(minutes=10)
+# Two readings nearer than this tell the thermometer, not the engine.
+LEAST_APART_MINUTES = 2.0
 Lacks = Literal["", "second", "air", "never"]
 
 
@@ -69,7 +71,7 @@ def _cooling(
     start, first = max(seen, key=lambda s: (s[1], s[0]))
     end, last = seen[-1]
     minutes = (end - start).total_seconds() / 60
-    if first - last < MIN_FALL_KELVIN or minutes <= 0:
+    if first - last < MIN_FALL_KELVIN or minutes < LEAST_APART_MINUTES:
         return Waiting(reading, seen, "second")
     if air is None:
         return Waiting(reading, seen, "air")

@@ -197,6 +197,8 @@ ABOUT: dict[str, str] = {
     "part.plug": "spark plug",
     "part.coil": "ignition coil",
     "part.lead": "ignition lead",
+    "part.fastener": "bolt, stud or nut",
+    "part.connector": "connector housing or clip",
     "part.boot": "coil boot",
     "part.oil": "thin oil",
     "part.compound": "thread compound",
@@ -229,6 +231,7 @@ ABOUT: dict[str, str] = {
     "open.unsettled": "{name}: {printed} ({source}) against {rivals}: settle which holds, on the "
     "spec sheet",
     "open.unsourced": "{name}: {printed} has no source",
+    "open.lost": "an edit has no step to stand at: {words}",
     "open.fallback": "{name}: {printed} is a fallback; the maker is silent",
     "open.words": "{count} words of the sheet are not in English: {words}",
     "open.overdue": "{wrench}: calibration ran out on {due}",

@@ -147,10 +147,10 @@ class ByLead(BaseModel):
 
 @router.post("/api/v1/runs/{key}/by-lead", response_model=Acknowledged)
 def add_by_lead(request: Request, db: Db, _: Writer, key: UUID, asked: ByLead) -> Response:
-    """Release a hold point, or accept a deviation, by a lead's PIN."""
+    """Release a hold point, accept a deviation or clear a stop, by a lead's PIN."""
     with speaking(edition_store.plan_of(runs.run(db, key).edition).job.language):
         only, wrong = say("refuse.pin_only"), say("refuse.pin")
-    if asked.entry.kind not in (EntryKind.RELEASE, EntryKind.ACCEPT):
+    if asked.entry.kind not in (EntryKind.RELEASE, EntryKind.ACCEPT, EntryKind.RESUME):
         raise RunError(only)
     address = request.client.host if request.client else ""
     if not accounts.is_lead(db, asked.lead, asked.pin, address):

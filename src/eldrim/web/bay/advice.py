@@ -9,7 +9,7 @@ from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Reading, Step, StepFigure
 from eldrim.core.quantity import convert, format_number
 from eldrim.core.run.history import Past, compared_place, grown
-from eldrim.core.run.readings import is_number, shown
+from eldrim.core.run.readings import at_limit, is_number, shown
 from eldrim.core.run.state import Place
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import say
@@ -18,6 +18,7 @@ from eldrim.store import edition_store, runs
 from eldrim.store.tables import RunRow
 
 FOUND = "gap_found"
+SLIP_TIMES = 3
 
 
 def gap_advice(db: Session, row: RunRow, engine: Engine, place: Place, value: float) -> str:
@@ -31,6 +32,10 @@ def gap_advice(db: Session, row: RunRow, engine: Engine, place: Place, value: fl
     )
     if step is None or gap is None:
         return ""
+    asked = next(reading for reading in step.readings if reading.key == place[1])
+    if at_limit(asked, value):
+        # Kept as at the limit, it is advised on as the limit it is at.
+        value = min(max(value, gap.min), gap.max)
     readings = _gaps_so_far(db, row, place, value)
     with speaking(plan.job.language):
         advised = _advised(engine, plan, gap, readings, used=place[1] == FOUND)
@@ -42,7 +47,12 @@ def _gaps_so_far(db: Session, row: RunRow, place: Place, value: float) -> tuple[
     """Every gap written down at a place, ending with ``value``."""
     entries = (recorded.entry for recorded in runs.entries(db, row.id))
     before = [entry.value for entry in entries if (entry.step, entry.reading) == place]
-    typed = tuple(float(v) for v in before if isinstance(v, int | float))
+    # What lies many times off was a slip of the finger, corrected since: no gap was ever that.
+    typed = tuple(
+        float(v)
+        for v in before
+        if isinstance(v, int | float) and value / SLIP_TIMES <= v <= value * SLIP_TIMES
+    )
     return typed if typed and typed[-1] == value else (*typed, value)
 
 

@@ -1,6 +1,7 @@
 """The bay: start a run, follow one step at a time, write down what was found."""
 
 import json
+import re
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
@@ -14,9 +15,10 @@ from eldrim.core.language import LANGUAGES, speaking
 from eldrim.core.procedure.model import Plan, Reading
 from eldrim.core.quantity import in_unit, read_number, scan
 from eldrim.core.run.bags import bags
+from eldrim.core.run.due import METER, NEXT_METER
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.readings import shown as value_shown
-from eldrim.core.run.stops import reasons
+from eldrim.core.run.stops import deviation_reasons, reasons
 from eldrim.core.run.unit_label import unit_of
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import TABLES, say
@@ -36,7 +38,17 @@ router = APIRouter(include_in_schema=False)
 Key = Annotated[UUID, Form()]
 Short = Annotated[str, Field(max_length=400)]
 # The words the tablet says by itself.
-SPOKEN = ("bay.", "stage.", "stop.", "wait.", "scan.", "device.", "refuse.", "doc.parts")
+SPOKEN = (
+    "bay.",
+    "stage.",
+    "stop.",
+    "wait.",
+    "scan.",
+    "device.",
+    "refuse.",
+    "doc.parts",
+    "deviate.",
+)
 
 
 @router.get("/bay")
@@ -82,17 +94,38 @@ def _labelled(db: Db, label: str) -> UnitRow:
 
 
 @router.post("/bay/runs")
-def start(
+def start(  # noqa: PLR0913 - what a form sends
+    request: Request,
     db: Db,
     signed_in: Writer,
     run: Key,
     edition: Key,
     unit: Annotated[str, Form(max_length=400)],
     bay: Annotated[str, Form(max_length=40)] = "",
+    anyway: Annotated[str, Form(max_length=4)] = "",
 ) -> Response:
-    """Start a run; the run keeps this edition to its end."""
+    """Start a run; the run keeps this edition to its end.
+
+    Where one goes on there, or was signed lately, that is told first.
+    """
+    before = [row for row in runs.lately(db, unit) if row.id != run]
+    if before and not anyway and not runs.known(db, run):
+        asked = {"run": run, "edition": edition, "unit": unit, "bay": bay}
+        plans = {row.id: edition_store.plan_of(row.edition) for row in before}
+        page = "bay/again.html.jinja"
+        machine = unit_store.unit(db, unit)
+        return render(
+            request, page, status=409, before=before, plans=plans, asked=asked, machine=machine
+        )
     row = runs.start(db, run, edition, unit, signed_in.name, bay)
     return RedirectResponse(f"/bay/runs/{row.id}", 303)
+
+
+@router.post("/bay/runs/{key}/drop")
+def drop(db: Db, signed_in: Writer, key: UUID) -> Response:
+    """Forget a run started by mistake, with nothing written down."""
+    runs.drop(db, key, signed_in.name)
+    return RedirectResponse("/bay", 303)
 
 
 @router.get("/bay/runs/{key}")
@@ -132,7 +165,7 @@ def _run_page(
             waited=waiting(here, state),
             cannot=reasons(EntryKind.SKIP),
             differs=reasons(EntryKind.DIFFERS),
-            deviates=reasons(EntryKind.DEVIATION),
+            deviation_reasons=deviation_reasons,
             look=plug_condition.draw,
             symbols=hole_stage.symbols(),
             leads=accounts.leads(db),
@@ -161,6 +194,11 @@ def _run_data(request: Request, db: Db, row: RunRow, here: str) -> dict[str, Any
         "leads": accounts.leads(db),
         "me": signed_in.name,
         "serial": row.unit.serial,
+        "meter": {
+            "unit": row.unit.meter,
+            "written": METER_UNITS.get(row.unit.meter, (row.unit.meter,)),
+            "last": runs.last_meter(db, row),
+        },
         "called": request.app.state.called,
         "decimal": LANGUAGES[plan.job.language].decimal_mark,
         "bags": {bag.off.key: bag.back.key for bag in bags(plan) if bag.back},
@@ -195,7 +233,7 @@ def write(
     plan = edition_store.plan_of(row.edition)
     try:
         with speaking(plan.job.language):
-            entry = _entry(plan, form)
+            entry = _entry(plan, form, row.unit.meter)
         runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     except RunError as refusal:
         typed = form.model_dump(include={"step", "reading", "value"})
@@ -206,12 +244,12 @@ def write(
     return RedirectResponse(f"/bay/runs/{key}" + ("" if closed else f"?step={form.step}"), 303)
 
 
-def _entry(plan: Plan, form: EntryForm) -> Entry:
+def _entry(plan: Plan, form: EntryForm, meter: str) -> Entry:
     """The entry a form means; its value in the unit its reading asks for."""
     reading = _reading(plan, form.step, form.reading)
     return Entry(
         **form.model_dump(exclude={"value", "checks"}),
-        value=_typed_value(reading, form.value),
+        value=_typed_value(reading, form.value, meter),
         unit=reading.unit if reading else "",
         checks=tuple(form.checks),
     )
@@ -222,10 +260,36 @@ def _reading(plan: Plan, step: str, reading: str) -> Reading | None:
     return next((r for s in steps for r in s.readings if r.key == reading), None)
 
 
-def _typed_value(reading: Reading | None, value: str) -> float | str | None:
+# A meter counts whole hours or kilometres: a mark before three figures only groups them.
+_METER = re.compile(r"\s*(\d{1,3}(?:[., ]\d{3})+|\d+(?:[.,]\d{1,2})?)\s*(\D*?)\.?\s*")
+
+
+# How people write what a meter counts.
+METER_UNITS = {
+    "hours": ("hours", "h", "hr", "hrs", "hour", "std", "stunden"),
+    "km": ("km", "kilometres"),
+    "mi": ("mi", "miles"),
+}
+
+
+def _meter_value(typed: str, unit: str) -> float | None:
+    """A meter as people write it; None where it is none. Refuses another unit than its own."""
+    found = _METER.fullmatch(typed)
+    if found is None:
+        return None
+    if found[2] and found[2].lower() not in METER_UNITS.get(unit, (unit,)):
+        raise RunError(say("refuse.meter_unit", unit=unit, typed=found[2]))
+    grouped = re.fullmatch(r"\d{1,3}(?:[., ]\d{3})+", found[1])
+    return float(re.sub(r"\D", "", found[1]) if grouped else found[1].replace(",", "."))
+
+
+def _typed_value(reading: Reading | None, value: str, meter: str) -> float | str | None:
     """Read a typed number, with its unit or without; other readings are kept as text."""
     if reading is None:
         return None
+    counted = _meter_value(value, meter) if reading.key in (METER, NEXT_METER) else None
+    if counted is not None:
+        return counted
     if reading.kind != "number":
         return value.strip()
     try:

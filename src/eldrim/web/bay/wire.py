@@ -10,26 +10,40 @@ from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import UNITS, Dimension, convert, working_unit
 from eldrim.core.run.blockers import needs, waits_for
+from eldrim.core.run.carried import cannot_follow
 from eldrim.core.run.effects import EFFECTS
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.parts_needed import parts_needed
+from eldrim.core.run.plausible import span
 from eldrim.core.run.readings import limits_of
 from eldrim.core.run.state import Place, RunState
-from eldrim.core.run.stops import reason_of
-from eldrim.core.run.waiting import READ_AGAIN
+from eldrim.core.run.stops import LEAD_CLEARS, reason_of
+from eldrim.core.run.waiting import LEAST_APART_MINUTES, READ_AGAIN
 from eldrim.store import edition_store, releases, runs
 from eldrim.store.tables import RunRow
 
 # What is measured in a bay; the tablet converts what is typed or sent in another unit.
 MEASURED = (Dimension.TORQUE, Dimension.LENGTH, Dimension.VOLTAGE, Dimension.TEMPERATURE)
+# Units that stand on a tool or in a manual beside each other: a figure may have been read in one.
+COMMON = ("N·m", "lbf·ft", "lbf·in", "kgf·m", "mm", "thou", "in", "°C", "°F")
 
 
 def rules() -> dict[str, Any]:
     """The rules a tablet goes on by without the link; static/bay/rules.js interprets them."""
     effects = {kind.value: [list(effect) for effect in found] for kind, found in EFFECTS.items()}
     minutes = READ_AGAIN.total_seconds() / 60
-    cooling = {"least_fall": MIN_FALL_KELVIN, "read_again_minutes": minutes}
-    return {"effects": effects, "cooling": cooling, "units": units()}
+    cooling = {
+        "least_fall": MIN_FALL_KELVIN,
+        "read_again_minutes": minutes,
+        "least_apart_minutes": LEAST_APART_MINUTES,
+    }
+    return {
+        "effects": effects,
+        "cooling": cooling,
+        "units": units(),
+        "common": COMMON,
+        "lead_clears": sorted(LEAD_CLEARS),
+    }
 
 
 def units() -> dict[str, dict[str, Any]]:
@@ -67,13 +81,14 @@ def _outlined(plan: Plan, step: Step, places: dict[Any, int]) -> dict[str, Any]:
         "hold": step.hold,
         "stage": step.key.rule.stage or "",
         "readings": [_reading(reading) for reading in step.readings],
+        "carries": [places[key] for key in cannot_follow(plan, step)],
         "checks": {check.key: check.text for check in step.checks},
     }
 
 
 def _reading(reading: Reading) -> dict[str, Any]:
     kept = reading.model_dump(exclude={"choices", "shown"})
-    return {**kept, **limits_of(reading).model_dump()}
+    return {**kept, **limits_of(reading).model_dump(), "plausible": span(reading)}
 
 
 def state_of(db: Session, row: RunRow) -> dict[str, Any]:
@@ -102,7 +117,11 @@ def wire_state(plan: Plan, state: RunState) -> dict[str, Any]:
     values = {_place(place): mark(entry) for place, entry in state.values.items()}
     many = {
         name: {_place(place): list(map(mark, found)) for place, found in kept.items()}
-        for name, kept in (("watched", state.watched), ("conflicts", state.conflicts))
+        for name, kept in (
+            ("watched", state.watched),
+            ("conflicts", state.conflicts),
+            ("heard", state.heard),
+        )
     }
     parts = [asdict(part) for part in parts_needed(plan, state)]
     return {"seq": state.count, **plain, "values": values, **many, "parts": parts}
@@ -126,6 +145,7 @@ def wire_mark(recorded: Recorded, texts: dict[str, str]) -> dict[str, Any]:
         "reason": entry.reason,
         "why": reason_of(entry),
         "photo": entry.photo,
+        "how": entry.how,
         "by": recorded.by,
         "at": recorded.written.isoformat(),
     }

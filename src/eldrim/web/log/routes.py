@@ -13,6 +13,7 @@ from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.parts_needed import parts_needed
 from eldrim.core.run.readings import at_limit, label_at_hole, outside_words, shown
+from eldrim.core.run.report import report
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
 from eldrim.core.words import say
@@ -20,12 +21,13 @@ from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet
 from eldrim.store import accounts, edition_store, runs
 from eldrim.store.tables import RunRow
-from eldrim.web.bay.wire import wire_mark
 from eldrim.web.context import Db, SignedIn, render
 from eldrim.web.filters import SHOP_ZONE, when
 from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
 
+# What a lead has to accept.
+TO_ACCEPT = (EntryKind.DEVIATION, EntryKind.OVER, EntryKind.SKIP)
 router = APIRouter(include_in_schema=False)
 
 
@@ -47,7 +49,6 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         runs.entries(db, key),
         runs.state(db, key),
     )
-    texts: dict[str, str] = {step.key: step.text for step in plan.steps}
     return render(
         request,
         "log/show.html.jinja",
@@ -57,13 +58,15 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         tray=_readings_by_hole(plan, state),
         others=_readings_elsewhere(plan, state),
         deviations=[
-            entry for entry in entries if entry.entry.kind in (EntryKind.DEVIATION, EntryKind.SKIP)
+            entry
+            for entry in entries
+            if entry.entry.kind in (EntryKind.DEVIATION, EntryKind.OVER, EntryKind.SKIP)
         ],
         entries=entries,
         reason_of=reason_of,
         value_texts=_texts(plan, entries),
         still_open=state.open_steps(plan),
-        marks=[wire_mark(mark, texts) for mark in state.marks.values()],
+        marks=_marked(plan, entries, accounts.called(db)),
         parts=parts_needed(plan, state),
         steps={step.key: step for step in plan.steps},
     )
@@ -91,6 +94,20 @@ def run_file(db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]
     return download(run_json(plan, entries, about), "application/json", name)
 
 
+def _marked(
+    plan: Plan, entries: list[Recorded], called: dict[str, str]
+) -> list[tuple[str, tuple[str, ...], list[str]]]:
+    """Of each step that something was marked at: its text, what it was, and the photos."""
+    photos: dict[str, list[str]] = {}
+    for entry in (recorded.entry for recorded in entries if recorded.entry.photo):
+        photos.setdefault(entry.step, []).append(entry.photo)
+    return [
+        (line.text, line.marks, photos.get(line.key, []))
+        for line in report(plan, entries, called)
+        if line.marks or line.key in photos
+    ]
+
+
 def _paper(row: RunRow, plan: Plan, entries: list[Recorded], called: dict[str, str]) -> bytes:
     state = fold(entries)
     with speaking(plan.job.language):
@@ -103,11 +120,7 @@ def _paper(row: RunRow, plan: Plan, entries: list[Recorded], called: dict[str, s
             say("bay.ended" if state.unfinished else "doc.signed"): _end(row, state, called),
         }
         about = run_sheet.RunFacts(
-            facts=facts,
-            parts=parts_needed(plan, state),
-            still_open=[step.text for step in state.open_steps(plan)],
-            called=called,
-            zone=SHOP_ZONE,
+            facts=facts, parts=parts_needed(plan, state), called=called, zone=SHOP_ZONE
         )
         return run_sheet.pdf(plan, entries, about)
 

@@ -68,7 +68,7 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "unmoved": placements(computed, edits)[1],
         "roll": tool_roll.draw(made.roll),
         "changes": _since(row, made),
-        "approval": releases.approval(db, row.id, row.version),
+        "approvals": releases.approvals(db, row.id, row.version),
         "second_person": rules_store.in_force(db).second_person,
         "photos": photos(made),
         "bases": _bases(edits),

@@ -4,7 +4,7 @@ from base64 import b64encode
 from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Depends, Form, Request
+from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
@@ -21,15 +21,13 @@ from eldrim.exchange import procedure_files as files
 from eldrim.printing import job_sheet
 from eldrim.store import edition_store, images, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store
-from eldrim.store.accounts import Person
 from eldrim.store.errors import ConflictError
-from eldrim.web.context import Db, SignedIn, Trainer, Writer, only, render, tools_today
+from eldrim.web.context import Db, Reviewer, SignedIn, Trainer, Writer, render, tools_today
 from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.procedures.document import compiled, document, photos, rules, sections
 
 router = APIRouter(include_in_schema=False)
-Reviewer = Annotated[Person, Depends(only(Role.TRAINER, Role.LEAD))]
 
 
 @router.get("/procedures")
@@ -129,8 +127,7 @@ def _approved(db: Db, key: UUID, version: int, releasing: str) -> None:
     """Raise :class:`ProblemsError` where the house wants another person's approval first."""
     if not rules_store.in_force(db).second_person:
         return
-    found = releases.approval(db, key, version)
-    if found is None or found.by == releasing:
+    if all(row.by == releasing for row in releases.approvals(db, key, version)):
         fix = "another trainer or a lead approves the draft as it stands"
         raise ProblemsError([Problem("approval", "nobody else has approved this draft", fix)])
 

@@ -12,14 +12,14 @@ from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.variants import Plate, candidates, plate_verdicts
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
-from eldrim.core.run.due import due
+from eldrim.core.run.due import DueKind, due
 from eldrim.core.run.history import by_hole, marked
 from eldrim.core.run.unit_label import unit_code
 from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
 from eldrim.store import edition_store, runs, sheet_store, unit_store
 from eldrim.store.unit_store import UnitFacts
-from eldrim.web.context import Db, SignedIn, Writer, render
+from eldrim.web.context import Db, Reviewer, SignedIn, Writer, render
 from eldrim.web.filters import today
 from eldrim.web.forms import download
 from eldrim.web.forms import year as typed_year
@@ -92,6 +92,22 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
         today=today(),
         meters=METERS,
     )
+
+
+@router.post("/due/{run}/{kind}/withdraw")
+def withdraw_due(
+    db: Db,
+    signed_in: Reviewer,
+    run: UUID,
+    kind: DueKind,
+    reason: Annotated[str, Form(max_length=400)] = "",
+) -> Response:
+    """Say that something is due no more, with the reason."""
+    if not reason.strip():
+        raise ProblemsError([Problem("reason", "say why this is due no more", "one line")])
+    row = runs.run(db, run)
+    runs.withdraw_due(db, run, kind, signed_in.name, reason.strip())
+    return RedirectResponse(f"/units/{row.unit_id}", 303)
 
 
 class UnitForm(BaseModel):

@@ -1,9 +1,10 @@
 // What a device of this tablet sends goes into the field it is for. Nothing waits for a device:
 // lost, the value is typed.
 
-import { writeReading } from "./forms.js";
+import { hearDevice, writeReading } from "./forms.js";
 import { post } from "./queue.js";
-import { say } from "./run.js";
+import { converted, outside } from "./rules.js";
+import { run, say } from "./run.js";
 import * as sound from "./sound.js";
 import { card, inHand, refuse } from "./view.js";
 
@@ -20,15 +21,34 @@ function fromDevice({ kind, ...measured }) {
   const field = box?.querySelector("input[name=value]");
   if (!field) return;
   field.value = said(measured, box);
+  field.dataset.how = "device";
   box.classList.add("from-device");
-  writeReading(field.form);
+  // What it went to on the way counts, though it clicked lower.
+  const over = overPeak(kind, measured);
+  highest = null;
+  if (over !== null && over > measured.value) {
+    const reading = inHand().readings.find((r) => r.key === box.dataset.reading);
+    hearDevice({ step: inHand().key, reading: reading.key, value: over, unit: reading.unit }, reading);
+  }
+  writeReading(field.form, { how: "device" });
+}
+
+// The highest value a wrench went to over its window since the last click; null where none did.
+let highest = null;
+function overPeak(kind, { value, unit }) {
+  const reading = inHand().readings.find((r) => r.key === kind && kind === "torque");
+  const here = reading && (unit === reading.unit ? value : converted(run.rules.units, value, unit, reading.unit));
+  if (reading && here !== null && outside(reading, here) === "over") highest = Math.max(highest ?? 0, here);
+  return highest;
 }
 
 // While it is pulled, the value is shown and not yet written.
 function peaking({ kind, ...measured }) {
   const box = card().querySelector(`[data-reading="${kind}"]`);
   const field = box?.querySelector("input[name=value]");
-  if (field) field.value = said(measured, box);
+  if (!field) return;
+  field.value = said(measured, box);
+  overPeak(kind, measured);
 }
 
 // Asked anew, an older wish of this window that comes late to the server must not win.
@@ -113,7 +133,7 @@ async function askAdapter(clear) {
     }
     const field = card().querySelector('[data-reading="codes"] input[name=value]');
     field.value = said.value;
-    writeReading(field.form);
+    writeReading(field.form, { how: "device" });
   } catch {
     refuse(say("bay.offline"));
   }

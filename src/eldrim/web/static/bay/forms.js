@@ -2,8 +2,20 @@
 
 import { keepPhoto } from "./photos.js";
 import { post, renew, state, write } from "./queue.js";
-import { closingBlockers, converted, number, outside, sameSerial, signingBlockers } from "./rules.js";
-import { api, run, say, shown, steps } from "./run.js";
+import { resting } from "./rest.js";
+import {
+  closingBlockers,
+  converted,
+  firstOpen,
+  hardly,
+  meant,
+  number,
+  outside,
+  sameSerial,
+  signingBlockers,
+} from "./rules.js";
+import { api, button, el, run, say, shown, steps } from "./run.js";
+import { offerUndo } from "./undo.js";
 import { card, inHand, refuse, showCurrent } from "./view.js";
 
 document.addEventListener("submit", (event) => {
@@ -12,7 +24,7 @@ document.addEventListener("submit", (event) => {
   if (!kind && !form.matches("[data-pin]")) return;
   event.preventDefault();
   if (!kind) byLead(form);
-  else if (kind === "reading") writeReading(form, event.submitter);
+  else if (kind === "reading") writeReading(form, { button: event.submitter });
   else if (kind === "done" || kind === "sign") close(form, kind);
   else if (kind === "release") write({ kind, step: inHand().key });
   else writeMarked(form, kind, event.submitter);
@@ -23,8 +35,10 @@ function outsideWords(reading, value) {
   if (reading.key === "serial" && run.serial && !sameSerial(value, run.serial)) {
     return say("refuse.plate", { value, serial: run.serial });
   }
+  if (hardly(reading, value))
+    return say("refuse.hardly", { label: reading.label, value: `${shown(value)} ${reading.unit}`.trim() });
   const way = outside(reading, value);
-  if (!way) return "";
+  if (!way) return notOnThisUnit(reading, value);
   const limit = way === "under" ? reading.low : reading.high;
   return say(`bay.${way}`, {
     said: `${reading.label} ${shown(value)} ${reading.unit}`.trim(),
@@ -33,13 +47,36 @@ function outsideWords(reading, value) {
   });
 }
 
+// What this unit says against a value: where its meter stood, what day it is.
+const MOST_TIMES = 20;
+const ALLOWED = 1000;
+function notOnThisUnit(reading, value) {
+  const { last } = run.meter;
+  const stands = state().values["ready/unit|meter"]?.value;
+  if (reading.key === "meter" && last !== null) {
+    if (value < last) return say("refuse.meter_back", { value: shown(value), last: shown(last) });
+    if (value > MOST_TIMES * last + ALLOWED)
+      return say("refuse.meter_jump", { value: shown(value), last: shown(last) });
+  }
+  if (reading.key === "next_meter" && typeof stands === "number" && value <= stands)
+    return say("refuse.meter_past", { value: shown(value), now: shown(stands) });
+  if (reading.kind === "date" && value <= new Date().toISOString().slice(0, 10))
+    return say("refuse.day_past", { label: reading.label, value });
+  return "";
+}
+
 // What was typed, as a value in the unit asked for; `note` keeps it as typed where that was another
 // one, `refused` says what is wrong with it.
 function understood(reading, typed) {
   const { label, unit } = reading;
   if (reading.kind !== "number")
     return typed.trim() ? { value: typed.trim() } : { refused: say("refuse.empty", { label }) };
-  const found = number(typed);
+  const counts = ["meter", "next_meter"].includes(reading.key);
+  const found = number(typed, counts);
+  if (found && counts) {
+    if (meterUnit(found.unit)) return { value: found.value };
+    return { refused: say("refuse.meter_unit", { unit: run.meter.unit, typed: found.unit }) };
+  }
   if (!found)
     return { refused: say("refuse.not_number", { label, value: typed, unit: unit || say("refuse.figures") }) };
   if (!found.unit) return { value: found.value };
@@ -49,23 +86,88 @@ function understood(reading, typed) {
   return value === found.value ? { value } : { value, note: typed.trim() };
 }
 
-export function writeReading(form, button = null) {
+// A meter counts hours or kilometres, as the card of the unit says.
+const meterUnit = (typed) => typed === "" || run.meter.written.includes(typed.toLowerCase().replace(/[.]$/, ""));
+
+// Writes what stands typed on the card and is not written yet; false where something of it was refused.
+export function writePending() {
+  for (const form of card().querySelectorAll(".reading-box:not([hidden]) .reading-form")) {
+    const field = form.elements.value;
+    if (!field?.dataset || !field.dataset.how || !field.value.trim() || field.value === field.dataset.wrote) continue;
+    if (!writeReading(form)) return false;
+  }
+  return true;
+}
+
+// Judges and writes a value; true where it was taken.
+export function writeReading(form, { button = null, how = "" } = {}) {
+  const before = firstOpen(steps, inHand(), state());
+  if (before) return refuse(`${say("refuse.first", { step: before.text })}`);
   const box = form.closest(".reading-box");
   const reading = inHand().readings.find((r) => r.key === form.elements.reading.value);
   const typed = button?.name === "value" ? button.value : form.elements.value.value;
   const { value, note, refused } = understood(reading, typed);
   card().querySelector("[data-why]").hidden = true;
+  offerMeant(box, null);
   if (refused) return refuse(refused);
   const why = outsideWords(reading, value);
   box.classList.toggle("wrong", why !== "" && !reading.awaited);
   offerDeviation(box, typed, why !== "" && !reading.awaited);
   advise(box, reading.key, value);
-  const entry = { step: inHand().key, reading: reading.key, value, unit: reading.unit, ...(note && { note }) };
-  if (why && !reading.awaited) return refuse(why);
-  if (!write({ kind: why ? "watch" : "reading", ...entry })) return;
+  const came = how || (button?.name === "value" ? "tapped" : form.elements.value.dataset.how || "typed");
+  const entry = {
+    step: inHand().key,
+    reading: reading.key,
+    value,
+    unit: reading.unit,
+    how: came,
+    ...(note && { note }),
+  };
+  const cannot = why && (!reading.awaited || hardly(reading, value));
+  if (cannot) {
+    offerMeant(box, reading, value);
+    if (came === "device") hearDevice(entry, reading);
+    return refuse(why);
+  }
+  if (!write({ kind: why ? "watch" : "reading", ...entry })) return false;
+  if (form.elements.value.dataset) form.elements.value.dataset.wrote = form.elements.value.value;
   // Outside its window and waited for: the air is asked for next, the clock says the rest.
   if (why) form.elements.value.value = "";
   onward(form.elements.value);
+  return true;
+}
+
+// What a device said is kept as it came. A wrench that went over its window is a deviation that no
+// second click takes away.
+export function hearDevice(entry, reading) {
+  const over = reading.key === "torque" && outside(reading, entry.value) === "over";
+  write({
+    ...entry,
+    how: "device",
+    kind: over ? "over" : "heard",
+    ...(over && { reason: "peak", shown: say("deviate.peak") }),
+  });
+}
+
+// What a refused figure may have been meant to be, each a tap.
+function offerMeant(box, reading, value) {
+  box.querySelector(".meant")?.remove();
+  if (!reading) return;
+  const found = meant(reading, value, run.rules.units, run.rules.common).filter(
+    ([one]) => reading.key !== "meter" && !notOnThisUnit(reading, one),
+  );
+  if (!found.length) return;
+  const picks = found.map(([one, unit]) => {
+    const figure = `${shown(one)} ${reading.unit}`.trim();
+    const words = unit ? `${figure} (${shown(value)} ${unit})` : figure;
+    return button("pick", say("bay.meant", { value: words }), () => {
+      const form = box.querySelector(".reading-form");
+      form.elements.value.value = shown(one);
+      form.elements.value.dataset.how = "typed";
+      writeReading(form);
+    });
+  });
+  box.querySelector(".reading-form").after(el("div", "picks meant", ...picks));
 }
 
 function offerDeviation(box, typed, wanted) {
@@ -92,15 +194,17 @@ async function writeMarked(form, kind, button) {
   if (note) entry.note = note;
   if (kind === "deviation") {
     const reading = inHand().readings.find((r) => r.key === form.elements.reading.value);
-    Object.assign(entry, {
-      reading: reading.key,
-      value: understood(reading, form.elements.value.value).value,
-      unit: reading.unit,
-    });
+    const { value } = understood(reading, form.elements.value.value);
+    const over = reading.key === "torque" && outside(reading, value) === "over";
+    const field = form.closest(".reading-box").querySelector("input[name=value]");
+    const how = field.dataset.how || "typed";
+    field.dataset.wrote = field.value;
+    Object.assign(entry, { kind: over ? "over" : kind, reading: reading.key, value, unit: reading.unit, how });
     form.hidden = true;
     form.closest(".reading-box").classList.remove("wrong");
     card().querySelector("[data-why]").hidden = true;
   }
+  if (kind === "skip") entry.carries = carriedBy(inHand());
   const file = form.elements.photo?.files?.[0];
   try {
     if (file) entry.photo_here = await keepPhoto(file);
@@ -110,15 +214,27 @@ async function writeMarked(form, kind, button) {
   if (!write(entry)) return;
   form.reset();
   form.closest("details")?.removeAttribute("open");
-  if (kind === "skip") showCurrent();
+  if (kind === "skip") {
+    offerUndo(entry.step);
+    showCurrent();
+  }
+}
+
+// The steps that cannot follow one that could not be done, those still open.
+function carriedBy(step) {
+  const { closings } = state();
+  return step.carries.map((place) => steps[place].key).filter((key) => !(key in closings));
 }
 
 function close(form, kind) {
+  if (resting()) return;
   const step = inHand();
   const checks = [...form.querySelectorAll("input[name=checks]:checked")].map((b) => b.value);
   const why = kind === "sign" ? openAtSigning(step, checks) : openHere(step, checks);
   if (why) return refuse(why);
-  if (write({ kind, step: step.key, checks }) && kind === "done") showCurrent();
+  if (!write({ kind, step: step.key, checks }) || kind !== "done") return;
+  offerUndo(step.key);
+  showCurrent();
 }
 
 // At the signing everything still open is listed, not only the gravest.
@@ -146,11 +262,14 @@ function blockerWords({ code, ...slots }) {
 
 // A lead's PIN releases or accepts on this screen; it is never kept, so it needs the link.
 async function byLead(form) {
-  const { refersTo } = form.dataset;
-  const entry = {
-    id: freshId(),
-    ...(refersTo ? { kind: "accept", refers_to: refersTo } : { kind: "release", step: inHand().key }),
-  };
+  const { refersTo, clears, step } = form.dataset;
+  const note = form.elements.note?.value.trim();
+  const about = clears
+    ? { kind: "resume", refers_to: clears, step, note }
+    : refersTo
+      ? { kind: "accept", refers_to: refersTo }
+      : { kind: "release", step: inHand().key };
+  const entry = { id: freshId(), ...about };
   const asked = { entry, lead: form.elements.lead.value, pin: form.elements.pin.value };
   form.elements.pin.value = "";
   try {

@@ -1,21 +1,30 @@
 // Keys, a foot switch, taps: everything a gloved hand does that is not a form.
 
+import { writePending } from "./forms.js";
+import { rest, resting } from "./rest.js";
 import { converted } from "./rules.js";
 import { run } from "./run.js";
 import * as sound from "./sound.js";
-import { canClose, card, inHand, look, openAgain, render, showCurrent } from "./view.js";
+import { canClose, card, inHand, look, nameHere, openAgain, openProof, render, showCurrent } from "./view.js";
 
+// What the large button says: write what stands typed, give the next proof, close, or go to the step
+// that can be closed.
 function confirmStep() {
+  if (resting()) return;
   if (!canClose()) {
     showCurrent();
     return;
   }
-  const form = card().querySelector("[data-done]");
-  const open = [...form.querySelectorAll("input[type=checkbox]")].find((box) => !box.checked);
-  if (open) {
-    open.checked = true;
-    sound.ticked();
-  } else form.requestSubmit();
+  if (!writePending()) return;
+  const open = openProof();
+  if (!open) {
+    card().querySelector("[data-done]").requestSubmit();
+    return;
+  }
+  open.checked = true;
+  sound.ticked();
+  rest();
+  render();
 }
 
 function turnSound() {
@@ -23,18 +32,23 @@ function turnSound() {
   render();
 }
 
-const KEYS = { " ": confirmStep, ",": () => look(-1), ".": () => look(1), n: showCurrent, m: turnSound };
+// Where a blank is written, or presses what has the focus. A figure or a day has no blanks, and a
+// pick that was just picked is not pressed again.
+const takesSpace = (at) =>
+  at.closest("input:not([inputmode=decimal], [type=date], [type=checkbox]), select, textarea, summary, a") ||
+  at.closest("button:not(.pick[name=value], [data-confirm])");
+
+const KEYS = { ",": () => look(-1), ".": () => look(1), n: showCurrent, m: turnSound };
 
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
   // A foot switch sends this one, also while a number is typed.
-  if (event.key === "PageDown") {
+  if (event.key === "PageDown" || (event.key === " " && !takesSpace(event.target))) {
     event.preventDefault();
-    confirmStep();
+    if (!event.repeat) confirmStep();
     return;
   }
   if (event.target.closest("input:not([type=checkbox]), select, textarea")) return;
-  if (event.key === " " && event.target.closest("button, a, summary")) return;
   if (KEYS[event.key]) {
     event.preventDefault();
     KEYS[event.key]();
@@ -42,10 +56,7 @@ document.addEventListener("keydown", (event) => {
 });
 
 const TAPS = {
-  "[data-confirm]": () => {
-    if (canClose()) card().querySelector("[data-done]").requestSubmit();
-    else showCurrent();
-  },
+  "[data-confirm]": confirmStep,
   "[data-reopen]": openAgain,
   "[data-back]": () => look(-1),
   "[data-on]": () => look(1),
@@ -69,8 +80,28 @@ function tapScale(scale, event) {
   const asked = inHand().readings.find((r) => r.key === field.form.elements.reading.value);
   const snapped = Number((Math.round(value / grade) * grade).toFixed(3));
   field.value = String(converted(run.rules.units, snapped, scale.dataset.unit, asked.unit) ?? snapped);
+  field.dataset.how = "tapped";
   field.focus();
 }
+
+// Touched, a field is ready to be typed over: 17.5 does not become 17.518.
+document.addEventListener("focusin", (event) => {
+  if (event.target.matches(".reading-form input[name=value]:not([type=date])")) event.target.select();
+});
+document.addEventListener("input", (event) => {
+  if (event.target.matches(".reading-form input[name=value]")) event.target.dataset.how = "typed";
+});
+document.addEventListener("change", (event) => {
+  if (event.target.matches("[data-done] input")) render();
+});
+
+// Typed and not written down: it is asked before the page is left.
+window.addEventListener("beforeunload", (event) => {
+  const typed = [...document.querySelectorAll(".reading-form input[name=value]")].some(
+    (field) => field.dataset.how === "typed" && field.value.trim() && field.value !== field.dataset.wrote,
+  );
+  if (typed) event.preventDefault();
+});
 
 // A finger drawn across looks one step on or back; not on a drawing that is tapped or a field.
 const LEAST_DRAWN = 90;
@@ -91,7 +122,9 @@ document.addEventListener(
     const at = event.changedTouches[0];
     const [across, down] = [at.clientX - touched.x, at.clientY - touched.y];
     touched = null;
-    if (Math.abs(across) > LEAST_DRAWN && Math.abs(across) > 3 * Math.abs(down)) look(across < 0 ? 1 : -1);
+    if (Math.abs(across) <= LEAST_DRAWN || Math.abs(across) <= 3 * Math.abs(down)) return;
+    look(across < 0 ? 1 : -1);
+    nameHere();
   },
   { passive: true },
 );

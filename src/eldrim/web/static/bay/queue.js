@@ -63,7 +63,7 @@ function mark(entry, by) {
 
 // True once it is kept on the tablet; false where there is no room, and then nothing was written.
 export function write(entry) {
-  if (entry.kind === "reading" || entry.kind === "deviation")
+  if (["reading", "deviation", "over"].includes(entry.kind))
     entry.refers_to ??= replacedBy(state(), entry.step, entry.reading);
   entry.id ??= freshId();
   entry.made = new Date().toISOString();

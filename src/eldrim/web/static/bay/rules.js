@@ -4,21 +4,28 @@
 
 const MINUTE = 60000;
 const THE_RUN = "run";
+// A plate that says something else stops the run until a lead decides.
+const PLATE = "serial";
 
 // A copy of a state that entries can be added to.
 export const copied = (state) => structuredClone(state);
 
 const placeOf = (entry) => `${entry.step}|${entry.reading ?? ""}`;
 
-// What an effect is keyed by.
+// What an effect is keyed by; a key that is missing changes nothing.
 const KEYS = {
-  step: (_, entry) => entry.step,
-  place: (_, entry) => placeOf(entry),
-  id: (_, entry) => entry.id,
-  refers_to: (_, entry) => entry.refers_to,
-  closing: (state, entry) => state.closings[entry.step]?.id,
-  replaced: (state, entry) => state.values[placeOf(entry)]?.id,
-  run: () => THE_RUN,
+  step: (_, entry) => [entry.step],
+  place: (_, entry) => [placeOf(entry)],
+  id: (_, entry) => [entry.id],
+  refers_to: (_, entry) => [entry.refers_to],
+  closing: (state, entry) => [state.closings[entry.step]?.id],
+  // What went over its window stays to be accepted, whatever is read after it.
+  replaced: (state, entry) => {
+    const had = state.values[placeOf(entry)];
+    return [had?.kind === "over" ? null : had?.id];
+  },
+  carried: (_, entry) => entry.carries ?? [],
+  run: () => [THE_RUN],
 };
 
 // What an effect does to its map.
@@ -28,6 +35,9 @@ const CHANGES = {
   },
   drop: (kept, key) => {
     delete kept[key];
+  },
+  drop_same: (kept, key) => {
+    for (const [place, mark] of Object.entries(kept)) if (mark.id === key) delete kept[place];
   },
   append: (kept, key, mark) => {
     kept[key] = [...(kept[key] ?? []), mark];
@@ -46,10 +56,10 @@ function clashed(kept, key, mark, state, entry) {
 
 // Adds an entry to a state. `mark` is what lists show of the entry; `effects` are the server's.
 export function addEntry(state, entry, mark, effects) {
-  for (const [kind, map, keyedBy] of effects[entry.kind]) {
-    const key = KEYS[keyedBy](state, entry);
-    if (key) CHANGES[kind](state[map], key, mark, state, entry);
-  }
+  const keys = effects[entry.kind].map(([, , keyedBy]) => KEYS[keyedBy](state, entry).filter(Boolean));
+  effects[entry.kind].forEach(([kind, map], place) => {
+    for (const key of keys[place]) CHANGES[kind](state[map], key, mark, state, entry);
+  });
   return state;
 }
 
@@ -65,6 +75,26 @@ function side([low, high], value) {
 
 // How a value stands to its window: "under", "over" or "" (inside, or nothing to be judged).
 export const outside = (reading, value) => (typeof value === "number" ? side(reading.accepted, value) : "");
+
+// Whether a value can hardly be, on any engine.
+export function hardly(reading, value) {
+  return typeof value === "number" && side(reading.plausible, value) !== "";
+}
+
+// What may have been meant by a value that is refused: a digit or a mark astray, or another unit.
+// As [value in the unit asked for, the unit it was in where that was another].
+const ASTRAY = [10, 0.1, 100, 0.01, 1000, 0.001];
+const OFFERED = 3;
+export function meant(reading, value, units, spelled) {
+  if (typeof value !== "number") return [];
+  const fits = (one) => one !== null && outside(reading, one) === "" && !hardly(reading, one);
+  const others = spelled.filter((unit) => unit !== reading.unit);
+  const found = [
+    ...others.map((unit) => [converted(units, value, unit, reading.unit), unit]),
+    ...[-1, ...ASTRAY].map((times) => [Number((value * times).toFixed(3)), ""]),
+  ];
+  return found.filter(([one]) => fits(one)).slice(0, OFFERED);
+}
 
 // Whether the gauge cannot tell a value inside its window from one outside.
 export function atLimit(reading, value) {
@@ -83,10 +113,11 @@ export function converted(units, value, from, to) {
   return Math.round(inTarget * places) / places;
 }
 
-// Whether what was read off a plate, or scanned from its label, ends with the serial of the card.
+// Whether what was read off a plate is the serial of the card; a label of ours says more before it.
 export function sameSerial(read, serial) {
-  const [said, card] = [read, serial].map((text) => text.toUpperCase().replace(/[^\p{L}\p{N}]/gu, ""));
-  return said !== "" && said.endsWith(card);
+  const [, labelled] = /^ELDRIM UNIT \S+ (.*)$/.exec(read.trim()) ?? [];
+  const [said, card] = [labelled ?? read, serial].map((text) => text.toUpperCase().replace(/[^\p{L}\p{N}]/gu, ""));
+  return said !== "" && said === card;
 }
 
 const isDone = (state, step) => step.key in state.closings;
@@ -106,6 +137,7 @@ export function closingBlockers(steps, step, state, checks) {
     isDone(state, step) && { code: "done", step: step.text },
     before && { code: "first", step: before.text },
     Object.values(state.stops).some((stop) => stop.step === step.key) && { code: "stop_open" },
+    Object.values(state.deviations).some((open) => open.reading === PLATE) && { code: "plate_open" },
     step.hold && !(step.key in state.released) && { code: "held" },
     missing.length > 0 && { code: "open_here", keys: missing },
   ].filter(Boolean);
@@ -145,7 +177,8 @@ function readyAt({ reading, seen, air }, last, cooling) {
   const from = seen.reduce((hottest, one) => (one.value >= hottest.value ? one : hottest));
   const [start, end] = [Date.parse(from.at), Date.parse(last.at)];
   const again = end + cooling.read_again_minutes * MINUTE;
-  if (from.value - last.value < cooling.least_fall || end <= start) return { lacks: "second", again };
+  if (from.value - last.value < cooling.least_fall || end - start < cooling.least_apart_minutes * MINUTE)
+    return { lacks: "second", again };
   if (air === null) return { lacks: "air", again };
   if (air >= reading.high || air >= last.value) return { lacks: "never", again };
   const rate = Math.log((from.value - air) / (last.value - air)) / (end - start);
@@ -175,11 +208,13 @@ const NUMBER = new RegExp(
 
 // A typed number, with a point, a comma or a fraction, and maybe a unit: the number and the unit as
 // typed. Null when it is none.
-export function number(text) {
+export function number(text, whole = false) {
   const plain = text
     .trim()
     .replace(/(\d?)\s*([½¼¾⅛⅜⅝⅞⅓⅔])/g, (_, whole, sign) => `${whole ? `${whole} ` : ""}${VULGAR[sign]}`);
   const [, digits, unit = ""] = NUMBER.exec(plain) ?? [];
+  // A meter counts whole hours or kilometres: a mark before three figures only groups them.
+  if (whole && TWO_READINGS.test(digits ?? "")) return { value: Number(digits.replace(/[.,]/, "")), unit: unit.trim() };
   if (TWO_READINGS.test(digits ?? "")) return null;
   return digits ? { value: numberOf(digits), unit: unit.trim() } : null;
 }

@@ -25,6 +25,7 @@ function tone(pitch, seconds) {
 
 export const taken = () => tone(880, 0.07);
 export const ticked = () => tone(660, 0.04);
+export const moved = () => tone(523, 0.05);
 export const refused = () => tone(196, 0.25);
 export const ready = () => tone(988, 0.8);
 

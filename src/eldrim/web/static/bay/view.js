@@ -2,6 +2,7 @@
 
 import { renderWaiting } from "./cooling.js";
 import { forget, refusals, serverState, state, unsent, whyBarred, write, writtenBy } from "./queue.js";
+import { onRest, rest, resting } from "./rest.js";
 import { atLimit, current, firstOpen, outside } from "./rules.js";
 import { bringCard, button, byKey, cardOf, el, fill, run, say, shown, steps, who, words } from "./run.js";
 import * as sound from "./sound.js";
@@ -14,13 +15,25 @@ export const inHand = () => byKey.get(here);
 export const card = () => cardOf(here);
 
 export function show(key) {
+  const other = key !== here;
   here = key;
+  if (other) arrive();
   history.replaceState({}, "", `?step=${encodeURIComponent(key)}`);
   render();
   const field = card().querySelector(".reading-form input[name=value]");
   if (field && field.value === "" && !window.matchMedia("(pointer: coarse)").matches) field.focus();
   else card().focus({ preventScroll: true });
   window.scrollTo({ top: 0, behavior: "instant" });
+}
+
+// Another step under the finger: it is seen and felt, and rests before it can be closed.
+function arrive() {
+  rest();
+  const arrived = cardOf(here);
+  arrived.classList.remove("arrived");
+  void arrived.offsetWidth;
+  arrived.classList.add("arrived");
+  navigator.vibrate?.(30);
 }
 
 export function openAgain() {
@@ -34,12 +47,25 @@ export function look(by) {
   if (steps[at]) show(steps[at].key);
 }
 
+// Says where one is now, as a finger drawn across may have brought another hole under it.
+export function nameHere() {
+  const place = document.getElementById("now-at");
+  const step = inHand();
+  place.textContent = say("bay.now_at", {
+    hole: step.hole ? say("bay.hole_of", { hole: step.hole }) : "",
+    step: step.text,
+  });
+  place.hidden = false;
+  sound.moved();
+}
+
 export function refuse(why) {
   const place = card().querySelector("[data-why]");
   place.textContent = why;
   place.hidden = false;
   sound.refused();
   place.focus();
+  return false;
 }
 
 export function render() {
@@ -51,11 +77,14 @@ export function render() {
   const held = card().querySelector("[data-held]");
   if (held) held.hidden = here in now.released;
   renderStops(step, now);
+  renderMarks(step, now);
   renderPlan(step);
   renderPace(now);
   renderPlace(now);
   renderFoot(now, step);
   renderRefused();
+  const drop = document.querySelector("[data-drop]");
+  if (drop) drop.hidden = now.seq > 0 || unsent() > 0;
   renderOpen(now);
   renderConflicts(now);
   renderParts(now);
@@ -75,8 +104,9 @@ function renderReading(step, reading, now) {
   const value = picked ? picked.innerText : `${shown(had.value)} ${reading.unit}`;
   const from = had.unsent ? ` · ${say("bay.unsent", { count: 1 })}` : ` ${who(had.by)}`;
   const limit = atLimit(reading, had.value) ? ` · ${say("bay.limit")}` : "";
-  const accepted =
-    had.kind === "deviation" ? ` · ${say(had.id in now.accepted ? "bay.accepted" : "bay.to_accept")}` : "";
+  const accepted = ["deviation", "over"].includes(had.kind)
+    ? ` · ${say(had.id in now.accepted ? "bay.accepted" : "bay.to_accept")}`
+    : "";
   line.replaceChildren(`${say("bay.written")}: `, el("b", "", value.trim()), from, limit, accepted);
   const big = box.querySelector(".btn-big");
   if (big) big.textContent = say("bay.again");
@@ -106,9 +136,7 @@ function renderStops(step, now) {
       const acts = [];
       for (let n = 1; words[`stop.${stop.reason}.${n}`]; n += 1)
         acts.push(el("li", "", words[`stop.${stop.reason}.${n}`]));
-      const clear = button("btn-big", `${say("bay.clear")}: ${words[`stop.${stop.reason}.clear`]}`, () =>
-        write({ kind: "resume", step: step.key, refers_to: stop.id }),
-      );
+      const clear = clearingForm(step, stop);
       const otherwise = el("p", "", say("bay.hand_over"));
       return el(
         "div",
@@ -120,6 +148,62 @@ function renderStops(step, now) {
       );
     }),
   );
+}
+
+// What was said of the step: not done, what differs, what a wrench went to.
+function renderMarks(step, now) {
+  const place = card().querySelector("[data-marks]");
+  const closing = now.closings[step.key];
+  const lines = Object.values(now.marks)
+    .filter((mark) => mark.step === step.key && mark.kind === "differs")
+    .map((mark) => say("bay.marked", { why: mark.why }));
+  if (closing?.kind === "skip") {
+    const first = closing.step === step.key ? closing.why : say("bay.not_done_with", { step: closing.text });
+    lines.unshift(`${say("bay.not_done").toUpperCase()}: ${first}`);
+  }
+  for (const over of Object.values(now.deviations).filter((d) => d.kind === "over" && d.step === step.key)) {
+    lines.push(say("bay.over_peak", { value: `${shown(over.value)} ${over.unit}` }), say("bay.over_next"));
+  }
+  place.hidden = !lines.length;
+  fill(place, lines, () => lines.map((line) => el("p", "marked", line)));
+}
+
+// A stop ends with a word of what was done; some of them only by a lead, here by PIN.
+function clearingForm(step, stop) {
+  const how = Object.assign(el("input", ""), { name: "note", maxLength: 400, autocomplete: "off", required: true });
+  const asked = el("label", "clear-how", say("bay.clear_how"), how);
+  const done = `${say("bay.clear")}: ${words[`stop.${stop.reason}.clear`]}`;
+  const byLead = run.rules.lead_clears.includes(stop.reason) && run.role !== "lead";
+  if (byLead) return leadForm(done, { clears: stop.id, step: step.key }, el("p", "", say("bay.clear_lead")), asked);
+  const form = el("form", "clear-form", asked, el("button", "btn-big", done));
+  form.addEventListener("submit", (event) => {
+    event.preventDefault();
+    write({ kind: "resume", step: step.key, refers_to: stop.id, note: how.value.trim() });
+  });
+  return form;
+}
+
+// A lead standing by answers on this screen, by PIN.
+function leadForm(words, about, ...before) {
+  const lead = el("select", "form-select", ...run.leads.map(([name, called]) => new Option(called, name)));
+  lead.name = "lead";
+  const pin = Object.assign(el("input", ""), {
+    type: "password",
+    name: "pin",
+    inputMode: "numeric",
+    maxLength: 12,
+    autocomplete: "off",
+  });
+  const form = el(
+    "form",
+    "pin-form",
+    ...before,
+    el("label", "", say("bay.lead"), lead),
+    el("label", "", say("bay.pin"), pin),
+    el("button", "btn-big", words),
+  );
+  Object.assign(form.dataset, { pin: "", ...about });
+  return form;
 }
 
 // One plan for all steps, brought to the one in hand.
@@ -186,6 +270,20 @@ function renderLink() {
   });
 }
 
+// While it rests the large button cannot be pressed; where one is stays named as long.
+function renderRest() {
+  for (const button of document.querySelectorAll("[data-confirm], .close-step .btn-done")) button.disabled = resting();
+  if (!resting()) document.getElementById("now-at").hidden = true;
+}
+onRest(renderRest);
+
+// The first proof of the step on the screen that is not given yet; none before a signing that has
+// to wait for something else.
+export function openProof() {
+  if (signs() && current(steps, state()).key !== here) return undefined;
+  return [...card().querySelectorAll("[data-done] input[type=checkbox]")].find((box) => !box.checked);
+}
+
 // What the large button does here: close or sign this step, or go to the one that can be closed.
 export function canClose() {
   const [now, step] = [state(), inHand()];
@@ -205,10 +303,18 @@ function renderFoot(now, step) {
   const confirm = document.querySelector("[data-confirm]");
   confirm.hidden = false;
   const close = canClose();
-  const said = signs() ? "bay.sign" : close ? "bay.done" : "bay.to_now";
-  const value = close && !signs() ? lastWritten(now, step) : "";
+  const proof = close && openProof();
+  const said = !close ? "bay.to_now" : proof ? "bay.give" : signs() ? "bay.sign" : "bay.done";
+  const value = close && !signs() && !proof ? lastWritten(now, step) : "";
+  const proven = proof ? proof.closest("label").innerText.trim() : "";
   confirm.classList.toggle("elsewhere", !close);
-  confirm.replaceChildren(...(value ? [el("span", "had", value), " "] : []), `${say(said)} `, el("kbd", "", "Space"));
+  renderRest();
+  confirm.replaceChildren(
+    ...(value ? [el("span", "had", value), " "] : []),
+    `${say(said, { proof: proven })} `,
+    el("kbd", "", "Space"),
+  );
+  confirm.classList.toggle("gives", Boolean(proof));
   const switched = document.querySelector("[data-sound]");
   switched.querySelector("span").textContent = say(sound.loud ? "bay.on_word" : "bay.off_word");
   switched.setAttribute("aria-pressed", String(sound.loud));
@@ -265,23 +371,7 @@ function acceptHere(deviation) {
   // What is being typed stays when the list is put anew.
   const had = document.querySelector(`#open form[data-refers-to="${deviation.id}"]`);
   if (had) return had.closest("details");
-  const lead = el("select", "form-select", ...run.leads.map(([name, called]) => new Option(called, name)));
-  lead.name = "lead";
-  const pin = Object.assign(el("input", ""), {
-    type: "password",
-    name: "pin",
-    inputMode: "numeric",
-    maxLength: 12,
-    autocomplete: "off",
-  });
-  const form = el(
-    "form",
-    "pin-form",
-    el("label", "", say("bay.lead"), lead),
-    el("label", "", say("bay.pin"), pin),
-    el("button", "btn-big", say("bay.accept")),
-  );
-  Object.assign(form.dataset, { pin: "", refersTo: deviation.id });
+  const form = leadForm(say("bay.accept"), { refersTo: deviation.id });
   return el("details", "accept-here", el("summary", "", say("bay.accept_here")), form);
 }
 
@@ -311,6 +401,6 @@ function renderConflicts(now) {
 }
 
 function writeHolding(step, reading, one) {
-  const said = one.kind === "deviation" ? { kind: "deviation", reason: one.reason } : { kind: "reading" };
+  const said = one.kind === "reading" ? { kind: "reading" } : { kind: one.kind, reason: one.reason };
   write({ ...said, step, reading: reading.key, value: one.value, unit: reading.unit });
 }

@@ -1,0 +1,212 @@
+"""What a tired person must not sign by mistake: by touch on a phone and a tablet, and by keys."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import People
+from tests.browser.hands import (
+    ahead,
+    card,
+    do_step,
+    press_confirm,
+    start_run,
+    step_now,
+    typed,
+    write_reading,
+)
+from tests.browser.test_bay import FRONT, entries, play
+
+pytestmark = pytest.mark.browser
+SIZES = [(360, 740), (820, 1180)]
+# Taps without waiting for anything, as a finger does.
+TWICE = """async (wait) => {
+  const tap = () => {
+    const at = document.querySelector("[data-confirm]");
+    for (const kind of ["pointerdown", "pointerup"])
+      at.dispatchEvent(new PointerEvent(kind, { bubbles: true, pointerType: "touch" }));
+    at.click();
+  };
+  tap();
+  await new Promise((go) => setTimeout(go, wait));
+  tap();
+}"""
+
+
+def closed(page: Page) -> list[str]:
+    """The steps closed so far, as the server has them."""
+    expect(page.locator("#sent")).to_have_text("All sent")
+    return [e["entry"]["step"] for e in entries(page) if e["entry"]["kind"] == "done"]  # type: ignore[index]
+
+
+@pytest.mark.parametrize(("width", "height"), SIZES)
+@pytest.mark.parametrize("wait", [40, 250])
+def test_a_double_tap_closes_one_step(person: People, width: int, height: int, wait: int) -> None:
+    """The second finds the next step resting; what was closed is taken back beside it."""
+    page = person("technician", width, height, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "release/coil/2/connector")
+    before = closed(page)
+    page.evaluate(TWICE, wait)
+    assert closed(page) == [*before, "release/coil/2/connector"]
+    undo = page.locator("[data-undo]")
+    expect(undo).to_contain_text("Undo: ")
+    undo.tap()
+    assert step_now(page) == "release/coil/2/connector"
+    expect(page.locator("[data-confirm]")).to_contain_text("Step done")
+
+
+def test_a_key_pressed_twice_closes_one_step(person: People) -> None:
+    """Space and the foot switch rest alike; held down, a key does not go on."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "release/coil/2/connector")
+    before = closed(page)
+    page.keyboard.press("PageDown")
+    page.keyboard.press("PageDown")
+    assert len(closed(page)) == len(before) + 1
+    press_confirm(page, "Space")
+    page.keyboard.press("Space")
+    assert len(closed(page)) == len(before) + 2
+
+
+@pytest.mark.parametrize(("width", "height"), SIZES)
+def test_a_finger_drawn_across_names_where_one_is(person: People, width: int, height: int) -> None:
+    """Before it can be confirmed; and starts no going back of the browser."""
+    page = person("technician", width, height, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "fit/coil/2")
+    page.evaluate(
+        """() => {
+          const at = document.querySelector(".step-card h1");
+          const send = (kind, x) => {
+            const finger = [new Touch({ identifier: 1, target: at, clientX: x, clientY: 200 })];
+            const touches = kind === "touchend" ? [] : finger;
+            const said = { bubbles: true, touches, changedTouches: finger };
+            at.dispatchEvent(new TouchEvent(kind, said));
+          };
+          send("touchstart", 300);
+          send("touchend", 40);
+        }"""
+    )
+    expect(page.locator("#now-at")).to_contain_text("hole 4")
+    expect(page.locator("[data-confirm]")).to_be_disabled()
+    assert page.evaluate("getComputedStyle(document.body).overscrollBehaviorX") == "none"
+
+
+def test_a_step_that_waits_takes_no_value(person: People) -> None:
+    """Looked ahead at, it says what comes first, and arrives with nothing in it."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    page.goto(page.url.split("?")[0] + "?step=torque/plug/2")
+    write_reading(page, "torque", "17")
+    expect(card(page).get_by_role("alert")).to_contain_text("first: Confirm the unit")
+    ahead(page, "torque/plug/2")
+    expect(card(page).locator("[data-kept]")).to_be_hidden()
+
+
+def test_a_wrench_that_went_over_is_not_clicked_away(person: People) -> None:
+    """The second click stands, and the first stays for the lead."""
+    page, bench = person("technician"), person("trainer")
+    start_run(page, "Tug 14", FRONT)
+    page.get_by_text("Devices of this tablet").click()
+    page.get_by_label("Torque wrench").check()
+    ahead(page, "torque/plug/2")
+    expect(page.locator("[data-listening]")).to_contain_text("Torque wrench")
+    play(bench, "wrench", "26 N·m")
+    expect(card(page).get_by_role("alert")).to_contain_text("26 N·m is over 20 N·m")
+    play(bench, "wrench", "17.4 N·m")
+    expect(card(page).locator("[data-kept]")).to_contain_text("17.4 N·m")
+    expect(page.locator("#open")).to_contain_text("26 N·m: Wrench went over its window")
+    expect(card(page).locator("[data-marks]")).to_contain_text("does not mend a stretched thread")
+    expect(page.locator("#sent")).to_have_text("All sent")
+    said = [(e["entry"]["kind"], e["entry"].get("how")) for e in entries(page)]  # type: ignore[attr-defined]
+    assert said[-2:] == [("over", "device"), ("reading", "device")]
+
+
+@pytest.mark.parametrize(("width", "height"), SIZES)
+def test_what_cannot_follow_is_closed_with_what_could_not_be_done(
+    person: People, width: int, height: int
+) -> None:
+    """A plug that is still in: its coil goes back on, and every report says NOT DONE."""
+    page = person("technician", width, height, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "remove/plug/4")
+    card(page).get_by_text("Cannot do this").tap()
+    card(page).get_by_role("button", name="Will not come loose").tap()
+    page.goto(page.url.split("?")[0] + "?step=torque/plug/4")
+    expect(card(page).locator("[data-marks]")).to_contain_text("NOT DONE: not done: ")
+    ahead(page, "fit/coil/4")
+    assert step_now(page) == "fit/coil/4"
+    run = page.url.split("/runs/")[1][:36]
+    page.goto(f"/log/{run}")
+    expect(page.locator("#deviations")).to_contain_text("NOT DONE, nor: Read plug 4")
+    assert "NOT DONE" in page.request.get(f"/log/{run}/run.csv").text()
+
+
+def test_another_plate_stops_the_run(person: People) -> None:
+    """Recorded as it is, nothing goes on until a lead decides."""
+    page = person("technician", 820, 1180, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    write_reading(page, "serial", "12231")
+    expect(card(page).get_by_role("alert")).to_contain_text("the plate says 12231")
+    card(page).get_by_role("button", name="Plate worn or missing").tap()
+    write_reading(page, "meter", "19000")
+    for box in card(page).locator("[data-done] input[type=checkbox]").all():
+        box.check()
+    page.locator("[data-confirm]").tap()
+    expect(card(page).get_by_role("alert")).to_contain_text("until a lead decides")
+
+
+def test_what_can_hardly_be_is_asked_about(person: People) -> None:
+    """Said what it may have been, each a tap; touched, a field is typed over."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "ready/battery")
+    write_reading(page, "volts", "126")
+    expect(card(page).get_by_role("alert")).to_contain_text("126 V can hardly be")
+    card(page).get_by_role("button", name="Did you mean 12.6 V?").click()
+    expect(card(page).locator("[data-kept]").first).to_contain_text("12.6 V")
+    ahead(page, "torque/plug/2")
+    write_reading(page, "torque", "13")
+    card(page).get_by_role("button", name="Did you mean 17.6 N·m (13 lbf·ft)?").click()
+    expect(card(page).locator("[data-kept]")).to_contain_text("17.6 N·m")
+    typed(page, "torque").click()
+    page.keyboard.type("18")
+    expect(typed(page, "torque")).to_have_value("18")
+
+
+def test_a_typed_reading_is_two_taps(person: People) -> None:
+    """The field, and Step done, which writes it down."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "torque/plug/2")
+    typed(page, "torque").fill("17.5")
+    page.locator("[data-confirm]").click()
+    expect(card(page).locator("h1")).not_to_have_text("Torque plug 2")
+    expect(page.locator("#sent")).to_have_text("All sent")
+    last = [(e["entry"]["kind"], e["entry"]["step"]) for e in entries(page)][-2:]  # type: ignore[index]
+    assert last == [("reading", "torque/plug/2"), ("done", "torque/plug/2")]
+
+
+def test_what_fell_in_is_cleared_by_a_lead(person: People) -> None:
+    """Here, by PIN, with a word of what was done."""
+    page = person("technician", 820, 1180, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "torque/plug/2")
+    card(page).get_by_text("Stop: something is wrong").tap()
+    expect(card(page).get_by_role("button", name="Plug keeps turning")).to_be_visible()
+
+    page = person("technician", 820, 1180, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "start/plug/2")
+    card(page).get_by_text("Stop: something is wrong").tap()
+    card(page).get_by_role("button", name="Something fell in").tap()
+    acts = card(page).locator(".stop-acts")
+    acts.get_by_label("What was done?").fill("washer, by magnet")
+    acts.get_by_label("PIN").fill("2468")
+    acts.get_by_role("button", name="It is out, and counted").tap()
+    expect(acts).to_have_count(0)
+    do_step(page)
+    run = page.url.split("/runs/")[1][:36]
+    page.goto(f"/log/{run}")
+    expect(page.locator("main")).to_contain_text("washer, by magnet (Berit Vance, ")
