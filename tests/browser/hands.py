@@ -38,12 +38,17 @@ def start_run(page: Page, unit: str, words: str) -> str:
     """Start the procedure whose button says ``words`` on a unit; return the run's address."""
     page.goto("/bay")
     page.locator(".units > li", has_text=unit).get_by_role("button", name=words).first.click()
+    on_a_run(page)
+    return page.url.split("?")[0]
+
+
+def on_a_run(page: Page) -> None:
+    """Wait for the run, started all the same where another goes on on the unit."""
     page.wait_for_url(re.compile(r"/bay/runs"))
     again = page.get_by_role("button", name="Start another run all the same")
     if again.count():
         again.click()
     page.wait_for_url(re.compile(r"/bay/runs/[0-9a-f-]{36}"))
-    return page.url.split("?")[0]
 
 
 def card(page: Page) -> Locator:

@@ -10,7 +10,16 @@ from playwright.sync_api import Playwright, StorageState, expect
 
 from eldrim.demo.process import DemoProcess
 from tests.browser.conftest import People
-from tests.browser.hands import FLAGS, ahead, card, do_step, start_run, step_now, write_reading
+from tests.browser.hands import (
+    FLAGS,
+    ahead,
+    card,
+    do_step,
+    on_a_run,
+    start_run,
+    step_now,
+    write_reading,
+)
 
 pytestmark = pytest.mark.browser
 FRONT = "Plug and coil, holes 2, 4 and 6"
@@ -61,7 +70,7 @@ def test_a_label_before_the_camera_finds_the_unit_and_confirms_it(
     page.wait_for_url(re.compile("label="))
     expect(page.locator(".units > li")).to_have_count(1)
     page.get_by_role("button", name=FRONT).tap()
-    page.wait_for_url(re.compile(r"/bay/runs/[0-9a-f-]{36}"))
+    on_a_run(page)
     run = page.url.split("/runs/")[1][:36]
     card(page).get_by_role("button", name="Scan the label").tap()
     expect(card(page).locator("[data-reading=serial] [data-kept]")).to_contain_text("2231")

@@ -131,7 +131,9 @@ function renderStops(step, now) {
   const place = card().querySelector("[data-stop-open]");
   const open = Object.values(now.stops).filter((stop) => stop.step === step.key);
   place.hidden = open.length === 0;
-  fill(place, open, () =>
+  // By their ids: sent by the server it reads the same, and what is being typed stays.
+  const stops = open.map((stop) => stop.id);
+  fill(place, stops, () =>
     open.map((stop) => {
       const acts = [];
       for (let n = 1; words[`stop.${stop.reason}.${n}`]; n += 1)
