@@ -104,3 +104,28 @@ def test_a_well_is_noted_for_the_cylinders_chosen(board: Board) -> None:
     board.act("wells", note="Wipe first.", c="2")
     notes = [cylinder.wells[0].note for cylinder in board.engine.cylinders.values()]
     assert notes == ["", "Wipe first.", "", ""]
+
+
+def test_a_coil_is_described_like_a_part(board: Board) -> None:
+    """How it is held, its number, its boot; never held by nothing."""
+    board.act("carrier", place="0", part_number="C-4711", boot_part="B-12")
+    [coil] = board.engine.coils
+    assert (coil.part_number, coil.boot_part) == ("C-4711", "B-12")
+    board.act("carrier-joint", place="0", joint="2 hex bolts 8 mm 6 Nm")
+    [coil] = board.engine.coils
+    [bolts] = [key for key, joint in coil.joints.items() if joint.count == 2]
+    assert coil.joints[bolts].torque in board.engine.figures
+    for key in list(coil.joints)[:-1]:
+        board.act("carrier-unjoint", place="0", key=key)
+    [last] = board.engine.coils[0].joints
+    assert "nothing would hold it" in board.act("carrier-unjoint", place="0", key=last)
+    assert list(board.engine.coils[0].joints) == [last]
+
+
+def test_a_firing_order_names_every_cylinder_once(board: Board) -> None:
+    """What a file is refused for is not kept on the board either."""
+    before = board.engine
+    for said in ("1 3 5 2 4", "1 3 4", "1 3 4 4"):
+        told = board.act("ground", **{**GROUND, "firing_order": said})
+        assert "is no order of this engine" in told
+    assert board.engine == before

@@ -147,7 +147,7 @@ def remove_part(engine: Engine, key: str) -> Engine:
     """Take a part off the sheet, with everything said of what it hinders and is hindered by."""
     part_of(engine, key)
     others = [hindrance for hindrance in engine.hindrances if hindrance.part != key]
-    kept = _without_targets(others, lambda target: target.part == key)
+    kept = without_targets(others, lambda target: target.part == key)
     free = tuple(f for f in engine.free if key not in f.split(">"))
     parts = {
         part_key: part.model_copy(
@@ -162,7 +162,7 @@ def remove_part(engine: Engine, key: str) -> Engine:
     return engine.model_copy(update={"parts": parts, "hindrances": kept, "free": free})
 
 
-def _without_targets(
+def without_targets(
     hindrances: Sequence[Hindrance], gone: Callable[[Target], bool]
 ) -> tuple[Hindrance, ...]:
     """The hindrances without what has gone; one left with nothing to hinder goes too."""
@@ -191,12 +191,12 @@ def add_joint(engine: Engine, key: str, said: Said) -> Engine:
     part, joint = part_of(engine, key), said.joint
     name = free_key(joint.name or joint.kind.value.replace("_", "-"), tuple(part.joints))
     if said.torque is not None:
-        engine, figure = _torque_figure(engine, key, said.torque)
+        engine, figure = torque_figure(engine, key, said.torque)
         joint = joint.model_copy(update={"torque": figure})
     return _jointed(engine, key, {**part.joints, name: joint})
 
 
-def _torque_figure(engine: Engine, part: str, torque: Quantity) -> tuple[Engine, str]:
+def torque_figure(engine: Engine, part: str, torque: Quantity) -> tuple[Engine, str]:
     """The figure for a torque said of a part: one stated already, or a new one to be sourced."""
     for key, figures in engine.figures.items():
         if key.startswith(f"{part}-bolt") and any(f.value == torque for f in figures):
@@ -213,7 +213,7 @@ def remove_joint(engine: Engine, key: str, joint: str) -> Engine:
     engine = _jointed(
         engine, key, {other: held for other, held in part.joints.items() if other != joint}
     )
-    hindrances = _without_targets(
+    hindrances = without_targets(
         engine.hindrances, lambda target: (target.part, target.joint) == (key, joint)
     )
     engine = engine.model_copy(update={"hindrances": hindrances})

@@ -6,7 +6,7 @@ Everything a shape says is a beginning: its source reads *to be stated* until so
 from dataclasses import dataclass
 from typing import Any
 
-from eldrim.core.engine.model import TO_STATE, UNSTATED, Engine
+from eldrim.core.engine.model import TO_BE_STATED, TO_STATE, UNSTATED, Engine
 
 PITCH, EDGE = 110.0, 150.0
 
@@ -116,14 +116,14 @@ def _layout(
 
 # What stands for the plug until somebody has looked it up.
 PLUG_TO_STATE = {
-    "part_number": "to be stated",
+    "part_number": TO_BE_STATED,
     "thread": "M14×1.25",
     "reach": "19 mm",
     "seat": "gasket",
     "hex": "16 mm",
     "construction": "nickel",
     "plating": "nickel",
-    "heat_range": "to be stated",
+    "heat_range": TO_BE_STATED,
     "resistor": True,
     "gap_supplied": "0.8 mm",
     "source": TO_STATE,
@@ -167,9 +167,9 @@ def _carriers(shape: Shape) -> dict[str, Any]:
             "connector": {"kind": "connector_press", "carries": "electric"},
             "body": {"kind": "push_coil"},
         }
-        return {"coils": [{"part_number": "to be stated", "joints": joints}]}
+        return {"coils": [{"part_number": TO_BE_STATED, "joints": joints}]}
     boot = {"boot": {"kind": "lead_boot"}}
-    return {"leads": [{"part_number": "to be stated", "joints": boot}]}
+    return {"leads": [{"part_number": TO_BE_STATED, "joints": boot}]}
 
 
 def _cover(shape: Shape, block: list[float]) -> dict[str, Any]:

@@ -15,6 +15,8 @@ from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, further_tu
 FORMAT: Literal["eldrim.engine/1"] = "eldrim.engine/1"
 # The source of what a new sheet starts with, until somebody has looked it up.
 TO_STATE, UNSTATED = "to-state", "To be stated"
+# A part number nobody has looked up yet.
+TO_BE_STATED = "to be stated"
 
 # Engines built since carry self-diagnosis as a rule (shop practice).
 CODES_FROM_YEAR = 1994

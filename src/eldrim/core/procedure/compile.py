@@ -67,6 +67,7 @@ def assemble(least: LeastJob) -> Plan:
     facts, ordered = least.facts, least.ordered
     engine, job, rules, steps = facts.engine, facts.job, facts.rules, ordered.steps
     roll = tool_roll(facts.crib, facts.tools, steps)
+    parts = parts_list(facts)
     return Plan(
         format=PLAN_FORMAT,
         engine=engine.id,
@@ -80,10 +81,10 @@ def assemble(least: LeastJob) -> Plan:
         moves=_moves(facts, steps),
         steps=tuple(steps),
         tools=tuple(ToolRef(id=item.id, name=item.name) for item in roll),
-        parts=parts_list(facts),
+        parts=parts,
         roll=roll,
         wants=wants(facts),
-        open_points=open_points(steps, roll),
+        open_points=open_points(steps, roll, parts),
         crib_version=facts.crib.version,
         minutes=_sum(steps),
         phases=_phases(steps),

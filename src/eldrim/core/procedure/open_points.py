@@ -4,13 +4,16 @@ from datetime import date
 
 from eldrim.core.access import build, solve
 from eldrim.core.access.alternatives import option_facts
+from eldrim.core.engine.model import TO_BE_STATED
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.model import OpenPoint, Plan, RollItem, Step, StepFigure, Want
+from eldrim.core.procedure.model import OpenPoint, PartLine, Plan, RollItem, Step, StepFigure, Want
 from eldrim.core.tools.crib import Crib
 from eldrim.core.words import listed, say, the
 
 
-def open_points(steps: list[Step], roll: tuple[RollItem, ...]) -> tuple[OpenPoint, ...]:
+def open_points(
+    steps: list[Step], roll: tuple[RollItem, ...], parts: tuple[PartLine, ...]
+) -> tuple[OpenPoint, ...]:
     """Everything on these steps that a release must settle or accept, once each."""
     found: dict[str, OpenPoint] = {}
     for step in steps:
@@ -20,7 +23,12 @@ def open_points(steps: list[Step], roll: tuple[RollItem, ...]) -> tuple[OpenPoin
                 users = (*known.steps, step.key)
                 found[point.key] = known.model_copy(update={"steps": users})
     missing = [_missing(item, steps) for item in roll if item.missing]
-    return (*found.values(), *missing)
+    unstated = [
+        OpenPoint(key=f"part/{line.name}", text=say("open.part", name=line.name), bars=True)
+        for line in parts
+        if line.part_number == TO_BE_STATED
+    ]
+    return (*found.values(), *unstated, *missing)
 
 
 def _figure_points(figure: StepFigure) -> list[OpenPoint]:

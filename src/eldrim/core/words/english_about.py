@@ -232,6 +232,7 @@ ABOUT: dict[str, str] = {
     "spec sheet",
     "open.unsourced": "{name}: {printed} has no source",
     "open.lost": "an edit has no step to stand at: {words}",
+    "open.part": "{name}: its part number is still to be stated",
     "open.fallback": "{name}: {printed} is a fallback; the maker is silent",
     "open.words": "{count} words of the sheet are not in English: {words}",
     "open.overdue": "{wrench}: calibration ran out on {due}",

@@ -225,6 +225,7 @@ ABOUT: dict[str, str] = {
     "was gilt",
     "open.unsourced": "{name}: {printed} hat keine Quelle",
     "open.lost": "eine Änderung hat keinen Schritt, an dem sie steht: {words}",
+    "open.part": "{name}: die Teilenummer ist noch anzugeben",
     "open.fallback": "{name}: {printed} ist ein Ersatzwert; der Hersteller schweigt",
     "open.words": "{count} Wörter des Blatts sind nicht auf Deutsch: {words}",
     "open.overdue": "{wrench}: Kalibrierung lief am {due} ab",

@@ -2,6 +2,7 @@
 
 from functools import cached_property
 
+from eldrim.core.capture.carrier import carriers
 from eldrim.core.capture.missing import Missing, missing
 from eldrim.core.capture.propose import Proposal, proposals
 from eldrim.core.capture.shorthand import in_full
@@ -98,6 +99,16 @@ class CapturePage:
                 kind = hindrance.kind.value.replace("_", " ")
                 found.append((index, f"{kind}: {', '.join(self._name(t) for t in hindrance.of)}"))
         return found
+
+    @property
+    def carriers(self) -> list[tuple[int, Coil | Lead]]:
+        """The coils or leads, each with its place."""
+        return list(enumerate(carriers(self.engine)))
+
+    @property
+    def carrier_words(self) -> str:
+        """What they are called."""
+        return "The coil on each plug" if self.engine.coils else "The lead to each plug"
 
     @property
     def marks(self) -> str:

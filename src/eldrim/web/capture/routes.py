@@ -1,5 +1,6 @@
 """Capturing: start from a shape or a copy, draw, describe, answer, keep."""
 
+import re
 from collections.abc import Callable
 from typing import Annotated, Any, get_args
 
@@ -9,11 +10,13 @@ from pydantic import BaseModel, Field, ValidationError
 from starlette.datastructures import FormData
 
 from eldrim.core.capture import edits
+from eldrim.core.capture.carrier import hold_carrier, release_carrier, state_carrier
 from eldrim.core.capture.propose import HindranceAnswer, answer
 from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, start
 from eldrim.core.capture.shorthand import completions, in_full, understand
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
+from eldrim.core.engine.model import TO_BE_STATED
 from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
 from eldrim.core.errors import EngineError, Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
@@ -296,13 +299,21 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
         "diagnosis": text_field(form, "diagnosis") or None,
         "isolate": text_field(form, "isolate") == "always",
     }
-    order = [
-        int(w) for w in text_field(form, "firing_order").replace(",", " ").split() if w.isdigit()
-    ]
+    order = _order(engine, text_field(form, "firing_order"))
     ignition = {**plain["ignition"], "firing_order": order}
     facts = {"format": engine.format, "layout": layout, "ignition": ignition}
     facts["cylinders"] = _marked(plain["cylinders"], text_field(form, "marks"))
     return Engine.model_validate({**plain, **facts}), "ground facts", part
+
+
+def _order(engine: Engine, said: str) -> list[int]:
+    """The firing order as it was typed: every cylinder once."""
+    order = [int(word) for word in re.split(r"[\s,;–-]+", said.strip()) if word.isdigit()]
+    if sorted(order) != sorted(engine.cylinders):
+        every = " ".join(map(str, sorted(engine.cylinders)))
+        fix = f"name each of {every} once"
+        raise EngineError([Problem("firing_order", f"'{said}' is no order of this engine", fix)])
+    return order
 
 
 def _marked(cylinders: dict[str, Any], said: str) -> dict[str, Any]:
@@ -329,6 +340,27 @@ def _wells(engine: Engine, part: str, form: FormData) -> Done:
     return Engine.model_validate({**plain, "format": engine.format}), "wells", part
 
 
+def _carrier(engine: Engine, part: str, form: FormData) -> Done:
+    """What is known of the coils or the leads themselves."""
+    stated = {
+        "part_number": text_field(form, "part_number") or TO_BE_STATED,
+        "boot_part": text_field(form, "boot_part") or None,
+        "boot_greased": text_field(form, "boot_greased") == "yes",
+        "short_loom": text_field(form, "short_loom") == "yes",
+    }
+    return state_carrier(engine, _int(form, "place"), **stated), "coils or leads", part
+
+
+def _carrier_joint(engine: Engine, part: str, form: FormData) -> Done:
+    said = text_field(form, "joint")
+    return hold_carrier(engine, _int(form, "place"), understand(said)), f"held by: {said}", part
+
+
+def _carrier_unjoint(engine: Engine, part: str, form: FormData) -> Done:
+    key = text_field(form, "key")
+    return release_carrier(engine, _int(form, "place"), key), f"joint away: {key}", part
+
+
 BOARD_ACTIONS: dict[str, BoardAction] = {
     "add": _add,
     "move": _move,
@@ -345,6 +377,9 @@ BOARD_ACTIONS: dict[str, BoardAction] = {
     "hinder": _hinder,
     "ground": _ground_facts,
     "wells": _wells,
+    "carrier": _carrier,
+    "carrier-joint": _carrier_joint,
+    "carrier-unjoint": _carrier_unjoint,
 }
 
 
