@@ -11,6 +11,7 @@ from starlette.datastructures import FormData
 
 from eldrim.core.capture import edits
 from eldrim.core.capture.carrier import hold_carrier, release_carrier, state_carrier
+from eldrim.core.capture.copies import copied
 from eldrim.core.capture.propose import HindranceAnswer, answer
 from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, start
 from eldrim.core.capture.shorthand import completions, in_full, understand
@@ -71,9 +72,7 @@ def begin(db: Db, signed_in: Trainer, form: Annotated[BeginForm, Form()]) -> Res
         begun = Beginning(key, make, name, form.head, form.service)
         engine = start(BY_KEY[form.shape], begun)
     else:
-        known = sheet_store.sheet(db, form.of)
-        changes = {"id": key, "make": make, "name": name, "revision": 1}
-        engine = known.model_copy(update=changes)
+        engine = copied(sheet_store.sheet(db, form.of), key, make, name)
     drafts.begin(db, engine, signed_in.name)
     return RedirectResponse(f"/capture/{key}", 303)
 
