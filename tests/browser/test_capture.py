@@ -103,6 +103,7 @@ def test_an_obstructed_rear_bank_from_a_shape_to_a_released_procedure(person: Pe
     hands.key("h")
     while page.locator(".question").count():
         hands.key("e")
+    _coil(hands)
     hands.click("button:has-text('Keep it, and on to the figures')")
     page.wait_for_url(re.compile("/figures"))
     _source(hands, "plenum-bolt")
@@ -141,6 +142,7 @@ def _draw(hands: Hands) -> None:
     hands.key("e")
     expect(page.locator(".question")).to_have_count(0)
     expect(page.locator(".lacking")).to_contain_text("the plug: no source stated")
+    _coil(hands)
     hands.click("button:has-text('Keep it, and on to the figures')")
     page.wait_for_url(re.compile("/engines/tarn-1-6-inline-four/figures"))
 
@@ -156,6 +158,22 @@ def _source(hands: Hands, bolt: str = "duct-bolt") -> None:
     hands.click(f"#{bolt} details[open] button:has-text('Keep')")
     expect(page.locator(f"#{bolt}")).to_contain_text("p. 2-4")
     _state(hands, "battery-rest", "12.3-12.9 V", "8-1")
+    _plug(hands)
+
+
+def _coil(hands: Hands) -> None:
+    """The number of the coil, on the board."""
+    hands.click("summary:has-text('The coil on each plug')")
+    hands.fill("details[open] input[name=part_number]", "C-14-1")
+    hands.click("button:has-text('State it')")
+    expect(hands.page.locator("summary", has_text="The coil on each plug")).not_to_contain_text(
+        "to be stated"
+    )
+
+
+def _plug(hands: Hands) -> None:
+    """Its number and heat range, with their source."""
+    page = hands.page
     hands.click("summary:has-text('Change the plug')")
     for name, value in (("part_number", "T-14-5"), ("heat_range", "5"), ("page", "3-10")):
         hands.fill(f"details[open] .offer-form input[name={name}]", value)
@@ -258,6 +276,8 @@ def test_by_teardown_to_a_released_procedure(person: People) -> None:
         hands.act(".question button[value=free]")
     hands.click("button:has-text('Keep it, and on to the figures')")
     page.wait_for_url(re.compile("/figures"))
+    _state(hands, "plug-torque", "25-30 Nm", "3-12", new=True)
+    _plug(hands)
     page.goto("/engines/tarn-torn-down?c=4&work=plug")
     expect(page.locator("#moves")).to_contain_text("Duct")
     expect(page.locator("#moves")).to_contain_text("Cover")

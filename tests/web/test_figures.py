@@ -356,3 +356,19 @@ def test_a_tool_the_crib_lacks_is_offered_where_it_would_save_minutes(client: Te
     assert "can stay" in page
     without = client.get("/engines/marlet-34-v6?c=2&without=extension+75+mm,+%E2%85%9C+in").text
     assert "without the extension 75 mm" in without
+
+
+def test_an_edition_whose_engine_is_stated_otherwise_since_is_told_everywhere(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """In the bay, in the list with a count, on the edition."""
+    csrf = sign_in(client, "trainer")
+    assert "outdated" not in client.get("/procedures").text
+    client.post(TUG, data=stating(csrf, key="plug-torque", value="18 to 22 N·m", index="0"))
+    told = "lines of this edition would read otherwise"
+    page = client.get("/procedures").text
+    assert told in page
+    assert "outdated" in page
+    assert told in client.get("/bay").text
+    editions = [rest.split('"')[0] for rest in page.split('href="/editions/')[1:]]
+    assert any(told in client.get(f"/editions/{key}").text for key in editions)

@@ -75,6 +75,7 @@ BAY: dict[str, str] = {
     "bay.hole_of": "hole {hole}",
     "bay.give": "Proof: {proof}",
     "bay.drop": "Started by mistake: drop this run",
+    "bay.outdated": "The sheet of this engine changed since (revision {before} is {now}): {count} lines of this edition would read otherwise. Ask the trainer.",
     "bay.under_word": "under",
     "bay.over_word": "over",
     "bay.full": "This tablet is full: not written down. Get the link back so that it can send, then write it again.",

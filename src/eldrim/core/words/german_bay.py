@@ -75,6 +75,7 @@ BAY: dict[str, str] = {
     "bay.hole_of": "Loch {hole}",
     "bay.give": "Nachweis: {proof}",
     "bay.drop": "Aus Versehen begonnen: Lauf verwerfen",
+    "bay.outdated": "Das Blatt dieses Motors hat sich geändert (Stand {before} ist {now}): {count} Zeilen dieser Ausgabe lauteten anders. Den Ausbilder fragen.",
     "bay.under_word": "darunter",
     "bay.over_word": "darüber",
     "bay.full": "Dieses Tablet ist voll: nicht festgehalten. Verbindung herstellen, damit es senden kann, dann noch einmal.",

@@ -33,6 +33,7 @@ from eldrim.web.bay.tray import tray_of
 from eldrim.web.bay.wire import outline, rules, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import SHOP_ZONE
+from eldrim.web.procedures.touched import outdated
 
 router = APIRouter(include_in_schema=False)
 Key = Annotated[UUID, Form()]
@@ -80,6 +81,7 @@ def index(request: Request, db: Db, _: SignedIn, label: str = "") -> Response:
         units=machines,
         choices=choices,
         startable=startable,
+        outdated={e.id: said for e, _ in editions if (said := outdated(db, e))},
         only=only,
         bays=bays_store.bays(db),
     )

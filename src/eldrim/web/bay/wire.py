@@ -21,6 +21,7 @@ from eldrim.core.run.stops import LEAD_CLEARS, reason_of
 from eldrim.core.run.waiting import LEAST_APART_MINUTES, READ_AGAIN
 from eldrim.store import edition_store, releases, runs
 from eldrim.store.tables import RunRow
+from eldrim.web.procedures.touched import outdated
 
 # What is measured in a bay; the tablet converts what is typed or sent in another unit.
 MEASURED = (Dimension.TORQUE, Dimension.LENGTH, Dimension.VOLTAGE, Dimension.TEMPERATURE)
@@ -98,7 +99,9 @@ def state_of(db: Session, row: RunRow) -> dict[str, Any]:
         return {
             **wire_state(plan, runs.state(db, row.id)),
             "started": row.at.isoformat(),
-            "notices": releases.notices(db, row.edition),
+            "notices": list(
+                filter(None, (*releases.notices(db, row.edition), outdated(db, row.edition)))
+            ),
         }
 
 

@@ -26,6 +26,7 @@ from eldrim.web.context import Db, Reviewer, SignedIn, Trainer, Writer, render, 
 from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.procedures.document import compiled, document, photos, rules, sections
+from eldrim.web.procedures.touched import outdated
 
 router = APIRouter(include_in_schema=False)
 
@@ -35,7 +36,10 @@ def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
     """All procedures, newest first."""
     page = max(page, 1)
     rows = procedure_store.procedures(db, page, PAGE_SIZE)
-    return render(request, "procedures/index.html.jinja", rows=rows, pager=pager(page, rows))
+    found = {e.id: said for e in edition_store.newest_editions(db) if (said := outdated(db, e))}
+    return render(
+        request, "procedures/index.html.jinja", rows=rows, outdated=found, pager=pager(page, rows)
+    )
 
 
 class JobForm(BaseModel):
@@ -176,6 +180,7 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
             request,
             "procedures/edition.html.jinja",
             edition=row,
+            outdated=outdated(db, row),
             plan=made,
             phases=numbered(made),
             rules=rules(made),

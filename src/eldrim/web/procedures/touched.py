@@ -7,10 +7,13 @@ from uuid import UUID
 from cachetools import LRUCache
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
+from sqlalchemy.orm import Session
 
+from eldrim.core.language import speaking
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import apply_edits
 from eldrim.core.procedure.model import Plan
+from eldrim.core.words import say
 from eldrim.store import edition_store, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.tables import EditionRow
@@ -30,7 +33,7 @@ def touched(request: Request, db: Db, _: SignedIn) -> Response:
     found = [
         (edition.procedure, edition, c)
         for edition in edition_store.newest_editions(db)
-        if (c := _changes(db, edition)) is not None
+        if (c := changes(db, edition)) is not None
     ]
     return render(request, "procedures/touched.html.jinja", touched=found)
 
@@ -53,7 +56,8 @@ def open_drafts(
     return RedirectResponse("/changed-underneath", 303)
 
 
-def _changes(db: Db, edition: EditionRow) -> Difference | None:
+def changes(db: Session, edition: EditionRow) -> Difference | None:
+    """What would come out otherwise today than in an edition; None where nothing would."""
     released = edition_store.plan_of(edition)
     basis = _basis_today(db, released)
     if basis == (released.revision, released.rules_version, released.crib_version):
@@ -71,7 +75,19 @@ def _changes(db: Db, edition: EditionRow) -> Difference | None:
     return None if found.empty else found
 
 
-def _basis_today(db: Db, plan: Plan) -> Basis:
+def outdated(db: Session, edition: EditionRow) -> str:
+    """What to tell of an edition whose engine is stated otherwise since; empty where it is not."""
+    plan = edition_store.plan_of(edition)
+    revision = sheet_store.sheet(db, plan.engine).revision
+    found = changes(db, edition) if revision != plan.revision else None
+    if found is None:
+        return ""
+    lines = len(found.changed) + len(found.added) + len(found.removed)
+    with speaking(plan.job.language):
+        return say("bay.outdated", before=plan.revision, now=revision, count=lines)
+
+
+def _basis_today(db: Session, plan: Plan) -> Basis:
     """The revision of the sheet, the rules and the crib a plan would be made on today."""
     sheet = sheet_store.sheet(db, plan.engine)
     return (sheet.revision, rules_store.in_force(db).version, tools_today(db).version)
