@@ -44,7 +44,7 @@ def start_run(page: Page, unit: str, words: str) -> str:
 
 def on_a_run(page: Page) -> None:
     """Wait for the run, started all the same where another goes on on the unit."""
-    page.wait_for_url(re.compile(r"/bay/runs"))
+    page.wait_for_url(re.compile(r"/bay/(runs|again)"))
     again = page.get_by_role("button", name="Start another run all the same")
     if again.count():
         again.click()

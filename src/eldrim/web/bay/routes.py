@@ -3,6 +3,7 @@
 import json
 import re
 from typing import Annotated, Any, Literal
+from urllib.parse import urlencode
 from uuid import UUID
 
 from fastapi import APIRouter, Form, Request
@@ -97,7 +98,6 @@ def _labelled(db: Db, label: str) -> UnitRow:
 
 @router.post("/bay/runs")
 def start(  # noqa: PLR0913 - what a form sends
-    request: Request,
     db: Db,
     signed_in: Writer,
     run: Key,
@@ -110,17 +110,34 @@ def start(  # noqa: PLR0913 - what a form sends
 
     Where one goes on there, or was signed lately, that is told first.
     """
-    before = [row for row in runs.lately(db, unit) if row.id != run]
-    if before and not anyway and not runs.known(db, run):
-        asked = {"run": run, "edition": edition, "unit": unit, "bay": bay}
-        plans = {row.id: edition_store.plan_of(row.edition) for row in before}
-        page = "bay/again.html.jinja"
-        machine = unit_store.unit(db, unit)
-        return render(
-            request, page, status=409, before=before, plans=plans, asked=asked, machine=machine
-        )
+    others = any(row.id != run for row in runs.lately(db, unit))
+    if others and not anyway and not runs.known(db, run):
+        asked = urlencode({"run": run, "edition": edition, "unit": unit, "bay": bay})
+        return RedirectResponse(f"/bay/again?{asked}", 303)
     row = runs.start(db, run, edition, unit, signed_in.name, bay)
     return RedirectResponse(f"/bay/runs/{row.id}", 303)
+
+
+@router.get("/bay/again")
+def again(
+    request: Request,
+    db: Db,
+    _: SignedIn,
+    run: UUID,
+    edition: UUID,
+    unit: Short,
+    bay: Annotated[str, Field(max_length=40)] = "",
+) -> Response:
+    """Tell what goes on, or was signed lately, on a unit, before another run starts there."""
+    before = runs.lately(db, unit)
+    return render(
+        request,
+        "bay/again.html.jinja",
+        before=before,
+        plans={row.id: edition_store.plan_of(row.edition) for row in before},
+        asked={"run": run, "edition": edition, "unit": unit, "bay": bay},
+        machine=unit_store.unit(db, unit),
+    )
 
 
 @router.post("/bay/runs/{key}/drop")

@@ -251,6 +251,10 @@ function renderPlace(now) {
   ahead.hidden = done;
   ahead.textContent = before ? `${say("bay.ahead")} ${say("bay.waits_for", { step: before.text })}.` : "";
   for (const part of looking.querySelectorAll("[data-behind], [data-reopen]")) part.hidden = !done;
+  const left = now.closings[here]?.kind === "skip";
+  looking.querySelector("[data-behind]").textContent = left
+    ? `${say("bay.not_done").toUpperCase()}.`
+    : say("bay.behind");
   const sent = document.getElementById("sent");
   sent.textContent = unsent() ? say("bay.unsent", { count: unsent() }) : say("bay.sent");
   sent.classList.toggle("waiting", unsent() > 0);
@@ -279,10 +283,12 @@ function renderRest() {
 }
 onRest(renderRest);
 
-// The first proof of the step on the screen that is not given yet; none before a signing that has
-// to wait for something else.
+// The first proof of the step on the screen that is not given yet; none while a value is missing, or
+// before a signing that has to wait for something else.
 export function openProof() {
-  if (signs() && current(steps, state()).key !== here) return undefined;
+  const now = state();
+  if (signs() && current(steps, now).key !== here) return undefined;
+  if (inHand().needs.readings.some((key) => !(`${here}|${key}` in now.values))) return undefined;
   return [...card().querySelectorAll("[data-done] input[type=checkbox]")].find((box) => !box.checked);
 }
 
