@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from urllib.parse import urlencode
 from uuid import UUID
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
@@ -118,25 +118,26 @@ def start(  # noqa: PLR0913 - what a form sends
     return RedirectResponse(f"/bay/runs/{row.id}", 303)
 
 
+class AskedRun(BaseModel):
+    """A run that was asked for, and waits for a word."""
+
+    run: UUID
+    edition: UUID
+    unit: Short
+    bay: Annotated[str, Field(max_length=40)] = ""
+
+
 @router.get("/bay/again")
-def again(
-    request: Request,
-    db: Db,
-    _: SignedIn,
-    run: UUID,
-    edition: UUID,
-    unit: Short,
-    bay: Annotated[str, Field(max_length=40)] = "",
-) -> Response:
+def again(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedRun, Query()]) -> Response:
     """Tell what goes on, or was signed lately, on a unit, before another run starts there."""
-    before = runs.lately(db, unit)
+    before = runs.lately(db, asked.unit)
     return render(
         request,
         "bay/again.html.jinja",
         before=before,
         plans={row.id: edition_store.plan_of(row.edition) for row in before},
-        asked={"run": run, "edition": edition, "unit": unit, "bay": bay},
-        machine=unit_store.unit(db, unit),
+        asked=asked,
+        machine=unit_store.unit(db, asked.unit),
     )
 
 
