@@ -12,6 +12,7 @@ from eldrim.demo.load import load
 from eldrim.demo.process import DemoProcess
 from eldrim.store.cluster import ROOT, Cluster, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions
+from eldrim.web.procedures import touched
 
 settings.register_profile("project", deadline=None, print_blob=True)
 settings.load_profile("project")
@@ -52,7 +53,8 @@ def demo_database(cluster: Cluster) -> Iterator[Engine]:
 
 @pytest.fixture
 def database(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
-    """A database of this test's own, copied from the demo."""
+    """A database of this test's own, copied from the demo; it has the ids of others."""
+    touched.FOUND_CHANGES.clear()
     demo_database.dispose()
     server = connect(cluster.url("postgres"))
     with server.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:

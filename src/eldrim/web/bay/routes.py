@@ -24,7 +24,7 @@ from eldrim.core.run.unit_label import unit_of
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import TABLES, say
 from eldrim.drawing import hole_stage, plug_condition
-from eldrim.store import accounts, edition_store, runs, sheet_store, unit_store
+from eldrim.store import accounts, edition_store, releases, runs, sheet_store, unit_store
 from eldrim.store import bays as bays_store
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import RunRow, UnitRow
@@ -111,7 +111,8 @@ def start(  # noqa: PLR0913 - what a form sends
     Where one goes on there, or was signed lately, that is told first.
     """
     others = any(row.id != run for row in runs.lately(db, unit))
-    if others and not anyway and not runs.known(db, run):
+    startable = releases.withdrawal(db, edition) is None and not runs.known(db, run)
+    if others and startable and not anyway:
         asked = urlencode({"run": run, "edition": edition, "unit": unit, "bay": bay})
         return RedirectResponse(f"/bay/again?{asked}", 303)
     row = runs.start(db, run, edition, unit, signed_in.name, bay)

@@ -23,8 +23,8 @@ from eldrim.web.procedures.document import compiled
 router = APIRouter(include_in_schema=False)
 Basis = tuple[int, int, int]
 # What an edition and a draft come to on the same basis never changes, so it is compared once.
-_compared: LRUCache[tuple[UUID, int, Basis], Difference] = LRUCache(500)
-_compared_lock = Lock()
+FOUND_CHANGES: LRUCache[tuple[UUID, int, Basis], Difference] = LRUCache(500)
+_found_lock = Lock()
 
 
 @router.get("/changed-underneath")
@@ -63,15 +63,15 @@ def changes(db: Session, edition: EditionRow) -> Difference | None:
     if basis == (released.revision, released.rules_version, released.crib_version):
         return None
     key = (edition.id, edition.procedure.version, basis)
-    with _compared_lock:
-        found = _compared.get(key)
+    with _found_lock:
+        found = FOUND_CHANGES.get(key)
     if found is None:
         now = apply_edits(
             compiled(db, edition.procedure), procedure_store.edits_of(edition.procedure)
         )
         found = difference(released, now)
-        with _compared_lock:
-            _compared[key] = found
+        with _found_lock:
+            FOUND_CHANGES[key] = found
     return None if found.empty else found
 
 
