@@ -134,6 +134,7 @@ def _bay(browser: Browser, address: str, out: Path) -> None:
     card.get_by_role("button", name="Oil in the well").click()
     page.wait_for_selector("#parts li")
     page.screenshot(path=out / "stop.png")
+    page.get_by_label("What was done?").fill("wicked out, dry")
     page.get_by_role("button", name="Clear: The well is dry").click()
     page.wait_for_selector(".stop-acts", state="detached")
     hands.ahead(page, "torque/plug/4")
