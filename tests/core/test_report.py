@@ -1,5 +1,6 @@
 """What is read of a run afterwards: readings against windows, marks, real minutes, what is due."""
 
+from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from uuid import UUID, uuid4
 
@@ -8,7 +9,7 @@ from hypothesis import strategies as st
 
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import SIGNING
-from eldrim.core.run.due import NEXT_DATE, NEXT_METER, RECHECK, Signed, due
+from eldrim.core.run.due import NEXT_DATE, NEXT_METER, RECHECK, DueKind, Signed, due
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.report import MAX_STEP_MINUTES, feedback, report, step_minutes, window
 from eldrim.core.run.state import fold
@@ -139,6 +140,23 @@ def test_the_newest_run_of_a_job_sets_what_is_due() -> None:
     assert found[0].overdue(date(2026, 4, 2))
     assert not found[0].overdue(date(2026, 4, 1))
     assert not found[-1].overdue(date(2030, 1, 1))
+
+
+def test_what_is_due_survives_a_signing_that_says_nothing_of_it() -> None:
+    """Until it is done on its day or at its meter, or withdrawn."""
+    first = signed("tug", 1, **{NEXT_DATE: "2026-06-01", RECHECK: "2026-04-01"})
+    early = signed("tug", 9)
+    assert {d.what for d in due([first, early])} == {"Plugs", "Re-check: Plugs"}
+    # START is 2 March: forty days on the re-check has come, the work has not.
+    assert {d.what for d in due([first, early, signed("tug", 40)])} == {"Plugs"}
+    assert not due([first, early, signed("tug", 100)])
+    meter = signed("boat", 1, **{NEXT_METER: 900.0})
+    read = [
+        wrote(K.READING, "ready/unit", reading="meter", value=value) for value in (899.0, 900.0)
+    ]
+    later = [replace(signed("boat", 5), state=fold([one])) for one in read]
+    assert [len(due([meter, run])) for run in later] == [1, 0]
+    assert not due([replace(first, withdrawn=frozenset(DueKind))])
 
 
 def test_a_note_is_read_with_its_reason_everywhere() -> None:
