@@ -8,12 +8,15 @@ import pytest
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
+from eldrim.core.errors import JobError, Problem
 from eldrim.core.job import Job, Work
+from eldrim.core.procedure.model import Plan
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import to_rows, write_csv
 from eldrim.store import crib as crib_store
 from eldrim.store import procedure_store, sheet_store
 from eldrim.web.app import make_app
+from eldrim.web.procedures import touched
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
@@ -372,3 +375,20 @@ def test_an_edition_whose_engine_is_stated_otherwise_since_is_told_everywhere(
     assert told in client.get("/bay").text
     editions = [rest.split('"')[0] for rest in page.split('href="/editions/')[1:]]
     assert any(told in client.get(f"/editions/{key}").text for key in editions)
+
+
+def test_an_edition_that_can_no_longer_be_planned_stops_no_page(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It is told; bay and list go on for everybody."""
+    csrf = sign_in(client, "trainer")
+    client.post(TUG, data=stating(csrf, key="plug-torque", value="18 to 22 N·m", index="0"))
+
+    def closed(*_: object) -> Plan:
+        raise JobError([Problem("c", "there is no hole 9", "choose another")])
+
+    monkeypatch.setattr(touched, "compiled", closed)
+    for page in ("/bay", "/procedures"):
+        answer = client.get(page)
+        assert answer.status_code == 200
+        assert "this job cannot be planned on it" in answer.text

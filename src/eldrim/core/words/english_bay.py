@@ -76,6 +76,7 @@ BAY: dict[str, str] = {
     "bay.give": "Proof: {proof}",
     "bay.drop": "Started by mistake: drop this run",
     "bay.outdated": "The sheet of this engine changed since (revision {before} is {now}): {count} lines of this edition would read otherwise. Ask the trainer.",
+    "bay.outdated_all": "The sheet of this engine changed since (revision {before} is {now}), and this job cannot be planned on it. Ask the trainer.",
     "bay.under_word": "under",
     "bay.over_word": "over",
     "bay.full": "This tablet is full: not written down. Get the link back so that it can send, then write it again.",

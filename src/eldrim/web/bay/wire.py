@@ -14,7 +14,7 @@ from eldrim.core.run.carried import cannot_follow
 from eldrim.core.run.effects import EFFECTS
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.parts_needed import parts_needed
-from eldrim.core.run.plausible import span
+from eldrim.core.run.plausible import ALLOWED, MOST_TIMES, span
 from eldrim.core.run.readings import limits_of
 from eldrim.core.run.state import Place, RunState
 from eldrim.core.run.stops import LEAD_CLEARS, reason_of
@@ -44,6 +44,7 @@ def rules() -> dict[str, Any]:
         "units": units(),
         "common": COMMON,
         "lead_clears": sorted(LEAD_CLEARS),
+        "meter_jump": {"times": MOST_TIMES, "beside": ALLOWED},
     }
 
 

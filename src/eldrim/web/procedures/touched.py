@@ -9,6 +9,7 @@ from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from eldrim.core.errors import EldrimError
 from eldrim.core.language import speaking
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import apply_edits
@@ -79,7 +80,14 @@ def outdated(db: Session, edition: EditionRow) -> str:
     """What to tell of an edition whose engine is stated otherwise since; empty where it is not."""
     plan = edition_store.plan_of(edition)
     revision = sheet_store.sheet(db, plan.engine).revision
-    found = changes(db, edition) if revision != plan.revision else None
+    if revision == plan.revision:
+        return ""
+    try:
+        found = changes(db, edition)
+    except EldrimError:
+        # Nothing opens the job any more, or it is no job of this engine: no page stops for it.
+        with speaking(plan.job.language):
+            return say("bay.outdated_all", before=plan.revision, now=revision)
     if found is None:
         return ""
     lines = len(found.changed) + len(found.added) + len(found.removed)

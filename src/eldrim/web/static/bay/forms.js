@@ -48,15 +48,13 @@ function outsideWords(reading, value) {
 }
 
 // What this unit says against a value: where its meter stood, what day it is.
-const MOST_TIMES = 20;
-const ALLOWED = 1000;
 function notOnThisUnit(reading, value) {
   const { last } = run.meter;
   const stands = state().values["ready/unit|meter"]?.value;
   if (reading.key === "meter" && last !== null) {
     if (value < last) return say("refuse.meter_back", { value: shown(value), last: shown(last) });
-    if (value > MOST_TIMES * last + ALLOWED)
-      return say("refuse.meter_jump", { value: shown(value), last: shown(last) });
+    const { times, beside } = run.rules.meter_jump;
+    if (value > times * last + beside) return say("refuse.meter_jump", { value: shown(value), last: shown(last) });
   }
   if (reading.key === "next_meter" && typeof stands === "number" && value <= stands)
     return say("refuse.meter_past", { value: shown(value), now: shown(stands) });
