@@ -54,8 +54,11 @@ python_at() {
     .venv/bin/python -c '' 2>/dev/null || rm -rf .venv
     [ -d .venv ] || "$python" -m venv .venv
     say "installing the locked Python packages (once)"
-    .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r "$lock" 2>&1 |
+    # The lock names every package, so pip takes them as they stand and looks for no others: what a
+    # package asks for "with an extra" would else be met by whatever was published today.
+    .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --require-hashes -r "$lock" 2>&1 |
         { grep -v '^WARNING: Location' || true; } >&2
+    .venv/bin/python -m pip check -q >&2 || { say "$lock does not hold together: see above"; exit 1; }
     .venv/bin/python -c 'import uvicorn, sqlalchemy, ortools'
     printf '%s\n' "$root/src" >"$(.venv/bin/python -c 'import sysconfig; print(sysconfig.get_path("purelib"))')/eldrim.pth"
     cp "$lock" "$stamp"
