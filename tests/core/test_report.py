@@ -120,6 +120,20 @@ def signed(unit: str, day: int, job_name: str = "Plugs", **values: object) -> Si
     return Signed(UUID(int=day), unit, unit.title(), job_name, "hours", at, fold(entries))
 
 
+def test_what_was_left_out_stays_until_a_later_run_does_it() -> None:
+    """Of whatever job; or until somebody says why it need not be done."""
+    first = replace(signed("tug", 1), left_out={"remove/plug/4": "Remove plug 4: seized"})
+    [open_] = due([first])
+    assert (open_.kind, open_.what) == (DueKind.NOT_DONE, "Not done: Remove plug 4: seized")
+    assert not open_.overdue(date(2099, 1, 1)), "it has no day"
+    assert len(due([first, signed("tug", 9), signed("tug", 40, "Coils")])) == 1
+    again = replace(signed("tug", 9), left_out={"remove/plug/4": "Remove plug 4: no tool"})
+    assert [d.run for d in due([first, again])] == [again.run]
+    other = replace(signed("tug", 40, "Coils"), done=frozenset({"remove/plug/4"}))
+    assert not due([first, other])
+    assert not due([replace(first, withdrawn=frozenset({DueKind.NOT_DONE}))])
+
+
 def test_the_newest_run_of_a_job_sets_what_is_due() -> None:
     """Soonest first; a meter alone comes last; another job is another thing."""
     found = due(

@@ -92,6 +92,46 @@ def test_an_open_deviation_blocks_the_signature_until_it_is_corrected() -> None:
     assert not state.deviations
 
 
+def test_a_lead_says_not_so_and_it_stays_open() -> None:
+    """With a word; corrected or accepted it is open no more, and what was said stays."""
+    state = walk("torque/plug/1")
+    off = entry(K.DEVIATION, "torque/plug/1", reading="torque", value=9.0, reason="late")
+    state = put(state, off)
+    no = {"refers_to": off.id, "step": "torque/plug/1"}
+    with pytest.raises(RunError, match="only a lead"):
+        put(state, entry(K.REFUSE, **no, note="the wrench says 24"))
+    with pytest.raises(RunError, match="in a word"):
+        put(state, entry(K.REFUSE, **no), Role.LEAD)
+    state = put(state, entry(K.REFUSE, **no, note="the wrench says 24"), Role.LEAD)
+    assert off.id in state.deviations
+    assert state.refused[off.id].entry.note == "the wrench says 24"
+    corrected = put(state, entry(K.READING, "torque/plug/1", reading="torque", value=24.0))
+    assert not corrected.deviations
+    assert not put(state, entry(K.ACCEPT, refers_to=off.id), Role.LEAD).deviations
+
+
+def test_a_lead_says_do_it_again_and_the_step_is_open_again() -> None:
+    """The value holds no more; of what was left out, all that was closed with it is open."""
+    state = walk("torque/plug/1")
+    off = entry(K.DEVIATION, "torque/plug/1", reading="torque", value=9.0, reason="late")
+    state = put(put(state, off), entry(K.DONE, "torque/plug/1"))
+    again = entry(K.AGAIN, "torque/plug/1", refers_to=off.id, note="new washer first")
+    with pytest.raises(RunError, match="no such open"):
+        put(state, entry(K.AGAIN, "fit/coil/1", refers_to=off.id, note="x"), Role.LEAD)
+    state = put(state, again, Role.LEAD)
+    assert not state.deviations
+    assert ("torque/plug/1", "torque") not in state.values
+    assert "torque/plug/1" not in state.closings
+    with pytest.raises(RunError, match="Torque"):
+        put(state, entry(K.DONE, "torque/plug/1"))
+    left = put(walk("remove/plug/1"), skip := entry(K.SKIP, "remove/plug/1", reason="stuck"))
+    assert "gap/plug/1" in left.closings or "torque/plug/1" in left.closings
+    sent_back = entry(K.AGAIN, "remove/plug/1", refers_to=skip.id, note="warm it up first")
+    opened = put(left, sent_back, Role.LEAD)
+    assert not {"remove/plug/1", "torque/plug/1"} & set(opened.closings)
+    assert not opened.deviations
+
+
 def test_a_step_left_out_needs_a_reason_and_the_lead() -> None:
     """A skipped step is a deviation like any other."""
     with pytest.raises(RunError, match="only with a reason"):

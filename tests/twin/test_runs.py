@@ -92,9 +92,11 @@ class Wanderer:
             made["names"] = (
                 closing.entry.id if (closing := self.state.closings.get(step.key)) else NO_ENTRY
             )
-        if made["kind"] in (K.ACCEPT, K.RESUME):
-            among = self.state.deviations if made["kind"] is K.ACCEPT else self.state.stops
+        if made["kind"] in (K.ACCEPT, K.REFUSE, K.AGAIN, K.RESUME):
+            among = self.state.stops if made["kind"] is K.RESUME else self.state.deviations
             made["names"] = self.dice.choice([*among, self._id()])
+            if made["names"] in self.state.deviations:
+                made["step"] = self.state.deviations[made["names"]].entry.step
         self.minute += self.dice.choice((0.5, 3, 12))
         return Entry.model_validate(
             {"id": self._id(), "made": START + timedelta(minutes=self.minute), **made}

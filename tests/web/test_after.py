@@ -61,10 +61,62 @@ def test_the_floor_puts_first_what_needs_a_hand(bay: Bay) -> None:
     assert "1 refused" in floor
     assert 'value="accept"' not in floor, "only a lead accepts"
     bay.csrf = sign_in(bay.client, "lead")
-    form = bay.client.get("/floor").text.split('value="accept"')[1]
+    form = bay.client.get("/floor").text.split("To accept")[1]
     names = form.split('name="refers_to" value="')[1].split('"')[0]
     done = {"csrf": bay.csrf, "id": str(uuid4()), "kind": "accept", "refers_to": names}
     assert "To accept" not in bay.client.post(f"/bay/runs/{first}/lead", data=done).text
+
+
+def test_findings_and_deviations_are_found_by_the_search(bay: Bay) -> None:
+    """By their words or their unit; they lead to the run."""
+    bay.write("deviation", "ready/battery", reading="volts", value="11.8", reason="twice")
+    bay.write("stop", "clean/coils", reason="oil_in_well", note="from the breather")
+    for typed in ("oil in the well", "breather", "battery 11.8", "tug 14 breath"):
+        found = bay.client.get("/search", params={"q": typed}).text
+        assert f'href="/log/{bay.run}"' in found, typed
+        assert "finding" in found
+
+
+def test_the_log_is_narrowed_and_says_what_was_marked(client: TestClient) -> None:
+    """By unit, person, day and mark; a day that is none is said and nothing is lost."""
+    sign_in(client, "lead")
+    runs = client.get("/log").text.count('href="/log/')
+    assert runs > 1
+    one = client.get("/log?unit=tug-15").text
+    assert 0 < one.count('href="/log/') < runs
+    assert "Nothing in the log" in client.get("/log?until=2001-01-01").text
+    assert client.get("/log?since=2001-01-01&by=technician").text.count('href="/log/')
+    wrong = client.get("/log?since=soon&unit=tug-14")
+    assert wrong.status_code == 200
+    assert "is no day" in wrong.text
+    assert 'value="soon"' in wrong.text
+    assert client.get("/log?job=nonsense").status_code == 200
+
+
+def test_what_is_open_stands_on_one_page(bay: Bay) -> None:
+    """Over all units; a lead judges there, with a word for anything but yes."""
+    bay.write("deviation", "ready/battery", reading="volts", value="11.8", reason="twice")
+    bay.write("stop", "clean/coils", reason="oil_in_well")
+    bay.client.get(f"/api/v1/runs/{bay.run}/state?tablet=t1&unsent=3")
+    page = bay.client.get("/open").text
+    for words in ("Stopped", "To accept", "3 not sent", "window", "Parts to get", "Going on"):
+        assert words in page, words
+    assert "Do it again" not in page, "only a lead judges"
+    bay.csrf = sign_in(bay.client, "lead")
+    form = bay.client.get("/open").text.split("To accept:")[1]
+    about = {
+        name: form.split(f'name="{name}" value="')[1].split('"')[0]
+        for name in ("refers_to", "step")
+    }
+    sent = {"csrf": bay.csrf, "id": str(uuid4()), "kind": "again", "back": "/open", **about}
+    address = f"/bay/runs/{bay.run}/lead"
+    refused = bay.client.post(address, data=sent)
+    assert refused.status_code == 409
+    assert "what is to be done again" in refused.text
+    assert "What is open" in refused.text
+    done = bay.client.post(address, data={**sent, "note": "charge it first"}).text
+    assert "To accept:" not in done
+    assert "ready/battery|volts" not in bay.state()["values"]
 
 
 def test_labels_carry_what_a_scan_must_say(bay: Bay) -> None:
@@ -98,7 +150,11 @@ def test_a_photo_of_what_differs_reaches_the_trainer(bay: Bay) -> None:
     state = bay.state()
     assert [m["photo"] for m in state["marks"].values()] == [kept]
     assert state["parts"] == [
-        {"name": "coils", "why": "Part is damaged: Clean round coils 2, 4 and 6"}
+        {
+            "name": "coils",
+            "why": "Part is damaged: Clean round coils 2, 4 and 6",
+            "number": "MC-340-21",
+        }
     ]
     assert f"/images/{kept}.jpg" in bay.client.get(f"/log/{bay.run}").text
     bad = bay.client.post("/api/v1/photos", content=b"nothing", headers=head)

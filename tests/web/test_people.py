@@ -1,13 +1,16 @@
 """People: a lead adds and lets go; a password and a PIN are each person's own."""
 
 from datetime import timedelta
+from uuid import uuid4
 
 import pytest
-from sqlalchemy import update
+from sqlalchemy import select, update
 
 from eldrim.demo.load import PASSWORD, PIN
 from eldrim.store import accounts
-from eldrim.store.tables import AttemptRow
+from eldrim.store.edition_store import plan_of
+from eldrim.store.errors import ThrottledError
+from eldrim.store.tables import AttemptRow, EditionRow, RunRow, UnitRow
 from tests.web.client import TestClient
 from tests.web.test_release import Store, client
 from tests.web.test_web import sign_in
@@ -115,11 +118,49 @@ def test_a_lead_sets_a_pin_and_the_old_one_is_none_any_more(
         assert "this is no PIN" in client.post("/people/me", data={**change, "pin": wrong}).text
     assert "PIN changed" in client.post("/people/me", data={**change, "pin": "7391"}).text
     with store() as session:
-        assert accounts.is_lead(session, "lead", "7391", "here")
-        assert not accounts.is_lead(session, "lead", PIN, "here")
+        assert accounts.is_lead(session, "lead", "7391", run=uuid4(), by="technician")
+        assert not accounts.is_lead(session, "lead", PIN, run=uuid4(), by="technician")
     csrf = sign_in(client, "technician")
     tried = client.post("/people/me", data={**change, "csrf": csrf, "pin": "7391"})
     assert "only a lead" in tried.text
+
+
+def test_wrong_pins_on_one_run_bar_no_other(client: TestClient, store: Store) -> None:
+    """Nor a sign-in; only who tries them on run after run is made to wait."""
+    runs = [uuid4() for _ in range(4)]
+    with store() as session:
+        for _ in range(accounts.MAX_FAILURES):
+            assert not accounts.is_lead(session, "lead", "0000", run=runs[0], by="technician")
+        with pytest.raises(ThrottledError):
+            accounts.is_lead(session, "lead", PIN, run=runs[0], by="technician")
+        assert accounts.is_lead(session, "lead", PIN, run=runs[1], by="technician")
+        for run in runs[1:3]:
+            for _ in range(accounts.MAX_FAILURES):
+                accounts.is_lead(session, "lead", "0000", run=run, by="technician")
+        with pytest.raises(ThrottledError):
+            accounts.is_lead(session, "lead", PIN, run=runs[3], by="technician")
+        assert accounts.is_lead(session, "lead", PIN, run=runs[3], by="trainer")
+        session.commit()
+    assert enter(client, "lead", PASSWORD) == 303
+
+
+def test_letting_somebody_go_in_the_middle_of_a_run_asks(client: TestClient, store: Store) -> None:
+    """What goes on is named; it stays open for another."""
+    with store.begin() as session:
+        edition = session.scalars(select(EditionRow).where(EditionRow.number == 1)).first()
+        assert edition is not None
+        engine = plan_of(edition).engine
+        unit = session.scalars(select(UnitRow).where(UnitRow.engine_id == engine)).first()
+        assert unit is not None
+        session.add(RunRow(id=uuid4(), edition_id=edition.id, unit_id=unit.id, by="technician"))
+        name = unit.name
+    csrf = sign_in(client, "lead")
+    asked = client.post("/people/technician/left", data={"csrf": csrf})
+    assert asked.status_code == 409
+    assert name in asked.text
+    assert "Let go all the same" in asked.text
+    gone = client.post("/people/technician/left", data={"csrf": csrf, "sure": "true"})
+    assert "left " in gone.text
 
 
 def test_the_last_lead_stays_and_a_forgotten_password_is_set_anew(client: TestClient) -> None:

@@ -62,7 +62,7 @@ def test_wrong_passwords_are_refused_then_throttled(client: TestClient) -> None:
     right = {"name": "lead", "password": "eldrim-demo"}
     answer = client.post("/sign-in", data=right)
     assert answer.status_code == 429
-    assert "Too many failed sign-ins" in answer.text
+    assert "Too many wrong tries" in answer.text
 
 
 def test_a_write_without_the_token_is_refused(client: TestClient) -> None:

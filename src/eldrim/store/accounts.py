@@ -4,6 +4,7 @@ import hashlib
 import secrets
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from uuid import UUID
 
 from argon2 import PasswordHasher
 from argon2.exceptions import VerifyMismatchError
@@ -16,6 +17,8 @@ from eldrim.store.tables import AttemptRow, SessionRow, UserRow
 LIFETIME = timedelta(hours=14)
 WINDOW = timedelta(minutes=10)
 MAX_FAILURES = 8
+# Wrong PINs bar one lead on one run; after three runs' worth, whoever tries them.
+MAX_WRONG_PINS = 24
 
 _hasher = PasswordHasher(time_cost=2, memory_cost=19_456, parallelism=1)
 # Checked when the name is unknown, so that the answer takes as long as for a known one.
@@ -37,7 +40,7 @@ def has_password(session: Session, name: str, password: str, address: str) -> bo
 
     Raises :class:`ThrottledError` after too many.
     """
-    _throttle(session, name, address)
+    _throttle_sign_in(session, name, address)
     if _matches(session.get_one(UserRow, name).password_hash, password):
         return True
     _failed(session, name, address)
@@ -51,7 +54,7 @@ def sign_in(session: Session, name: str, password: str, address: str) -> tuple[s
     The failure is written by the caller's commit, also when None is returned.
     """
     name = name.strip().lower()[:40]
-    _throttle(session, name, address)
+    _throttle_sign_in(session, name, address)
     user = session.get(UserRow, name)
     here = user is not None and user.left_on is None
     if not _matches(user.password_hash if user else _NOBODY, password) or not here:
@@ -96,18 +99,20 @@ def leads(session: Session) -> list[tuple[str, str]]:
     return [(row.name, row.display) for row in rows]
 
 
-def is_lead(session: Session, name: str, pin: str, address: str) -> bool:
-    """Whether this is a lead and their PIN. A wrong one counts as a failed sign-in.
+def is_lead(session: Session, name: str, pin: str, *, run: UUID, by: str) -> bool:
+    """Whether this is a lead and their PIN, asked on a run by the person signed in there.
 
-    Raises :class:`ThrottledError` after too many.
+    A wrong one counts on this run and for who tried it: other runs go on. Raises
+    :class:`ThrottledError` after too many.
     """
-    _throttle(session, f"pin {name}", address)
+    here, tried = f"pin {name[:60]} {run}", f"pins by {by}"
+    _throttle(session, {here: MAX_FAILURES, tried: MAX_WRONG_PINS})
     user = session.get(UserRow, name)
-    here = user is not None and user.role == "lead" and user.left_on is None
-    stored = user.pin_hash if user and here and user.pin_hash else _NOBODY
+    lead = user is not None and user.role == "lead" and user.left_on is None
+    stored = user.pin_hash if user and lead and user.pin_hash else _NOBODY
     if _matches(stored, pin):
         return True
-    _failed(session, f"pin {name}", address)
+    session.add_all([AttemptRow(who=here), AttemptRow(who=tried)])
     return False
 
 
@@ -128,14 +133,19 @@ def _failed(session: Session, name: str, address: str) -> None:
     session.add_all([AttemptRow(who=f"name {name}"[:120]), AttemptRow(who=f"from {address}")])
 
 
-def _throttle(session: Session, name: str, address: str) -> None:
+def _throttle_sign_in(session: Session, name: str, address: str) -> None:
+    _throttle(session, {f"name {name}": MAX_FAILURES, f"from {address}": MAX_FAILURES * 5})
+
+
+def _throttle(session: Session, most_of: dict[str, int]) -> None:
+    """Raise :class:`ThrottledError` where somebody failed as often lately as they may."""
     since = datetime.now(UTC) - WINDOW
-    for who, most in ((f"name {name}", MAX_FAILURES), (f"from {address}", MAX_FAILURES * 5)):
+    for who, most in most_of.items():
         failures = session.scalar(
             select(func.count()).where(AttemptRow.who == who, AttemptRow.at > since)
         )
         if failures is not None and failures >= most:
-            raise ThrottledError("Too many failed sign-ins. Wait ten minutes, then try again.")
+            raise ThrottledError("Too many wrong tries. Wait ten minutes, then try again.")
 
 
 def _matches(stored: str, password: str) -> bool:

@@ -17,7 +17,10 @@ from eldrim.core.run.carried import as_kept
 from eldrim.core.run.due import DueKind, Signed, meter_now
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.history import Past
+from eldrim.core.run.report import finding_words
 from eldrim.core.run.state import RunState, fold, with_entry
+from eldrim.core.run.stops import reason_of
+from eldrim.store import search
 from eldrim.store.edition_store import edition, plan_of
 from eldrim.store.errors import ConflictError, get_or_404
 from eldrim.store.releases import withdrawal
@@ -112,11 +115,21 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     kept = EntryRow(id=entry.id, run_id=key, body=body, by=by, role=role.value)
     session.add(kept)
     session.info[WROTE] = True
+    _index(session, row, plan, entry)
     if entry.kind in (EntryKind.SIGN, EntryKind.END):
         row.signed_at = session.scalar(select(func.clock_timestamp()))
         row.unfinished = entry.kind is EntryKind.END
     session.flush()
     return with_entry(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
+
+
+def _index(session: Session, row: RunRow, plan: Plan, entry: Entry) -> None:
+    """Let what an entry found be found."""
+    step = next((s for s in plan.steps if s.key == entry.step), None)
+    with speaking(plan.job.language):
+        words = finding_words(step, entry) if step else ""
+    if words:
+        search.index_finding(session, row, entry, words)
 
 
 def _same(one: Entry, other: Entry) -> bool:
@@ -141,6 +154,15 @@ def recent(session: Session, *, signed: bool, page: int = 1, size: int = 50) -> 
     return session.scalars(query.limit(size).offset((page - 1) * size)).all()
 
 
+def going_on_of(session: Session, name: str) -> Sequence[RunRow]:
+    """The runs a person started, or wrote in, that are not signed; newest first."""
+    wrote = select(EntryRow.run_id).where(EntryRow.by == name)
+    query = select(RunRow).where(
+        RunRow.signed_at.is_(None), (RunRow.by == name) | RunRow.id.in_(wrote)
+    )
+    return session.scalars(query.order_by(RunRow.at.desc(), RunRow.id)).all()
+
+
 def signed(session: Session, unit: str | None = None) -> list[Signed]:
     """The newest signed runs of each edition on each unit, with their states; of one unit or all.
 
@@ -160,6 +182,8 @@ def signed(session: Session, unit: str | None = None) -> list[Signed]:
     query = query.where(newest.c.place <= SIGNED_LOOKED_AT)
     rows = session.scalars(query).all()
     states = _at_signing(session, [r.id for r in rows])
+    left_out = {row.id: _left_out(plan_of(row.edition), states[row.id]) for row in rows}
+    did = _done_later(session, left_out)
     return [
         Signed(
             row.id,
@@ -170,6 +194,8 @@ def signed(session: Session, unit: str | None = None) -> list[Signed]:
             row.signed_at,
             states[row.id],
             withdrawn.get(row.id, frozenset()),
+            left_out[row.id],
+            did.get(row.id, frozenset()),
         )
         for row in rows
         if row.signed_at is not None
@@ -213,13 +239,59 @@ def drop(session: Session, key: UUID, by: str) -> None:
 
 
 def _at_signing(session: Session, keys: list[UUID]) -> dict[UUID, RunState]:
-    """What was entered at the first and the last step of each run: all that what is due needs."""
+    """All that what is due needs: the entries at the first and last step, and what was left out."""
     step = EntryRow.body["step"].astext.in_((CONFIRMING, SIGNING))
-    query = select(EntryRow).where(EntryRow.run_id.in_(keys), step).order_by(EntryRow.seq)
+    kind = EntryRow.body["kind"].astext.in_((EntryKind.SKIP, EntryKind.REOPEN, EntryKind.AGAIN))
+    query = select(EntryRow).where(EntryRow.run_id.in_(keys), step | kind).order_by(EntryRow.seq)
     entered: dict[UUID, list[Recorded]] = {key: [] for key in keys}
     for row in session.scalars(query):
         entered[row.run_id].append(_recorded(row))
     return {key: fold(found) for key, found in entered.items()}
+
+
+# Nothing is left to do where the thing is not there.
+ABSENT = "absent"
+
+
+def _left_out(plan: Plan, state: RunState) -> dict[str, str]:
+    """What was left out of a run and stays to be done, in words by its step's key."""
+    texts: dict[str, str] = {step.key: step.text for step in plan.steps}
+    with speaking(plan.job.language):
+        return {
+            closing.entry.step: f"{texts.get(key, key)}: {reason_of(closing.entry)}"
+            for key, closing in state.closings.items()
+            if closing.entry.kind is EntryKind.SKIP
+            and closing.entry.step == key
+            and closing.entry.reason != ABSENT
+        }
+
+
+def _done_later(
+    session: Session, left_out: dict[UUID, dict[str, str]]
+) -> dict[UUID, frozenset[str]]:
+    """Of the steps that any run left out, those that each run did."""
+    steps = {step for found in left_out.values() for step in found}
+    if not steps:
+        return {}
+    done = EntryRow.body["kind"].astext == EntryKind.DONE
+    at_step = EntryRow.body["step"].astext
+    query = select(EntryRow.run_id, at_step).where(EntryRow.run_id.in_(left_out), done)
+    found: dict[UUID, frozenset[str]] = {}
+    for run, step in session.execute(query.where(at_step.in_(steps))):
+        if step not in left_out[run]:
+            found[run] = found.get(run, frozenset()) | {step}
+    return found
+
+
+def ended_unfinished(session: Session) -> Sequence[RunRow]:
+    """The newest run of each unit, where a lead ended it unfinished."""
+    place = func.row_number().over(
+        partition_by=RunRow.unit_id, order_by=RunRow.signed_at.desc().nulls_last()
+    )
+    newest = select(RunRow.id, place.label("place")).where(RunRow.signed_at.is_not(None)).subquery()
+    query = select(RunRow).join(newest, newest.c.id == RunRow.id)
+    query = query.where(newest.c.place == 1, RunRow.unfinished)
+    return session.scalars(query.order_by(RunRow.signed_at.desc())).all()
 
 
 def of_procedure(

@@ -1,4 +1,4 @@
-"""One box for everything: engines, parts, figures, part numbers, procedures, steps, units."""
+"""One box for everything: engines, parts, figures, numbers, procedures, steps, units, findings."""
 
 import re
 from collections.abc import Iterable, Sequence
@@ -8,12 +8,13 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
 from eldrim.core.procedure.model import Plan
-from eldrim.store.tables import EditionRow, SearchRow, UnitRow
+from eldrim.core.run.entries import Entry
+from eldrim.store.tables import EditionRow, RunRow, SearchRow, UnitRow
 
 MAX_FOUND = 20
 MAX_BODY = 4000
 # What is looked for most comes first; a procedure before its many steps.
-KINDS = ("engine", "unit", "procedure", "part", "part number", "figure", "step")
+KINDS = ("engine", "unit", "procedure", "part", "part number", "figure", "finding", "step")
 
 
 def index_engine(session: Session, engine: Engine) -> None:
@@ -71,8 +72,18 @@ def index_unit(session: Session, unit: UnitRow) -> None:
     _keep(session, f"unit/{unit.id}", [("unit", f"/units/{unit.id}", unit.name, said)])
 
 
+def index_finding(session: Session, row: RunRow, entry: Entry, words: str) -> None:
+    """Keep what a run found or marked at a step, beside what it found before."""
+    said = f"{row.unit.name} {row.unit.serial} {entry.note}"
+    _add(session, f"run/{row.id}", [("finding", f"/log/{row.id}", words, said)])
+
+
 def _keep(session: Session, owner: str, rows: Iterable[tuple[str, str, str, str]]) -> None:
     session.execute(delete(SearchRow).where(SearchRow.owner == owner))
+    _add(session, owner, rows)
+
+
+def _add(session: Session, owner: str, rows: Iterable[tuple[str, str, str, str]]) -> None:
     session.add_all(
         SearchRow(
             owner=owner, kind=kind, address=address[:300], title=title[:300], body=body[:MAX_BODY]

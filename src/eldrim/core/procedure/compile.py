@@ -19,7 +19,7 @@ from eldrim.core.procedure.joint_words import joint_name
 from eldrim.core.procedure.least_job import LeastJob, least_job
 from eldrim.core.procedure.model import PLAN_FORMAT, Move, OpenPoint, PhaseMinutes, Plan, Step
 from eldrim.core.procedure.open_points import open_points, wants
-from eldrim.core.procedure.parts_list import parts_list
+from eldrim.core.procedure.parts_list import part_numbers, parts_list
 from eldrim.core.procedure.tool_roll import tool_roll
 from eldrim.core.procedure.uncover_steps import lift_key
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
@@ -82,6 +82,7 @@ def assemble(least: LeastJob) -> Plan:
         steps=tuple(steps),
         tools=tuple(ToolRef(id=item.id, name=item.name) for item in roll),
         parts=parts,
+        numbers=part_numbers(facts),
         roll=roll,
         wants=wants(facts),
         open_points=open_points(steps, roll, parts),

@@ -241,6 +241,10 @@ class Plan(Frozen):
     left_out: tuple[LeftOut, ...] = ()
     crib_version: int = 0
     notes: tuple[str, ...] = ()
+    numbers: dict[str, str] = Field(
+        default_factory=dict,
+        description="Part numbers by plug, coil, lead, boot, part, or part/joint.",
+    )
     schools: dict[str, str] = Field(default_factory=dict)
     departures: dict[str, Departure] = Field(default_factory=dict)
     minutes: float

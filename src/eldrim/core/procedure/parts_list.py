@@ -61,3 +61,17 @@ def _compounds(facts: JobFacts) -> list[PartLine]:
         why = say("part.boots", count=len(holes.holes))
         lines.append(_line("part.grease", "", 1, why))
     return lines
+
+
+def part_numbers(facts: JobFacts) -> dict[str, str]:
+    """The numbers of what the job touches, so that a bay can ask for what it found broken."""
+    holes = facts.holes
+    boot = holes.carrier.boot_part if isinstance(holes.carrier, Coil) else None
+    found = {"plug": holes.plug.part_number, holes.item: holes.carrier.part_number, "boot": boot}
+    for joint, made in holes.carrier.joints.items():
+        found[f"{holes.item}/{joint}"] = made.part_number
+    for option in facts.ways.moves:
+        found[option.part] = facts.ways.part(option).part_number
+        for joint, made in facts.ways.released(option).items():
+            found[f"{option.part}/{joint}"] = made.part_number
+    return {key: number for key, number in found.items() if number}

@@ -41,8 +41,8 @@ def admit(
     """Raise :class:`RunError`, saying why, when ``entry`` may not be added in this state."""
     if state.signed is not None:
         raise _refusal("signed")
-    if entry.kind is K.ACCEPT:
-        return _admit_acceptance(state, entry, role)
+    if entry.kind in (K.ACCEPT, K.REFUSE, K.AGAIN):
+        return _admit_judgement(state, entry, role)
     if entry.kind is K.RESUME:
         return _admit_resumption(state, entry, role)
     if entry.kind is K.END:
@@ -73,11 +73,18 @@ def _admit_at_step(
         _admit_close(plan, state, step, entry)
 
 
-def _admit_acceptance(state: RunState, entry: Entry, role: Role) -> None:
+def _admit_judgement(state: RunState, entry: Entry, role: Role) -> None:
     if role is not Role.LEAD:
         raise _refusal("lead_accepts")
-    if entry.refers_to not in state.deviations:
+    judged = state.deviations.get(entry.refers_to) if entry.refers_to else None
+    if judged is None or entry.step not in ("", judged.entry.step):
         raise _refusal("no_deviation")
+    if entry.kind is K.ACCEPT:
+        return
+    if not entry.note:
+        raise _refusal("refuse_why")
+    if entry.kind is K.AGAIN and not entry.step:
+        raise _refusal("no_step", step="")
 
 
 def _admit_release(step: Step, state: RunState, role: Role) -> None:

@@ -1,7 +1,7 @@
 """When work on a unit is due again: what was set at the signing of its runs."""
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
 from datetime import date, datetime
 from enum import StrEnum
 from uuid import UUID
@@ -14,15 +14,19 @@ METER = "meter"
 
 
 class DueKind(StrEnum):
-    """What is due: the work again, or an early look at it."""
+    """What is due: the work again, an early look at it, or what was left out of it."""
 
     WORK = "due"
     RECHECK = "recheck"
+    NOT_DONE = "not_done"
 
 
 @dataclass(frozen=True)
 class Signed:
-    """A signed run, as far as what is due needs it; ``withdrawn`` is what of it is due no more."""
+    """A signed run, as far as what is due needs it; ``withdrawn`` is what of it is due no more.
+
+    ``left_out`` is what was not done, in words by its step's key; ``done`` names the steps done.
+    """
 
     run: UUID
     unit: str
@@ -32,6 +36,8 @@ class Signed:
     at: datetime
     state: RunState
     withdrawn: frozenset[DueKind] = frozenset()
+    left_out: Mapping[str, str] = field(default_factory=dict)
+    done: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -64,15 +70,19 @@ def due(runs: Iterable[Signed]) -> tuple[Due, ...]:
     """What is due, soonest first.
 
     A later run of the same job on a unit sets it anew where it says so; where it says nothing,
-    what is due stays until it was done on or after its day, or at its meter.
+    what is due stays until it was done on or after its day, or at its meter. What was left out
+    stays until a later run on the unit does that step, of whatever job.
     """
     standing: dict[tuple[str, str, DueKind], Due] = {}
     for run in sorted(runs, key=lambda r: (r.at, str(r.run))):
-        for kind in DueKind:
+        for kind in (DueKind.WORK, DueKind.RECHECK):
             place = (run.unit, run.job, kind)
             if place in standing and _done_by(standing[place], run):
                 del standing[place]
+        for step in (*run.done, *run.left_out):
+            standing.pop((run.unit, step, DueKind.NOT_DONE), None)
         standing |= {(run.unit, run.job, d.kind): d for d in _dues_of(run)}
+        standing |= {(run.unit, step, d.kind): d for step, d in _not_done(run).items()}
     return tuple(sorted(standing.values(), key=lambda d: (d.on or date.max, d.unit_name, d.what)))
 
 
@@ -108,6 +118,26 @@ def _dues_of(run: Signed) -> list[Due]:
     ]
     stated = [d for d in every if d.on is not None or d.meter is not None]
     return [d for d in stated if d.kind not in run.withdrawn]
+
+
+def _not_done(run: Signed) -> dict[str, Due]:
+    """What a run left out, by the key of its step."""
+    if DueKind.NOT_DONE in run.withdrawn:
+        return {}
+    return {
+        step: Due(
+            run=run.run,
+            unit=run.unit,
+            unit_name=run.unit_name,
+            kind=DueKind.NOT_DONE,
+            what=f"Not done: {words}",
+            on=None,
+            meter=None,
+            meter_unit=run.meter_unit,
+            set_at=run.at,
+        )
+        for step, words in run.left_out.items()
+    }
 
 
 def _day(value: float | str | None) -> date | None:

@@ -31,6 +31,8 @@ class EntryKind(StrEnum):
     HEARD = "heard"
     OVER = "over"
     ACCEPT = "accept"
+    REFUSE = "refuse"
+    AGAIN = "again"
     RELEASE = "release"
     DIFFERS = "differs"
     STOP = "stop"
@@ -57,7 +59,9 @@ class Entry(Frozen):
     it to come inside its window; it judges nothing yet. An ``end`` is a lead's word that the run
     goes no further, although something is open. A ``skip`` ``carries`` the steps that cannot
     follow it. ``heard`` is what a device said that was not taken, ``over`` a peak above the window:
-    it stays a deviation whatever is read after it. ``how`` is how a value came in.
+    it stays a deviation whatever is read after it. A lead who does not ``accept`` a deviation says
+    that it is not so (``refuse``; it stays open until it is corrected) or that the step is to be
+    done ``again``. ``how`` is how a value came in.
     """
 
     id: UUID

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from statistics import median
+from uuid import UUID
 
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
@@ -21,7 +22,10 @@ MAX_STEP_MINUTES = 45.0
 
 @dataclass(frozen=True)
 class Value:
-    """One reading: what was written and how it came in, its window, what was said of it."""
+    """One reading: what was written and how it came in, its window, what was said of it.
+
+    ``judged`` is what a lead said of it, with the word they gave.
+    """
 
     label: str
     value: str
@@ -32,6 +36,7 @@ class Value:
     accepted: str = ""
     at_limit: bool = False
     how: str = ""
+    judged: str = ""
 
     @property
     def verdict(self) -> str:
@@ -103,8 +108,21 @@ def _not_done(plan: Plan, step: Step, closing: Recorded, state: RunState) -> str
 
 
 def _acceptance(recorded: Recorded, state: RunState) -> str:
-    accepted = state.accepted.get(recorded.entry.id)
-    return f"; {say('bay.accepted')}: {accepted.by}" if accepted else ""
+    said = judged_words(recorded.entry.id, state)
+    return f"; {said}" if said else ""
+
+
+def judged_words(deviation: UUID, state: RunState) -> str:
+    """What a lead said of a deviation, and with which word; empty while none did."""
+    accepted = state.accepted.get(deviation)
+    if accepted:
+        note = f" ({accepted.entry.note})" if accepted.entry.note else ""
+        return f"{say('bay.accepted')}: {accepted.by}{note}"
+    refused = state.refused.get(deviation)
+    if refused is None:
+        return ""
+    words = "bay.again_by" if refused.entry.kind is K.AGAIN else "bay.refused_by"
+    return say(words, by=refused.by, why=refused.entry.note)
 
 
 def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | None:
@@ -120,6 +138,7 @@ def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | N
         outside=bool(outside(reading, entry.value)) or entry.kind in DEVIATES,
         reason=reason_of(entry) if entry.kind in DEVIATES else entry.reason,
         accepted=accepted.by if accepted else "",
+        judged=judged_words(entry.id, state),
         at_limit=at_limit(reading, entry.value),
         how=say(f"how.{entry.how}") if entry.how else "",
     )
@@ -169,7 +188,9 @@ def _replaced(recorded: Recorded, state: RunState, said: str) -> str:
     """A value that no longer holds, as it was; empty where it holds."""
     entry = recorded.entry
     holds = state.values.get((entry.step, entry.reading))
-    if holds is None or holds.entry.id == entry.id:
+    if holds is None and entry.id not in state.refused:
+        return ""
+    if holds is not None and holds.entry.id == entry.id:
         return ""
     why = f": {reason_of(entry)}" if entry.kind in DEVIATES else ""
     return f"{say('how.before')}: {said}{why} ({recorded.by}){_acceptance(recorded, state)}"
@@ -235,7 +256,7 @@ def feedback(runs: Iterable[tuple[str, Plan, list[Recorded]]]) -> dict[str, Feed
         for step in plan.steps:
             count[step.key] = count.get(step.key, 0) + 1
         for entry in entries:
-            words = _marked_words(entry)
+            words = _marked_words(entry.entry)
             if words and entry.entry.step in planned:
                 remarks.setdefault(entry.entry.step, []).append(
                     BayRemark(words, unit, entry.by, entry.entry.photo)
@@ -251,8 +272,22 @@ def feedback(runs: Iterable[tuple[str, Plan, list[Recorded]]]) -> dict[str, Feed
     }
 
 
-def _marked_words(recorded: Recorded) -> str:
-    entry = recorded.entry
+# What a plug or a coil in order looks like.
+IN_ORDER = ("tan-dry", "sound")
+
+
+def finding_words(step: Step, entry: Entry) -> str:
+    """What an entry found at its step, to be looked for later; empty where it found nothing."""
+    words = _marked_words(entry)
+    reading = next((r for r in step.readings if r.key == entry.reading), None)
+    if entry.kind is K.READING and entry.reading == "condition" and entry.value not in IN_ORDER:
+        words = shown(reading, entry.value) if reading else ""
+    if words and entry.kind is K.SKIP:
+        words = f"{say('bay.not_done').upper()}: {words}"
+    return f"{step.text}: {words}" if words else ""
+
+
+def _marked_words(entry: Entry) -> str:
     if entry.kind is K.STOP:
         return reason_of(entry)
     if entry.kind in DEVIATES:

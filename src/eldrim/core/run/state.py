@@ -22,8 +22,9 @@ class RunState:
 
     ``closings`` holds the entry that closed each step done, ``values`` the newest value at each
     place, ``deviations`` what a lead has still to accept, ``accepted`` the acceptance by the id of
-    what it accepts, ``released`` the hold points let go, ``stops`` the open ones, ``marks`` every
-    stop and whatever differed, open or not. ``watched`` is what was read while waiting, in order;
+    what it accepts, ``refused`` a lead's word against one by its id, ``released`` the hold points
+    let go, ``stops`` the open ones, ``marks`` every stop and whatever differed, open or not.
+    ``watched`` is what was read while waiting, in order;
     ``conflicts`` are values two tablets wrote without knowing of each other, until a person says
     which holds; ``heard`` what devices said that was not taken;
     ``endings`` the signature, or the lead's word that the run ends unfinished.
@@ -36,6 +37,7 @@ class RunState:
     values: dict[Place, Recorded] = field(default_factory=dict)
     deviations: dict[UUID, Recorded] = field(default_factory=dict)
     accepted: dict[UUID, Recorded] = field(default_factory=dict)
+    refused: dict[UUID, Recorded] = field(default_factory=dict)
     released: dict[str, Recorded] = field(default_factory=dict)
     stops: dict[UUID, Recorded] = field(default_factory=dict)
     marks: dict[UUID, Recorded] = field(default_factory=dict)

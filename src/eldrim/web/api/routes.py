@@ -137,6 +137,10 @@ def cooling(db: Db, _: SignedIn, key: UUID, step: str) -> dict[str, str]:
     return {"drawing": cooling_drawn(db, runs.run(db, key), step)}
 
 
+# What a lead may say on somebody else's screen.
+BY_PIN = (EntryKind.RELEASE, EntryKind.ACCEPT, EntryKind.REFUSE, EntryKind.AGAIN, EntryKind.RESUME)
+
+
 class ByLead(BaseModel):
     """An entry that a lead answers for on somebody else's screen."""
 
@@ -146,14 +150,13 @@ class ByLead(BaseModel):
 
 
 @router.post("/api/v1/runs/{key}/by-lead", response_model=Acknowledged)
-def add_by_lead(request: Request, db: Db, _: Writer, key: UUID, asked: ByLead) -> Response:
-    """Release a hold point, accept a deviation or clear a stop, by a lead's PIN."""
+def add_by_lead(db: Db, signed_in: Writer, key: UUID, asked: ByLead) -> Response:
+    """Release a hold point, judge a deviation or clear a stop, by a lead's PIN."""
     with speaking(edition_store.plan_of(runs.run(db, key).edition).job.language):
         only, wrong = say("refuse.pin_only"), say("refuse.pin")
-    if asked.entry.kind not in (EntryKind.RELEASE, EntryKind.ACCEPT, EntryKind.RESUME):
+    if asked.entry.kind not in BY_PIN:
         raise RunError(only)
-    address = request.client.host if request.client else ""
-    if not accounts.is_lead(db, asked.lead, asked.pin, address):
+    if not accounts.is_lead(db, asked.lead, asked.pin, run=key, by=signed_in.name):
         # The failed attempt is counted, so this is an answer and no error that undoes it.
         return JSONResponse({"error": wrong}, 403)
     runs.add(db, key, asked.entry, asked.lead, Role.LEAD)

@@ -2,7 +2,7 @@
 
 import json
 import re
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 from urllib.parse import urlencode
 from uuid import UUID
 
@@ -335,24 +335,3 @@ def _number_with_unit(reading: Reading, value: str) -> float:
         unit = typed.unit.symbol
         said = say("refuse.other_unit", label=reading.label, unit=unit, wanted=wanted)
         raise RunError(said) from error
-
-
-class LeadForm(BaseModel):
-    """What a lead does from the floor's page."""
-
-    id: UUID
-    kind: Literal["release", "accept", "end"]
-    step: Short = ""
-    refers_to: UUID | None = None
-    reason: Short = ""
-    note: Short = ""
-
-
-@router.post("/bay/runs/{key}/lead")
-def from_the_floor(
-    db: Db, signed_in: Writer, key: UUID, form: Annotated[LeadForm, Form()]
-) -> Response:
-    """A lead releases, accepts, or ends a run unfinished, from their own page."""
-    entry = Entry.model_validate(form.model_dump())
-    runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
-    return RedirectResponse("/floor", 303)

@@ -113,7 +113,16 @@ def wire_state(plan: Plan, state: RunState) -> dict[str, Any]:
     def mark(recorded: Recorded) -> dict[str, Any]:
         return wire_mark(recorded, texts)
 
-    single = ("closings", "deviations", "accepted", "released", "stops", "marks", "endings")
+    single = (
+        "closings",
+        "deviations",
+        "accepted",
+        "refused",
+        "released",
+        "stops",
+        "marks",
+        "endings",
+    )
     plain = {
         name: {str(key): mark(entry) for key, entry in getattr(state, name).items()}
         for name in single
@@ -148,6 +157,7 @@ def wire_mark(recorded: Recorded, texts: dict[str, str]) -> dict[str, Any]:
         "unit": entry.unit,
         "reason": entry.reason,
         "why": reason_of(entry),
+        "note": entry.note,
         "photo": entry.photo,
         "how": entry.how,
         "by": recorded.by,

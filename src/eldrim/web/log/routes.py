@@ -1,11 +1,14 @@
 """The log: signed runs with every reading, fit to print."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from datetime import date
+from typing import Annotated, Literal, TypeVar
 from uuid import UUID
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
+from pydantic import BaseModel, Field
 
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.language import speaking
@@ -19,25 +22,74 @@ from eldrim.core.run.stops import reason_of
 from eldrim.core.words import say
 from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet
-from eldrim.store import accounts, edition_store, runs
+from eldrim.store import accounts, edition_store, log, runs, unit_store
+from eldrim.store.log import LogFilter
 from eldrim.store.tables import RunRow
 from eldrim.web.context import Db, SignedIn, render
 from eldrim.web.filters import SHOP_ZONE, when
 from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
 
+T = TypeVar("T")
 # What a lead has to accept.
 TO_ACCEPT = (EntryKind.DEVIATION, EntryKind.OVER, EntryKind.SKIP)
 router = APIRouter(include_in_schema=False)
 
 
+class LogForm(BaseModel):
+    """What of the log is asked for, as a form sends it: what is left empty asks for all."""
+
+    unit: Annotated[str, Field(max_length=80)] = ""
+    by: Annotated[str, Field(max_length=40)] = ""
+    job: Annotated[str, Field(max_length=40)] = ""
+    since: Annotated[str, Field(max_length=20)] = ""
+    until: Annotated[str, Field(max_length=20)] = ""
+    marked: Annotated[str, Field(max_length=8)] = ""
+    page: int = Field(1, ge=1, le=100_000)
+
+    def asked(self) -> tuple[LogFilter, list[str]]:
+        """What to look for, and what of it was not understood."""
+        wrong: list[str] = []
+
+        def read(kind: Callable[[str], T], text: str, fix: str) -> T | None:
+            try:
+                return kind(text.strip()) if text.strip() else None
+            except ValueError:
+                wrong.append(f"'{text.strip()}' {fix}")
+                return None
+
+        as_day = "is no day: write it as 2026-05-31. It was left out."
+        found = LogFilter(
+            unit=self.unit,
+            by=self.by,
+            job=read(UUID, self.job, "is no job of this list. It was left out."),
+            since=read(date.fromisoformat, self.since, as_day),
+            until=read(date.fromisoformat, self.until, as_day),
+            marked=bool(self.marked),
+        )
+        return found, wrong
+
+
 @router.get("/log")
-def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
-    """Signed runs, newest first."""
-    page = max(page, 1)
-    rows = runs.recent(db, signed=True, page=page, size=PAGE_SIZE)
+def index(request: Request, db: Db, _: SignedIn, form: Annotated[LogForm, Query()]) -> Response:
+    """Signed runs, the one signed last first; all, or those asked for."""
+    wanted, wrong = form.asked()
+    rows = log.signed_runs(db, wanted, SHOP_ZONE, page=form.page, size=PAGE_SIZE)
     found = [(row, edition_store.plan_of(row.edition)) for row in rows]
-    return render(request, "log/index.html.jinja", rows=found, pager=pager(page, rows))
+    asked = form.model_dump(exclude={"page"}, exclude_defaults=True)
+    return render(
+        request,
+        "log/index.html.jinja",
+        rows=found,
+        marks=log.marks_of(db, [row.id for row in rows]),
+        pager=pager(form.page, rows, asked),
+        typed=form,
+        wrong=wrong,
+        filtered=bool(asked),
+        units=unit_store.units(db),
+        jobs=log.jobs(db),
+        people=sorted(accounts.called(db).items(), key=lambda one: one[1]),
+    )
 
 
 @router.get("/log/{key}")

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.run.entries import Role
-from eldrim.store import accounts, bays, people
+from eldrim.store import accounts, bays, edition_store, people, runs
 from eldrim.store.accounts import Person
 from eldrim.store.errors import ConflictError, ThrottledError
 from eldrim.web.context import COOKIE, Db, SignedIn, Writer, only, render
@@ -125,7 +125,20 @@ def reset_password(db: Db, lead: Lead, name: str, password: Secret = "") -> Resp
 
 
 @router.post("/people/{name}/left")
-def left(db: Db, _: Lead, name: str, back: Annotated[bool, Form()] = False) -> Response:
-    """Let a person go, or take them in again."""
+def left(
+    request: Request,
+    db: Db,
+    _: Lead,
+    name: str,
+    back: Annotated[bool, Form()] = False,
+    sure: Annotated[bool, Form()] = False,
+) -> Response:
+    """Let a person go, or take them in again; in the middle of a run it is asked."""
+    going = [] if back or sure else runs.going_on_of(db, name)
+    if going:
+        who = people.person(db, name)
+        plans = {row.id: edition_store.plan_of(row.edition) for row in going}
+        page = "people/leave.html.jinja"
+        return render(request, page, status=409, person=who, going=going, plans=plans)
     (people.come_back if back else people.leave)(db, name)
     return RedirectResponse("/people", 303)

@@ -141,6 +141,13 @@ document.addEventListener("keydown", (event) => {
 
 document.addEventListener("DOMContentLoaded", () => prepare(document));
 document.addEventListener("htmx:afterSwap", (event) => prepare(event.target));
+// A part that renews itself waits while somebody types in it.
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const place = event.target;
+  if (!place.matches?.("[hx-trigger^=every]")) return;
+  const typed = [...place.querySelectorAll("input:not([type=hidden]), textarea")].some((field) => field.value);
+  if (typed || place.contains(document.activeElement)) event.preventDefault();
+});
 document.addEventListener("htmx:configRequest", (event) => {
   event.detail.headers["X-CSRF-Token"] = document.body.dataset.csrf;
 });

@@ -23,7 +23,7 @@ document.addEventListener("submit", (event) => {
   const kind = form.dataset.entry;
   if (!kind && !form.matches("[data-pin]")) return;
   event.preventDefault();
-  if (!kind) byLead(form);
+  if (!kind) byLead(form, event.submitter);
   else if (kind === "reading") writeReading(form, { button: event.submitter });
   else if (kind === "done" || kind === "sign") close(form, kind);
   else if (kind === "release") write({ kind, step: inHand().key });
@@ -258,24 +258,26 @@ function blockerWords({ code, ...slots }) {
   return `${words[0].toUpperCase()}${words.slice(1)}`;
 }
 
-// A lead's PIN releases or accepts on this screen; it is never kept, so it needs the link.
-async function byLead(form) {
-  const { refersTo, clears, step } = form.dataset;
+// A lead's PIN releases, judges or clears on this screen; it is never kept, so it needs the link.
+async function byLead(form, pressed) {
+  const { refersTo, step } = form.dataset;
+  const kind = pressed?.value || form.querySelector("button[name=kind]")?.value || "release";
   const note = form.elements.note?.value.trim();
-  const about = clears
-    ? { kind: "resume", refers_to: clears, step, note }
-    : refersTo
-      ? { kind: "accept", refers_to: refersTo }
-      : { kind: "release", step: inHand().key };
-  const entry = { id: freshId(), ...about };
-  const asked = { entry, lead: form.elements.lead.value, pin: form.elements.pin.value };
-  form.elements.pin.value = "";
+  if (["again", "refuse"].includes(kind) && !note) {
+    refuse(say("bay.lead_note_needed"));
+    return form.elements.note.focus();
+  }
+  const about = refersTo ? { refers_to: refersTo, step, ...(note && { note }) } : { step: inHand().key };
+  const asked = { entry: { id: freshId(), kind, ...about }, lead: form.elements.lead.value };
   try {
-    const answer = await post(`${api}/by-lead`, asked);
+    const answer = await post(`${api}/by-lead`, { ...asked, pin: form.elements.pin.value });
+    form.elements.pin.value = "";
     if (!answer.ok) return refuse((await answer.json()).error);
+    // A wrong one before this is forgotten.
+    card().querySelector("[data-why]").hidden = true;
     await renew();
   } catch {
-    refuse(say("bay.offline"));
+    refuse(say("bay.pin_link"));
   }
 }
 

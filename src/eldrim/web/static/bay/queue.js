@@ -11,7 +11,8 @@ let server = run.state;
 function takeNewer() {
   const kept = load("state");
   // A state kept by a page of an older version has other maps.
-  if (kept?.endings && kept.seq > server.seq) server = kept;
+  const whole = kept && Object.keys(server).every((map) => map in kept);
+  if (whole && kept.seq > server.seq) server = kept;
 }
 takeNewer();
 // Why nothing can be sent: "offline", "signed_out", or "" where it can.

@@ -163,6 +163,10 @@ function renderMarks(step, now) {
     const first = closing.step === step.key ? closing.why : say("bay.not_done_with", { step: closing.text });
     lines.unshift(`${say("bay.not_done").toUpperCase()}: ${first}`);
   }
+  for (const again of Object.values(now.refused)) {
+    const open = again.step === step.key && again.kind === "again" && !closing;
+    if (open) lines.push(say("bay.again_by", { by: who(again.by), why: again.note }));
+  }
   for (const over of Object.values(now.deviations).filter((d) => d.kind === "over" && d.step === step.key)) {
     lines.push(say("bay.over_peak", { value: `${shown(over.value)} ${over.unit}` }), say("bay.over_next"));
   }
@@ -176,7 +180,13 @@ function clearingForm(step, stop) {
   const asked = el("label", "clear-how", say("bay.clear_how"), how);
   const done = `${say("bay.clear")}: ${words[`stop.${stop.reason}.clear`]}`;
   const byLead = run.rules.lead_clears.includes(stop.reason) && run.role !== "lead";
-  if (byLead) return leadForm(done, { clears: stop.id, step: step.key }, el("p", "", say("bay.clear_lead")), asked);
+  if (byLead)
+    return leadForm(
+      [["resume", done]],
+      { refersTo: stop.id, step: step.key },
+      el("p", "", say("bay.clear_lead")),
+      asked,
+    );
   const form = el("form", "clear-form", asked, el("button", "btn-big", done));
   form.addEventListener("submit", (event) => {
     event.preventDefault();
@@ -185,8 +195,31 @@ function clearingForm(step, stop) {
   return form;
 }
 
+// What a lead may say of what is open for them.
+const JUDGEMENTS = [
+  ["accept", "bay.accept"],
+  ["again", "bay.again_do"],
+  ["refuse", "bay.not_so"],
+];
+const judgements = () => JUDGEMENTS.map(([kind, words]) => [kind, say(words)]);
+
+function noteField() {
+  const note = Object.assign(el("input", ""), { name: "note", maxLength: 400, autocomplete: "off" });
+  return el("label", "lead-note", say("bay.lead_note"), note);
+}
+
+// A button for each thing that can be said, named by the kind of entry it writes.
+function sayButtons(sayings, about = "") {
+  return sayings.map(([kind, words], place) => {
+    const made = el("button", place ? "btn-line" : "btn-big", words);
+    Object.assign(made, { name: "kind", value: kind });
+    if (about) made.setAttribute("aria-label", `${words}: ${about}`);
+    return made;
+  });
+}
+
 // A lead standing by answers on this screen, by PIN.
-function leadForm(words, about, ...before) {
+function leadForm(sayings, about, ...before) {
   const lead = el("select", "form-select", ...run.leads.map(([name, called]) => new Option(called, name)));
   lead.name = "lead";
   const pin = Object.assign(el("input", ""), {
@@ -202,7 +235,7 @@ function leadForm(words, about, ...before) {
     ...before,
     el("label", "", say("bay.lead"), lead),
     el("label", "", say("bay.pin"), pin),
-    el("button", "btn-big", words),
+    el("div", "lead-says", ...sayButtons(sayings)),
   );
   Object.assign(form.dataset, { pin: "", ...about });
   return form;
@@ -351,17 +384,50 @@ function renderOpen(now) {
   // Sent again by the server it reads the same: nothing moves under a finger.
   fill(
     place,
-    deviations.map((d) => [d.id, d.text, d.value, d.why, d.by]),
+    deviations.map((d) => [d.id, d.text, d.value, d.why, d.by, now.refused[d.id]?.id]),
     () =>
       deviations.map((d) => {
-        const value = d.value == null ? "" : `, ${shown(d.value)} ${d.unit ?? ""}`;
-        const line = el("p", "", el("b", "", `${say("bay.for_lead")}: `), `${d.text}${value}: ${d.why} ${who(d.by)}`);
-        if (run.role !== "lead") return el("div", "", line, acceptHere(d));
-        const accept = button("btn-big", say("bay.accept"), () => write({ kind: "accept", step: "", refers_to: d.id }));
-        accept.setAttribute("aria-label", `${say("bay.accept")}: ${d.text}`);
-        return el("div", "", line, accept);
+        const line = el("p", "", el("b", "", `${say("bay.for_lead")}: `), ...aboutOpen(d, now));
+        return el("div", "", line, run.role === "lead" ? judgeForm(d) : acceptHere(d));
       }),
   );
+}
+
+// All one needs to judge it: the value with its window, the last time, the reason, the photo.
+function aboutOpen(d, now) {
+  const reading = byKey.get(d.step)?.readings.find((r) => r.key === d.reading);
+  const value = d.value == null ? "" : `${shown(d.value)} ${d.unit ?? ""}`.trim();
+  const limits = reading ? [reading.low, reading.high].filter((limit) => limit !== null) : [];
+  const window = limits.length ? `${say("bay.window")} ${limits.map(shown).join("–")} ${reading.unit}` : "";
+  const last = reading && cardOf(d.step)?.querySelector(`[data-reading="${CSS.escape(d.reading)}"] .last`)?.textContent;
+  const facts = [value, window, last].filter(Boolean).join("; ");
+  const said = now.refused[d.id];
+  const parts = [`${d.text}${facts ? `: ${facts}` : ""}. ${d.why}. ${who(d.by)}`];
+  if (d.photo) {
+    const link = el("a", "", say("bay.photo"));
+    link.href = `/images/${d.photo}.jpg`;
+    parts.push(" ", link);
+  }
+  if (said) parts.push(el("br", ""), el("b", "", say("bay.refused_by", { by: who(said.by), why: said.note })));
+  return parts;
+}
+
+// A lead on their own tablet: with a word for anything but yes.
+function judgeForm(d) {
+  const note = noteField();
+  const form = el("form", "judge-form", note, el("div", "lead-says", ...sayButtons(judgements(), d.text)));
+  form.addEventListener("submit", (event) => {
+    event.preventDefault();
+    const kind = event.submitter?.value ?? "accept";
+    const word = note.querySelector("input").value.trim();
+    if (kind !== "accept" && !word) {
+      refuse(say("bay.lead_note_needed"));
+      note.querySelector("input").focus();
+      return;
+    }
+    write({ kind, step: d.step, refers_to: d.id, ...(word && { note: word }) });
+  });
+  return form;
 }
 
 // What was found damaged, or a stop asks for, beside the parts laid out.
@@ -370,7 +436,11 @@ function renderParts(now) {
   place.hidden = now.parts.length === 0;
   fill(place, now.parts, () => [
     el("p", "", el("b", "", say("doc.parts"))),
-    el("ul", "", ...now.parts.map((p) => el("li", "", el("b", "", p.name), ` (${p.why})`))),
+    el(
+      "ul",
+      "",
+      ...now.parts.map((p) => el("li", "", el("b", "", [p.name, p.number].filter(Boolean).join(" ")), ` (${p.why})`)),
+    ),
   ]);
 }
 
@@ -379,7 +449,7 @@ function acceptHere(deviation) {
   // What is being typed stays when the list is put anew.
   const had = document.querySelector(`#open form[data-refers-to="${deviation.id}"]`);
   if (had) return had.closest("details");
-  const form = leadForm(say("bay.accept"), { refersTo: deviation.id });
+  const form = leadForm(judgements(), { refersTo: deviation.id, step: deviation.step }, noteField());
   return el("details", "accept-here", el("summary", "", say("bay.accept_here")), form);
 }
 
