@@ -6,8 +6,8 @@ from eldrim.core.words.german_joints import JOINTS
 from eldrim.core.words.german_tools import TOOLS
 
 STEPS: dict[str, str] = {
-    "unit": "Einheit bestätigen: {engine}, {variant}",
-    "unit.detail": "Seriennummer auf dem Schild mit der Karte der Einheit vergleichen. Blatt "
+    "unit": "Maschine bestätigen: {engine}, {variant}",
+    "unit.detail": "Seriennummer auf dem Schild mit der Karte der Maschine vergleichen. Blatt "
     "Revision {revision}. Zählerstand notieren.",
     "codes": "Fehlercodes auslesen und notieren",
     "codes.detail": "Mit dem Codeleser, bevor etwas abgesteckt oder gelöscht wird. Auch die Umgebungsdaten. Liegt "
@@ -28,7 +28,7 @@ STEPS: dict[str, str] = {
     "parts.detail": "{parts}.",
     "parts.plugs": "Kerzen: Gewinde {thread}, Gewindelänge {reach}, {seat}, Sechskant {hex}; Isolator und "
     "Elektroden ganz. Eine gefallene Kerze ist Schrott.",
-    "unit.why": "Die Werte einer anderen Einheit oder Variante sind der erste Fehler, der "
+    "unit.why": "Die Werte einer anderen Maschine oder Variante sind der erste Fehler, der "
     "nicht möglich sein darf",
     "codes.why": "Ein gelöschter oder durch Abstecken gesetzter Code ist nicht mehr zu deuten",
     "battery.why": "Eine schwache Batterie sieht aus wie ein schwacher Funke",
@@ -94,11 +94,11 @@ STEPS: dict[str, str] = {
     "warm": "Motor kurz im Leerlauf laufen lassen",
     "warm.detail": "Eine Minute im Sommer, zwei oder drei im Winter, bis der Kopf im warmen "
     "Fenster des Herstellers ist.",
-    "start_between": "Vor der nächsten Bank starten und hören",
+    "start_between": "Vor der nächsten Bank starten und horchen",
     "start_between.detail": "Die noch fehlenden Abdeckungen werden zum Laufen nicht gebraucht.",
     "no_start_between": "Kein Start zwischen den Bänken: {parts} muss zum Laufen montiert sein.",
     "fit_coil.new": "Die neue. ",
-    "read_plug": "Kerze {hole} lesen",
+    "read_plug": "Kerzenbild {hole} beurteilen",
     "read_plug.detail": "Isolatorfuß, Elektroden, Gehäuse, Gewinde, Ring. Alter Ring aus dem Kopf "
     "heraus? Unter {hole} in die Schale legen.",
     "read_plug.conical": "Isolatorfuß, Elektroden, Gehäuse, Gewinde, Kegel des Sitzes. Unter {hole} in die "
@@ -171,7 +171,7 @@ STEPS: dict[str, str] = {
     "lubrication": "Zweitakt-Schmierung prüfen",
     "lubrication.detail": "Öl im Behälter oder im Gemisch, Pumpenhebel frei; nie ohne starten.",
     "lubrication.why": "Ein Zweitakter ohne Öl frisst sofort",
-    "start": "Motor starten und hören",
+    "start": "Motor starten und horchen",
     "start.detail": "Ruhiger Leerlauf, kein Zischen, kein Leck. Merken, wie er läuft.",
     "air_leak": "Auf Nebenluft prüfen",
     "air_leak.detail": "An jeder Ansaugverbindung, die ab war: der Leerlauf darf sich nicht ändern.",
