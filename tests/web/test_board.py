@@ -101,7 +101,8 @@ def test_a_part_that_never_moves_is_pushed_onto_or_opens(board: Board) -> None:
 
 def test_a_well_is_noted_for_the_cylinders_chosen(board: Board) -> None:
     """The others keep theirs."""
-    board.act("wells", note="Wipe first.", c="2")
+    board.act("wells", **{"note-2-0": "Wipe first.", "depth-2-0": "95"})
+    assert str(board.engine.cylinders[2].wells[0].depth) == "95 mm", "only millimetres fit"
     notes = [cylinder.wells[0].note for cylinder in board.engine.cylinders.values()]
     assert notes == ["", "Wipe first.", "", ""]
 
@@ -129,3 +130,62 @@ def test_a_firing_order_names_every_cylinder_once(board: Board) -> None:
         told = board.act("ground", **{**GROUND, "firing_order": said})
         assert "is no order of this engine" in told
     assert board.engine == before
+
+
+def refused(board: Board, name: str, part: str = "", /, **fields: str) -> str:
+    """Do one act as the page's script does, and return what is put beside its form."""
+    with board.store() as session:
+        number = drafts.current(session, KEY).number
+    form = {"csrf": board.csrf, "number": str(number), "part": part, **fields}
+    answer = board.client.post(f"/capture/{KEY}/{name}", data=form, headers={"hx-request": "true"})
+    assert answer.headers["hx-retarget"] == "find .form-said"
+    assert 'id="capture"' not in answer.text, "the board stays as it is, with all that is typed"
+    return answer.text
+
+
+def test_a_refusal_stands_at_its_form_in_the_shop_s_words(board: Board) -> None:
+    """No path of a file, no words of a program; what was typed is not drawn over."""
+    said = refused(board, "wells", **{"room_above-1-0": "a hand"})
+    assert "cylinder 1, room over" in said
+    assert not any(word in said for word in ("Tuple", "Value error", "room_above", "wells."))
+    board.act("add", kind="plenum")
+    assert "is not a time in minutes" in refused(board, "way", "plenum", kind="remove", out="soon")
+    board.act("way", "plenum", kind="remove", out="0,5", back="half a minute")
+    way = board.engine.parts["plenum"].ways["remove"]
+    assert (str(way.out), str(way.back)) == ("0.5 min", "0.5 min")
+
+
+def test_the_board_keeps_nothing_that_a_file_may_not_say(board: Board) -> None:
+    """One judgement for board, sheet, file and store."""
+    before = board.engine
+    assert "depth" in refused(board, "wells", **{"depth-1-0": "9000 mm"})
+    assert board.engine == before
+
+
+def test_a_hindrance_is_said_of_any_part_and_the_other_way_round(board: Board) -> None:
+    """Also where nothing laps, and of one joint."""
+    board.act("add", kind="plenum")
+    board.act("add", kind="bracket")
+    board.act("hinder", "plenum", target="bracket", kind="blocks_exit")
+    board.act("hinder", "plenum", target="bracket", kind="holds_short", turned="yes")
+    said = [(h.part, h.of, h.kind.value) for h in board.engine.hindrances][-2:]
+    assert said == [
+        ("plenum", ("bracket",), "blocks_exit"),
+        ("bracket", ("plenum",), "holds_short"),
+    ]
+
+
+def test_a_capture_is_thrown_away_and_enter_picks_no_shape(board: Board) -> None:
+    """Typed names stay where no shape was pressed."""
+    asked = board.client.post(
+        "/engines/new", data={"csrf": board.csrf, "make": "Tarn", "name": "six", "of": "x"}
+    )
+    assert asked.status_code == 422
+    assert 'value="six"' in asked.text
+    assert "Press the shape" in asked.text
+    with board.store() as session:
+        number = drafts.current(session, KEY).number
+    form = {"csrf": board.csrf, "number": str(number)}
+    assert board.client.post(f"/capture/{KEY}/discard", data=form).status_code == 200
+    with board.store() as session:
+        assert KEY not in drafts.open_drafts(session)

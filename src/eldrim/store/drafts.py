@@ -108,6 +108,13 @@ def keep(session: Session, engine_id: str, number: int, by: str) -> Engine:
     return kept
 
 
+def discard(session: Session, engine_id: str, number: int) -> None:
+    """Throw away what is being captured, with its taps; a sheet that was kept stays."""
+    _locked(session, engine_id, number)
+    for table in (DraftRow, DraftHeadRow, TapRow):
+        session.execute(delete(table).where(table.engine_id == engine_id))
+
+
 def tap(session: Session, key: UUID, engine_id: str, act: str, what: str) -> None:
     """Keep one tap of a teardown; the same one sent again is the same one."""
     if session.get(TapRow, key) is None:

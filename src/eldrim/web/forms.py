@@ -1,5 +1,6 @@
 """What comes in by a form, read; what cannot be read is named with the fix. And files going out."""
 
+import re
 from typing import Annotated
 
 from fastapi import Depends, Request
@@ -62,11 +63,19 @@ def year(field: str, text: str) -> int | None:
 
 
 def problems_of(error: ValidationError) -> ProblemsError:
-    """A model's complaints as problems: the place, and what is wrong there."""
+    """A model's complaints as problems: the place, and what is wrong there.
+
+    Where a value may be of several kinds, what our own rules say of it is told, and no more.
+    """
+    faults = error.errors()
+    own = [fault for fault in faults if fault["type"] == "value_error"] or faults
     return ProblemsError(
         [
-            Problem(".".join(map(str, fault["loc"])), fault["msg"].removeprefix("Value error, "))
-            for fault in error.errors()
+            Problem(
+                ".".join(word for word in map(str, fault["loc"]) if "[" not in word),
+                str(fault["msg"]).removeprefix("Value error, "),
+            )
+            for fault in own
         ]
     )
 
@@ -78,6 +87,73 @@ def one_line(error: Exception) -> str:
     if isinstance(error, ProblemsError):
         return "; ".join(map(str, error.problems))
     return str(error)
+
+
+# What the fields of a sheet are called on the pages.
+CALLED = {
+    "room_above": "room over",
+    "room_open": "room once it is open",
+    "wells": "",
+    "name": "name",
+    "firing_order": "firing order",
+    "pushes_onto": "pushed onto",
+    "part_number": "part number",
+    "hex": "hex",
+}
+CHOSEN = {"cylinders": "cylinder {}", "parts": "{}", "joints": "{}", "ways": "{}"}
+
+
+def in_shop_words(error: Exception) -> str:
+    """What an error says on one line, its places as the pages call them."""
+    if isinstance(error, ValidationError):
+        error = problems_of(error)
+    if not isinstance(error, ProblemsError):
+        return str(error)
+    told = [(_place(p.path), p.message, f" ({p.fix})" if p.fix else "") for p in error.problems]
+    found = (f"{place}: {said}{fix}" if place else f"{said}{fix}" for place, said, fix in told)
+    return "; ".join(dict.fromkeys(found))
+
+
+def _place(path: str) -> str:
+    """Where something is wrong: ``cylinders.1.wells.0.room_above`` is cylinder 1, room over."""
+    words, parts = [], path.split(".")
+    while parts:
+        part = parts.pop(0)
+        if part in CHOSEN and parts:
+            words.append(CHOSEN[part].format(parts.pop(0).replace("-", " ")))
+        elif not part.isdecimal():
+            words.append(CALLED.get(part, part.replace("_", " ").replace("-", " ")))
+    return ", ".join(filter(None, words))
+
+
+_BARE = re.compile(r"[-−]?\d+(?:[.,]\d+)?")
+
+
+def with_unit(text: str, unit: str) -> str:
+    """A figure with its unit, where only one can be meant: ``35`` over a plug is 35 mm."""
+    return f"{text.strip()} {unit}" if _BARE.fullmatch(text.strip()) else text
+
+
+_MINUTE_WORDS = {"half a minute": 0.5, "half": 0.5, "a minute": 1.0, "one minute": 1.0}
+_SECONDS = re.compile(r"(\d+)\s*(?:s|sec|seconds)")
+
+
+def minutes_number(field: str, text: str) -> float | None:
+    """Minutes as people say them: ``0,5``, ``half a minute``, ``30 s``, ``1:30``."""
+    said = " ".join(text.lower().split())
+    if said in _MINUTE_WORDS:
+        return _MINUTE_WORDS[said]
+    if seconds := _SECONDS.fullmatch(said):
+        return int(seconds[1]) / 60
+    if clock := re.fullmatch(r"(\d{1,3}):([0-5]\d)", said):
+        return int(clock[1]) + int(clock[2]) / 60
+    plain = re.sub(r"\s*(?:min|mins|minutes|minute)\.?$", "", said)
+    try:
+        return decimal_number(field, plain)
+    except ProblemsError as error:
+        fix = "write 2.5, or half a minute"
+        problem = Problem(field, f"'{text}' is not a time in minutes", fix)
+        raise ProblemsError([problem]) from error
 
 
 def download(data: bytes | str, media_type: str, name: str) -> Response:

@@ -107,3 +107,43 @@ def test_completion_knows_the_words() -> None:
     """From what is begun."""
     assert "coolant" in completions("screw-clamp hose cool")
     assert completions("") == []
+
+
+@pytest.mark.parametrize(
+    ("typed", "kind", "head", "size"),
+    [
+        ("2 nuts hex 10", "nut", "hex", "10 mm"),
+        ("4 allen bolts 5 mm", "bolt", "inner_hex", "5 mm"),
+        ("4 hex-key bolts 5 mm", "bolt", "inner_hex", "5 mm"),
+        ("bolt hex key 6", "bolt", "inner_hex", "6 mm"),
+        ("jubilee clip 7 mm", "hose_screw_clamp", "hex", "7 mm"),
+        ("clamp 7 mm, coolant", "hose_screw_clamp", "hex", "7 mm"),
+        ("clamp", "hose_spring_clamp", None, None),
+        ("6 manifold nuts 13 mm 22 Nm", "nut", "hex", "13 mm"),
+    ],
+)
+def test_words_of_the_shop(typed: str, kind: str, head: str | None, size: str | None) -> None:
+    """As people in a workshop say it, and said back with its size."""
+    joint = understand(typed).joint
+    assert joint.kind.value == kind
+    assert (joint.head.value if joint.head else None) == head
+    assert (str(joint.size) if joint.size else None) == size
+    if size:
+        assert size in in_full(joint)
+
+
+def test_a_name_does_not_hide_the_kind() -> None:
+    """What it is called, and what it is."""
+    full = in_full(understand('2 nuts 10 mm "air box"').joint)
+    assert full.startswith("air box: 2 nuts")
+    assert understand("6 manifold nuts 13 mm").joint.name == "manifold"
+
+
+def test_no_other_head_is_offered() -> None:
+    """The wrong one rounds it off."""
+    for typed in ("4 hexx bolts 10 mm", "4 crosss screws 5 mm", "4 slott screws 5 mm"):
+        with pytest.raises(EngineError) as caught:
+            understand(typed)
+        fix = caught.value.problems[0].fix
+        assert not any(head in fix.split(", ") for head in ("hex", "cross", "slot", "inner-hex"))
+        assert "did you mean hex" not in fix

@@ -29,6 +29,10 @@ _EXTRA: dict[str, JointKind] = {
     "loom clip": K.CLIP, "loom clips": K.CLIP, "tree clip": K.CLIP, "hose": K.HOSE_SPRING_CLAMP,
     "hoses": K.HOSE_SPRING_CLAMP, "seal": K.GASKET, "seals": K.GASKET, "stud-nut": K.NUT,
     "stud-nuts": K.NUT, "quarter-turn": K.QUARTER_TURN, "quarter-turns": K.QUARTER_TURN,
+    "jubilee": K.HOSE_SCREW_CLAMP, "jubilees": K.HOSE_SCREW_CLAMP,
+    "jubilee clip": K.HOSE_SCREW_CLAMP, "jubilee clips": K.HOSE_SCREW_CLAMP,
+    "clamp": K.HOSE_SPRING_CLAMP, "clamps": K.HOSE_SPRING_CLAMP,
+    "hose clamp": K.HOSE_SPRING_CLAMP, "hose clamps": K.HOSE_SPRING_CLAMP,
     "over-center clip": K.OVER_CENTER_CLIP, "over-center clips": K.OVER_CENTER_CLIP,
     "union": K.UNION_NUT, "unions": K.UNION_NUT, "flare": K.FLARE_NUT, "flares": K.FLARE_NUT,
 }  # fmt: skip
@@ -44,6 +48,11 @@ HEADS = {
     "cross": Head.CROSS,
     "slot": Head.SLOT,
 }
+# The same heads as a shop calls them.
+SHOP_HEADS = {"allen": Head.INNER_HEX, "hex-key": Head.INNER_HEX, "hexagon": Head.HEX}
+EVERY_HEAD = {**HEADS, **SHOP_HEADS}
+# What a joint may be named by without quotes: the part it is at.
+PLACES = ("manifold",)
 FLAGS: dict[str, str] = {
     "one-time": "one_time", "once": "one_time", "plastic": "plastic", "isolate": "isolate",
     "mirror": "mirror", "pressurised": "pressurised",
@@ -87,6 +96,12 @@ _TORQUE = re.compile(
 )
 _LENGTH = rf"{_NUMBER}\s*(?:mm|in)\b"
 _LOBES = re.compile(r"\b[TE]\d{1,2}\b", re.IGNORECASE)
+# "2 nuts hex 10": the number after the head is its size.
+_HEADED = re.compile(
+    r"\b(hex|hexagon|inner[ -]hex|allen|hex[ -]key)\s+"
+    r"(\d{1,2}(?:[.,]\d)?)(?=\s|$)(?!\s*(?:mm|in)\b)",
+    re.IGNORECASE,
+)
 _NAMED = re.compile(rf"\b(below|pocket|room)\s+({_LENGTH})", re.IGNORECASE)
 
 
@@ -115,6 +130,9 @@ def understand(text: str) -> Said:
         fields[match[1].lower()] = _length(match[2])
     rest = _NAMED.sub(" ", rest)
     size = re.search(_LENGTH, rest, re.IGNORECASE) or _LOBES.search(rest)
+    if size is None and (headed := _HEADED.search(rest)):
+        rest = rest.replace(headed[0], f"{headed[1]} {headed[2]} mm", 1)
+        size = re.search(_LENGTH, rest)
     rest = rest.replace(size[0], " ", 1) if size else rest
     if name:
         fields["name"] = name[1]
@@ -127,7 +145,11 @@ def understand(text: str) -> Said:
 
 def _plain_words(text: str) -> list[str]:
     plain = text.lower().replace(",", " ").replace(";", " ").replace("inner hex", "inner-hex")
-    plain = plain.replace("six lobe", "six-lobe").replace("outer six-lobe", "outer-six-lobe")
+    plain = (
+        plain.replace("hex key", "hex-key")
+        .replace("six lobe", "six-lobe")
+        .replace("outer six-lobe", "outer-six-lobe")
+    )
     return plain.replace("thin wall", "thin-wall").replace("×", " x ").split()
 
 
@@ -145,7 +167,11 @@ def _understood(
 ) -> Said:
     kind, words = _kind(text, words)
     fields |= {"kind": kind, "carries": USUAL.get(kind, Carries.NO_ENTRY)}
-    fields |= _from_words(words)
+    if kind is K.HOSE_SPRING_CLAMP and "size" in fields:
+        # A spring clamp has no head to put a tool on: the one with a size is screwed.
+        fields["kind"] = kind = K.HOSE_SCREW_CLAMP
+    # A name in quotes goes before the place a joint is at.
+    fields = {**fields, **_from_words(words), **{k: v for k, v in fields.items() if k == "name"}}
     if kind in FASTENERS:
         fields.setdefault("head", Head.CROSS if kind is K.SCREW else Head.HEX)
         if "size" not in fields:
@@ -169,8 +195,10 @@ def _from_words(words: list[str]) -> dict[str, object]:
     for word in words:
         if re.fullmatch(r"\d+x?", word):
             fields["count"] = int(word.rstrip("x"))
-        elif word in HEADS:
-            fields["head"] = HEADS[word]
+        elif word in EVERY_HEAD:
+            fields["head"] = EVERY_HEAD[word]
+        elif word in PLACES:
+            fields["name"] = word
         elif word in SOCKETS:
             fields["socket"] = SOCKETS[word]
         elif word in FLAGS:
@@ -196,7 +224,8 @@ def _kind(text: str, words: list[str]) -> tuple[JointKind, list[str]]:
 
 
 def _not_understood(word: str) -> Problem:
-    known = sorted({*HEADS, *FLAGS, *SOCKETS, *CARRIES, *KINDS})
+    # A head is never guessed: the wrong one rounds it off.
+    known = sorted({*FLAGS, *SOCKETS, *CARRIES, *KINDS})
     near = get_close_matches(word, known, n=3, cutoff=0.6)
     fix = f"did you mean {', '.join(near)}?" if near else 'put a name in quotes: "air box"'
     return Problem(word, "is not understood", fix)
@@ -230,10 +259,12 @@ def shorthand(joint: Joint, torque: str = "") -> str:
 
 def in_full(joint: Joint, torque: str = "") -> str:
     """What was understood, in whole words, for checking."""
-    noun = joint.name or _noun(joint.kind, joint.count > 1)
-    said = [f"{joint.count} {noun}" if joint.count > 1 else f"1 {noun}"]
+    noun = _noun(joint.kind, joint.count > 1)
+    said = [f"{joint.name}: {joint.count} {noun}" if joint.name else f"{joint.count} {noun}"]
     if joint.head and joint.size:
         said.append(f"{joint.head.value.replace('_', ' ')} head {joint.size}")
+    elif joint.size:
+        said.append(str(joint.size))
     if joint.socket != "any":
         said.append(f"only a {joint.socket.replace('_', '-')} socket goes on")
     if torque:
@@ -260,5 +291,5 @@ def in_full(joint: Joint, torque: str = "") -> str:
 def completions(typed: str) -> list[str]:
     """Words that could come next, from what the grammar knows."""
     last = typed.lower().split()[-1] if typed.split() else ""
-    known = [*KINDS, *HEADS, *FLAGS, *SOCKETS, *CARRIES]
+    known = [*KINDS, *HEADS, *SHOP_HEADS, *FLAGS, *SOCKETS, *CARRIES]
     return sorted({w for w in known if last and w.startswith(last) and w != last})[:8]

@@ -7,8 +7,8 @@ from eldrim.core.capture.missing import Missing, missing
 from eldrim.core.capture.propose import Proposal, proposals
 from eldrim.core.capture.shorthand import in_full
 from eldrim.core.engine import Engine, Part
-from eldrim.core.engine.model import Coil, Lead
-from eldrim.core.engine.parts import Joint, PartKind, WayKind
+from eldrim.core.engine.model import Coil, Lead, Well
+from eldrim.core.engine.parts import HindranceKind, Joint, PartKind, WayKind
 from eldrim.drawing import engine_plan
 from eldrim.store.drafts import Draft
 
@@ -34,7 +34,7 @@ ANSWERS = {
     "blocks_tool": ("b", "blocks the tool"),
     "blocks_exit": ("e", "blocks the way out"),
     "holds_short": ("s", "holds them short"),
-    "free": ("n", "neither"),
+    "free": ("n", "is not in the way"),
 }
 WAYS = {
     WayKind.REMOVE: "off",
@@ -42,6 +42,22 @@ WAYS = {
     WayKind.UNCLIP: "unclip",
     WayKind.LOOSEN_AND_SHIFT: "loosen and shift",
 }
+
+
+# What a part may do to another, as a sentence reads: "Plenum hides hole 2".
+HINDERS = {
+    HindranceKind.HIDES: "hides",
+    HindranceKind.BLOCKS_TOOL: "blocks the tool at",
+    HindranceKind.BLOCKS_EXIT: "blocks the way out of",
+    HindranceKind.HOLDS_SHORT: "holds short",
+}
+WELL_FIELDS = (
+    ("depth", "Depth"),
+    ("bore", "Bore"),
+    ("room_above", "Room over"),
+    ("sight", "Seen"),
+    ("note", "Note for its steps"),
+)
 
 
 class CapturePage:
@@ -115,6 +131,26 @@ class CapturePage:
         """What stands on the coils, looms or leads, cylinder by cylinder; empty where nothing."""
         marks = [cylinder.mark for cylinder in self.engine.cylinders.values()]
         return ", ".join(marks) if any(marks) else ""
+
+    @property
+    def wells(self) -> list[tuple[str, str, Well]]:
+        """Every well: how its fields are named, its hole, and what is known of it."""
+        return [
+            (
+                f"{number}-{place}",
+                f"{number}" if len(cylinder.wells) == 1 else f"{number}.{place + 1}",
+                well,
+            )
+            for number, cylinder in self.engine.cylinders.items()
+            for place, well in enumerate(cylinder.wells)
+        ]
+
+    def targets(self) -> list[tuple[str, list[tuple[str, str]]]]:
+        """All that the part in hand can be in the way of, whether drawn over it or not."""
+        holes = [(f"hole/{hole}", f"hole {hole}") for hole in self.engine.holes]
+        parts = [(key, part.name) for key, part in self.engine.parts.items() if key != self.part]
+        groups = [("Holes", holes), ("Parts", parts), ("Joints", self.joints_elsewhere())]
+        return [(name, found) for name, found in groups if found]
 
     def joints_elsewhere(self) -> list[tuple[str, str]]:
         """The joints of other parts, and of coils and leads, as target and in words."""

@@ -15,6 +15,7 @@ from eldrim.core.capture.copies import copied
 from eldrim.core.capture.propose import HindranceAnswer, answer
 from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, start
 from eldrim.core.capture.shorthand import completions, in_full, understand
+from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import TO_BE_STATED
@@ -26,9 +27,17 @@ from eldrim.drawing import engine_plan
 from eldrim.store import drafts, sheet_store
 from eldrim.store.drafts import Draft
 from eldrim.store.errors import ConflictError
-from eldrim.web.capture.page import ANSWERS, PALETTE, WAYS, CapturePage
+from eldrim.web.capture.page import ANSWERS, HINDERS, PALETTE, WAYS, WELL_FIELDS, CapturePage
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, swaps
-from eldrim.web.forms import FormFields, decimal_number, one_line, text_field, whole_number
+from eldrim.web.forms import (
+    FormFields,
+    decimal_number,
+    in_shop_words,
+    minutes_number,
+    text_field,
+    whole_number,
+    with_unit,
+)
 
 router = APIRouter(include_in_schema=False)
 Short = Annotated[str, Form(max_length=120)]
@@ -37,6 +46,12 @@ Short = Annotated[str, Form(max_length=120)]
 @router.get("/engines/new")
 def choose(request: Request, db: Db, _: SignedIn) -> Response:
     """The shapes to start from, each with its drawing, and the engines to copy."""
+    return _choice(request, db)
+
+
+def _choice(
+    request: Request, db: Db, typed: dict[str, str] | None = None, why: str = ""
+) -> Response:
     pictures = {
         shape.key: engine_plan.draw(
             start(shape, Beginning(shape.key, "New", shape.name)),
@@ -45,14 +60,24 @@ def choose(request: Request, db: Db, _: SignedIn) -> Response:
         for shape in SHAPES
     }
     known = [(sheet.id, f"{sheet.make} {sheet.name}") for sheet in sheet_store.sheets(db)]
-    return render(request, "capture/new.html.jinja", shapes=SHAPES, pictures=pictures, known=known)
+    return render(
+        request,
+        "capture/new.html.jinja",
+        status=422 if why else 200,
+        shapes=SHAPES,
+        pictures=pictures,
+        known=known,
+        typed=typed or {},
+        why=why,
+    )
 
 
 class BeginForm(BaseModel):
     """An engine to capture: from a shape, or from a copy ``of`` another."""
 
-    make: Annotated[str, Field(max_length=300)]
-    name: Annotated[str, Field(max_length=300)]
+    make: Annotated[str, Field(max_length=300)] = ""
+    name: Annotated[str, Field(max_length=300)] = ""
+    copy_it: Annotated[str, Field(max_length=8)] = ""
     shape: Annotated[str, Field(max_length=300)] = ""
     of: Annotated[str, Field(max_length=300)] = ""
     head: Annotated[str, Field(max_length=300)] = "aluminium"
@@ -60,14 +85,21 @@ class BeginForm(BaseModel):
 
 
 @router.post("/engines/new")
-def begin(db: Db, signed_in: Trainer, form: Annotated[BeginForm, Form()]) -> Response:
-    """Begin capturing from a shape, or from a copy of another engine."""
+def begin(
+    request: Request, db: Db, signed_in: Trainer, form: Annotated[BeginForm, Form()]
+) -> Response:
+    """Begin capturing from a shape, or from a copy; what is refused keeps what was typed."""
     make, name = form.make.strip(), form.name.strip()
-    if not make or not name:
-        raise ProblemsError([Problem("name", "the engine has no name", "say make and name")])
     key = free_key(f"{make} {name}", ())
-    if drafts.is_known(db, key):
-        raise ConflictError(f"There is an engine '{key}' already. Give the new one another name.")
+    why = ""
+    if not make or not name:
+        why = "The engine has no name: say its make and its name."
+    elif form.shape not in BY_KEY and not form.copy_it:
+        why = "Press the shape that is nearest, or start from a copy."
+    elif drafts.is_known(db, key):
+        why = f"There is an engine '{key}' already. Give the new one another name."
+    if why:
+        return _choice(request, db, form.model_dump(), why)
     if form.shape in BY_KEY:
         begun = Beginning(key, make, name, form.head, form.service)
         engine = start(BY_KEY[form.shape], begun)
@@ -75,6 +107,13 @@ def begin(db: Db, signed_in: Trainer, form: Annotated[BeginForm, Form()]) -> Res
         engine = copied(sheet_store.sheet(db, form.of), key, make, name)
     drafts.begin(db, engine, signed_in.name)
     return RedirectResponse(f"/capture/{key}", 303)
+
+
+@router.post("/capture/{engine_id}/discard")
+def discard(db: Db, _: Trainer, engine_id: str, number: Annotated[int, Form()]) -> Response:
+    """Throw a capture away; a sheet that was kept before stays as it was."""
+    drafts.discard(db, engine_id, number)
+    return RedirectResponse("/engines", 303)
 
 
 @router.post("/engines/{engine_id}/capture")
@@ -102,6 +141,8 @@ def _page(request: Request, draft: Draft, part: str, said: str = "", problem: st
         palette=PALETTE,
         answers=ANSWERS,
         ways=WAYS,
+        hinders=HINDERS,
+        well_fields=WELL_FIELDS,
         kinds=list(PartKind),
     )
 
@@ -114,7 +155,7 @@ def understood(request: Request, _: Writer, engine_id: str, joint: Short = "") -
         said = understand(joint) if joint.strip() else None
         full = in_full(said.joint, str(said.torque or "")) if said else ""
     except (EngineError, ValidationError) as error:
-        problem = one_line(error)
+        problem = in_shop_words(error)
     return render(
         request,
         "capture/understood.html.jinja",
@@ -133,7 +174,7 @@ def keep(
     try:
         _plans(draft.engine)
     except ProblemsError as error:
-        return _page(request, draft, "", problem=f"Not kept: {one_line(error)}")
+        return _page(request, draft, "", problem=f"Not kept: {in_shop_words(error)}")
     drafts.keep(db, engine_id, number, signed_in.name)
     address = f"/engines/{engine_id}/figures"
     if swaps(request):
@@ -164,14 +205,31 @@ def act_on_board(
             raise EngineError([Problem(act, "there is no such act", "load the page again")])
         engine, what, part = doing(draft.engine, part, form)
         engine = Engine.model_validate(engine.model_dump(mode="json"))
+        _no_worse(draft.engine, engine)
         draft = drafts.push(db, number, engine, what, signed_in.name)
-    except (ProblemsError, ValidationError) as error:
-        return _page(request, draft, part, text_field(form, "joint"), one_line(error))
+    except (ProblemsError, ValidationError, ValueError) as error:
+        return _refused(request, draft, part, text_field(form, "joint"), in_shop_words(error))
     except ConflictError as error:
         return _page(
             request, drafts.current(db, engine_id), part, text_field(form, "joint"), str(error)
         )
     return _answered(request, draft, part)
+
+
+def _no_worse(before: Engine, after: Engine) -> None:
+    """Refuse what makes the sheet say something no file may: what is taken in is judged so too."""
+    known = set(check(before))
+    if problems := [problem for problem in check(after) if problem not in known]:
+        raise EngineError(problems)
+
+
+def _refused(request: Request, draft: Draft, part: str, said: str, why: str) -> Response:
+    """Say why beside the form that was sent; the rest of the page, with all typed, stays."""
+    if not swaps(request):
+        return _page(request, draft, part, said, why)
+    answer = render(request, "capture/refused.html.jinja", why=why)
+    answer.headers.update({"hx-retarget": "find .form-said", "hx-reswap": "innerHTML"})
+    return answer
 
 
 def _answered(request: Request, draft: Draft, part: str) -> Response:
@@ -283,6 +341,8 @@ def _unhinder(engine: Engine, part: str, form: FormData) -> Done:
 
 def _hinder(engine: Engine, part: str, form: FormData) -> Done:
     target, kind = text_field(form, "target"), HindranceKind(text_field(form, "kind"))
+    if text_field(form, "turned") and target in engine.parts:
+        return edits.hinder(engine, target, part, kind), f"{target} in the way of {part}", part
     if pieces := _words(form, "pieces"):
         target = f"{target}/{','.join(pieces)}"
     return edits.hinder(engine, part, target, kind), f"in the way of {target}", part
@@ -328,14 +388,22 @@ def _marked(cylinders: dict[str, Any], said: str) -> dict[str, Any]:
 
 
 def _wells(engine: Engine, part: str, form: FormData) -> Done:
-    """Depth, bore, what is felt and a note, for the holes chosen; all of them where none is."""
-    chosen = {str(c) for c in form.getlist("c")} or {str(n) for n in engine.cylinders}
+    """Depth, bore, room, what is felt and a note, one row a hole; a row not sent stays."""
     plain = engine.model_dump(mode="json", exclude_defaults=True)
-    names = ("depth", "bore", "room_above", "sight", "note")
     for number, cylinder in plain["cylinders"].items():
-        if str(number) in chosen:
-            facts = {name: text_field(form, name) for name in names if text_field(form, name)}
-            cylinder["wells"] = [{**w, **facts} for w in cylinder["wells"]]
+        wells = cylinder["wells"]
+        for place, well in enumerate(wells):
+            row = f"{number}-{place}"
+            lengths = {
+                name: with_unit(text_field(form, f"{name}-{row}"), "mm")
+                for name in ("depth", "bore", "room_above")
+            }
+            well |= {name: length for name, length in lengths.items() if length}
+            well |= {
+                name: text_field(form, f"{name}-{row}")
+                for name in ("sight", "note")
+                if f"{name}-{row}" in form
+            }
     return Engine.model_validate({**plain, "format": engine.format}), "wells", part
 
 
@@ -391,4 +459,4 @@ def _float(form: FormData, name: str) -> float:
 
 
 def _minutes(form: FormData, name: str) -> float | None:
-    return decimal_number(name, text_field(form, name).removesuffix("min"))
+    return minutes_number(name, text_field(form, name))

@@ -17,6 +17,28 @@ function act(name, values) {
   });
 }
 
+// A second click on the part in hand takes the one that lies under it there.
+function under(part, event) {
+  const found = document.elementsFromPoint(event.clientX, event.clientY).map((at) => at.closest("[data-edit]"));
+  const keys = [...new Set(found.filter(Boolean).map((at) => at.dataset.edit))];
+  return keys[(keys.indexOf(part) + 1) % keys.length] ?? part;
+}
+
+// Copies what stands in the first row of a column to the rows below.
+document.addEventListener("click", (event) => {
+  const column = event.target.closest("[data-copy-down]");
+  if (!column) return;
+  const [first, ...rest] = column.closest("form").querySelectorAll(`[name^="${column.dataset.copyDown}-"]`);
+  for (const field of rest) field.value = first.value;
+});
+
+// A key that answered one question does not answer the next before it could be read.
+const READ_MS = 600;
+let swapped = 0;
+document.addEventListener("htmx:afterSwap", () => {
+  swapped = Date.now();
+});
+
 function take(part) {
   const here = board();
   if (here.dataset.partInHand === part) return;
@@ -46,13 +68,13 @@ document.addEventListener("pointermove", (event) => {
   hold.grip.setAttribute("transform", `translate(${hold.dx} ${hold.dy})`);
 });
 
-document.addEventListener("pointerup", () => {
+document.addEventListener("pointerup", (event) => {
   if (!hold) return;
   const { grip, sizing, dx, dy } = hold;
   hold = null;
   const part = grip.dataset.size || grip.dataset.edit;
   if (dx || dy) act(sizing ? "resize" : "move", { part, dx, dy });
-  else if (!sizing) take(part);
+  else if (!sizing) take(part === board().dataset.partInHand ? under(part, event) : part);
 });
 
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
@@ -77,6 +99,7 @@ document.addEventListener("keydown", (event) => {
   const button = here.querySelector(`[data-capture-key="${CSS.escape(event.key)}"]`);
   if (button && !button.disabled) {
     event.preventDefault();
+    if (button.name === "answer" && (event.repeat || Date.now() - swapped < READ_MS)) return;
     button.click();
   }
 });
