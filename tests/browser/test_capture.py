@@ -37,6 +37,8 @@ class Hands:
         """Press one key on the drawing, and wait until the act is kept."""
         self.done += 1
         before = self.number()
+        # A question that has just come up can be read before a key answers it.
+        self.page.wait_for_timeout(650)
         self.page.keyboard.press(key)
         expect(self.page.locator("#capture")).not_to_have_attribute("data-number", before)
 

@@ -150,7 +150,8 @@ ALWAYS_CAUTIONED: dict[str, set[str]] = {
     "ready/warm": {"hot_parts", "running_engine", "ignition_high_voltage"},
     "ready/temperature": {"hot_parts"},
     "ready/key": set(),
-    "ready/isolate": {"battery"},
+    "ready/gas": {"gas_fuel"},
+    "ready/isolate": {"battery", "battery_off"},
     "ready/tools": set(),
     "ready/parts": set(),
     "release": set(),
@@ -173,9 +174,9 @@ ALWAYS_CAUTIONED: dict[str, set[str]] = {
     "chase/plug": {"open_engine"},
     "prepare/plug": {"chemical"},
     "start/plug": set(),
-    "torque/plug": {"hot_parts"},
-    "fit/coil": {"ignition_high_voltage"},
-    "fit/lead": {"ignition_high_voltage"},
+    "torque/plug": set(),
+    "fit/coil": set(),
+    "fit/lead": set(),
     "tighten/coil": set(),
     "tighten/lead": set(),
     "connect/coil": set(),
@@ -191,7 +192,7 @@ ALWAYS_CAUTIONED: dict[str, set[str]] = {
     "prove/tools": set(),
     "prove/tools-again": set(),
     "prove/openings": set(),
-    "prove/reconnect": {"battery"},
+    "prove/reconnect": {"battery", "battery_off"},
     "prove/fuel": {"fuel"},
     "prove/coolant": {"coolant"},
     "prove/blower": {"marine_vapour"},
@@ -237,7 +238,7 @@ AT_THIS_ENGINE: list[tuple[str, set[str]]] = [
     ("tighten/rail/bolts", set()),
     ("remove/plug/1", {"hot_parts", "chemical", "aluminium_thread"}),
     ("start/plug/1", {"aluminium_thread"}),
-    ("torque/plug/1", {"hot_parts", "aluminium_thread"}),
+    ("torque/plug/1", {"aluminium_thread"}),
     ("prove/start", {"running_engine", "may_roll", "ignition_high_voltage"}),
     ("prove/load", {"running_engine"}),
 ]
@@ -778,6 +779,7 @@ JOINT = {"fastener_broken", "fastener_rounded", "tab_broken", "dropped_in", *LEA
 MOVE = {"dropped_in", "tab_broken", *LEAKS}
 RUNNING = {"runs_rough", *LEAKS}
 STOPS: dict[str, set[str]] = {
+    "ready/gas": {"fuel_smell"},
     "release": JOINT,
     "remove": MOVE,
     "swing": MOVE,

@@ -6,16 +6,19 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from eldrim.core.engine.joints import CONNECTORS
-from eldrim.core.engine.parts import HindranceKind
+from eldrim.core.engine import Engine
+from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JointKind
+from eldrim.core.engine.parts import HindranceKind, PartKind
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work
+from eldrim.core.operations import Operation
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
 from eldrim.core.procedure.model import Phase, Plan, Step
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
 from eldrim.core.procedure.tool_roll import CONSUMABLES
 from eldrim.core.rules.house import DEFAULT_RULES
+from eldrim.demo.load import demo_engines
 from tests.builders import document, engine, job, tug
 
 EVERYTHING = compile_plan(tug(), job(1, 2, 3, 4, 5, 6))
@@ -283,3 +286,53 @@ def test_any_edit_survives_any_recompile_or_is_shown_as_lost(asked: Job, edits: 
             assert step(made, key).text == (edit.text or step(computed, key).text)
     assert [s.cautions for s in made.steps] == [s.cautions for s in computed.steps]
     assert [s.checks for s in made.steps] == [s.checks for s in computed.steps]
+
+
+def test_a_plenum_hangs_on_its_fasteners_until_all_else_is_off() -> None:
+    """Hoses and connectors first; and of a tank the fuel line last, relieved and plugged."""
+    late = {
+        PartKind.PLENUM: lambda joint: joint.kind in FASTENERS,
+        PartKind.TANK: lambda joint: joint.kind is JointKind.FUEL_LINE,
+    }
+    met = set()
+    for sheet in demo_engines():
+        work = (Work.COIL if sheet.ignition.kind == "coil_on_plug" else Work.LEAD, Work.PLUG)
+        asked = Job(cylinders=tuple(sheet.cylinders), work=work, variant=next(iter(sheet.variants)))
+        releases = [
+            s
+            for s in compile_plan(sheet, asked).steps
+            if s.key.operation is Operation.RELEASE_JOINT
+        ]
+        for part in {s.part or "" for s in releases}:
+            kind, joints = sheet.parts[part].kind, sheet.parts[part].joints
+            if kind in late:
+                order = [late[kind](joints[s.key.joint]) for s in releases if s.part == part]
+                assert order == sorted(order), f"{sheet.id}: {part}"
+                met.add(kind)
+        for one in releases:
+            if sheet.parts[one.part or ""].joints[one.key.joint].kind is JointKind.FUEL_LINE:
+                assert {"relieved", "line_plugged"} <= {c.key for c in one.checks}
+                assert "opening-plugs" in {t.id for t in one.tools}
+    assert met == set(late)
+
+
+def test_coils_alone_behind_a_dear_way_in_say_what_plugs_would_add() -> None:
+    """Not where the way is short, nor where plugs are asked for."""
+    dear = compile_plan(tug(), Job(cylinders=(1, 3, 5), work=(Work.COIL,), variant="late"))
+    assert any("would add about" in note for note in dear.notes)
+    assert not any("would add" in note for note in EVERYTHING.notes)
+
+
+def test_where_the_battery_is_and_that_a_well_is_only_felt_is_said() -> None:
+    """In the steps it matters to, and nowhere else."""
+    plain = document(2)
+    plain["layout"]["battery"] = "under the left panel"
+    plain["layout"]["isolate"] = True
+    felt = Engine.model_validate(plain).model_dump(mode="json")
+    felt["cylinders"]["2"]["wells"][0]["sight"] = "felt"
+    made = compile_plan(Engine.model_validate(felt), job(1, 2))
+    for key in ("ready/battery", "ready/isolate"):
+        assert "under the left panel" in step(made, key).detail
+    assert "By feel" in step(made, "remove/plug/2").detail
+    assert "By feel" not in step(made, "remove/plug/1").detail
+    assert place(made, "ready/key") < place(made, "ready/battery")

@@ -197,7 +197,9 @@ def test_gas_is_let_in_again_and_looked_for_with_spray_never_primed() -> None:
     gas = step_of(plan, "prove/fuel")
     assert gas.text == "Open the gas supply and look for leaks"
     assert "gas_fuel" in {c.key for c in gas.cautions}
-    assert not [k for k in keys(planned(engine, 5)) if "/gas" in k]
+    assert not [k for k in keys(planned(engine, 5)) if "remove/gas" in k]
+    for made in (plan, planned(engine, 5)):
+        assert in_order(made, "ready/gas", "prove/fuel", "prove/start"), "shut, and opened again"
     assert not [k for k in keys(planned(engine, 6, works=(Work.PLUG,))) if k == "prove/coils"]
 
 

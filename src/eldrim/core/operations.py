@@ -33,6 +33,7 @@ class CautionCause(StrEnum):
     HOT = "hot_parts"
     SPARK = "ignition_high_voltage"
     BATTERY = "battery"
+    BATTERY_OFF = "battery_off"
     FUEL = "fuel"
     RUN = "running_engine"
     ROLL = "may_roll"
@@ -124,6 +125,7 @@ class Operation(StrEnum):
     WARM_UP = "ready/warm"
     MEASURE_TEMPERATURE = "ready/temperature"
     SWITCH_OFF = "ready/key"
+    SHUT_GAS = "ready/gas"
     ISOLATE_BATTERY = "ready/isolate"
     LAY_OUT_TOOLS = "ready/tools"
     CHECK_PARTS = "ready/parts"
@@ -252,8 +254,10 @@ OPERATIONS: dict[Operation, OperationRule] = {
     Act.MEASURE_TEMPERATURE: Row(Phase.READY, "measure", 0.5, words="temperature",
         causes=_causes(Cause.HOT)),
     Act.SWITCH_OFF: Row(Phase.READY, "switch off", 0.2, words="key"),
+    Act.SHUT_GAS: Row(Phase.READY, "shut", 0.5, words="gas_off", causes=_causes(Cause.GAS),
+        stops=(StopKind.FUEL_SMELL,)),
     Act.ISOLATE_BATTERY: Row(Phase.READY, "isolate", 1.0, words="isolate",
-        causes=_causes(Cause.BATTERY)),
+        causes=_causes(Cause.BATTERY, Cause.BATTERY_OFF)),
     Act.LAY_OUT_TOOLS: Row(Phase.READY, "count", 2.0, words="tools", required=True, lists=True),
     Act.CHECK_PARTS: Row(Phase.READY, "check", 1.5, words="parts", lists=True),
     Act.RELEASE_JOINT: Row(Phase.UNCOVER, "release", rank=0, places=_ITEM_JOINT, bag=_FILLS,
@@ -304,13 +308,13 @@ OPERATIONS: dict[Operation, OperationRule] = {
         stage=Stage.FITTED,
         stops=(StopKind.CROSS_THREAD, StopKind.DROPPED_PLUG, StopKind.DROPPED_IN)),
     Act.TIGHTEN_PLUG: Row(Phase.FIT, "torque", 0.6, rank=3, places=_HOLE, item="plug",
-        stage=Stage.TORQUED, causes=_causes(Cause.HOT),
+        stage=Stage.TORQUED,
         stops=(StopKind.KEEPS_TURNING, StopKind.THREAD_OUT, StopKind.SHELL_BROKEN,
             StopKind.CRACKED_INSULATOR)),
     Act.FIT_COIL: Row(Phase.REFIT, "fit", 0.4, rank=1, places=_HOLE, item="coil",
-        stage=Stage.COIL_ON, causes=_causes(Cause.SPARK), stops=(StopKind.BOOT_TORN,)),
+        stage=Stage.COIL_ON, stops=(StopKind.BOOT_TORN,)),
     Act.FIT_LEAD: Row(Phase.REFIT, "fit", 0.4, rank=1, places=_HOLE, item="lead",
-        stage=Stage.COIL_ON, causes=_causes(Cause.SPARK), stops=(StopKind.BOOT_TORN,)),
+        stage=Stage.COIL_ON, stops=(StopKind.BOOT_TORN,)),
     Act.TIGHTEN_COIL_JOINT: Row(Phase.REFIT, "tighten", rank=2, places=_HOLE_JOINT, item="coil",
         stops=_JOINT_STOPS),
     Act.TIGHTEN_LEAD_JOINT: Row(Phase.REFIT, "tighten", rank=2, places=_HOLE_JOINT, item="lead",
@@ -341,7 +345,7 @@ OPERATIONS: dict[Operation, OperationRule] = {
         lists=True),
     Act.CHECK_OPENINGS: Row(Phase.PROVE, "check", 0.3, words="openings", required=True),
     Act.RECONNECT_BATTERY: Row(Phase.PROVE, "connect", 1.0, words="reconnect",
-        causes=_causes(Cause.BATTERY)),
+        causes=_causes(Cause.BATTERY, Cause.BATTERY_OFF)),
     Act.PRIME_FUEL: Row(Phase.PROVE, "prime", 1.5, words="fuel", causes=_causes(Cause.FUEL),
         stops=(StopKind.FUEL_SMELL,)),
     Act.FILL_COOLANT: Row(Phase.PROVE, "fill", 2.0, words="coolant",

@@ -193,6 +193,10 @@ def add_joint(engine: Engine, key: str, said: Said) -> Engine:
     if said.torque is not None:
         engine, figure = torque_figure(engine, key, said.torque)
         joint = joint.model_copy(update={"torque": figure})
+    if joint.kind in CONNECTORS and part.kind in COVER_KINDS and not part.needed_to_run:
+        # A panel with something plugged into it is taken to be needed until somebody says not.
+        engine = put(engine, key, part.model_copy(update={"needed_to_run": True}))
+        part = part_of(engine, key)
     return _jointed(engine, key, {**part.joints, name: joint})
 
 

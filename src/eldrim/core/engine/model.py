@@ -68,6 +68,7 @@ class Layout(Frozen):
     service: Service = Service.ROAD
     system: Voltage = Field(description="System voltage, e.g. 12 V.")
     isolate: bool = Field(False, description="Battery negative off for every job.")
+    battery: Text = Field("", description="Where the battery is reached, said in its steps.")
     diagnosis: Literal["yes", "none"] | None = Field(
         None, description="Self-diagnosis with fault codes; default by year and kind of ignition."
     )

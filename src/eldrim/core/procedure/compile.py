@@ -13,7 +13,7 @@ from eldrim.core.engine.joints import JointKind
 from eldrim.core.errors import JobError, Problem
 from eldrim.core.job import Job, settle_job
 from eldrim.core.language import BASE_LANGUAGE, speaking
-from eldrim.core.operations import Phase
+from eldrim.core.operations import OPERATIONS, Operation, Phase
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_name
 from eldrim.core.procedure.least_job import LeastJob, least_job
@@ -118,6 +118,34 @@ def _present(engine: Engine, variant: str) -> list[str]:
 
 
 def _notes(facts: JobFacts) -> tuple[str, ...]:
+    return (*_no_start_between(facts), *_plugs_while_open(facts))
+
+
+# A way in that takes this long is dear enough to ask what else is worth doing while it is open.
+DEAR_MINUTES = 10
+PLUG_ACTS = (
+    Operation.CLEAN_WELL,
+    Operation.REMOVE_PLUG,
+    Operation.READ_PLUG,
+    Operation.CHECK_GAP,
+    Operation.PREPARE_THREAD,
+    Operation.START_PLUG,
+    Operation.TIGHTEN_PLUG,
+)
+
+
+def _plugs_while_open(facts: JobFacts) -> tuple[str, ...]:
+    """For a job on coils or leads alone behind a dear way in: what plugs would add, about."""
+    holes = facts.holes
+    if holes.plugs_out or facts.way_in.cost / 100 < DEAR_MINUTES:
+        return ()
+    one = sum(OPERATIONS[act].minutes or 0.0 for act in PLUG_ACTS)
+    more = sum(one * holes.well_factor(hole) for hole in holes.holes)
+    access = round(facts.way_in.cost / 100)
+    return (say("note.plugs_while_open", minutes=round(more), access=access),)
+
+
+def _no_start_between(facts: JobFacts) -> tuple[str, ...]:
     holes, ways = facts.holes, facts.ways
     banks = {holes.bank_of(group[0]) for group in holes.groups}
     if not holes.by_bank or holes.start_between() or len(banks) < 2:

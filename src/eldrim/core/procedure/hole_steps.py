@@ -175,7 +175,8 @@ def marked(facts: JobFacts, hole: str) -> str:
 
 def well_note(facts: JobFacts, hole: str) -> str:
     """What the sheet says of a well."""
-    return facts.engine.holes[hole][1].note
+    well = facts.engine.holes[hole][1]
+    return sentences(say("felt") if well.sight == "felt" else "", well.note)
 
 
 def with_rounds(facts: JobFacts, operation: Operation, target: Target, direction: str) -> float:

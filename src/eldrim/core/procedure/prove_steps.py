@@ -26,7 +26,8 @@ def before_start(facts: JobFacts) -> list[Step]:
     opened = [opening for option in ways.moves for opening in ways.opened(option)]
     steps = [_openings(opened)] if opened else []
     steps += [_reconnect(facts)] if facts.holes.isolates() else []
-    if _touched(facts, Carries.FUEL, JointKind.FUEL_LINE):
+    # Gas that was shut at Ready is opened again, whatever was touched.
+    if facts.engine.layout.fuel == "gas" or _touched(facts, Carries.FUEL, JointKind.FUEL_LINE):
         steps.append(_fuel_on(facts))
     if _touched(facts, Carries.COOLANT, JointKind.COOLANT_LINE):
         steps.append(_plain(Operation.FILL_COOLANT))

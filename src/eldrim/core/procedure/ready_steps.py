@@ -27,8 +27,13 @@ def ready(facts: JobFacts) -> list[Step]:
     The tools they take are laid out before them: see :func:`bench`, which comes from the rest.
     """
     codes = [_codes(facts)] if has_codes(facts) else []
-    steps = [*codes, _battery(facts), *_warm(facts), _temperature(facts)]
-    steps.append(engine_step(Operation.SWITCH_OFF, checks=(check("off"),)))
+    off = [engine_step(Operation.SWITCH_OFF, checks=(check("off"),))]
+    warm = _warm(facts)
+    # A battery rests with the key off; an engine that has to be warm first runs after that.
+    steps = [*codes, _battery(facts), *warm, *off] if warm else [*codes, *off, _battery(facts)]
+    steps.append(_temperature(facts))
+    gas = facts.engine.layout.fuel == "gas"
+    steps += [engine_step(Operation.SHUT_GAS, checks=(check("gas_off"),))] if gas else []
     return steps + ([_isolate(facts)] if facts.holes.isolates() else [])
 
 
@@ -108,6 +113,7 @@ def _battery(facts: JobFacts) -> Step:
     )
     return engine_step(
         Operation.MEASURE_BATTERY,
+        detail=_at_battery(facts, "battery.detail"),
         tools=facts.tools.asked("multimeter"),
         figures=(stated,) if stated else (),
         readings=(reading,),
@@ -187,4 +193,16 @@ def _house_window(facts: JobFacts) -> StepFigure:
 def _isolate(facts: JobFacts) -> Step:
     use = facts.tools.use(clamp_questions()[0])
     because = (say("because.isolate"),)
-    return engine_step(Operation.ISOLATE_BATTERY, tools=use.tools, setup=use.setup, because=because)
+    return engine_step(
+        Operation.ISOLATE_BATTERY,
+        detail=_at_battery(facts, "isolate.detail"),
+        tools=use.tools,
+        setup=use.setup,
+        because=because,
+    )
+
+
+def _at_battery(facts: JobFacts, words: str) -> str:
+    """What a step says, and where the battery is, if the sheet states that."""
+    place = facts.engine.layout.battery
+    return sentences(say("battery_at", place=place) if place else "", say(words))

@@ -7,7 +7,15 @@ from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.access.problem import Option
 from eldrim.core.engine import Target
 from eldrim.core.engine.joints import FASTENERS, JointKind
-from eldrim.core.engine.parts import COVER_KINDS, HindranceKind, Joint, WayKind
+from eldrim.core.engine.parts import (
+    COVER_KINDS,
+    Carries,
+    HindranceKind,
+    Joint,
+    Part,
+    PartKind,
+    WayKind,
+)
 from eldrim.core.operations import MOVES_BY_WAY, CautionCause, Operation
 from eldrim.core.procedure.joint_words import joint_name, release_causes, spoken_of, standing_place
 from eldrim.core.procedure.minutes import share
@@ -37,8 +45,20 @@ def _move(ways: ChosenWays, tools: ToolSelection, rules: HouseRules, option: Opt
     joints = {k: j for k, j in ways.released(option).items() if j.kind is not JointKind.GASKET}
     minutes = share(ways.way(option).out.mid, [*(joint.count for joint in joints.values()), 1])
     before = waits(ways, option)
+    last = _after_the_others(ways.part(option), joints)
     steps = [
-        _release(ways, tools, rules, option, key, minutes=cost, after=before.of_joint(key))
+        _release(
+            ways,
+            tools,
+            rules,
+            option,
+            key,
+            minutes=cost,
+            after=(
+                *before.of_joint(key),
+                *(_release_key(option, one) for one in last.get(key, ())),
+            ),
+        )
         for key, cost in zip(joints, minutes[:-1], strict=True)
     ]
     after = (*(step.key for step in steps), *before.whole, *before.lift)
@@ -47,6 +67,26 @@ def _move(ways: ChosenWays, tools: ToolSelection, rules: HouseRules, option: Opt
     if ways.opened(option):
         steps.append(_plug_opening(ways, tools, option))
     return steps
+
+
+def _release_key(option: Option, joint: str) -> StepKey:
+    return StepKey(Operation.RELEASE_JOINT, option.part, joint=joint)
+
+
+def _after_the_others(part: Part, joints: Mapping[str, Joint]) -> dict[str, tuple[str, ...]]:
+    """The joints of a part that wait for its others (docs/craft.md §17).
+
+    A plenum hangs on its fasteners until hoses and brackets are off it; a tank keeps its fuel
+    line, relieved and plugged, until all else is off and it lifts.
+    """
+    if part.kind is PartKind.PLENUM:
+        late = {key for key, joint in joints.items() if joint.kind in FASTENERS}
+    elif part.kind is PartKind.TANK:
+        late = {key for key, joint in joints.items() if joint.kind is JointKind.FUEL_LINE}
+    else:
+        return {}
+    others = tuple(key for key in joints if key not in late)
+    return {key: others for key in late}
 
 
 class Waits(NamedTuple):
@@ -104,19 +144,32 @@ def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after w
     ]
     verb = say(f"{known}.release_verb")
     return part_step(
-        StepKey(Operation.RELEASE_JOINT, option.part, joint=key),
+        _release_key(option, key),
         part,
         text=say("release", verb=verb, joints=joint_name(joint), part=the(part.name)),
         detail=sentences(*notes),
-        tools=use.with_more(*tools.asked(*ways.round_tools(target))),
+        tools=use.with_more(*tools.asked(*_fuel_tools(joint), *ways.round_tools(target))),
         setup=use.setup,
         stacks=use.stacks,
         causes=release_causes(joint),
-        checks=_count_check(joint),
+        checks=(*_count_check(joint), *_fuel_checks(joint)),
         minutes=round(minutes + ways.round_minutes(target, "out"), 1),
         because=ways.because(option),
         after=after,
     )
+
+
+def _is_fuel(joint: Joint) -> bool:
+    return joint.carries is Carries.FUEL or joint.kind is JointKind.FUEL_LINE
+
+
+def _fuel_tools(joint: Joint) -> tuple[str, ...]:
+    """A line that carries fuel is plugged as it comes off."""
+    return ("opening-plugs",) if _is_fuel(joint) else ()
+
+
+def _fuel_checks(joint: Joint) -> tuple[Check, ...]:
+    return (check("relieved"), check("line_plugged")) if _is_fuel(joint) else ()
 
 
 def _count_check(joint: Joint) -> tuple[Check, ...]:
@@ -135,7 +188,13 @@ def _lift(
     causes = {CautionCause.LIFT} if way.persons > 1 else set()
     causes |= {CautionCause.OPENING} if ways.opened(option) else set()
     manner = f"move.{way.kind}"
-    detail = (way.note, say(f"{manner}.detail"), ways.skills(way), ways.round_notes(target))
+    detail = (
+        way.note,
+        say(f"{manner}.detail"),
+        say("tank_down") if part.kind is PartKind.TANK and way.kind is WayKind.REMOVE else "",
+        ways.skills(way),
+        ways.round_notes(target),
+    )
     return part_step(
         lift_key(ways, option),
         part,

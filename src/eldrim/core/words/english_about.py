@@ -32,6 +32,7 @@ ABOUT: dict[str, str] = {
     "thing.warm": "engine",
     "thing.temperature": "cylinder head",
     "thing.key": "ignition",
+    "thing.gas_off": "gas supply",
     "thing.isolate": "battery",
     "thing.tools": "tools",
     "thing.parts": "parts",
@@ -110,8 +111,11 @@ ABOUT: dict[str, str] = {
     "check.reader": "Code reader back in its place: everything counted back",
     "check.match": "Part numbers match the sheet",
     "check.variant": "Unit and variant are the ones on this sheet",
+    "check.gas_off": "Valve shut, by hand",
     "check.off": "Key out and kept",
     "check.idled": "Idled, then switched off",
+    "check.relieved": "Pressure is off",
+    "check.line_plugged": "Both ends plugged",
     "check.count": "{count} out, {count} in the bag",
     "check.labelled": "Bagged and labelled",
     "check.plugged": "{openings}: plugged",
@@ -251,7 +255,8 @@ ABOUT: dict[str, str] = {
     "grips the plug.",
     "caution.ignition_high_voltage": "Ignition high voltage: never touch coils or leads with the engine running; "
     "pacemaker wearers keep away.",
-    "caution.battery": "Battery: acid and spark. Negative comes off first and goes on last.",
+    "caution.battery": "Battery: acid and spark. Nothing of metal lies across its poles.",
+    "caution.battery_off": "Negative comes off first and goes on last.",
     "caution.fuel": "Fuel: no flame, pressure relieved, rag round the joint, extinguisher at hand, "
     "ventilate.",
     "caution.running_engine": "Engine running: exhaust extraction on; sleeves, hair and jewellery clear of "

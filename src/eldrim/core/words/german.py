@@ -20,6 +20,9 @@ STEPS: dict[str, str] = {
     "Kerze fest.",
     "key": "Ausschalten, Schlüssel abziehen",
     "key.detail": "Den Schlüssel bei sich behalten.",
+    "gas_off": "Gaszufuhr schließen",
+    "gas_off.detail": "An der Flasche oder am Tank, dann Motor oder Leitung leerlaufen lassen, wo der Hersteller es sagt.",
+    "battery_at": "Die Batterie sitzt: {place}.",
     "isolate": "Minuspol der Batterie abnehmen",
     "isolate.detail": "So wegstecken, dass er nicht zurückfedern kann.",
     "tools": "Werkzeuge auslegen und zählen",
@@ -34,6 +37,7 @@ STEPS: dict[str, str] = {
     "battery.why": "Eine schwache Batterie sieht aus wie ein schwacher Funke",
     "temperature.why": "Ein heißer Aluminiumkopf klemmt die Kerze fest, das Gewinde frisst",
     "key.why": "Niemand kann den Motor starten, während eine Hand darin ist",
+    "gas_off.why": "An einem Gasmotor wird nichts geöffnet, solange Gas anliegt",
     "tools.why": "Was hinausgezählt ist, kann zurückgezählt werden",
     "parts.why": "Eine Nummer auf der Schachtel ist kein Beweis; ein zu langes Gewinde trifft "
     "den Kolben",
@@ -41,6 +45,7 @@ STEPS: dict[str, str] = {
     "move.remove": "{part} abnehmen",
     "move.remove.detail": "Was abgenommen ist, eintüten und beschriften. So ablegen, dass nichts fallen "
     "kann.",
+    "tank_down": "Den Tank eben auf den Boden stellen, fern von Hitze und Funken, wo er nicht kippen kann.",
     "move.swing_aside": "{part} zur Seite schwenken",
     "move.swing_aside.detail": "Schläuche und Kabel bleiben dran; festbinden, damit nichts zieht.",
     "move.unclip": "{part} zur Seite legen",
@@ -53,6 +58,7 @@ STEPS: dict[str, str] = {
     "clean_coils": "{what} {holes}: rundum reinigen",
     "clean_coils.detail": "Bevor eine herauskommt. Öl oder Wasser daran ist ein Befund.",
     "hole_release": "{what} {hole}: {joints} {verb}",
+    "felt": "Nach Gefühl, zu sehen ist nichts: erst mit dem Finger tasten, keine Kraft, bevor es gerade sitzt.",
     "remove_coil": "Spule {hole} abziehen",
     "remove_coil.how": "Drehen, bis die Tülle frei ist, an den Rippen greifen, gerade aus dem Schacht.",
     "remove_coil.detail": "Unter {hole} in die Ablage legen.",
@@ -97,6 +103,7 @@ STEPS: dict[str, str] = {
     "start_between": "Vor der nächsten Bank starten und horchen",
     "start_between.detail": "Die noch fehlenden Abdeckungen werden zum Laufen nicht gebraucht.",
     "no_start_between": "Kein Start zwischen den Bänken: {parts} muss zum Laufen montiert sein.",
+    "note.plugs_while_open": "Der Zugang dauert {access} min. Kerzen an denselben Löchern kosteten jetzt etwa {minutes} min mehr und sparten den Zugang ein andermal.",
     "fit_coil.new": "Die neue. ",
     "read_plug": "Kerzenbild {hole} beurteilen",
     "read_plug.detail": "Isolatorfuß, Elektroden, Gehäuse, Gewinde, Ring. Alter Ring aus dem Kopf "

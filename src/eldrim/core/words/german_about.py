@@ -31,6 +31,7 @@ ABOUT: dict[str, str] = {
     "thing.warm": "Motor",
     "thing.temperature": "Zylinderkopf",
     "thing.key": "Zündung",
+    "thing.gas_off": "Gaszufuhr",
     "thing.isolate": "Batterie",
     "thing.tools": "Werkzeuge",
     "thing.parts": "Teile",
@@ -107,8 +108,11 @@ ABOUT: dict[str, str] = {
     "check.reader": "Codeleser wieder an seinem Platz: alles zurückgezählt",
     "check.match": "Teilenummern stimmen mit dem Blatt überein",
     "check.variant": "Maschine und Variante sind die auf diesem Blatt",
+    "check.gas_off": "Ventil von Hand geschlossen",
     "check.off": "Schlüssel abgezogen und verwahrt",
     "check.idled": "Im Leerlauf gelaufen, dann ausgeschaltet",
+    "check.relieved": "Druck ist abgebaut",
+    "check.line_plugged": "Beide Enden verschlossen",
     "check.count": "{count} heraus, {count} in der Tüte",
     "check.labelled": "Eingetütet und beschriftet",
     "check.plugged": "{openings}: verschlossen",
@@ -243,8 +247,8 @@ ABOUT: dict[str, str] = {
     "und der Kopf klemmt die Kerze fest.",
     "caution.ignition_high_voltage": "Zündhochspannung: bei laufendem Motor nie Spulen oder Leitungen berühren; "
     "Träger von Herzschrittmachern halten Abstand.",
-    "caution.battery": "Batterie: Säure und Funken. Minus wird zuerst abgenommen und zuletzt "
-    "angeschlossen.",
+    "caution.battery": "Batterie: Säure und Funken. Nichts aus Metall liegt über den Polen.",
+    "caution.battery_off": "Minus kommt zuerst ab und zuletzt wieder an.",
     "caution.fuel": "Kraftstoff: keine Flamme, Druck abgebaut, Lappen um die Verbindung, Löscher "
     "bereit, lüften.",
     "caution.running_engine": "Laufender Motor: Abgasabsaugung an; Ärmel, Haare und Schmuck weg von Riemen und "

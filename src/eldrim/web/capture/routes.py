@@ -357,6 +357,7 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
         "bulkhead": text_field(form, "bulkhead") or None,
         "diagnosis": text_field(form, "diagnosis") or None,
         "isolate": text_field(form, "isolate") == "always",
+        "battery": text_field(form, "battery"),
     }
     order = _order(engine, text_field(form, "firing_order"))
     ignition = {**plain["ignition"], "firing_order": order}

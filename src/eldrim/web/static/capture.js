@@ -34,9 +34,13 @@ document.addEventListener("click", (event) => {
 
 // A key that answered one question does not answer the next before it could be read.
 const READ_MS = 600;
-let swapped = 0;
+let [asked, since] = ["", 0];
+const question = () => board()?.querySelector(".question p")?.textContent ?? "";
 document.addEventListener("htmx:afterSwap", () => {
-  swapped = Date.now();
+  if (question() !== asked) [asked, since] = [question(), Date.now()];
+});
+document.addEventListener("DOMContentLoaded", () => {
+  asked = question();
 });
 
 function take(part) {
@@ -99,7 +103,7 @@ document.addEventListener("keydown", (event) => {
   const button = here.querySelector(`[data-capture-key="${CSS.escape(event.key)}"]`);
   if (button && !button.disabled) {
     event.preventDefault();
-    if (button.name === "answer" && (event.repeat || Date.now() - swapped < READ_MS)) return;
+    if (button.name === "answer" && (event.repeat || Date.now() - since < READ_MS)) return;
     button.click();
   }
 });
