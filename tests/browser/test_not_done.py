@@ -8,6 +8,7 @@ from tests.browser.hands import (
     ahead,
     card,
     do_step,
+    on_a_run,
     press_confirm,
     start_run,
     step_now,
@@ -212,3 +213,84 @@ def test_what_fell_in_is_cleared_by_a_lead(person: People) -> None:
     run = page.url.split("/runs/")[1][:36]
     page.goto(f"/log/{run}")
     expect(page.locator("main")).to_contain_text("washer, by magnet (Berit Vance, ")
+
+
+# What a device of the demo sends costs no tap of its own.
+BY_DEVICE = {"torque", "gap_found", "gap_left", "volts", "temperature"}
+MOST_TAPS, MOST_SCROLLS = 16, {360: 2, 820: 0}
+# Of the step on the screen: the taps it takes in hand (a field or a pick for each reading, one for
+# the step with its proofs), and how often the page is scrolled to reach the last of them.
+MEASURE = """(byDevice) => {
+  // Looked ahead at, a step says that it waits; in hand it does not.
+  document.getElementById("looking").hidden = true;
+  const card = document.querySelector(".step-card");
+  const foot = document.querySelector(".bay-foot").getBoundingClientRect().height;
+  const seen = window.innerHeight - foot;
+  const boxes = [...card.querySelectorAll("[data-reading]:not([hidden])")];
+  const byHand = boxes.filter((box) => !byDevice.includes(box.dataset.reading));
+  const bottoms = boxes.map((box) => {
+    const last = box.querySelector("fieldset") ?? box.querySelector("input[name=value]");
+    return last.getBoundingClientRect().bottom + window.scrollY;
+  });
+  const small = [...card.querySelectorAll("button, input:not([type=hidden]), summary, a")]
+    .filter((at) => at.offsetParent && !at.closest("svg"))
+    .map((at) => (at.closest("label") ?? at).getBoundingClientRect().height)
+    .filter((height) => height < 44).length;
+  return { step: card.dataset.step, taps: byHand.length + 1, foot, small,
+    scrolls: Math.max(0, Math.ceil((Math.max(0, ...bottoms) - seen) / seen)),
+    hole: JSON.parse(document.getElementById("run-data").textContent).steps
+      .find((step) => step.key === card.dataset.step).hole };
+}"""
+
+
+@pytest.mark.parametrize(("width", "height"), SIZES)
+def test_few_taps_and_hardly_a_scroll_for_each_demo_edition(
+    person: People, width: int, height: int
+) -> None:
+    """At every step of every edition; counted at its holes, plug and coil together."""
+    page = person("technician", width, height, touch=True)
+    page.goto("/bay")
+    editions = page.locator(".units > li form button").count()
+    met = set()
+    for number in range(editions):
+        page.goto("/bay")
+        button = page.locator(".units > li form button").nth(number)
+        title = button.inner_text()
+        if title in met:
+            continue
+        met.add(title)
+        button.click()
+        on_a_run(page)
+        _count_at_holes(page, width, title)
+    assert len(met) > 2
+
+
+def _count_at_holes(page: Page, width: int, title: str) -> None:
+    holes: dict[str, list[int]] = {}
+    count = page.evaluate(
+        "JSON.parse(document.getElementById('run-data').textContent).steps.length"
+    )
+    for _ in range(count):
+        found = page.evaluate(MEASURE, list(BY_DEVICE))
+        where = f"{title} at {found['step']}"
+        assert found["small"] == 0, f"too small to be pressed in gloves: {where}"
+        assert width > 360 or found["foot"] <= 80, where
+        if found["hole"]:
+            so_far = holes.setdefault(found["hole"], [0, 0])
+            holes[found["hole"]] = [so_far[0] + found["taps"], so_far[1] + found["scrolls"]]
+        page.keyboard.press(".")
+    assert max(taps for taps, _ in holes.values()) <= MOST_TAPS, f"{title}: {holes}"
+    assert max(scrolls for _, scrolls in holes.values()) <= MOST_SCROLLS[width], f"{title}: {holes}"
+
+
+def test_one_tap_closes_a_step_with_its_proofs(person: People) -> None:
+    """The button names them; a signature is still given proof by proof."""
+    page = person("technician", 360, 740, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "connect/coil/2/connector")
+    button = page.locator("[data-confirm]")
+    expect(button).to_contain_text("Click heard or felt · Light tug holds")
+    button.tap()
+    assert closed(page)[-1] == "connect/coil/2/connector"
+    [done] = [e for e in entries(page) if e["entry"]["step"] == "connect/coil/2/connector"]  # type: ignore[index]
+    assert done["entry"]["checks"] == ["click", "tug"]  # type: ignore[index]

@@ -36,7 +36,9 @@ document.addEventListener("click", (event) => {
 const READ_MS = 600;
 let [asked, since] = ["", 0];
 const question = () => board()?.querySelector(".question p")?.textContent ?? "";
-document.addEventListener("htmx:afterSwap", () => {
+document.addEventListener("htmx:afterSwap", (event) => {
+  // Why an act was refused stands at its form, and is brought into view.
+  if (event.target.matches(".form-said")) event.target.scrollIntoView({ block: "nearest" });
   if (question() !== asked) [asked, since] = [question(), Date.now()];
 });
 document.addEventListener("DOMContentLoaded", () => {

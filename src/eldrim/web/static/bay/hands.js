@@ -5,7 +5,7 @@ import { rest, resting } from "./rest.js";
 import { converted } from "./rules.js";
 import { run } from "./run.js";
 import * as sound from "./sound.js";
-import { canClose, card, inHand, look, nameHere, openAgain, openProof, render, showCurrent } from "./view.js";
+import { canClose, card, inHand, look, nameHere, openAgain, openProofs, render, showCurrent, signs } from "./view.js";
 
 // What the large button says: write what stands typed, give the next proof, close, or go to the step
 // that can be closed.
@@ -16,15 +16,16 @@ function confirmStep() {
     return;
   }
   if (!writePending()) return;
-  const open = openProof();
-  if (!open) {
-    card().querySelector("[data-done]").requestSubmit();
+  const open = openProofs();
+  if (signs() && open.length) {
+    open[0].checked = true;
+    sound.ticked();
+    rest();
+    render();
     return;
   }
-  open.checked = true;
-  sound.ticked();
-  rest();
-  render();
+  for (const proof of open) proof.checked = true;
+  card().querySelector("[data-done]").requestSubmit();
 }
 
 function turnSound() {
@@ -89,7 +90,9 @@ document.addEventListener("focusin", (event) => {
   if (event.target.matches(".reading-form input[name=value]:not([type=date])")) event.target.select();
 });
 document.addEventListener("input", (event) => {
-  if (event.target.matches(".reading-form input[name=value]")) event.target.dataset.how = "typed";
+  if (!event.target.matches(".reading-form input[name=value]")) return;
+  event.target.dataset.how = "typed";
+  render();
 });
 document.addEventListener("change", (event) => {
   if (event.target.matches("[data-done] input")) render();

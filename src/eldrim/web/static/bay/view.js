@@ -316,13 +316,19 @@ function renderRest() {
 }
 onRest(renderRest);
 
-// The first proof of the step on the screen that is not given yet; none while a value is missing, or
+// What is typed on the card and not written down yet counts as read: the button writes it.
+function isTyped(key) {
+  const field = card().querySelector(`[data-reading="${CSS.escape(key)}"] .reading-form input[name=value]`);
+  return Boolean(field?.dataset.how && field.value.trim());
+}
+
+// The proofs of the step on the screen that are not given yet; none while a value is missing, or
 // before a signing that has to wait for something else.
-export function openProof() {
+export function openProofs() {
   const now = state();
-  if (signs() && current(steps, now).key !== here) return undefined;
-  if (inHand().needs.readings.some((key) => !(`${here}|${key}` in now.values))) return undefined;
-  return [...card().querySelectorAll("[data-done] input[type=checkbox]")].find((box) => !box.checked);
+  if (signs() && current(steps, now).key !== here) return [];
+  if (inHand().needs.readings.some((key) => !(`${here}|${key}` in now.values) && !isTyped(key))) return [];
+  return [...card().querySelectorAll("[data-done] input[type=checkbox]")].filter((box) => !box.checked);
 }
 
 // What the large button does here: close or sign this step, or go to the one that can be closed.
@@ -331,7 +337,7 @@ export function canClose() {
   return signs() || (!(step.key in now.closings) && !firstOpen(steps, step, now));
 }
 
-const signs = () => card().querySelector("[data-done]").dataset.entry === "sign";
+export const signs = () => card().querySelector("[data-done]").dataset.entry === "sign";
 
 // What was written last of what this step asks for, to be read once more before it is closed.
 function lastWritten(now, step) {
@@ -344,18 +350,22 @@ function renderFoot(now, step) {
   const confirm = document.querySelector("[data-confirm]");
   confirm.hidden = false;
   const close = canClose();
-  const proof = close && openProof();
-  const said = !close ? "bay.to_now" : proof ? "bay.give" : signs() ? "bay.sign" : "bay.done";
-  const value = close && !signs() && !proof ? lastWritten(now, step) : "";
-  const proven = proof ? proof.closest("label").innerText.trim() : "";
+  const proofs = close ? openProofs() : [];
+  // A signature is given proof by proof; any other step with all its proofs at one tap.
+  const first = signs() && proofs.length > 0;
+  const said = !close ? "bay.to_now" : first ? "bay.give" : signs() ? "bay.sign" : "bay.done";
+  const value = close && !signs() ? lastWritten(now, step) : "";
+  const named = proofs.map((box) => box.closest("label").innerText.trim());
+  const given = first || !named.length ? [] : [el("span", "proven", named.join(" · "))];
   confirm.classList.toggle("elsewhere", !close);
   renderRest();
   confirm.replaceChildren(
     ...(value ? [el("span", "had", value), " "] : []),
-    `${say(said, { proof: proven })} `,
+    `${say(said, { proof: named[0] ?? "" })} `,
     el("kbd", "", "Space"),
+    ...given,
   );
-  confirm.classList.toggle("gives", Boolean(proof));
+  confirm.classList.toggle("gives", first);
   const switched = document.querySelector("[data-sound]");
   switched.querySelector("span").textContent = say(sound.loud ? "bay.on_word" : "bay.off_word");
   switched.setAttribute("aria-pressed", String(sound.loud));
@@ -397,8 +407,7 @@ function renderOpen(now) {
 function aboutOpen(d, now) {
   const reading = byKey.get(d.step)?.readings.find((r) => r.key === d.reading);
   const value = d.value == null ? "" : `${shown(d.value)} ${d.unit ?? ""}`.trim();
-  const limits = reading ? [reading.low, reading.high].filter((limit) => limit !== null) : [];
-  const window = limits.length ? `${say("bay.window")} ${limits.map(shown).join("–")} ${reading.unit}` : "";
+  const window = reading ? windowWords(reading) : "";
   const last = reading && cardOf(d.step)?.querySelector(`[data-reading="${CSS.escape(d.reading)}"] .last`)?.textContent;
   const facts = [value, window, last].filter(Boolean).join("; ");
   const said = now.refused[d.id];
@@ -410,6 +419,12 @@ function aboutOpen(d, now) {
   }
   if (said) parts.push(el("br", ""), el("b", "", say("bay.refused_by", { by: who(said.by), why: said.note })));
   return parts;
+}
+
+function windowWords({ low, high, unit }) {
+  if (low === null && high === null) return "";
+  const limits = low !== null && high !== null ? `${shown(low)}–${shown(high)}` : "";
+  return `${say("bay.window")} ${limits || (low !== null ? `≥ ${shown(low)}` : `≤ ${shown(high)}`)} ${unit}`;
 }
 
 // A lead on their own tablet: with a word for anything but yes.
