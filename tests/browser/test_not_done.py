@@ -215,6 +215,28 @@ def test_what_fell_in_is_cleared_by_a_lead(person: People) -> None:
     expect(page.locator("main")).to_contain_text("washer, by magnet (Berit Vance, ")
 
 
+def test_taking_another_bay_s_device_asks_and_tells(person: People) -> None:
+    """Left there, nothing changes; taken over, the tablet that loses it says so."""
+    one, other = person("technician"), person("lead")
+    start_run(one, "Tug 14", FRONT)
+    one.get_by_text("Devices of this tablet").click()
+    one.get_by_label("Torque wrench").check()
+    expect(one.locator("[data-listening]")).to_contain_text("Torque wrench")
+    start_run(other, "Tug 15", FRONT)
+    other.get_by_text("Devices of this tablet").click()
+    wrench = other.get_by_label("Torque wrench")
+    wrench.click()
+    expect(other.locator("#device-said")).to_contain_text("heard by the tablet of Tam Okely")
+    expect(wrench).not_to_be_checked()
+    other.get_by_role("button", name="Leave it there").click()
+    expect(one.locator("[data-listening]")).to_contain_text("Torque wrench")
+    wrench.click()
+    other.get_by_role("button", name="Take it over").click()
+    expect(other.locator("[data-listening]")).to_contain_text("Torque wrench")
+    expect(one.locator("#device-said")).to_contain_text("was taken over by Berit Vance")
+    expect(one.get_by_label("Torque wrench")).not_to_be_checked()
+
+
 # What a device of the demo sends costs no tap of its own.
 BY_DEVICE = {"torque", "gap_found", "gap_left", "volts", "temperature"}
 MOST_TAPS, MOST_SCROLLS = 16, {360: 2, 820: 0}

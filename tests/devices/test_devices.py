@@ -111,8 +111,9 @@ def test_a_pull_streams_its_peak_and_clicks_to_the_tablet_that_took_the_wrench(
     assert heard(mine) == Reading("wrench", "torque", 17.6, "N·m", True)
     assert other.messages.get_nowait() == Notice("gauge", "here")
     assert other.messages.empty()
+    assert hub.owners("") == {"wrench": "one", "gauge": "other"}
     hub.take(other, ["wrench"])
-    assert heard(mine) == Notice("wrench", "taken")
+    assert heard(mine) == Notice("wrench", "taken", "other")
     played.play("gauge", "1.05 mm")
     assert heard(other) == Reading("gauge", "gap", 1.05, "mm", True)
     hub.leave(other)

@@ -37,10 +37,11 @@ class Reading:
 
 @dataclass(frozen=True)
 class Notice:
-    """What becomes of a device: heard, lost for now, or taken by another tablet."""
+    """What becomes of a device: heard, lost for now, or taken by another tablet; then by whose."""
 
     device: str
     what: Literal["here", "lost", "taken"]
+    by: str = ""
 
 
 def read_line(device: str, line: str) -> Reading | None:
@@ -98,7 +99,7 @@ class Hub:
             for device in devices:
                 before = self._owner.get(device)
                 if before is not None and not self._same(before, listener):
-                    before.tell(Notice(device, "taken"))
+                    before.tell(Notice(device, "taken", listener.name))
                 self._owner[device] = listener
                 self._tell_presence(device)
             if not self._threads and devices:
@@ -115,6 +116,15 @@ class Hub:
     @staticmethod
     def _same(one: Listener, other: Listener) -> bool:
         return one is other or (one.asker != "" and one.asker == other.asker)
+
+    def owners(self, asker: str) -> dict[str, str]:
+        """Whose tablet hears each device, where it is another than the window that asks."""
+        with self._lock:
+            return {
+                device: who.name
+                for device, who in self._owner.items()
+                if not asker or who.asker != asker
+            }
 
     def leave(self, listener: Listener) -> None:
         """A tablet went away."""

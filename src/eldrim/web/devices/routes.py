@@ -91,12 +91,22 @@ async def _events(request: Request, hub: Hub, listener: Listener) -> AsyncIterat
                     yield ": still here\n\n"
                 continue
             if isinstance(said, Notice):
-                yield f"event: {said.what}\ndata: {json.dumps(said.device)}\n\n"
+                about = {"device": said.device, "by": said.by}
+                yield f"event: {said.what}\ndata: {json.dumps(about)}\n\n"
                 continue
             kind = "reading" if said.final else "peak"
             yield f"event: {kind}\ndata: {json.dumps(vars(said), ensure_ascii=False)}\n\n"
     finally:
         hub.leave(listener)
+
+
+@router.get("/api/v1/devices/owners")
+def owners(
+    request: Request, _: SignedIn, asker: Annotated[str, Query(max_length=40)] = ""
+) -> dict[str, str]:
+    """Who hears each device now, apart from the window that asks."""
+    hub: Hub = request.app.state.hub
+    return hub.owners(asker)
 
 
 @router.get("/api/v1/devices/codes")

@@ -4,7 +4,7 @@
 import { hearDevice, writeReading } from "./forms.js";
 import { post } from "./queue.js";
 import { converted, outside } from "./rules.js";
-import { run, say } from "./run.js";
+import { button, el, run, say, who } from "./run.js";
 import * as sound from "./sound.js";
 import { card, inHand, refuse } from "./view.js";
 
@@ -26,6 +26,7 @@ function fromDevice({ kind, ...measured }) {
   // What it went to on the way counts, though it clicked lower.
   const over = overPeak(kind, measured);
   highest = null;
+  window.clearTimeout(unclicked);
   if (over !== null && over > measured.value) {
     const reading = inHand().readings.find((r) => r.key === box.dataset.reading);
     hearDevice({ step: inHand().key, reading: reading.key, value: over, unit: reading.unit }, reading);
@@ -48,7 +49,20 @@ function peaking({ kind, ...measured }) {
   const field = box?.querySelector("input[name=value]");
   if (!field) return;
   field.value = said(measured, box);
-  overPeak(kind, measured);
+  if (overPeak(kind, measured) === null) return;
+  window.clearTimeout(unclicked);
+  const { key } = inHand();
+  unclicked = window.setTimeout(() => keepPeak(key, kind), NO_CLICK_MS);
+}
+
+// A wrench that went over and clicks no more was overpulled all the same: its peak is kept.
+const NO_CLICK_MS = 4000;
+let unclicked = 0;
+function keepPeak(step, kind) {
+  if (highest === null || inHand().key !== step) return;
+  const reading = inHand().readings.find((r) => r.key === kind);
+  hearDevice({ step, reading: kind, value: highest, unit: reading.unit }, reading);
+  highest = null;
 }
 
 // Asked anew, an older wish of this window that comes late to the server must not win.
@@ -75,14 +89,26 @@ function listen() {
   });
   for (const what of ["here", "lost"]) {
     stream.addEventListener(what, (event) => {
-      here.set(JSON.parse(event.data), what === "here");
+      here.set(JSON.parse(event.data).device, what === "here");
       renderHeard();
     });
   }
   stream.addEventListener("reading", (event) => fromDevice(JSON.parse(event.data)));
   stream.addEventListener("peak", (event) => peaking(JSON.parse(event.data)));
-  // Another tablet took it: it is theirs now.
-  stream.addEventListener("taken", (event) => take(taken.filter((d) => d !== JSON.parse(event.data))));
+  // Another tablet took it: it is theirs now, and this one says so.
+  stream.addEventListener("taken", (event) => {
+    const { device, by } = JSON.parse(event.data);
+    take(taken.filter((d) => d !== device));
+    tellDevices(say("bay.device_gone", { device: say(`device.${device}`), by: who(by) }));
+    sound.refused();
+  });
+}
+
+// Something about a device that has to be read: what was taken over, or a question.
+function tellDevices(...said) {
+  const place = document.getElementById("device-said");
+  place.hidden = said.length === 0;
+  place.replaceChildren(...said);
 }
 
 // Which devices are heard, and which are lost for now.
@@ -111,9 +137,40 @@ function take(devices) {
 }
 
 document.addEventListener("change", (event) => {
-  if (!event.target.matches("[data-take]")) return;
-  take([...document.querySelectorAll("[data-take]:checked")].map((box) => box.dataset.take));
+  if (event.target.matches("[data-take]")) wish(event.target);
 });
+
+const wished = () => [...document.querySelectorAll("[data-take]:checked")].map((box) => box.dataset.take);
+
+// What another bay's tablet hears is taken from it only when that is meant.
+async function wish(box) {
+  tellDevices();
+  const by = box.checked ? await ownerOf(box.dataset.take) : "";
+  if (!by) return take(wished());
+  box.checked = false;
+  const answer = (meant) => () => {
+    box.checked = meant;
+    tellDevices();
+    take(wished());
+  };
+  tellDevices(
+    el("p", "", say("bay.device_owned", { device: say(`device.${box.dataset.take}`), by: who(by) })),
+    button("btn-big", say("bay.device_take"), answer(true)),
+    " ",
+    button("btn-big", say("bay.device_leave"), answer(false)),
+  );
+}
+
+async function ownerOf(device) {
+  try {
+    const answer = await fetch(`/api/v1/devices/owners?asker=${asker}`);
+    const by = answer.ok ? (await answer.json())[device] : "";
+    // Heard by an older window of one's own, it is one's own.
+    return by === run.me ? "" : by;
+  } catch {
+    return "";
+  }
+}
 
 document.addEventListener("click", (event) => {
   const pressed = event.target.closest("[data-adapter]");
@@ -139,4 +196,11 @@ async function askAdapter(clear) {
   }
 }
 
-listen();
+// What was heard here before is heard again, unless another tablet hears it meanwhile.
+async function begin() {
+  const remembered = JSON.parse(localStorage.getItem("eldrim:devices") || "[]");
+  const owners = await Promise.all(remembered.map(ownerOf));
+  take(remembered.filter((_, place) => !owners[place]));
+}
+
+begin();
