@@ -215,6 +215,24 @@ def test_what_fell_in_is_cleared_by_a_lead(person: People) -> None:
     expect(page.locator("main")).to_contain_text("washer, by magnet (Berit Vance, ")
 
 
+def test_leaving_with_something_typed_is_asked(person: People) -> None:
+    """No swipe and no link takes what is typed along."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "torque/plug/2")
+    asked: list[str] = []
+    page.on("dialog", lambda dialog: (asked.append(dialog.type), dialog.dismiss()))
+    page.locator(".leave").click()
+    page.wait_for_url("**/bay")
+    assert not asked, "nothing was typed"
+    page.go_back()
+    typed(page, "torque").press_sequentially("17.5")
+    page.locator(".leave").click(no_wait_after=True)
+    page.wait_for_timeout(500)
+    assert asked == ["beforeunload"]
+    assert typed(page, "torque").input_value() == "17.5"
+
+
 def test_taking_another_bay_s_device_asks_and_tells(person: People) -> None:
     """Left there, nothing changes; taken over, the tablet that loses it says so."""
     one, other = person("technician"), person("lead")

@@ -374,7 +374,20 @@ def test_an_edition_whose_engine_is_stated_otherwise_since_is_told_everywhere(
     assert "outdated" in page
     assert told in client.get("/bay").text
     editions = [rest.split('"')[0] for rest in page.split('href="/editions/')[1:]]
-    assert any(told in client.get(f"/editions/{key}").text for key in editions)
+    [key] = [key for key in editions if told in client.get(f"/editions/{key}").text]
+    assert "Let it run on as it is" in client.get(f"/editions/{key}").text
+    empty = client.post(f"/editions/{key}/let-run", data={"csrf": csrf, "reason": " "})
+    assert empty.status_code == 422
+    reason = {"csrf": csrf, "reason": "the old torque is inside the new window"}
+    said = client.post(f"/editions/{key}/let-run", data=reason).text
+    assert "lets it run on: the old torque" in said
+    assert "Let it run on as it is" not in said
+    assert "0 without a word on it" in client.get("/procedures").text
+    assert "the old torque is inside" in client.get("/bay").text
+    client.post(
+        TUG, data=stating(csrf, key="plug-torque", value="19 to 22 N·m", index="0", revision="9")
+    )
+    assert "lets it run" not in client.get("/bay").text, "the next change asks again"
 
 
 def test_an_edition_that_can_no_longer_be_planned_stops_no_page(

@@ -91,3 +91,21 @@ def test_a_move_that_no_longer_holds_is_shown(
     page = client.get(f"/procedures/{draft}").text
     assert "Moves that do not hold now" in page
     assert "over a fastener of the intake plenum" in page
+
+
+def test_how_minutes_tools_and_readings_of_a_step_are_changed(
+    client: TestClient, draft: UUID
+) -> None:
+    """The trainer's tools are counted with the others; nothing computed about safety goes."""
+    csrf = sign_in(client, "trainer")
+    at = f"/procedures/{draft}/steps/remove/plug/5"
+    said = {"csrf": csrf, "base": "{}", "detail": "Slowly, with the long bar.", "minutes": "2,5"}
+    more = {"tools": "small mirror", "readings": "Oil in the well, ml\nSeen from below"}
+    page = client.post(at, data={**said, **more}).text
+    step = page.split('id="remove/plug/5"')[1].split("</li>")[0]
+    assert "Slowly, with the long bar." in step
+    assert "2.5 min" in page
+    assert "Oil in the well" in page
+    assert "1 more of the trainer's: small mirror" in page
+    refused = client.post(at, data={**said, "minutes": "soon"})
+    assert refused.status_code == 422

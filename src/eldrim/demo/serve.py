@@ -19,8 +19,9 @@ def main() -> None:
     """Serve until Ctrl-C, then stop server and database."""
     options = _options()
     own = None if url_from_environment() else _cluster(options.home)
-    # A stop signal must run the cleanup below, as Ctrl-C does.
-    signal.signal(signal.SIGTERM, _interrupt)
+    # A stop signal must run the cleanup below, as Ctrl-C does; so must a terminal that is closed.
+    for ending in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(ending, _interrupt)
     try:
         _serve(url_from_environment() or _start(own, options.fresh), options)
     except ClusterError as error:

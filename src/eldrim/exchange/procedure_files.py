@@ -14,9 +14,10 @@ from eldrim.core.frozen import Frozen
 from eldrim.core.job import Job
 from eldrim.core.language import speaking
 from eldrim.core.procedure.edits import Edit
+from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.procedure.model import Plan, Step, segments
+from eldrim.core.procedure.standing_notes import standing_notes
 from eldrim.core.procedure.tool_words import tool_words
-from eldrim.core.quantity import format_number
 from eldrim.core.rules.house import Departure
 from eldrim.core.words import say
 from eldrim.exchange.engine_file import path_text
@@ -238,7 +239,7 @@ def _markdown(plan: Plan, edition: str) -> str:
         "",
         f"> {plan.defers_to}",
     ]
-    lines += ["\n" + say("doc.left_out", text=o.text, reason=o.reason) for o in plan.left_out]
+    lines += ["\n" + note for note in standing_notes(plan)]
     number = 0
     for phase, steps in segments(plan):
         lines += ["", f"## {say(f'phase.{phase.value}')}"]
@@ -253,7 +254,8 @@ def _markdown(plan: Plan, edition: str) -> str:
 
 
 def _minutes(value: float) -> str:
-    return say("doc.minutes", minutes=format_number(value, 1))
+    """Minutes as every page and paper prints them: under ten with a tenth."""
+    return say("doc.minutes", minutes=minutes_number(value))
 
 
 def _bullets(step: Step) -> list[str]:
@@ -269,6 +271,7 @@ def _bullets(step: Step) -> list[str]:
     ]
     said += [f"☐ {check.text}" for check in step.checks]
     said += [say("doc.hold")] if step.hold else []
+    said += [f"{say('bay.photo')}: {photo.caption or photo.image[:8]}" for photo in step.photos]
     return [f"   - {line}" for line in said]
 
 

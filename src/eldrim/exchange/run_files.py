@@ -1,6 +1,7 @@
 """A run in open formats: every entry as JSON, the readings as CSV."""
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
 from eldrim.core.procedure.model import Plan
@@ -39,10 +40,10 @@ def run_json(plan: Plan, entries: list[Recorded], about: dict[str, Any]) -> str:
     return json.dumps(body, ensure_ascii=False, indent=1)
 
 
-def run_csv(plan: Plan, entries: list[Recorded]) -> str:
-    """One row a reading, and one for a step without any."""
+def run_csv(plan: Plan, entries: list[Recorded], called: Mapping[str, str] | None = None) -> str:
+    """One row a reading, and one for a step without any; people as they are ``called``."""
     rows: list[list[object]] = []
-    for number, line in enumerate(report(plan, entries), 1):
+    for number, line in enumerate(report(plan, entries, called), 1):
         head = [
             number,
             line.key,

@@ -7,8 +7,10 @@ from weasyprint import HTML
 
 from eldrim.core.engine import Engine
 from eldrim.core.language import speaking
+from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.procedure.model import Plan, numbered
 from eldrim.core.procedure.photos import Photo
+from eldrim.core.procedure.standing_notes import standing_notes
 from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.quantity import format_number
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
@@ -48,6 +50,8 @@ def _page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[
         roll=_ink(tool_roll.draw(plan.roll)),
         sections=[(words, _ink(well_section.draw(s))) for words, s in different_stacks(plan.steps)],
         number=lambda v: format_number(v, 3),
+        minutes=minutes_number,
+        notes=standing_notes(plan),
         photos={
             s.key: [_photo(photo, photos) for photo in s.photos] for s in plan.steps if s.photos
         },

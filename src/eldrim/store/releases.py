@@ -8,7 +8,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from eldrim.store.errors import ConflictError
-from eldrim.store.tables import ApprovalRow, EditionRow, WithdrawalRow
+from eldrim.store.tables import ApprovalRow, EditionRow, LetRunRow, WithdrawalRow
 
 
 def approve(session: Session, procedure: UUID, version: int, by: str) -> None:
@@ -39,6 +39,17 @@ def withdraw(session: Session, edition: UUID, by: str, reason: str) -> None:
 def withdrawal(session: Session, edition: UUID) -> WithdrawalRow | None:
     """That an edition is withdrawn, by whom and why; None while it stands."""
     return session.get(WithdrawalRow, edition)
+
+
+def let_run(session: Session, edition: UUID, revision: int, by: str, reason: str) -> None:
+    """Let an edition run on with its sheet at this revision; said twice it stays as said first."""
+    row = insert(LetRunRow).values(edition_id=edition, revision=revision, by=by, reason=reason)
+    session.execute(row.on_conflict_do_nothing())
+
+
+def is_let_run(session: Session, edition: UUID, revision: int) -> LetRunRow | None:
+    """That an edition runs on with its sheet at this revision; None where nobody said so."""
+    return session.get(LetRunRow, (edition, revision))
 
 
 def notices(session: Session, edition: EditionRow) -> list[str]:

@@ -123,6 +123,17 @@ class WithdrawalRow(Base):
     at: Mapped[datetime] = mapped_column(server_default=func.now())
 
 
+class LetRunRow(Base):
+    """That an edition runs on although its sheet has another revision by now. Never changed."""
+
+    __tablename__ = "let_run"
+    edition_id: Mapped[UUID] = mapped_column(ForeignKey("editions.id"), primary_key=True)
+    revision: Mapped[int] = mapped_column(primary_key=True)
+    reason: Mapped[str] = mapped_column(String(400))
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class ApprovalRow(Base):
     """That somebody approved a draft as it stood at a version."""
 

@@ -12,6 +12,7 @@ from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from eldrim.core.language import spoken
+from eldrim.core.procedure.standing_notes import standing_notes
 from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.run.entries import Role
 from eldrim.core.tools.crib import Crib
@@ -67,7 +68,9 @@ def hidden(**fields: object) -> Markup:
 
 
 templates.filters["who"] = who
-templates.globals.update(csrf_field=csrf_field, entry_id=entry_id, hidden=hidden)
+templates.globals.update(
+    csrf_field=csrf_field, entry_id=entry_id, hidden=hidden, standing_notes=standing_notes
+)
 templates.globals.update(
     new_id=filters.new_id, say=say, spoken=spoken, tool_words=tool_words, static=files.address()
 )

@@ -4,6 +4,7 @@ from datetime import date, datetime
 from uuid import uuid4
 from zoneinfo import ZoneInfo
 
+from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.quantity import format_number
 
 SHOP_ZONE = ZoneInfo("Europe/Dublin")
@@ -11,7 +12,7 @@ SHOP_ZONE = ZoneInfo("Europe/Dublin")
 
 def minutes(value: float) -> str:
     """Minutes as people say them: ``58 min``, under ten with a tenth."""
-    return f"{format_number(value, 0 if value >= 10 else 1)} min"
+    return f"{minutes_number(value)} min"
 
 
 def number(value: object) -> str:

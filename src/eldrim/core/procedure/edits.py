@@ -1,6 +1,6 @@
 """A trainer's edits hang on step keys, so they survive recompiling."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import AliasChoices, Field, StringConstraints
 
@@ -14,6 +14,7 @@ from eldrim.core.procedure.model import (
     OpenPoint,
     PhaseMinutes,
     Plan,
+    Reading,
     RollItem,
     Step,
 )
@@ -44,7 +45,9 @@ class Edit(Frozen):
 
     ``computed`` is the wording the edit was made on; ``left_out`` the reason the step is
     left out for; ``hold`` makes it a hold point that a lead releases; ``placed`` is where it was
-    put, move by move; ``cautions`` come beside the computed ones, never in their place.
+    put, move by move; ``cautions`` come beside the computed ones, never in their place. ``detail``
+    and ``minutes`` stand in the place of the computed ones; ``tools`` and ``readings`` are added,
+    a reading as its label, with its unit behind a comma where it is a number.
     """
 
     text: Wording = ""
@@ -56,6 +59,10 @@ class Edit(Frozen):
     placed: tuple[Placement, ...] = Field((), max_length=60)
     cautions: tuple[Wording, ...] = Field((), max_length=5)
     photos: tuple[Photo, ...] = Field((), max_length=6)
+    detail: Note = ""
+    minutes: float | None = Field(None, ge=0, le=240)
+    tools: tuple[Wording, ...] = Field((), max_length=6)
+    readings: tuple[Wording, ...] = Field((), max_length=4)
 
     @property
     def empty(self) -> bool:
@@ -77,6 +84,7 @@ def _applied(plan: Plan, edits: dict[str, Edit]) -> Plan:
     }
     placed, _ = placements(plan, edits)
     whole = _with_own([_edited(s, edits.get(s.key)) for s in placed], edits)
+    whole = _counting_more(whole, edits)
     before = {s.key: s.after for s in whole}
     steps = [_without_waits(s, before, set(gone)) for s in whole if s.key not in gone]
     left_out = tuple(
@@ -87,7 +95,8 @@ def _applied(plan: Plan, edits: dict[str, Edit]) -> Plan:
         for key, edit in orphans(plan, edits).items()
     )
     plan = plan.model_copy(update={"open_points": (*plan.open_points, *lost)})
-    if [s.key for s in steps] == [s.key for s in plan.steps]:
+    timed = any(edit.minutes is not None for edit in edits.values())
+    if not timed and [s.key for s in steps] == [s.key for s in plan.steps]:
         return plan.model_copy(update={"steps": tuple(steps)})
     return _added_up(plan, recounted(steps, plan.steps, plan.change_cost), left_out)
 
@@ -187,8 +196,45 @@ def _edited(step: Step, edit: Edit | None) -> Step:
             "computed_before": _computed_before(step, edit),
             "cautions": (*step.cautions, *_own_cautions(edit)),
             "photos": edit.photos,
+            "detail": edit.detail or step.detail,
+            "detail_pattern": "" if edit.detail else step.detail_pattern,
+            "minutes": step.minutes if edit.minutes is None else edit.minutes,
+            "tools": (*step.tools, *map(_own_tool, edit.tools)),
+            "readings": (*step.readings, *_own_readings(edit)),
         }
     )
+
+
+def _own_tool(name: str) -> ToolRef:
+    return ToolRef(id=f"own/{name.lower()}", name=name)
+
+
+def _own_readings(edit: Edit) -> tuple[Reading, ...]:
+    """Readings a trainer asks for: a text, or a number where its unit stands behind a comma."""
+    found = []
+    for index, said in enumerate(edit.readings, 1):
+        label, _, unit = (part.strip() for part in said.partition(","))
+        kind: Literal["number", "text"] = "number" if unit else "text"
+        found.append(Reading(key=f"own-{index}", label=label, kind=kind, unit=unit))
+    return tuple(found)
+
+
+COUNTING = (Operation.LAY_OUT_TOOLS, Operation.COUNT_TOOLS, Operation.COUNT_TOOLS_AGAIN)
+
+
+def _counting_more(steps: list[Step], edits: dict[str, Edit]) -> list[Step]:
+    """The steps, those that count tools counting what the trainer added as well."""
+    added = list(dict.fromkeys(name for edit in edits.values() for name in edit.tools))
+    if not added:
+        return steps
+    also = say("tools.also", count=len(added), tools="; ".join(added))
+    more = Check(key="own_tools", text=also)
+    return [
+        step.model_copy(update={"checks": (*step.checks, more)})
+        if step.key.operation in COUNTING
+        else step
+        for step in steps
+    ]
 
 
 def _own_cautions(edit: Edit) -> tuple[Caution, ...]:

@@ -11,12 +11,16 @@ FIELDS = {
     "left_out": "Left out",
     "hold": "Hold point",
     "cautions": "Cautions added",
+    "detail": "How",
+    "minutes": "Minutes",
+    "tools": "Tools added",
+    "readings": "Readings added",
     "photos": "Photos",
     "own": "Step of your own",
     "placed": "Place",
 }
 # Where both are worth keeping, one is put after the other.
-JOINED = frozenset({"note", "cautions", "photos"})
+JOINED = frozenset({"note", "cautions", "photos", "tools", "readings"})
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,7 @@
 """What acts take at a hole that is hard to get at, and how minutes are shared out."""
 
+from eldrim.core.quantity import format_number
+
 # How much longer an act takes by feel, and in a well that leans (shop practice).
 FELT_FACTOR = 1.6
 TILTED_FACTOR = 1.2
@@ -17,3 +19,8 @@ def share(total: float, weights: list[int]) -> list[float]:
     for index in range(tenths - sum(parts)):
         parts[index % len(parts)] += 1
     return [(part + 1) / 10 for part in parts]
+
+
+def minutes_number(value: float) -> str:
+    """Minutes as every page and paper prints them: whole, and under ten with a tenth."""
+    return format_number(value, 0 if value >= 10 else 1)

@@ -40,6 +40,7 @@ STEPS: dict[str, str] = {
     "temperature.why": "A hot aluminium head grips the plug, and threads gall",
     "key.why": "No one can start the engine on a hand",
     "gas_off.why": "Nothing is opened on a gas engine with the supply open",
+    "tools.also": "{count} more of the trainer's: {tools}",
     "tools.why": "What is counted out can be counted back",
     "parts.why": "A number on the box is not proof; a wrong reach meets the piston",
     # Uncover

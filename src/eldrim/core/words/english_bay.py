@@ -90,6 +90,7 @@ BAY: dict[str, str] = {
     "bay.device_take": "Take it over",
     "bay.device_leave": "Leave it there",
     "bay.device_gone": "{device} was taken over by {by}: type the value, or take it back.",
+    "bay.let_run": "{by} lets it run on: {reason}",
     "bay.under_word": "under",
     "bay.over_word": "over",
     "bay.full": "This tablet is full: not written down. Get the link back so that it can send, then write it again.",

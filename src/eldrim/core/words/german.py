@@ -38,6 +38,7 @@ STEPS: dict[str, str] = {
     "temperature.why": "Ein heißer Aluminiumkopf klemmt die Kerze fest, das Gewinde frisst",
     "key.why": "Niemand kann den Motor starten, während eine Hand darin ist",
     "gas_off.why": "An einem Gasmotor wird nichts geöffnet, solange Gas anliegt",
+    "tools.also": "{count} weitere vom Trainer: {tools}",
     "tools.why": "Was hinausgezählt ist, kann zurückgezählt werden",
     "parts.why": "Eine Nummer auf der Schachtel ist kein Beweis; ein zu langes Gewinde trifft "
     "den Kolben",

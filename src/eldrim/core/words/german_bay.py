@@ -90,6 +90,7 @@ BAY: dict[str, str] = {
     "bay.device_take": "Übernehmen",
     "bay.device_leave": "Dort lassen",
     "bay.device_gone": "{device} wurde von {by} übernommen: den Wert eintippen, oder es zurückholen.",
+    "bay.let_run": "{by} lässt sie weiterlaufen: {reason}",
     "bay.under_word": "darunter",
     "bay.over_word": "darüber",
     "bay.full": "Dieses Tablet ist voll: nicht festgehalten. Verbindung herstellen, damit es senden kann, dann noch einmal.",

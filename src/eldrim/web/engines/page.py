@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from eldrim.core.access.alternatives import Alternative
 from eldrim.core.access.cost import Companion, access_costs, best_companion, levels
 from eldrim.core.engine import Engine
+from eldrim.core.engine.parts import WayKind
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
@@ -21,6 +22,15 @@ from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.drawing import engine_plan, ribbon, tool_roll
 
 LISTS = ("forbid", "force", "without")
+
+
+# What has been done to a part that was moved in each way.
+MOVED = {
+    WayKind.REMOVE: "taken off",
+    WayKind.SWING_ASIDE: "swung aside",
+    WayKind.UNCLIP: "unclipped",
+    WayKind.LOOSEN_AND_SHIFT: "loosened and shifted",
+}
 
 
 class PlanQuery(BaseModel):
@@ -189,12 +199,22 @@ class PlanPage:
     def what_ifs(self) -> list[tuple[str, str]]:
         """What-ifs in force, as words and the link that takes each back."""
         q = self.question
-        said = [(f"{self.name(f)} may not", self._less("forbid", f)) for f in q.forbid]
-        said += [(f"{self.name(f)} must", self._less("force", f)) for f in q.force]
+        said = [(self._moved(f, "{part} not {way}"), self._less("forbid", f)) for f in q.forbid]
+        said += [
+            (self._moved(f, "{part} {way} in any case"), self._less("force", f)) for f in q.force
+        ]
         said += [(f"without the {t}", self._less("without", t)) for t in q.without]
         if q.feel:
             said.append(("no work by feel", self.address(feel="")))
         return said
+
+    def _moved(self, text: str, words: str) -> str:
+        """A part/way key in a sentence: ``Throttle body not swung aside``."""
+        part, _, way = text.partition("/")
+        known = self.engine.parts.get(part)
+        kind = known.ways[way].kind if known and way in known.ways else None
+        done = MOVED[kind] if kind else "moved"
+        return words.format(part=known.name if known else part, way=done)
 
     def name(self, text: str) -> str:
         """A part/way key in words."""

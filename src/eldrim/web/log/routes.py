@@ -134,7 +134,9 @@ def run_file(db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]
         return download(_paper(row, plan, entries, accounts.called(db)), "application/pdf", name)
     if form == "csv":
         with speaking(plan.job.language):
-            return download(run_csv(plan, entries), "text/csv; charset=utf-8", name)
+            return download(
+                run_csv(plan, entries, accounts.called(db)), "text/csv; charset=utf-8", name
+            )
     about = {
         "run": str(row.id),
         "unit": row.unit_id,
@@ -142,6 +144,8 @@ def run_file(db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]
         "edition": row.edition.number,
         "started": row.at.isoformat(),
         "by": row.by,
+        "bay": row.bay,
+        "called": accounts.called(db),
     }
     return download(run_json(plan, entries, about), "application/json", name)
 

@@ -75,6 +75,10 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "own_cautions": {
             key: "\n".join(edit.cautions) for key, edit in edits.items() if edit.cautions
         },
+        "own_tools": {key: "\n".join(edit.tools) for key, edit in edits.items() if edit.tools},
+        "own_readings": {
+            key: "\n".join(edit.readings) for key, edit in edits.items() if edit.readings
+        },
         "bays": {
             k: f for k, f in feedback(runs.of_procedure(db, row.id)).items() if f.worth_a_look
         },

@@ -13,12 +13,13 @@ from eldrim.core.engine.keys import free_key
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.procedure.edits import OWN, Edit, OwnStep, may_be_left_out, placements
 from eldrim.core.procedure.merge import merge
+from eldrim.core.procedure.model import Step
 from eldrim.core.procedure.placement import Placement, neighbour, place
 from eldrim.core.rules.house import Departure
 from eldrim.store import procedure_store
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, Trainer, render
-from eldrim.web.forms import FormFields, problems_of, text_field
+from eldrim.web.forms import FormFields, minutes_number, problems_of, text_field
 from eldrim.web.procedures.document import compiled
 
 router = APIRouter(include_in_schema=False)
@@ -37,9 +38,16 @@ class EditForm(BaseModel):
     left_out: Annotated[str, Field(max_length=300)] = ""
     hold: bool = False
     cautions: Annotated[str, Field(max_length=1500)] = ""
+    detail: Annotated[str, Field(max_length=1000)] = ""
+    minutes: Annotated[str, Field(max_length=40)] = ""
+    tools: Annotated[str, Field(max_length=1500)] = ""
+    readings: Annotated[str, Field(max_length=1500)] = ""
 
-    def edit(self, computed: str) -> Edit:
-        """The edit meant, on a step computed to say ``computed``."""
+    def edit(self, found: Step | None) -> Edit:
+        """The edit meant, on the step as it is computed; None for one of the trainer's own."""
+        computed, how = (found.text, found.detail) if found else ("", "")
+        minutes = minutes_number("minutes", self.minutes) if self.minutes.strip() else None
+        taken = found.minutes if found else None
         own = self.base.own
         same = own is not None or self.text.strip() == computed
         changed = {
@@ -48,13 +56,21 @@ class EditForm(BaseModel):
             "left_out": self.left_out,
             "hold": self.hold,
             "computed": "" if same else computed,
-            "cautions": tuple(line.strip() for line in self.cautions.splitlines() if line.strip()),
+            "cautions": _lines(self.cautions),
+            "detail": "" if own or self.detail.strip() == how else self.detail,
+            "minutes": None if own or minutes == taken else minutes,
+            "tools": _lines(self.tools),
+            "readings": _lines(self.readings),
             "own": {**dict(own), "text": self.text} if own else None,
         }
         try:
             return Edit.model_validate({**dict(self.base), **changed})
         except ValidationError as error:
             raise problems_of(error) from error
+
+
+def _lines(text: str) -> tuple[str, ...]:
+    return tuple(line.strip() for line in text.splitlines() if line.strip())
 
 
 @router.post("/procedures/{key}/steps/{step:path}")
@@ -69,7 +85,7 @@ def edit(
         raise ProblemsError([Problem(step, "the draft has no such step", "load the page again")])
     if form.left_out.strip() and found and not may_be_left_out(found):
         raise ProblemsError([Problem(step, "this step is never left out", "keep it")])
-    mine = form.edit(found.text if found else "")
+    mine = form.edit(found)
     return keep(request, db, key, step, Clashing(form.base, mine))
 
 

@@ -19,14 +19,14 @@ from eldrim.core.words import say
 from eldrim.drawing import tool_roll
 from eldrim.exchange import procedure_files as files
 from eldrim.printing import job_sheet
-from eldrim.store import edition_store, images, procedure_store, releases, sheet_store
+from eldrim.store import accounts, edition_store, images, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, Reviewer, SignedIn, Trainer, Writer, render, tools_today
 from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.procedures.document import compiled, document, photos, rules, sections
-from eldrim.web.procedures.touched import outdated
+from eldrim.web.procedures.touched import needs_a_word, outdated
 
 router = APIRouter(include_in_schema=False)
 
@@ -36,9 +36,16 @@ def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
     """All procedures, newest first."""
     page = max(page, 1)
     rows = procedure_store.procedures(db, page, PAGE_SIZE)
-    found = {e.id: said for e in edition_store.newest_editions(db) if (said := outdated(db, e))}
+    newest = edition_store.newest_editions(db)
+    found = {e.id: said for e in newest if (said := outdated(db, e))}
+    wanting = sum(needs_a_word(db, e) for e in newest if e.id in found)
     return render(
-        request, "procedures/index.html.jinja", rows=rows, outdated=found, pager=pager(page, rows)
+        request,
+        "procedures/index.html.jinja",
+        rows=rows,
+        outdated=found,
+        wanting=wanting,
+        pager=pager(page, rows),
     )
 
 
@@ -156,6 +163,19 @@ def withdraw(
     return RedirectResponse(f"/editions/{key}", 303)
 
 
+@router.post("/editions/{key}/let-run")
+def let_run(
+    db: Db, signed_in: Reviewer, key: UUID, reason: Annotated[str, Form(max_length=400)] = ""
+) -> Response:
+    """Let an edition run on although its sheet has changed, with the reason the bays are told."""
+    if not reason.strip():
+        raise ProblemsError([Problem("reason", "say why it may run on", "one line")])
+    row = edition_store.edition(db, key)
+    revision = sheet_store.sheet(db, edition_store.plan_of(row).engine).revision
+    releases.let_run(db, row.id, revision, signed_in.name, reason.strip())
+    return RedirectResponse(f"/editions/{key}", 303)
+
+
 def _releasable(plan: Plan, accepted: str) -> None:
     """Raise :class:`ProblemsError` while something bars the release, or nobody accepted it."""
     barring = [
@@ -181,6 +201,7 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
             "procedures/edition.html.jinja",
             edition=row,
             outdated=outdated(db, row),
+            wants_word=needs_a_word(db, row),
             plan=made,
             phases=numbered(made),
             rules=rules(made),
@@ -197,7 +218,7 @@ def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
     row = edition_store.edition(db, key)
     made = edition_store.plan_of(row)
     with speaking(made.job.language):
-        released = say("doc.released", when=f"{row.at:%Y-%m-%d}", who=row.by)
+        released = say("doc.released", when=f"{row.at:%Y-%m-%d}", who=accounts.called(db)[row.by])
         edition = say("doc.edition_of", number=row.number)
     pictures = {
         photo.image: images.image(db, photo.image).data

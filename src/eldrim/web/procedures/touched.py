@@ -15,7 +15,7 @@ from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import apply_edits
 from eldrim.core.procedure.model import Plan
 from eldrim.core.words import say
-from eldrim.store import edition_store, procedure_store, sheet_store
+from eldrim.store import edition_store, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.tables import EditionRow
 from eldrim.web.context import Db, SignedIn, Trainer, render, tools_today
@@ -77,7 +77,28 @@ def changes(db: Session, edition: EditionRow) -> Difference | None:
 
 
 def outdated(db: Session, edition: EditionRow) -> str:
-    """What to tell of an edition whose engine is stated otherwise since; empty where it is not."""
+    """What to tell of an edition whose engine is stated otherwise since; empty where it is not.
+
+    Where a trainer lets it run on at this revision of the sheet, that is told with the reason.
+    """
+    said = changed_since(db, edition)
+    plan = edition_store.plan_of(edition)
+    lets = releases.is_let_run(db, edition.id, sheet_store.sheet(db, plan.engine).revision)
+    if not said or lets is None:
+        return said
+    with speaking(plan.job.language):
+        return f"{said} {say('bay.let_run', by=lets.by, reason=lets.reason)}"
+
+
+def needs_a_word(db: Session, edition: EditionRow) -> bool:
+    """Whether an edition is outdated and nobody has withdrawn it or lets it run."""
+    revision = sheet_store.sheet(db, edition_store.plan_of(edition).engine).revision
+    settled = releases.is_let_run(db, edition.id, revision) or releases.withdrawal(db, edition.id)
+    return not settled and bool(changed_since(db, edition))
+
+
+def changed_since(db: Session, edition: EditionRow) -> str:
+    """How an edition's engine is stated otherwise since its release; empty where it is not."""
     plan = edition_store.plan_of(edition)
     revision = sheet_store.sheet(db, plan.engine).revision
     if revision == plan.revision:

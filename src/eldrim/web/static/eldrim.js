@@ -113,6 +113,17 @@ function cellKey(event) {
   if (next.select) next.select();
 }
 
+// From the search box down the answers and up again.
+function alongFound(event) {
+  const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+  if (!by || !event.target.closest(".search")) return;
+  const stops = [document.getElementById("search"), ...document.querySelectorAll("#found a")];
+  const next = stops[stops.indexOf(event.target) + by];
+  if (!next) return;
+  event.preventDefault();
+  next.focus();
+}
+
 function typing(target) {
   return target.closest("input, textarea, select, [contenteditable]") !== null;
 }
@@ -120,6 +131,7 @@ function typing(target) {
 document.addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey) return;
   cellKey(event);
+  alongFound(event);
   const box = event.target.closest("input");
   if (typing(event.target) && !(box && box.type === "checkbox")) return;
   if (event.key === "/" && document.getElementById("search")) {
