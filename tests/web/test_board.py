@@ -1,5 +1,7 @@
 """The drawing board's acts, without a browser: what a sheet may say can be said there."""
 
+from uuid import uuid4
+
 import pytest
 
 from eldrim.core.engine import Engine
@@ -189,3 +191,21 @@ def test_a_capture_is_thrown_away_and_enter_picks_no_shape(board: Board) -> None
     assert board.client.post(f"/capture/{KEY}/discard", data=form).status_code == 200
     with board.store() as session:
         assert KEY not in drafts.open_drafts(session)
+
+
+def test_a_part_met_beside_the_engine_is_placed_and_named_by_a_person(board: Board) -> None:
+    """Without a place it is asked for; nothing is told from a place nobody gave."""
+    at = f"/capture/{KEY}/teardown"
+    form = {"csrf": board.csrf, "id": str(uuid4()), "kind": "hose", "name": "Breather"}
+    asked = board.client.post(f"{at}/new", data=form)
+    assert asked.status_code == 422
+    assert "Where does it lie?" in asked.text
+    assert "breather" not in board.engine.parts
+    board.client.post(f"{at}/new", data={**form, "x": "120", "y": "80"})
+    made = board.engine.parts["breather"]
+    assert made.name == "Breather"
+    assert min(x for x, _ in made.outline) <= 120 <= max(x for x, _ in made.outline)
+    page = board.client.post(
+        f"{at}/tap", data={"csrf": board.csrf, "id": str(uuid4()), "act": "pause"}
+    ).text
+    assert "Paused" in page

@@ -106,6 +106,6 @@ def test_how_minutes_tools_and_readings_of_a_step_are_changed(
     assert "Slowly, with the long bar." in step
     assert "2.5 min" in page
     assert "Oil in the well" in page
-    assert "1 more of the trainer's: small mirror" in page
+    assert page.count("small mirror") > 2, "at its step, laid out, and counted back"
     refused = client.post(at, data={**said, "minutes": "soon"})
     assert refused.status_code == 422

@@ -8,7 +8,7 @@ from eldrim.core.capture.shapes import BY_KEY, Beginning, start
 from eldrim.core.capture.teardown import Tap, derive, reply
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
-from eldrim.core.engine.parts import PartKind
+from eldrim.core.engine.parts import PartKind, WayKind
 from eldrim.core.errors import EngineError
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.compile import compile_plan
@@ -102,3 +102,18 @@ def test_a_tap_on_what_is_not_there_is_refused() -> None:
         derive(drawn(), taps(("start", "", 0), ("off", "lid", 1)))
     with pytest.raises(EngineError, match="hole 9"):
         derive(drawn(), taps(("start", "", 0), ("open", "9", 1)))
+
+
+def test_a_pause_is_not_counted_and_what_was_slid_aside_is_timed_as_that() -> None:
+    """The duct is swung aside in two minutes, with an hour of rest in between."""
+    taps = (
+        Tap(act="start", what="", at=0),
+        Tap(act="pause", what="", at=1),
+        Tap(act="start", what="", at=61),
+        Tap(act="aside", what="duct", at=62),
+    )
+    found = derive(drawn(), taps)
+    ways = {way.kind: way for way in found.engine.parts["duct"].ways.values()}
+    assert str(ways[WayKind.SWING_ASIDE].out) == "2 min"
+    assert not ways[WayKind.SWING_ASIDE].estimated
+    assert "Duct: 2 min out" in found.said

@@ -8,15 +8,21 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
-from eldrim.core.capture.edits import part_of, put
+from eldrim.core.capture.edits import estimate_way, part_of, put
 from eldrim.core.capture.propose import answer, covered_holes, laps_over
 from eldrim.core.engine.model import Engine
-from eldrim.core.engine.parts import Hindrance, HindranceKind
+from eldrim.core.engine.parts import Hindrance, HindranceKind, Part, Way, WayKind
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import make
 
-TapAct = Literal["start", "off", "open", "on"]
+TapAct = Literal["start", "off", "aside", "unclip", "open", "on", "pause"]
+# Out of the way, in whichever manner; and which way of the part that times.
+AWAY: dict[TapAct, WayKind] = {
+    "off": WayKind.REMOVE,
+    "aside": WayKind.SWING_ASIDE,
+    "unclip": WayKind.UNCLIP,
+}
 MIN_MINUTES = 0.1
 
 
@@ -61,21 +67,26 @@ def derive(engine: Engine, taps: tuple[Tap, ...]) -> TeardownFindings:
 
 def _known(engine: Engine, taps: tuple[Tap, ...]) -> None:
     for tap in taps:
-        if tap.act in ("off", "on"):
+        if tap.act in AWAY or tap.act == "on":
             part_of(engine, tap.what)
         elif tap.act == "open" and tap.what not in engine.holes:
             raise EngineError([Problem(f"hole {tap.what}", "does not exist", "tap a hole")])
 
 
 def _timed(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
-    """Minutes of each part: from the tap before to its own, out and back."""
+    """Minutes of each part: from the part before to its own, out and back; a pause left out."""
+    worked, moved = 0.0, {tap.what: tap.act for tap in taps if tap.act in AWAY}
     for before, tap in pairwise(taps):
-        if tap.act not in ("off", "on"):
+        worked += 0.0 if before.act == "pause" else tap.at - before.at
+        if tap.act == "open":
+            worked = 0.0
+        if tap.act not in AWAY and tap.act != "on":
             continue
         part = part_of(engine, tap.what)
-        key, way = next(iter(part.ways.items()))
-        minutes = make(round(max(tap.at - before.at, MIN_MINUTES), 1), "min")
-        side = "out" if tap.act == "off" else "back"
+        key, way = _way_of(part, AWAY[moved.get(tap.what, "off")])
+        minutes = make(round(max(worked, MIN_MINUTES), 1), "min")
+        worked = 0.0
+        side = "out" if tap.act in AWAY else "back"
         timed = way.model_copy(update={side: minutes, "estimated": False})
         ways = {**part.ways, key: timed}
         engine = put(engine, tap.what, part.model_copy(update={"ways": ways}))
@@ -83,9 +94,19 @@ def _timed(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
     return engine
 
 
+def _way_of(part: Part, kind: WayKind) -> tuple[str, Way]:
+    """The part's way of this kind; one estimated where it has none. Off means as it usually is."""
+    if kind is WayKind.REMOVE:
+        return next(iter(part.ways.items()))
+    for key, way in part.ways.items():
+        if way.kind is kind:
+            return key, way
+    return kind.value.replace("_", "-"), estimate_way(kind, part.joints)
+
+
 def _order(taps: tuple[Tap, ...]) -> list[str]:
     """The parts in the order they came off, each once."""
-    return list(dict.fromkeys(tap.what for tap in taps if tap.act == "off"))
+    return list(dict.fromkeys(tap.what for tap in taps if tap.act in AWAY))
 
 
 def _covering(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
@@ -115,7 +136,7 @@ def _opened(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
     """A hole opened after parts that lie over it came off: they hid it."""
     off: list[str] = []
     for tap in taps:
-        if tap.act == "off":
+        if tap.act in AWAY:
             off.append(tap.what)
         if tap.act != "open":
             continue

@@ -9,16 +9,20 @@ from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from eldrim.core.capture import edits
-from eldrim.core.capture.teardown import TapAct, derive, reply
+from eldrim.core.capture.teardown import AWAY, TapAct, derive, reply
+from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import PartKind
 from eldrim.drawing import engine_plan
 from eldrim.store import drafts
 from eldrim.web.capture.page import PALETTE
 from eldrim.web.context import Db, SignedIn, Trainer, render
+from eldrim.web.forms import decimal_number
 
 router = APIRouter(include_in_schema=False)
 Short = Annotated[str, Form(max_length=60)]
 Back = Annotated[bool, Form()]
+# How a part gets out of the way, as it is asked beside the engine.
+MANNERS = (("off", "What came off?"), ("aside", "Slid or swung aside"), ("unclip", "Unclipped"))
 
 
 @router.get("/capture/{engine_id}/teardown")
@@ -27,14 +31,18 @@ def show(request: Request, db: Db, _: SignedIn, engine_id: str, back: bool = Fal
     return _page(request, db, engine_id, back)
 
 
-def _page(request: Request, db: Session, engine_id: str, back: bool) -> Response:
+def _page(request: Request, db: Session, engine_id: str, back: bool, problem: str = "") -> Response:
     draft, taps = drafts.current(db, engine_id), drafts.taps(db, engine_id)
-    off = list(dict.fromkeys(t.what for t in taps if t.act == "off"))
+    off = list(dict.fromkeys(t.what for t in taps if t.act in AWAY))
     on = {tap.what for tap in taps if tap.act == "on"}
     opened = {t.what for t in taps if t.act == "open"}
     return render(
         request,
         "capture/teardown.html.jinja",
+        status=422 if problem else 200,
+        problem=problem,
+        paused=bool(taps) and taps[-1].act == "pause",
+        manners=MANNERS,
         engine=draft.engine,
         draft=draft,
         taps=taps,
@@ -64,23 +72,46 @@ def tap(db: Db, _: Trainer, engine_id: str, form: Annotated[TapForm, Form()]) ->
     return _there(engine_id, form.back)
 
 
+class NewPartForm(BaseModel):
+    """A part met while taking apart: what it is, what it is called, and where it was tapped."""
+
+    id: UUID
+    kind: PartKind
+    name: Annotated[str, Field(max_length=60)] = ""
+    over: Annotated[str, Field(max_length=60)] = ""
+    x: Annotated[str, Field(max_length=20)] = ""
+    y: Annotated[str, Field(max_length=20)] = ""
+
+    def place(self, engine: Engine) -> tuple[float, float] | None:
+        """Where it lies on the plan, in mm; None where nobody said."""
+        across, down = decimal_number("x", self.x), decimal_number("y", self.y)
+        if across is not None and down is not None:
+            width, height = engine.layout.plan
+            return min(max(across, 0.0), width), min(max(down, 0.0), height)
+        well = engine.holes.get(self.over)
+        return well[1].at if well else None
+
+
 @router.post("/capture/{engine_id}/teardown/new")
 def new_part(
+    request: Request,
     db: Db,
     signed_in: Trainer,
     engine_id: str,
-    id: Annotated[UUID, Form()],
-    kind: Annotated[PartKind, Form()],
-    over: Short = "",
+    form: Annotated[NewPartForm, Form()],
 ) -> Response:
-    """A part not drawn yet came off: it is put on the plan, over a hole where one is named."""
+    """A part not drawn yet came off: it is named, and put where it was tapped or over a hole.
+
+    Without a place it is asked for: what lies over what is told from it.
+    """
     draft = drafts.current(db, engine_id)
-    well = draft.engine.holes.get(over)
-    width, height = draft.engine.layout.plan
-    place = well[1].at if well else (width / 2, height / 2)
-    made, key = edits.add_part(draft.engine, kind, place)
+    place = form.place(draft.engine)
+    if place is None:
+        asked = "Where does it lie? Tap on the plan, or choose the hole it lies over."
+        return _page(request, db, engine_id, False, asked)
+    made, key = edits.add_part(draft.engine, form.kind, place, form.name)
     drafts.push(db, draft.number, made, f"came off: {made.parts[key].name}", signed_in.name)
-    drafts.tap(db, id, engine_id, "off", key)
+    drafts.tap(db, form.id, engine_id, "off", key)
     return _there(engine_id, False)
 
 

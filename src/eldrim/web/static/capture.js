@@ -24,6 +24,18 @@ function under(part, event) {
   return keys[(keys.indexOf(part) + 1) % keys.length] ?? part;
 }
 
+// Beside the engine: a tap on the plan says where a part lies that is not drawn yet.
+document.addEventListener("click", (event) => {
+  const svg = event.target.closest("[data-place-on] svg");
+  const said = document.querySelector("[data-placed]");
+  if (!svg || !said) return;
+  const at = toPlan(svg, event);
+  const form = said.closest("form");
+  form.elements.x.value = at.x.toFixed(0);
+  form.elements.y.value = at.y.toFixed(0);
+  said.textContent = "It lies where you tapped. Now say what it is.";
+});
+
 // Copies what stands in the first row of a column to the rows below.
 document.addEventListener("click", (event) => {
   const column = event.target.closest("[data-copy-down]");
