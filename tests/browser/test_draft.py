@@ -39,7 +39,7 @@ def test_what_was_typed_is_back_after_the_window_was_closed(person: People) -> N
     step = again.locator(STEP)
     expect(step.get_by_role("status")).to_contain_text("It is back")
     expect(step.get_by_label("Note")).to_have_value("Lamps off first")
-    step.get_by_role("button", name="Keep", exact=True).first.click()
+    step.get_by_role("button", name="Keep the step").first.click()
     expect(again.locator(f"{STEP} .note")).to_have_text("Lamps off first")
     again.reload()
     expect(again.locator(STEP).get_by_role("status")).to_have_count(0)
@@ -55,7 +55,7 @@ def test_two_at_one_step_settle_it_and_neither_is_overwritten(person: People) ->
         step.get_by_label("Note").fill(note)
         if page is other:
             step.get_by_label("Hold point").check()
-        step.get_by_role("button", name="Keep", exact=True).first.click()
+        step.get_by_role("button", name="Keep the step").first.click()
     expect(other.get_by_role("heading", level=1)).to_have_text("Both of you changed this step")
     other.get_by_label("Both:").check()
     other.get_by_role("button", name="Keep it so").click()

@@ -134,4 +134,4 @@ def test_a_hot_head_counts_down_to_when_it_may_be_worked_on(person: People) -> N
     page.clock.fast_forward("29:00")
     expect(clock).to_have_text("Now: read again")
     do_step(page, {"temperature": "39", "air": "20"})
-    assert step_now(page) == "ready/key"
+    assert step_now(page) == "release/sound-cover/posts"

@@ -75,7 +75,7 @@ def _reword_and_release(page: Page) -> None:
     step.locator(".edit-step > summary").click()
     step.locator("input[name=text]").first.fill("Lift the plenum straight up, two of you")
     step.locator("textarea[name=note]").fill("Rest it on the bench mat")
-    step.get_by_role("button", name="Keep").click()
+    step.get_by_role("button", name="Keep the step").click()
     expect(page.locator("li[id='remove/plenum'] h3")).to_contain_text("straight up, two of you")
     page.fill("#reason", "First edition for the rear bank")
     page.get_by_role("button", name="Release edition 1").click()
@@ -113,7 +113,7 @@ def _accept_the_deviation(page: Page, run: str) -> None:
     """From the list of runs that need a hand."""
     page.goto("/bay")
     page.locator(f".runs a[href$='{run.split('/')[-1]}']").click()
-    expect(page.locator(".deviations")).to_contain_text("Torque plug 5")
+    expect(page.locator("#open")).to_contain_text("Torque plug 5")
     page.get_by_role("button", name="Accept").click()
     expect(page.locator("#open")).to_be_hidden()
     expect(page.locator("#sent")).to_have_text("All sent")
@@ -173,7 +173,7 @@ def test_the_bay_by_keyboard_on_a_phone(person: People) -> None:
     follow_until(page, "ready/codes")
     card(page).get_by_text("Cannot do this").click()
     card(page).get_by_role("button", name="Tool is not here").click()
-    expect(card(page).locator("h1")).to_contain_text("Measure the battery")
+    expect(card(page).locator("h1")).to_contain_text("Switch off")
     expect(page.locator("#open")).to_contain_text("Tool is not here")
     small = page.eval_on_selector_all(
         "main button:not(.plain), main a.btn-big, main .tick-big, .bay-foot button",

@@ -62,7 +62,7 @@ def test_two_windows_and_a_photo_without_the_link(person: People) -> None:
     expect(one.locator("#on-tablet")).to_contain_text("Tug 14: Plug and coil, holes 2, 4 and 6: 3")
     expect(one.get_by_role("button", name=FRONT).first).to_be_disabled()
     one.get_by_role("link", name="Open it, to send").click()
-    expect(card(one).locator("h1")).to_have_text("Measure the battery at rest")
+    expect(card(one).locator("h1")).to_have_text("Switch off, take the key out")
     one.context.set_offline(False)
     expect(one.locator("#sent")).to_have_text("All sent")
     assert written(one, "ready/codes") == [("differs", None), ("reading", "P0303"), ("done", None)]
@@ -124,7 +124,7 @@ def test_a_step_closed_by_mistake_is_opened_again_by_touch(person: People) -> No
     page.locator("[data-reopen]").tap()
     expect(page.locator("#open")).to_be_hidden()
     do_step(page)
-    assert step_now(page) == "ready/battery"
+    assert step_now(page) == "ready/key"
     expect(page.locator("#sent")).to_have_text("All sent")
     kinds = [kind for kind, _ in written(page, "ready/codes")]
     assert kinds == ["skip", "reopen", "reading", "done"]
