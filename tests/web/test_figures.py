@@ -14,8 +14,9 @@ from eldrim.core.procedure.model import Plan
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import to_rows, write_csv
 from eldrim.store import crib as crib_store
-from eldrim.store import procedure_store, sheet_store
+from eldrim.store import drafts, procedure_store, sheet_store
 from eldrim.web.app import make_app
+from eldrim.web.figures.routes import PLUG_FIELDS
 from eldrim.web.procedures import touched
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
@@ -405,3 +406,62 @@ def test_an_edition_that_can_no_longer_be_planned_stops_no_page(
         answer = client.get(page)
         assert answer.status_code == 200
         assert "this job cannot be planned on it" in answer.text
+
+
+def test_one_source_is_stated_for_many_figures_and_a_new_one_where_the_plug_is(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """All that is open is listed; a plug's lengths are in millimetres where no unit is said."""
+    csrf = sign_in(client, "trainer")
+    begun = {"csrf": csrf, "make": "Tarn", "name": "four", "shape": "inline-four"}
+    client.post("/engines/new", data=begun)
+    with store() as session:
+        number = drafts.current(session, "tarn-four").number
+    act = {"csrf": csrf, "number": str(number)}
+    client.post("/capture/tarn-four/add", data={**act, "kind": "plenum"})
+    for held in ("4 hex bolts 10 mm 9 Nm", "2 nuts hex 13 22 Nm"):
+        with store() as session:
+            act["number"] = str(drafts.current(session, "tarn-four").number)
+        client.post("/capture/tarn-four/joint", data={**act, "part": "plenum", "joint": held})
+    with store.begin() as session:
+        drafts.keep(session, "tarn-four", drafts.current(session, "tarn-four").number, "trainer")
+    home = "/engines/tarn-four/figures"
+    page = client.get(home).text
+    for words in (
+        "plenum bolt 9 N·m: its source is to be stated",
+        "plug: its source",
+        "part number",
+    ):
+        assert words in page, words
+    places = [rest.split('"')[0] for rest in page.split('name="figure" value="')[1:]]
+    assert len(places) == 2
+    source = {"source": "new", "document": "Tarn manual", "edition": "1", "kind": "manual"}
+    none = client.post(f"{home}/source", data={"csrf": csrf, **source, "page": "4"})
+    assert "tick those it is for" in none.text
+    assert 'value="Tarn manual"' in none.text
+    sent = {"csrf": csrf, **source, "page": "4", "figure": places}
+    page = client.post(f"{home}/source", data=sent).text
+    assert "bolt 9 N·m: its source is to be stated" not in page
+    assert "Tarn manual" in page
+    with store() as session:
+        sheet = sheet_store.sheet(session, "tarn-four")
+    plug = sheet.plugs[0]
+    said = {
+        **{name: str(getattr(plug, name)) for name in PLUG_FIELDS if name != "index"},
+        "csrf": csrf,
+        "revision": str(sheet.revision),
+        "variant": "all",
+        "reach": "26.5",
+        "resistor": "yes",
+        "adjustable": "no",
+        "index": "",
+        **source,
+        "document": "Plug list",
+        "page": "2",
+    }
+    page = client.post(f"{home}/plug-identity", data=said).text
+    assert 'class="refusal"' not in page, page.split('class="refusal"')[1][:300]
+    assert "Plug list" in page
+    with store() as session:
+        kept = sheet_store.sheet(session, "tarn-four").plugs[0]
+    assert str(kept.reach) == "26.5 mm"

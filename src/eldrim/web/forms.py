@@ -80,15 +80,6 @@ def problems_of(error: ValidationError) -> ProblemsError:
     )
 
 
-def one_line(error: Exception) -> str:
-    """What an error says, on one line."""
-    if isinstance(error, ValidationError):
-        error = problems_of(error)
-    if isinstance(error, ProblemsError):
-        return "; ".join(map(str, error.problems))
-    return str(error)
-
-
 # What the fields of a sheet are called on the pages.
 CALLED = {
     "room_above": "room over",

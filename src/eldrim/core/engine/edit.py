@@ -1,6 +1,8 @@
 """Changing one fact of a sheet: each change makes the next revision; the old one stays."""
 
-from eldrim.core.engine.model import Engine, Figure, Plug, Source, applies
+from collections.abc import Collection
+
+from eldrim.core.engine.model import TO_STATE, Engine, Figure, Plug, Source, applies
 from eldrim.core.errors import EngineError, Problem
 
 
@@ -68,6 +70,36 @@ def put_plug(engine: Engine, variant: str, plug: Plug) -> Engine:
 def put_source(engine: Engine, key: str, source: Source) -> Engine:
     """Name a document figures come from."""
     return engine.model_copy(update={"sources": {**engine.sources, key: source}})
+
+
+def to_be_sourced(engine: Engine) -> dict[str, Figure]:
+    """The figures with no source yet, each by ``key/place``."""
+    return {
+        f"{key}/{place}": figure
+        for key, stated in engine.figures.items()
+        for place, figure in enumerate(stated)
+        if figure.source == TO_STATE
+    }
+
+
+def source_figures(engine: Engine, places: Collection[str], source: str, page: str) -> Engine:
+    """Give figures that had no source one and the same, in one revision; others stay."""
+    if source not in engine.sources or source == TO_STATE:
+        raise EngineError([Problem("source", "is not named", "choose one, or name another")])
+    chosen = set(places) & set(to_be_sourced(engine))
+    if not chosen:
+        raise EngineError([Problem("figures", "none is chosen", "tick those it is for")])
+    stated = {"source": source, "page": page.strip() or "none"}
+    figures = {
+        key: tuple(
+            Figure.model_validate({**dict(figure), **stated})
+            if f"{key}/{place}" in chosen
+            else figure
+            for place, figure in enumerate(found)
+        )
+        for key, found in engine.figures.items()
+    }
+    return engine.model_copy(update={"figures": figures, "revision": engine.revision + 1})
 
 
 def _known(engine: Engine, key: str, index: int) -> None:

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from eldrim.core.engine import Engine
-from eldrim.core.engine.model import Figure, Plug
+from eldrim.core.engine.edit import to_be_sourced
+from eldrim.core.engine.model import TO_BE_STATED, TO_STATE, Coil, Figure, Lead, Plug
 from eldrim.core.engine.variants import differences
 from eldrim.core.figures.gap import GAUGE_STEP_MM
 from eldrim.core.figures.listing import Row, spec_rows
@@ -86,12 +87,33 @@ class SpecPage:
     def open_points(self) -> list[str]:
         """What keeps the sheet from being settled, in words."""
         said = [f"{r.name}: two sources disagree" for r in self.rows if r.in_conflict]
+        said += [f"{name}: its source is to be stated" for _, name in self.unsourced]
+        items: list[Plug | Coil | Lead] = [
+            *self.engine.plugs,
+            *self.engine.coils,
+            *self.engine.leads,
+        ]
+        said += [
+            f"{type(item).__name__.lower()}: its part number is to be stated"
+            for item in items
+            if item.part_number == TO_BE_STATED
+        ]
+        if self.plug.source == TO_STATE:
+            said.append("plug: its source is to be stated")
         for row in self.rows:
             if row.looked and row.looked.fallback:
                 said.append(f"{row.name}: the maker is silent, a band stands in")
             elif row.looked is None and row.wanted:
                 said.append(f"{row.name}: not stated")
         return said
+
+    @property
+    def unsourced(self) -> list[tuple[str, str]]:
+        """The figures without a source: place, and in words."""
+        return [
+            (place, f"{place.partition('/')[0].replace('-', ' ')} {figure.value}")
+            for place, figure in to_be_sourced(self.engine).items()
+        ]
 
     def source(self, figure: Figure) -> str:
         """Document, edition and page of a figure."""

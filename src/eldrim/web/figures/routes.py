@@ -8,7 +8,14 @@ from starlette.datastructures import FormData
 
 from eldrim.core.consistency import require_consistent
 from eldrim.core.engine import Engine
-from eldrim.core.engine.edit import put_figure, put_plug, put_source, settle_figure, take_away
+from eldrim.core.engine.edit import (
+    put_figure,
+    put_plug,
+    put_source,
+    settle_figure,
+    source_figures,
+    take_away,
+)
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Figure, Plug, Source
 from eldrim.core.errors import EngineError, Problem, ProblemsError, QuantityError
@@ -23,7 +30,14 @@ from eldrim.store import sheet_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, tools_today
 from eldrim.web.figures.page import SpecPage, Typing
-from eldrim.web.forms import MAX_TEXT, FormFields, one_line, text_field, whole_number
+from eldrim.web.forms import (
+    MAX_TEXT,
+    FormFields,
+    in_shop_words,
+    text_field,
+    whole_number,
+    with_unit,
+)
 
 router = APIRouter(include_in_schema=False)
 
@@ -85,9 +99,27 @@ def state(
         changed = _stated(engine, key, typed, form, index)
         sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
     except (QuantityError, EngineError, ValidationError) as error:
-        typing = Typing(key, index, fields, problem=one_line(error))
+        typing = Typing(key, index, fields, problem=in_shop_words(error))
         return _page(request, db, engine, variant, typing)
     return RedirectResponse(f"/engines/{engine_id}/figures?variant={variant}#{key}", 303)
+
+
+@router.post("/engines/{engine_id}/figures/source")
+def source_many(
+    request: Request, db: Db, signed_in: Trainer, engine_id: str, form: FormFields
+) -> Response:
+    """Name one source for many figures that had none."""
+    engine, variant = sheet_store.sheet(db, engine_id), text_field(form, "variant")
+    fields = {k: str(value)[:MAX_TEXT] for k, value in form.items() if isinstance(value, str)}
+    places = [str(place) for place in form.getlist("figure")]
+    try:
+        changed, source = _source(engine, form)
+        changed = source_figures(changed, places, source, text_field(form, "page"))
+        sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
+    except (EngineError, ValidationError) as error:
+        typing = Typing("many", None, fields, problem=in_shop_words(error))
+        return _page(request, db, engine, variant, typing)
+    return RedirectResponse(f"/engines/{engine_id}/figures?variant={variant}", 303)
 
 
 @router.post("/engines/{engine_id}/figures/settle")
@@ -115,11 +147,15 @@ def identify(
     """Describe the plug of a variant; lengths out of their band are held like any figure."""
     engine = _current(db, engine_id, form, "plug")
     variant = text_field(form, "variant")
-    fields = {field: text_field(form, field) for field in PLUG_FIELDS}
+    fields = {field: text_field(form, field) for field in (*PLUG_FIELDS, *SOURCE_FIELDS)}
     try:
+        engine, source = _source(engine, form)
+        lengths = {name: with_unit(fields[name], "mm") for name in PLUG_LENGTHS}
         plug = Plug.model_validate(
             {
-                **fields,
+                **{name: fields[name] for name in PLUG_FIELDS},
+                **lengths,
+                "source": source,
                 "resistor": fields["resistor"] == "yes",
                 "points": whole_number("points", fields["points"]),
                 "adjustable": fields["adjustable"] == "yes",
@@ -128,11 +164,14 @@ def identify(
         changed = require_consistent(put_plug(engine, variant, plug))
         sheet_store.save_sheet(db, changed, signed_in.name)
     except (EngineError, ValidationError) as error:
-        typing = Typing("plug", None, fields, problem=one_line(error))
+        typing = Typing("plug", None, fields, problem=in_shop_words(error))
         return _page(request, db, engine, variant, typing)
     return RedirectResponse(f"/engines/{engine_id}/figures?variant={variant}", 303)
 
 
+SOURCE_FIELDS = ("document", "edition", "kind")
+# Measured in millimetres where nothing else is said.
+PLUG_LENGTHS = ("reach", "hex", "height", "gap_supplied")
 PLUG_FIELDS = (
     "part_number",
     "thread",
@@ -168,7 +207,7 @@ def compare(request: Request, db: Db, _: Writer, engine_id: str, form: FormField
         return render(
             request,
             "figures/compared.html.jinja",
-            problem=one_line(error),
+            problem=in_shop_words(error),
             found=None,
             same=False,
             offered=None,
