@@ -91,11 +91,6 @@ def _capture(page: Page, out: Path) -> None:
         page.click(".joint-line button")
         page.wait_for_selector(f"#capture:not([data-number='{number}'])")
     page.screenshot(path=out / "capture.png")
-    page.goto("/procedures")
-    page.keyboard.press("/")
-    page.keyboard.type("marlet torq")
-    page.wait_for_selector(".found li")
-    page.screenshot(path=out / "search.png")
 
 
 def _figures(page: Page, out: Path) -> None:
@@ -147,6 +142,8 @@ def _bay(browser: Browser, address: str, out: Path) -> None:
     lead = sign_in(browser, address, "lead", DESK)
     lead.goto("/floor")
     lead.screenshot(path=out / "floor.png")
+    lead.goto("/open")
+    lead.screenshot(path=out / "open.png")
     lead.close()
     page.close()
 

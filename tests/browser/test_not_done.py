@@ -334,3 +334,31 @@ def test_one_tap_closes_a_step_with_its_proofs(person: People) -> None:
     assert closed(page)[-1] == "connect/coil/2/connector"
     [done] = [e for e in entries(page) if e["entry"]["step"] == "connect/coil/2/connector"]  # type: ignore[index]
     assert done["entry"]["checks"] == ["click", "tug"]  # type: ignore[index]
+
+
+SMALL = """() => {
+  const pressed = "main a, main button, main summary, main input:not([type=hidden])";
+  return [...document.querySelectorAll(pressed)]
+    .filter((at) => at.offsetParent && !at.closest("svg, .visually-hidden"))
+    .map((at) => [(at.closest("label") ?? at).getBoundingClientRect().height, at.outerHTML])
+    .filter(([height]) => height < 43.5);
+}"""
+TEXT_SIZES = """all => all
+  .filter((e) => e.offsetParent && !e.closest("svg"))
+  .filter((e) => [...e.childNodes].some((n) => n.nodeType === 3 && n.textContent.trim()))
+  .map((e) => parseFloat(getComputedStyle(e).fontSize))"""
+
+
+def test_lists_and_floor_have_targets_for_gloves(person: People) -> None:
+    """Nothing to be pressed under 44 pixels, and no text under 16 in the list of runs."""
+    page, lead = person("technician", 820, 1180, touch=True), person("lead", 820, 1180, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "ready/battery")
+    write_reading(page, "volts", "11.8")
+    card(page).locator(".deviate .pick").first.tap()
+    expect(page.locator("#sent")).to_have_text("All sent")
+    for at in ("/bay", "/floor"):
+        lead.goto(at)
+        assert lead.evaluate(SMALL) == [], at
+        sizes = lead.eval_on_selector_all("main *", TEXT_SIZES)
+        assert min(sizes) >= 16, at

@@ -119,6 +119,27 @@ def test_what_is_open_stands_on_one_page(bay: Bay) -> None:
     assert "ready/battery|volts" not in bay.state()["values"]
 
 
+def test_paper_log_and_files_tell_what_was_used_and_typed(bay: Bay) -> None:
+    """Tools and settings of the edition, the value as it was typed, what a lead said of it."""
+    bay.write("deviation", "ready/battery", reading="volts", value="11.8", reason="twice")
+    open_ = bay.state()["deviations"]
+    bay.csrf = sign_in(bay.client, "lead")
+    [key] = open_
+    judged = {"csrf": bay.csrf, "id": str(uuid4()), "kind": "accept", "refers_to": key}
+    bay.client.post(f"/bay/runs/{bay.run}/lead", data={**judged, "note": "charged since"})
+    rows = list(csv.DictReader(io.StringIO(bay.client.get(f"/log/{bay.run}/run.csv").text)))
+    [battery] = [r for r in rows if r["step"] == "ready/battery"]
+    assert battery["tools"] == "multimeter"
+    assert battery["said of it"] == "accepted by the lead: Berit Vance (charged since)"
+    torque = next(r for r in rows if r["step"] == "torque/plug/2")
+    assert "17.5 N·m" in torque["settings"]
+    page = bay.client.get(f"/log/{bay.run}").text
+    assert "Every step: tools, settings, proofs" in page
+    assert "charged since" in page
+    whole = bay.client.get(f"/log/{bay.run}/run.json").json()
+    assert whole["called"]["lead"] == "Berit Vance"
+
+
 def test_labels_carry_what_a_scan_must_say(bay: Bay) -> None:
     """A unit's label passes the gate; each thing that comes off has one."""
     assert bay.client.get("/labels/units.pdf").content.startswith(b"%PDF")

@@ -26,6 +26,11 @@ COLUMNS = (
     "marks",
     "how",
     "proofs",
+    "as typed",
+    "said of it",
+    "tools",
+    "settings",
+    "photos",
 )
 
 
@@ -53,6 +58,7 @@ def run_csv(plan: Plan, entries: list[Recorded], called: Mapping[str, str] | Non
             line.at.isoformat() if line.at else "",
         ]
         marks, proofs = "; ".join(line.marks), "; ".join(line.proofs)
+        used = ["; ".join(found) for found in (line.tools, line.settings, line.photos)]
         for value in line.values:
             rows.append(
                 [
@@ -67,8 +73,11 @@ def run_csv(plan: Plan, entries: list[Recorded], called: Mapping[str, str] | Non
                     marks,
                     value.how,
                     proofs,
+                    value.typed,
+                    value.judged,
+                    *used,
                 ]
             )
         if not line.values:
-            rows.append([*head, "", "", "", "", "", "", "", marks, "", proofs])
+            rows.append([*head, *[""] * 7, marks, "", proofs, "", "", *used])
     return csv_text(COLUMNS, rows)

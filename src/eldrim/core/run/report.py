@@ -24,7 +24,8 @@ MAX_STEP_MINUTES = 45.0
 class Value:
     """One reading: what was written and how it came in, its window, what was said of it.
 
-    ``judged`` is what a lead said of it, with the word they gave.
+    ``judged`` is what a lead said of it, with the word they gave; ``typed`` the value as it was
+    typed, where that was in another unit.
     """
 
     label: str
@@ -37,6 +38,7 @@ class Value:
     at_limit: bool = False
     how: str = ""
     judged: str = ""
+    typed: str = ""
 
     @property
     def verdict(self) -> str:
@@ -48,7 +50,11 @@ class Value:
 
 @dataclass(frozen=True)
 class Line:
-    """One step: who closed it when, with which proofs, its readings, what was marked at it."""
+    """One step: who closed it when, with which proofs, its readings, what was marked at it.
+
+    ``tools`` and ``settings`` are those the edition gave for it, ``photos`` the digests of those
+    taken at it.
+    """
 
     key: str
     text: str
@@ -59,6 +65,9 @@ class Line:
     marks: tuple[str, ...] = ()
     left_out: bool = False
     proofs: tuple[str, ...] = ()
+    tools: tuple[str, ...] = ()
+    settings: tuple[str, ...] = ()
+    photos: tuple[str, ...] = ()
 
 
 def report(
@@ -95,6 +104,9 @@ def _line(plan: Plan, step: Step, entries: list[Recorded], state: RunState) -> L
         marks=tuple(marks),
         left_out=left_out,
         proofs=tuple(check.text for check in step.checks if check.key in checked),
+        tools=tuple(tool.name for tool in step.tools),
+        settings=tuple(f"{f.setting.text}, {f.setting.wrench}" for f in step.figures if f.setting),
+        photos=tuple(e.entry.photo for e in mine if e.entry.photo),
     )
 
 
@@ -139,6 +151,7 @@ def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | N
         reason=reason_of(entry) if entry.kind in DEVIATES else entry.reason,
         accepted=accepted.by if accepted else "",
         judged=judged_words(entry.id, state),
+        typed=entry.note if entry.kind is K.READING else "",
         at_limit=at_limit(reading, entry.value),
         how=say(f"how.{entry.how}") if entry.how else "",
     )

@@ -118,6 +118,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         reason_of=reason_of,
         value_texts=_texts(plan, entries),
         still_open=state.open_steps(plan),
+        lines=report(plan, entries, accounts.called(db)),
         marks=_marked(plan, entries, accounts.called(db)),
         parts=parts_needed(plan, state),
         steps={step.key: step for step in plan.steps},
