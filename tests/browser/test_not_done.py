@@ -291,18 +291,14 @@ def test_few_taps_and_hardly_a_scroll_for_each_demo_edition(
     page = person("technician", width, height, touch=True)
     page.goto("/bay")
     editions = page.locator(".units > li form button").count()
-    met = set()
     for number in range(editions):
         page.goto("/bay")
         button = page.locator(".units > li form button").nth(number)
-        title = button.inner_text()
-        if title in met:
-            continue
-        met.add(title)
+        title = f"{number}: {button.inner_text()}"
         button.click()
         on_a_run(page)
         _count_at_holes(page, width, title)
-    assert len(met) > 2
+    assert editions > 2
 
 
 def _count_at_holes(page: Page, width: int, title: str) -> None:

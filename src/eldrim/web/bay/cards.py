@@ -8,6 +8,7 @@ from cachetools import LRUCache, cached
 from eldrim.core.engine import Engine
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.language import speaking
+from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import SIGNING, Plan, Step
 from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.run.stops import Stop, stops_at
@@ -65,7 +66,7 @@ def _card(plan: Plan, number: int, step: Step, after: Step | None) -> Card:
     return Card(
         number=number,
         step=step,
-        rule=next((drawn for f in step.figures if (drawn := figure.draw(f))), ""),
+        rule=_rule(step),
         sections=tuple(
             (say(f"action.{stack.action}"), well_section.draw(stack))
             for stack in step.stacks
@@ -76,6 +77,13 @@ def _card(plan: Plan, number: int, step: Step, after: Step | None) -> Card:
         then=_change_of_tool(step, after),
         others=_same_act_elsewhere(plan, step),
     )
+
+
+def _rule(step: Step) -> str:
+    """The drawing of its figure. An old plug is read without one: the aim is that of a new."""
+    if step.key.operation is Operation.READ_PLUG:
+        return ""
+    return next((drawn for f in step.figures if (drawn := figure.draw(f))), "")
 
 
 def _change_of_tool(step: Step, after: Step | None) -> str:

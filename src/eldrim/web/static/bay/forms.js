@@ -16,7 +16,7 @@ import {
 } from "./rules.js";
 import { api, button, el, run, say, shown, steps } from "./run.js";
 import { offerUndo } from "./undo.js";
-import { card, inHand, refuse, showCurrent } from "./view.js";
+import { askWord, card, inHand, refuse, showCurrent } from "./view.js";
 
 document.addEventListener("submit", (event) => {
   const form = event.target;
@@ -263,10 +263,7 @@ async function byLead(form, pressed) {
   const { refersTo, step } = form.dataset;
   const kind = pressed?.value || form.querySelector("button[name=kind]")?.value || "release";
   const note = form.elements.note?.value.trim();
-  if (["again", "refuse"].includes(kind) && !note) {
-    refuse(say("bay.lead_note_needed"));
-    return form.elements.note.focus();
-  }
+  if (["again", "refuse"].includes(kind) && !note) return askWord(form);
   const about = refersTo ? { refers_to: refersTo, step, ...(note && { note }) } : { step: inHand().key };
   const asked = { entry: { id: freshId(), kind, ...about }, lead: form.elements.lead.value };
   try {

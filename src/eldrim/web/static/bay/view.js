@@ -427,6 +427,15 @@ function windowWords({ low, high, unit }) {
   return `${say("bay.window")} ${limits || (low !== null ? `≥ ${shown(low)}` : `≤ ${shown(high)}`)} ${unit}`;
 }
 
+// A lead who does not accept says why, there and then.
+export function askWord(form) {
+  const said = form.querySelector(".refusal") ?? el("p", "refusal", say("bay.lead_note_needed"));
+  said.setAttribute("role", "alert");
+  form.prepend(said);
+  sound.refused();
+  form.elements.note.focus();
+}
+
 // A lead on their own tablet: with a word for anything but yes.
 function judgeForm(d) {
   const note = noteField();
@@ -436,8 +445,7 @@ function judgeForm(d) {
     const kind = event.submitter?.value ?? "accept";
     const word = note.querySelector("input").value.trim();
     if (kind !== "accept" && !word) {
-      refuse(say("bay.lead_note_needed"));
-      note.querySelector("input").focus();
+      askWord(form);
       return;
     }
     write({ kind, step: d.step, refers_to: d.id, ...(word && { note: word }) });
