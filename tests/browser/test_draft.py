@@ -81,3 +81,24 @@ def test_a_photo_is_marked_with_a_click(person: People) -> None:
     step.get_by_label("says").fill("Negative")
     step.get_by_label("says").press("Enter")
     expect(page.locator(f"{STEP} figcaption")).to_contain_text("Negative")
+
+
+def test_a_refusal_stands_at_the_form_with_everything_typed(person: People) -> None:
+    """No dead page: one is back where one was, and the reason is there."""
+    page = person("trainer")
+    person.expected.append("422")
+    address = draft(page)
+    step = opened(page)
+    step.get_by_label("Note").fill("Lamps off first")
+    step.get_by_label("Minutes").first.fill("soon")
+    step.get_by_role("button", name="Keep the step").first.click()
+    refusal = page.locator(STEP).get_by_role("alert")
+    expect(refusal).to_contain_text("'soon' is not a time in minutes")
+    assert page.url.startswith(address)
+    step = page.locator(STEP)
+    expect(step.get_by_label("Note")).to_have_value("Lamps off first")
+    expect(step.get_by_label("Minutes").first).to_have_value("soon")
+    step.get_by_label("Minutes").first.fill("half a minute")
+    step.get_by_role("button", name="Keep the step").first.click()
+    expect(page.locator(f"{STEP} .note")).to_have_text("Lamps off first")
+    expect(page.locator(STEP)).to_contain_text("0.5 min")

@@ -1,10 +1,18 @@
 // What is typed into a form and not sent yet is kept in this browser, and is back after a reload
-// or a closed window. Sent and accepted, it is forgotten.
+// or a closed window. Sent and accepted, it is forgotten; refused, one is back at the form with
+// everything typed, and the reason stands there.
 
 const KEPT_DAYS = 14;
 
+// A form without a name of its own is told by its place among those that send to the same address.
+function nameOf(form) {
+  if (form.dataset.keep) return form.dataset.keep;
+  const alike = [...document.forms].filter((one) => one.getAttribute("action") === form.getAttribute("action"));
+  return `#${alike.indexOf(form)}`;
+}
+
 function keepKey(form) {
-  return `eldrim:${document.body.dataset.user}:${form.getAttribute("action")}:${form.dataset.keep}`;
+  return `eldrim:${document.body.dataset.user}:${form.getAttribute("action")}:${nameOf(form)}`;
 }
 
 function keepable(form) {
@@ -70,18 +78,48 @@ function bringBack(form) {
   form.prepend(said);
 }
 
-// A form that was sent is forgotten once a page came back that says it was taken.
-const sent = sessionStorage.getItem("eldrim:sent");
-if (sent) {
-  sessionStorage.removeItem("eldrim:sent");
-  if (Number(document.body.dataset.status) < 400) localStorage.removeItem(sent);
+const POSTED = "form[method=post]:not([hx-post], [data-entry], .sign-in form)";
+
+// What was refused is said at the form it was sent by.
+function sayRefused() {
+  const refused = JSON.parse(sessionStorage.getItem("eldrim:refused") ?? "null");
+  sessionStorage.removeItem("eldrim:refused");
+  const form = refused && [...document.querySelectorAll(POSTED)].find((one) => keepKey(one) === refused.key);
+  if (!form) return;
+  bringBack(form);
+  const said = Object.assign(document.createElement("p"), { className: "refusal", textContent: refused.why });
+  said.setAttribute("role", "alert");
+  form.prepend(said);
+  for (let at = form.closest("details"); at; at = at.parentElement.closest("details")) at.open = true;
+  said.scrollIntoView({ block: "center" });
+  form.querySelector("input:not([type=hidden]), textarea, select")?.focus({ preventScroll: true });
 }
 
-document.querySelectorAll("form[data-keep]").forEach(bringBack);
+// Back from a page that only says that nothing was kept, to the form with all that was typed.
+function afterSending({ key, from }) {
+  sessionStorage.removeItem("eldrim:posted");
+  if (Number(document.body.dataset.status) < 400) {
+    localStorage.removeItem(key);
+    return;
+  }
+  const dead = document.querySelector("[data-dead-end]");
+  if (!dead || !from) return;
+  sessionStorage.setItem("eldrim:refused", JSON.stringify({ key, why: dead.querySelector("p").textContent }));
+  window.location.replace(from);
+}
+
+const sent = sessionStorage.getItem("eldrim:posted");
+if (sent) afterSending(JSON.parse(sent));
+// On the page that says so itself, the reason waits for the one that is on its way.
+if (!document.querySelector("[data-dead-end]")) sayRefused();
+document.querySelectorAll("form[data-keep]:not(.brought-back)").forEach(bringBack);
 document.addEventListener("input", (event) => {
-  const form = event.target.closest("form[data-keep]");
+  const form = event.target.closest(POSTED);
   if (form) keepTyped(form);
 });
 document.addEventListener("submit", (event) => {
-  if (event.target.matches("form[data-keep]")) sessionStorage.setItem("eldrim:sent", keepKey(event.target));
+  if (!event.target.matches(POSTED)) return;
+  keepTyped(event.target);
+  const about = { key: keepKey(event.target), from: window.location.href };
+  sessionStorage.setItem("eldrim:posted", JSON.stringify(about));
 });
