@@ -6,12 +6,13 @@ from uuid import uuid4
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
+from pydantic import ValidationError
 from sqlalchemy import Engine, inspect, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.capture.shapes import BY_KEY, Beginning, start
-from eldrim.core.errors import RunError
+from eldrim.core.errors import EngineError, RunError
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.rules.house import Departure
 from eldrim.core.run.entries import Entry, EntryKind, Role
@@ -292,3 +293,14 @@ def test_a_capture_is_undone_redone_and_kept(store: "sessionmaker[Session]") -> 
             drafts.current(session, "tarn-one")
         drafts.begin(session, kept, "trainer")
         assert drafts.keep(session, "tarn-one", 1, "trainer").revision == 2
+
+
+def test_a_sheet_that_does_not_hold_is_not_kept(store: "sessionmaker[Session]") -> None:
+    """Judged at the store as a file is: also a copy nobody validated."""
+    with store() as session:
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
+        order = sheet.ignition.model_copy(update={"firing_order": (1, 3, 5, 2, 4)})
+        wrong = sheet.model_copy(update={"ignition": order, "revision": sheet.revision + 1})
+        with pytest.raises((EngineError, ValidationError)):
+            sheet_store.save_sheet(session, wrong, "trainer")
+        assert sheet_store.sheet(session, "marlet-34-v6").revision == sheet.revision

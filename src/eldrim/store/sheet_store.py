@@ -6,6 +6,7 @@ from sqlalchemy import func, select, text
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
+from eldrim.core.consistency import require_consistent
 from eldrim.core.engine import Engine
 from eldrim.store import search
 from eldrim.store.errors import ConflictError, NotFoundError
@@ -13,7 +14,12 @@ from eldrim.store.tables import EngineRow
 
 
 def save_sheet(session: Session, engine: Engine, by: str) -> None:
-    """Keep a new revision of a sheet. An older or equal revision is a conflict."""
+    """Keep a new revision of a sheet, judged as a file that is taken in is.
+
+    Raises :class:`~eldrim.core.errors.EngineError` with every problem of one that does not hold,
+    :class:`ConflictError` for an older or equal revision.
+    """
+    require_consistent(Engine.model_validate(engine.model_dump(mode="json")))
     session.execute(text("SELECT pg_advisory_xact_lock(hashtext(:id))"), {"id": engine.id})
     newest = session.scalar(select(func.max(EngineRow.revision)).where(EngineRow.id == engine.id))
     if newest is not None and engine.revision <= newest:
