@@ -251,6 +251,24 @@ def test_draw_by_keyboard_undo_and_be_told(person: People) -> None:
     expect(page.locator("[data-edit=bracket]")).to_have_count(1)
 
 
+def test_the_keyboard_stays_where_the_work_is(person: People) -> None:
+    """After a part is put on and held, a few tabs and not fifty lead to the next thing."""
+    page = person("trainer")
+    page.goto("/engines/new")
+    page.fill("input[name=make]", "Tarn")
+    page.fill("input[name=name]", "keys")
+    page.click("button[value=inline-four]")
+    page.wait_for_url(re.compile("/capture/tarn-keys"))
+    hands = Hands(page)
+    hands.act(".palette button[value=bracket]")
+    where = "document.activeElement.id || document.activeElement.closest('.question')?.className"
+    assert page.evaluate(where) in ("joint", "question")
+    page.fill("#joint", "2 hex bolts 10 mm")
+    page.keyboard.press("Enter")
+    expect(page.locator(".joints").first).to_contain_text("2 bolts")
+    assert page.evaluate(where) in ("joint", "question")
+
+
 def test_by_teardown_to_a_released_procedure(person: People) -> None:
     """Beside the engine: tap what comes off, open, back on; answer one question; release."""
     page = person("trainer", 820, 1180)

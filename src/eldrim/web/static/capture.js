@@ -44,6 +44,25 @@ document.addEventListener("click", (event) => {
   for (const field of rest) field.value = first.value;
 });
 
+// After an act the keyboard is where the work is: at the question that is asked, at the joints of a
+// part just put on or held, else in the form that was sent, which may have moved.
+let acted = null;
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const form = event.target.closest("[data-capture] form");
+  if (form) acted = { to: form.getAttribute("hx-post"), name: document.activeElement?.name ?? "" };
+});
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (!acted || event.target.id !== "capture" || !board()) return;
+  const { to, name } = acted;
+  acted = null;
+  const form = [...board().querySelectorAll("form")].find((one) => one.getAttribute("hx-post") === to);
+  const asking = board().querySelector(".question button");
+  const held = /\/(add|joint|answer)$/.test(to) ? (asking ?? document.getElementById("joint")) : null;
+  const at = held ?? form?.elements[name] ?? form?.querySelector("input:not([type=hidden]), button");
+  for (let box = at?.closest("details"); box; box = box.parentElement.closest("details")) box.open = true;
+  at?.focus({ preventScroll: Boolean(held) });
+});
+
 // A key that answered one question does not answer the next before it could be read.
 const READ_MS = 600;
 let [asked, since] = ["", 0];

@@ -152,6 +152,12 @@ document.addEventListener("keydown", (event) => {
 });
 
 document.addEventListener("DOMContentLoaded", () => prepare(document));
+// Kept, one is back at the step one worked on, with the keyboard too.
+document.addEventListener("DOMContentLoaded", () => {
+  const kept = new URLSearchParams(window.location.search).get("kept");
+  const step = kept && document.getElementById(kept);
+  if (step && document.activeElement === document.body) step.querySelector("summary")?.focus();
+});
 document.addEventListener("htmx:afterSwap", (event) => prepare(event.target));
 // A part that renews itself waits while somebody types in it.
 document.addEventListener("htmx:beforeRequest", (event) => {
