@@ -209,3 +209,13 @@ def test_a_part_met_beside_the_engine_is_placed_and_named_by_a_person(board: Boa
         f"{at}/tap", data={"csrf": board.csrf, "id": str(uuid4()), "act": "pause"}
     ).text
     assert "Paused" in page
+
+
+def test_the_banks_are_called_as_this_maker_calls_them(board: Board) -> None:
+    """And the firing order is said with every cylinder once."""
+    [bank] = board.engine.banks
+    board.act("ground", **GROUND, **{f"bank-{bank}": "exhaust side"})
+    assert board.engine.banks[bank].name == "exhaust side"
+    assert "is no order of this engine" in board.act(
+        "ground", **{**GROUND, "firing_order": "1 3 5 2 4"}
+    )

@@ -363,6 +363,10 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     ignition = {**plain["ignition"], "firing_order": order}
     facts = {"format": engine.format, "layout": layout, "ignition": ignition}
     facts["cylinders"] = _marked(plain["cylinders"], text_field(form, "marks"))
+    facts["banks"] = {
+        key: {**bank, "name": text_field(form, f"bank-{key}") or bank["name"]}
+        for key, bank in plain["banks"].items()
+    }
     return Engine.model_validate({**plain, **facts}), "ground facts", part
 
 
