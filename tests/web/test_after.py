@@ -119,6 +119,23 @@ def test_what_is_open_stands_on_one_page(bay: Bay) -> None:
     assert "ready/battery|volts" not in bay.state()["values"]
 
 
+def test_a_stopped_run_is_marked_in_every_list(bay: Bay) -> None:
+    """Bay, floor, what is open, the unit, before another starts; in the log once it is ended."""
+    bay.write("stop", "clean/coils", reason="oil_in_well")
+    page = bay.client.get("/bay").text.split("Tug 14")[-1]
+    edition = page.split('name="edition" value="')[1].split('"')[0]
+    started = {"csrf": bay.csrf, "run": str(uuid4()), "edition": edition, "unit": "tug-14"}
+    again = bay.client.post("/bay/runs", data=started).text
+    assert "somebody was here" in again
+    for page in (again, *(bay.client.get(at).text for at in ("/bay", "/floor", "/open"))):
+        assert "topped" in page
+    assert "stopped" in bay.client.get("/units/tug-14").text
+    bay.csrf = sign_in(bay.client, "lead")
+    ended = {"csrf": bay.csrf, "id": str(uuid4()), "kind": "end", "reason": "repair"}
+    bay.client.post(f"/bay/runs/{bay.run}/lead", data=ended)
+    assert "1 stop" in bay.client.get("/log?unit=tug-14").text
+
+
 def test_paper_log_and_files_tell_what_was_used_and_typed(bay: Bay) -> None:
     """Tools and settings of the edition, the value as it was typed, what a lead said of it."""
     bay.write("deviation", "ready/battery", reading="volts", value="11.8", reason="twice")

@@ -136,6 +136,7 @@ def again(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedRun, Quer
         request,
         "bay/again.html.jinja",
         before=before,
+        stops={row.id: len(runs.state(db, row.id).stops) for row in before},
         plans={row.id: edition_store.plan_of(row.edition) for row in before},
         asked=asked,
         machine=unit_store.unit(db, asked.unit),

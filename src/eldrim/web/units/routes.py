@@ -85,6 +85,7 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
         unit=row,
         engine=sheet,
         history=history,
+        stops={r.id: len(runs.state(db, r.id).stops) for r, _ in history if r.signed_at is None},
         past=past,
         holes=by_hole(past),
         marked=marked(past),
