@@ -219,3 +219,18 @@ def test_the_banks_are_called_as_this_maker_calls_them(board: Board) -> None:
     assert "is no order of this engine" in board.act(
         "ground", **{**GROUND, "firing_order": "1 3 5 2 4"}
     )
+
+
+def test_the_cylinders_are_numbered_as_the_maker_numbers_them(board: Board) -> None:
+    """Each keeps its place; what hid a hole hides the same one."""
+    board.act("add", kind="plenum")
+    board.act("hinder", "plenum", target="hole/1", kind="hides")
+    first = board.engine.cylinders[1].wells[0].at
+    board.act("ground", **GROUND, numbers="4 3 2 1")
+    made = board.engine
+    assert made.cylinders[4].wells[0].at == first
+    assert list(made.cylinders) == [1, 2, 3, 4]
+    assert made.ignition.firing_order == (1, 3, 4, 2), "the order is the maker's, as it was said"
+    assert ("hole/4",) in [h.of for h in made.hindrances if h.part == "plenum"]
+    assert "does not number this engine" in board.act("ground", **GROUND, numbers="1 2 2 4")
+    assert board.engine == made

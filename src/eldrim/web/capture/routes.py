@@ -12,6 +12,7 @@ from starlette.datastructures import FormData
 from eldrim.core.capture import edits
 from eldrim.core.capture.carrier import hold_carrier, release_carrier, state_carrier
 from eldrim.core.capture.copies import copied
+from eldrim.core.capture.numbering import renumbered
 from eldrim.core.capture.propose import HindranceAnswer, answer
 from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, start
 from eldrim.core.capture.shorthand import completions, in_full, understand
@@ -349,6 +350,8 @@ def _hinder(engine: Engine, part: str, form: FormData) -> Done:
 
 
 def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
+    if said := text_field(form, "numbers"):
+        engine = renumbered(engine, [int(word) for word in re.findall(r"\d+", said)])
     plain = engine.model_dump(mode="json", exclude_defaults=True)
     names = ("timing_end", "stand", "head", "service", "charging", "fuel", "system")
     layout = {

@@ -1,0 +1,46 @@
+"""Numbers other than a shape's: each cylinder keeps its place and is called as the maker does."""
+
+import json
+import re
+from typing import Any
+
+from eldrim.core.engine.model import Engine
+from eldrim.core.errors import EngineError, Problem
+
+_HOLE = re.compile(r"\bhole/(\d+)")
+
+
+def renumbered(engine: Engine, numbers: list[int]) -> Engine:
+    """Call the cylinders, as they stand on the sheet in order, by other numbers.
+
+    Pairs, coil letters and whatever names a hole follow; the firing order is the maker's and
+    stays. Raises :class:`EngineError` unless each number of the engine is said once.
+    """
+    now = list(engine.cylinders)
+    if sorted(numbers) != sorted(now):
+        fix = f"say each of {' '.join(map(str, sorted(now)))} once, as they stand on the plan"
+        said = " ".join(map(str, numbers)) or "nothing"
+        raise EngineError([Problem("numbers", f"'{said}' does not number this engine", fix)])
+    if numbers == now:
+        return engine
+    called = dict(zip(now, numbers, strict=True))
+
+    def hole(found: re.Match[str]) -> str:
+        return f"hole/{called.get(int(found[1]), found[1])}"
+
+    plain = engine.model_dump(mode="json", exclude_defaults=True)
+    plain = json.loads(_HOLE.sub(hole, json.dumps(plain, ensure_ascii=False)))
+    cylinders = {called[int(n)]: cylinder for n, cylinder in plain["cylinders"].items()}
+    plain["cylinders"] = dict(sorted(cylinders.items()))
+    plain["ignition"] = _ignition(plain["ignition"], called)
+    return Engine.model_validate({**plain, "format": engine.format})
+
+
+def _ignition(plain: dict[str, Any], called: dict[int, int]) -> dict[str, Any]:
+    pairs = plain.get("waste_spark_pairs", [])
+    letters = plain.get("coil_letters", {})
+    return {
+        **plain,
+        **({"waste_spark_pairs": [[called[n] for n in pair] for pair in pairs]} if pairs else {}),
+        **({"coil_letters": {key: called[n] for key, n in letters.items()}} if letters else {}),
+    }
