@@ -309,6 +309,10 @@ def test_a_plenum_hangs_on_its_fasteners_until_all_else_is_off() -> None:
                 order = [late[kind](joints[s.key.joint]) for s in releases if s.part == part]
                 assert order == sorted(order), f"{sheet.id}: {part}"
                 met.add(kind)
+        for one in compile_plan(sheet, asked).steps:
+            if one.key.operation is Operation.REMOVE_PART:
+                tank = sheet.parts[one.part or ""].kind is PartKind.TANK
+                assert ("Set the tank down" in one.detail) is tank
         for one in releases:
             if sheet.parts[one.part or ""].joints[one.key.joint].kind is JointKind.FUEL_LINE:
                 assert {"relieved", "line_plugged"} <= {c.key for c in one.checks}

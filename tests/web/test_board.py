@@ -234,3 +234,13 @@ def test_the_cylinders_are_numbered_as_the_maker_numbers_them(board: Board) -> N
     assert ("hole/4",) in [h.of for h in made.hindrances if h.part == "plenum"]
     assert "does not number this engine" in board.act("ground", **GROUND, numbers="1 2 2 4")
     assert board.engine == made
+
+
+def test_a_panel_with_something_plugged_in_is_needed_to_run_until_stated(board: Board) -> None:
+    """A bare one may wait until after the first start; said otherwise, that holds."""
+    board.act("add", kind="panel")
+    assert not board.engine.parts["panel"].needed_to_run
+    board.act("joint", "panel", joint="press-tab connector")
+    assert board.engine.parts["panel"].needed_to_run
+    board.act("describe", "panel", name="Panel", kind="panel", level="6")
+    assert not board.engine.parts["panel"].needed_to_run
