@@ -205,8 +205,38 @@ def test_a_lead_accepts_a_deviation_on_the_technician_s_screen(person: People) -
             expect(card(page).get_by_role("alert")).to_contain_text("not the lead's PIN")
             expect(waiting).to_contain_text("11.9 V")
     expect(waiting).to_be_hidden()
+    expect(card(page).locator("[data-why]")).to_be_hidden()
     accepted = [e for e in entries(page) if e["entry"]["kind"] == "accept"]
     assert [(e["by"], e["role"]) for e in accepted] == [("lead", "lead")]
+
+
+def test_a_lead_sends_work_back_by_pin_with_a_word(person: People) -> None:
+    """Without a word it is asked for; without the link it is said why; then the step is open."""
+    page = person("technician")
+    person.expected.append("ERR_INTERNET_DISCONNECTED")
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "ready/battery")
+    write_reading(page, "volts", "11.9")
+    card(page).get_by_role("button", name="Measured twice, stays so").click()
+    page.locator("[data-confirm]").click()
+    expect(page.locator("#sent")).to_have_text("All sent")
+    open_ = page.locator("#open")
+    open_.get_by_text("A lead accepts it here by PIN").click()
+    open_.get_by_label("PIN", exact=True).fill(PIN)
+    open_.get_by_role("button", name="Do it again").click()
+    expect(open_.get_by_role("alert")).to_contain_text("Say in a word why")
+    open_.get_by_label("Word with it").fill("charge it first")
+    page.context.set_offline(True)
+    open_.get_by_role("button", name="Do it again").click()
+    expect(card(page).locator("[data-why]")).to_contain_text("needs the link")
+    page.context.set_offline(False)
+    open_.get_by_label("PIN", exact=True).fill(PIN)
+    open_.get_by_role("button", name="Do it again").click()
+    expect(open_).to_be_hidden()
+    page.keyboard.press("n")
+    assert step_now(page) == "ready/battery"
+    expect(card(page).locator("[data-marks]")).to_contain_text("to be done again: charge it first")
+    expect(card(page).locator("[data-kept]")).to_be_hidden()
 
 
 def test_a_torque_is_streamed_from_the_wrench_into_the_step(
