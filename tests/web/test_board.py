@@ -226,8 +226,9 @@ def test_the_cylinders_are_numbered_as_the_maker_numbers_them(board: Board) -> N
     board.act("add", kind="plenum")
     board.act("hinder", "plenum", target="hole/1", kind="hides")
     first = board.engine.cylinders[1].wells[0].at
-    board.act("ground", **GROUND, numbers="4 3 2 1")
+    board.act("ground", **GROUND, numbers="4 3 2 1", marks="A, B, C, D")
     made = board.engine
+    assert [c.mark for c in made.cylinders.values()] == ["D", "C", "B", "A"], "each keeps its own"
     assert made.cylinders[4].wells[0].at == first
     assert list(made.cylinders) == [1, 2, 3, 4]
     assert made.ignition.firing_order == (1, 3, 4, 2), "the order is the maker's, as it was said"

@@ -170,8 +170,12 @@ def _understood(
     if kind is K.HOSE_SPRING_CLAMP and "size" in fields:
         # A spring clamp has no head to put a tool on: the one with a size is screwed.
         fields["kind"] = kind = K.HOSE_SCREW_CLAMP
+    stated = _from_words(words)
     # A name in quotes goes before the place a joint is at.
-    fields = {**fields, **_from_words(words), **{k: v for k, v in fields.items() if k == "name"}}
+    place = stated.pop("name", None)
+    fields |= stated
+    if place:
+        fields.setdefault("name", place)
     if kind in FASTENERS:
         fields.setdefault("head", Head.CROSS if kind is K.SCREW else Head.HEX)
         if "size" not in fields:

@@ -33,12 +33,17 @@ def standing_place(joint: Joint) -> str:
     return say("stand", side=say(f"side.{joint.stand}")) if joint.stand else ""
 
 
+def carries_fuel(joint: Joint) -> bool:
+    """Whether fuel comes out where it is let go."""
+    return joint.carries is Carries.FUEL or joint.kind is JointKind.FUEL_LINE
+
+
 def joint_causes(joint: Joint) -> set[CautionCause]:
     """The causes of caution in letting a joint go or making it up."""
     causes: set[CautionCause] = set()
     if joint.kind is JointKind.HOSE_SPRING_CLAMP:
         causes.add(CautionCause.SPRING)
-    if joint.carries is Carries.FUEL or joint.kind is JointKind.FUEL_LINE:
+    if carries_fuel(joint):
         causes.add(CautionCause.FUEL)
     if joint.carries is Carries.COOLANT or joint.kind is JointKind.COOLANT_LINE:
         causes |= {CautionCause.COOLANT, CautionCause.SPRING}

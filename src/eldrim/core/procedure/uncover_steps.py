@@ -7,17 +7,15 @@ from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.access.problem import Option
 from eldrim.core.engine import Target
 from eldrim.core.engine.joints import FASTENERS, JointKind
-from eldrim.core.engine.parts import (
-    COVER_KINDS,
-    Carries,
-    HindranceKind,
-    Joint,
-    Part,
-    PartKind,
-    WayKind,
-)
+from eldrim.core.engine.parts import COVER_KINDS, HindranceKind, Joint, Part, PartKind, WayKind
 from eldrim.core.operations import MOVES_BY_WAY, CautionCause, Operation
-from eldrim.core.procedure.joint_words import joint_name, release_causes, spoken_of, standing_place
+from eldrim.core.procedure.joint_words import (
+    carries_fuel,
+    joint_name,
+    release_causes,
+    spoken_of,
+    standing_place,
+)
 from eldrim.core.procedure.minutes import share
 from eldrim.core.procedure.model import Check, Step
 from eldrim.core.procedure.part_step import part_step
@@ -159,17 +157,13 @@ def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after w
     )
 
 
-def _is_fuel(joint: Joint) -> bool:
-    return joint.carries is Carries.FUEL or joint.kind is JointKind.FUEL_LINE
-
-
 def _fuel_tools(joint: Joint) -> tuple[str, ...]:
     """A line that carries fuel is plugged as it comes off."""
-    return ("opening-plugs",) if _is_fuel(joint) else ()
+    return ("opening-plugs",) if carries_fuel(joint) else ()
 
 
 def _fuel_checks(joint: Joint) -> tuple[Check, ...]:
-    return (check("relieved"), check("line_plugged")) if _is_fuel(joint) else ()
+    return (check("relieved"), check("line_plugged")) if carries_fuel(joint) else ()
 
 
 def _count_check(joint: Joint) -> tuple[Check, ...]:

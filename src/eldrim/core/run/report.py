@@ -124,17 +124,21 @@ def _acceptance(recorded: Recorded, state: RunState) -> str:
     return f"; {said}" if said else ""
 
 
-def judged_words(deviation: UUID, state: RunState) -> str:
-    """What a lead said of a deviation, and with which word; empty while none did."""
+def judged_words(deviation: UUID, state: RunState, called: Mapping[str, str] | None = None) -> str:
+    """What a lead said of a deviation, and with which word; empty while none did.
+
+    ``called`` is how people are called by the name they sign in with.
+    """
+    names = called or {}
     accepted = state.accepted.get(deviation)
     if accepted:
         note = f" ({accepted.entry.note})" if accepted.entry.note else ""
-        return f"{say('bay.accepted')}: {accepted.by}{note}"
+        return f"{say('bay.accepted')}: {names.get(accepted.by, accepted.by)}{note}"
     refused = state.refused.get(deviation)
     if refused is None:
         return ""
     words = "bay.again_by" if refused.entry.kind is K.AGAIN else "bay.refused_by"
-    return say(words, by=refused.by, why=refused.entry.note)
+    return say(words, by=names.get(refused.by, refused.by), why=refused.entry.note)
 
 
 def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | None:

@@ -350,8 +350,6 @@ def _hinder(engine: Engine, part: str, form: FormData) -> Done:
 
 
 def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
-    if said := text_field(form, "numbers"):
-        engine = renumbered(engine, [int(word) for word in re.findall(r"\d+", said)])
     plain = engine.model_dump(mode="json", exclude_defaults=True)
     names = ("timing_end", "stand", "head", "service", "charging", "fuel", "system")
     layout = {
@@ -370,7 +368,11 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
         key: {**bank, "name": text_field(form, f"bank-{key}") or bank["name"]}
         for key, bank in plain["banks"].items()
     }
-    return Engine.model_validate({**plain, **facts}), "ground facts", part
+    made = Engine.model_validate({**plain, **facts})
+    # Last: marks and wells are said in the numbers that stood on the page.
+    if said := text_field(form, "numbers"):
+        made = renumbered(made, [int(word) for word in re.findall(r"\d+", said)])
+    return made, "ground facts", part
 
 
 def _order(engine: Engine, said: str) -> list[int]:

@@ -216,12 +216,6 @@ class PlanPage:
         done = MOVED[kind] if kind else "moved"
         return words.format(part=known.name if known else part, way=done)
 
-    def name(self, text: str) -> str:
-        """A part/way key in words."""
-        part, _, way = text.partition("/")
-        known = self.engine.parts.get(part)
-        return f"{known.name if known else part}{': ' + way.replace('-', ' ') if way else ''}"
-
     def toggle(self, cylinder: int) -> str:
         """The address with one cylinder chosen or let go."""
         return self.address(c=sorted(set(self.question.c) ^ {cylinder}))

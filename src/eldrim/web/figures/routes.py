@@ -6,7 +6,6 @@ from pydantic import ValidationError
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
-from eldrim.core.consistency import require_consistent
 from eldrim.core.engine import Engine
 from eldrim.core.engine.edit import (
     put_figure,
@@ -97,7 +96,7 @@ def state(
         if isinstance(found, Held) and not text_field(form, "confirmed"):
             return _page(request, db, engine, variant, Typing(key, index, fields, found))
         changed = _stated(engine, key, typed, form, index)
-        sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
+        sheet_store.save_sheet(db, changed, signed_in.name)
     except (QuantityError, EngineError, ValidationError) as error:
         typing = Typing(key, index, fields, problem=in_shop_words(error))
         return _page(request, db, engine, variant, typing)
@@ -115,7 +114,7 @@ def source_many(
     try:
         changed, source = _source(engine, form)
         changed = source_figures(changed, places, source, text_field(form, "page"))
-        sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
+        sheet_store.save_sheet(db, changed, signed_in.name)
     except (EngineError, ValidationError) as error:
         typing = Typing("many", None, fields, problem=in_shop_words(error))
         return _page(request, db, engine, variant, typing)
@@ -128,7 +127,7 @@ def settle_one(db: Db, signed_in: Trainer, engine_id: str, form: FormFields) -> 
     engine = _current(db, engine_id, form)
     key = text_field(form, "key")
     changed = settle_figure(engine, key, _index(form), text_field(form, "reason"))
-    sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
+    sheet_store.save_sheet(db, changed, signed_in.name)
     return _back(engine_id, form)
 
 
@@ -136,7 +135,7 @@ def settle_one(db: Db, signed_in: Trainer, engine_id: str, form: FormFields) -> 
 def remove(db: Db, signed_in: Trainer, engine_id: str, form: FormFields) -> Response:
     """Take one stated figure off the sheet; the revision before keeps it."""
     changed = take_away(_current(db, engine_id, form), text_field(form, "key"), _index(form))
-    sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
+    sheet_store.save_sheet(db, changed, signed_in.name)
     return _back(engine_id, form)
 
 
@@ -161,7 +160,7 @@ def identify(
                 "adjustable": fields["adjustable"] == "yes",
             }
         )
-        changed = require_consistent(put_plug(engine, variant, plug))
+        changed = put_plug(engine, variant, plug)
         sheet_store.save_sheet(db, changed, signed_in.name)
     except (EngineError, ValidationError) as error:
         typing = Typing("plug", None, fields, problem=in_shop_words(error))

@@ -6,7 +6,6 @@ from fastapi import APIRouter, Form
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field, ValidationError
 
-from eldrim.core.consistency import require_consistent
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Variant
@@ -61,7 +60,7 @@ def state(
     sheet = _current(db, engine_id, form.revision, form.key)
     key = form.key or free_key(form.name, tuple(sheet.variants))
     changed = put_variant(sheet, key, form.variant(), form.like)
-    sheet_store.save_sheet(db, require_consistent(changed), signed_in.name)
+    sheet_store.save_sheet(db, changed, signed_in.name)
     return RedirectResponse(f"/engines/{engine_id}/figures?variant={key}#variants", 303)
 
 
@@ -82,7 +81,7 @@ def away(
     if using:
         fix = "give them another variant first"
         raise ProblemsError([Problem("variant", f"{', '.join(using)} has it", fix)])
-    sheet_store.save_sheet(db, require_consistent(drop_variant(sheet, key)), signed_in.name)
+    sheet_store.save_sheet(db, drop_variant(sheet, key), signed_in.name)
     return RedirectResponse(f"/engines/{engine_id}/figures#variants", 303)
 
 

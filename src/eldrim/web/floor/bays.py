@@ -15,7 +15,7 @@ from eldrim.core.run.stops import reason_of
 from eldrim.core.run.waiting import Waiting, waiting
 from eldrim.core.words import say
 from eldrim.drawing import engine_plan
-from eldrim.store import edition_store, runs, sheet_store
+from eldrim.store import accounts, edition_store, runs, sheet_store
 from eldrim.store.tables import RunRow
 from eldrim.web.bay.advice import last_values
 from eldrim.web.bay.wire import wire_state
@@ -47,11 +47,6 @@ class ToJudge:
     why: str
     fact: Fact | None
     said: str
-
-    @property
-    def left_out(self) -> bool:
-        """Whether it is a step that was not done, and no value."""
-        return self.fact is None
 
 
 @dataclass(frozen=True)
@@ -140,14 +135,16 @@ def bay_of(db: Db, row: RunRow, tablets: Tablets) -> Bay:
 def _to_judge(db: Db, row: RunRow, plan: Plan, state: RunState) -> list[ToJudge]:
     """What a lead has to accept, each with all that it is judged by."""
     steps: dict[str, Step] = {step.key: step for step in plan.steps}
-    before = last_values(db, row) if state.deviations else {}
+    if not state.deviations:
+        return []
+    before, called = last_values(db, row), accounts.called(db)
     return [
         ToJudge(
             recorded=open_,
             text=steps[open_.entry.step].text,
             why=reason_of(open_.entry),
             fact=_fact(steps[open_.entry.step], open_, before),
-            said=judged_words(open_.entry.id, state),
+            said=judged_words(open_.entry.id, state, called),
         )
         for open_ in state.deviations.values()
     ]

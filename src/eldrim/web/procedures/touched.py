@@ -15,7 +15,7 @@ from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import apply_edits
 from eldrim.core.procedure.model import Plan
 from eldrim.core.words import say
-from eldrim.store import edition_store, procedure_store, releases, sheet_store
+from eldrim.store import accounts, edition_store, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.tables import EditionRow
 from eldrim.web.context import Db, SignedIn, Trainer, render, tools_today
@@ -87,7 +87,7 @@ def outdated(db: Session, edition: EditionRow) -> str:
     if not said or lets is None:
         return said
     with speaking(plan.job.language):
-        return f"{said} {say('bay.let_run', by=lets.by, reason=lets.reason)}"
+        return f"{said} {say('bay.let_run', by=accounts.called(db)[lets.by], reason=lets.reason)}"
 
 
 def needs_a_word(db: Session, edition: EditionRow) -> bool:
