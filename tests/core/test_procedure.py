@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from eldrim.core.engine import Engine
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JointKind
-from eldrim.core.engine.parts import HindranceKind, PartKind
+from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work
 from eldrim.core.operations import Operation
@@ -289,7 +289,7 @@ def test_any_edit_survives_any_recompile_or_is_shown_as_lost(asked: Job, edits: 
 
 
 def test_a_plenum_hangs_on_its_fasteners_until_all_else_is_off() -> None:
-    """Hoses and connectors first; and of a tank the fuel line last, relieved and plugged."""
+    """Hoses and connectors first."""
     late = {
         PartKind.PLENUM: lambda joint: joint.kind in FASTENERS,
         PartKind.TANK: lambda joint: joint.kind is JointKind.FUEL_LINE,
@@ -313,10 +313,6 @@ def test_a_plenum_hangs_on_its_fasteners_until_all_else_is_off() -> None:
             if one.key.operation is Operation.REMOVE_PART:
                 tank = sheet.parts[one.part or ""].kind is PartKind.TANK
                 assert ("Set the tank down" in one.detail) is tank
-        for one in releases:
-            if sheet.parts[one.part or ""].joints[one.key.joint].kind is JointKind.FUEL_LINE:
-                assert {"relieved", "line_plugged"} <= {c.key for c in one.checks}
-                assert "opening-plugs" in {t.id for t in one.tools}
     assert met == set(late)
 
 
@@ -340,3 +336,26 @@ def test_where_the_battery_is_and_that_a_well_is_only_felt_is_said() -> None:
     assert "By feel" in step(made, "remove/plug/2").detail
     assert "By feel" not in step(made, "remove/plug/1").detail
     assert place(made, "ready/key") < place(made, "ready/battery")
+
+
+def test_a_tank_lifts_once_its_fuel_line_is_off_last_relieved_and_plugged() -> None:
+    """Of a tank that comes off whole; back on, it is primed and looked at before the start."""
+    [twin] = [sheet for sheet in demo_engines() if sheet.id == "kestwick-900-twin"]
+    tank = twin.parts["tank"]
+    swung = next(iter(tank.ways.values()))
+    off = swung.model_copy(update={"kind": WayKind.REMOVE, "releases": None})
+    whole = tank.model_copy(update={"ways": {"remove": off}})
+    sheet = twin.model_copy(update={"parts": {**twin.parts, "tank": whole}})
+    variant = next(iter(sheet.variants))
+    made = compile_plan(sheet, Job(cylinders=(1, 2), work=(Work.PLUG,), variant=variant))
+    keys = [str(s.key) for s in made.steps]
+    released = [key for key in keys if key.startswith("release/tank/")]
+    assert released[-1] == "release/tank/fuel"
+    assert len(released) > 1
+    line = step(made, "release/tank/fuel")
+    assert {"relieved", "line_plugged"} <= {check.key for check in line.checks}
+    assert "opening-plugs" in {tool.id for tool in line.tools}
+    assert "fuel" in {caution.key for caution in line.cautions}
+    assert keys.index("release/tank/fuel") < keys.index("remove/tank")
+    assert "Set the tank down" in step(made, "remove/tank").detail
+    assert keys.index("prove/fuel") < keys.index("prove/start")

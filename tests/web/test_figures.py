@@ -408,11 +408,8 @@ def test_an_edition_that_can_no_longer_be_planned_stops_no_page(
         assert "this job cannot be planned on it" in answer.text
 
 
-def test_one_source_is_stated_for_many_figures_and_a_new_one_where_the_plug_is(
-    client: TestClient, store: "sessionmaker[Session]"
-) -> None:
-    """All that is open is listed; a plug's lengths are in millimetres where no unit is said."""
-    csrf = sign_in(client, "trainer")
+def _captured_four(client: TestClient, store: "sessionmaker[Session]", csrf: str) -> None:
+    """An inline four with a plenum on it, kept as a sheet with nothing sourced."""
     begun = {"csrf": csrf, "make": "Tarn", "name": "four", "shape": "inline-four"}
     client.post("/engines/new", data=begun)
     with store() as session:
@@ -425,6 +422,14 @@ def test_one_source_is_stated_for_many_figures_and_a_new_one_where_the_plug_is(
         client.post("/capture/tarn-four/joint", data={**act, "part": "plenum", "joint": held})
     with store.begin() as session:
         drafts.keep(session, "tarn-four", drafts.current(session, "tarn-four").number, "trainer")
+
+
+def test_one_source_is_stated_for_many_figures_and_a_new_one_where_the_plug_is(
+    client: TestClient, store: "sessionmaker[Session]"
+) -> None:
+    """All that is open is listed; a plug's lengths are in millimetres where no unit is said."""
+    csrf = sign_in(client, "trainer")
+    _captured_four(client, store, csrf)
     home = "/engines/tarn-four/figures"
     page = client.get(home).text
     for words in (

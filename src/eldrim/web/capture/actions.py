@@ -1,0 +1,250 @@
+"""What can be done on the drawing board: each act read from its form, and what undo calls it."""
+
+import re
+from collections.abc import Callable
+from typing import Any, get_args
+
+from starlette.datastructures import FormData
+
+from eldrim.core.capture import edits
+from eldrim.core.capture.carrier import hold_carrier, release_carrier, state_carrier
+from eldrim.core.capture.numbering import renumbered
+from eldrim.core.capture.propose import HindranceAnswer, answer
+from eldrim.core.capture.shorthand import understand
+from eldrim.core.engine import Engine
+from eldrim.core.engine.model import TO_BE_STATED
+from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
+from eldrim.core.errors import EngineError, Problem
+from eldrim.web.forms import decimal_number, minutes_number, text_field, whole_number, with_unit
+
+Done = tuple[Engine, str, str]
+BoardAction = Callable[[Engine, str, FormData], Done]
+
+
+def _add(engine: Engine, part: str, form: FormData) -> Done:
+    width, height = engine.layout.plan
+    kind = PartKind(text_field(form, "kind"))
+    made, key = edits.add_part(engine, kind, (width / 2, height / 2), text_field(form, "name"))
+    return made, f"put on: {made.parts[key].name}", key
+
+
+def _move(engine: Engine, part: str, form: FormData) -> Done:
+    made = edits.move(engine, part, _float(form, "dx"), _float(form, "dy"))
+    return made, f"moved: {made.parts[part].name}", part
+
+
+def _resize(engine: Engine, part: str, form: FormData) -> Done:
+    made = edits.resize(engine, part, _float(form, "dx"), _float(form, "dy"))
+    return made, f"sized: {made.parts[part].name}", part
+
+
+def _turn(engine: Engine, part: str, form: FormData) -> Done:
+    return edits.turn(engine, part), f"turned: {edits.part_of(engine, part).name}", part
+
+
+def _remove(engine: Engine, part: str, form: FormData) -> Done:
+    return edits.remove_part(engine, part), f"taken off: {edits.part_of(engine, part).name}", ""
+
+
+def _describe(engine: Engine, part: str, form: FormData) -> Done:
+    needed = text_field(form, "needed_to_run") == "yes"
+    opens = _words(form, "opens")
+    made = edits.describe(
+        engine,
+        part,
+        name=text_field(form, "name"),
+        kind=text_field(form, "kind"),
+        level=_int(form, "level"),
+        needed_to_run=needed,
+        opens=opens,
+        fixed=text_field(form, "fixed") == "yes",
+        pushes_onto=[part_key(engine, word) for word in _words(form, "pushes_onto")],
+    )
+    return made, f"described: {made.parts[part].name}", part
+
+
+def _words(form: FormData, name: str) -> list[str]:
+    """The entries of a field, apart by commas."""
+    return [word.strip() for word in text_field(form, name).split(",") if word.strip()]
+
+
+def part_key(engine: Engine, said: str) -> str:
+    """The key of a part said by key or name; what is no part is refused with those there are."""
+    for key, part in engine.parts.items():
+        if said.lower() in (key, part.name.lower()):
+            return key
+    known = ", ".join(part.name for part in engine.parts.values())
+    raise EngineError([Problem("pushes_onto", f"'{said}' is no part", f"one of {known}")])
+
+
+def _joint(engine: Engine, part: str, form: FormData) -> Done:
+    said = understand(text_field(form, "joint"))
+    return edits.add_joint(engine, part, said), f"held by: {text_field(form, 'joint')}", part
+
+
+def _unjoint(engine: Engine, part: str, form: FormData) -> Done:
+    key = text_field(form, "key")
+    return edits.remove_joint(engine, part, key), f"joint away: {key}", part
+
+
+def _way(engine: Engine, part: str, form: FormData) -> Done:
+    kind = WayKind(text_field(form, "kind"))
+    timed = [_minutes(form, name) for name in ("out", "back")]
+    chosen = tuple(str(key) for key in form.getlist("releases"))
+    every = set(chosen) == set(edits.part_of(engine, part).joints)
+    opens = tuple(_words(form, "opens")) or None
+    released = None if every else chosen
+    made = edits.set_way(engine, part, kind, timed[0], timed[1], released, opens)
+    return made, f"way: {kind.value.replace('_', ' ')}", part
+
+
+def _unway(engine: Engine, part: str, form: FormData) -> Done:
+    key = text_field(form, "key")
+    return edits.remove_way(engine, part, key), f"way away: {key}", part
+
+
+def _reply(engine: Engine, part: str, form: FormData) -> Done:
+    targets = tuple(t for t in text_field(form, "targets").split(",") if t)
+    said: HindranceAnswer = next(
+        (a for a in get_args(HindranceAnswer) if a == text_field(form, "answer")), "free"
+    )
+    over = text_field(form, "over")
+    return answer(engine, over, targets, said), f"{over}: {said.replace('_', ' ')}", part
+
+
+def _unhinder(engine: Engine, part: str, form: FormData) -> Done:
+    index = _int(form, "index")
+    kept = tuple(hindrance for i, hindrance in enumerate(engine.hindrances) if i != index)
+    return engine.model_copy(update={"hindrances": kept}), "hindrance away", part
+
+
+def _hinder(engine: Engine, part: str, form: FormData) -> Done:
+    target, kind = text_field(form, "target"), HindranceKind(text_field(form, "kind"))
+    if text_field(form, "turned") and target in engine.parts:
+        return edits.hinder(engine, target, part, kind), f"{target} in the way of {part}", part
+    if pieces := _words(form, "pieces"):
+        target = f"{target}/{','.join(pieces)}"
+    return edits.hinder(engine, part, target, kind), f"in the way of {target}", part
+
+
+def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
+    plain = engine.model_dump(mode="json", exclude_defaults=True)
+    names = ("timing_end", "stand", "head", "service", "charging", "fuel", "system")
+    layout = {
+        **plain["layout"],
+        **{name: text_field(form, name) for name in names},
+        "bulkhead": text_field(form, "bulkhead") or None,
+        "diagnosis": text_field(form, "diagnosis") or None,
+        "isolate": text_field(form, "isolate") == "always",
+        "battery": text_field(form, "battery"),
+    }
+    order = _order(engine, text_field(form, "firing_order"))
+    ignition = {**plain["ignition"], "firing_order": order}
+    facts = {"format": engine.format, "layout": layout, "ignition": ignition}
+    facts["cylinders"] = _marked(plain["cylinders"], text_field(form, "marks"))
+    facts["banks"] = {
+        key: {**bank, "name": text_field(form, f"bank-{key}") or bank["name"]}
+        for key, bank in plain["banks"].items()
+    }
+    made = Engine.model_validate({**plain, **facts})
+    # Last: marks and wells are said in the numbers that stood on the page.
+    if said := text_field(form, "numbers"):
+        made = renumbered(made, [int(word) for word in re.findall(r"\d+", said)])
+    return made, "ground facts", part
+
+
+def _order(engine: Engine, said: str) -> list[int]:
+    """The firing order as it was typed: every cylinder once."""
+    order = [int(word) for word in re.split(r"[\s,;–-]+", said.strip()) if word.isdigit()]
+    if sorted(order) != sorted(engine.cylinders):
+        every = " ".join(map(str, sorted(engine.cylinders)))
+        fix = f"name each of {every} once"
+        raise EngineError([Problem("firing_order", f"'{said}' is no order of this engine", fix)])
+    return order
+
+
+def _marked(cylinders: dict[str, Any], said: str) -> dict[str, Any]:
+    """The cylinders with the marks said in their order, apart by commas; none where nothing is."""
+    marks = [mark.strip() for mark in said.split(",")] if said else [""] * len(cylinders)
+    if len(marks) != len(cylinders):
+        fix = f"write {len(cylinders)}, apart by commas; leave one empty where nothing stands"
+        raise EngineError([Problem("marks", f"{len(marks)} marks are said", fix)])
+    return {
+        number: {**cylinder, "mark": mark}
+        for (number, cylinder), mark in zip(cylinders.items(), marks, strict=True)
+    }
+
+
+def _wells(engine: Engine, part: str, form: FormData) -> Done:
+    """Depth, bore, room, what is felt and a note, one row a hole; a row not sent stays."""
+    plain = engine.model_dump(mode="json", exclude_defaults=True)
+    for number, cylinder in plain["cylinders"].items():
+        wells = cylinder["wells"]
+        for place, well in enumerate(wells):
+            row = f"{number}-{place}"
+            lengths = {
+                name: with_unit(text_field(form, f"{name}-{row}"), "mm")
+                for name in ("depth", "bore", "room_above")
+            }
+            well |= {name: length for name, length in lengths.items() if length}
+            well |= {
+                name: text_field(form, f"{name}-{row}")
+                for name in ("sight", "note")
+                if f"{name}-{row}" in form
+            }
+    return Engine.model_validate({**plain, "format": engine.format}), "wells", part
+
+
+def _carrier(engine: Engine, part: str, form: FormData) -> Done:
+    """What is known of the coils or the leads themselves."""
+    stated = {
+        "part_number": text_field(form, "part_number") or TO_BE_STATED,
+        "boot_part": text_field(form, "boot_part") or None,
+        "boot_greased": text_field(form, "boot_greased") == "yes",
+        "short_loom": text_field(form, "short_loom") == "yes",
+    }
+    return state_carrier(engine, _int(form, "place"), **stated), "coils or leads", part
+
+
+def _carrier_joint(engine: Engine, part: str, form: FormData) -> Done:
+    said = text_field(form, "joint")
+    return hold_carrier(engine, _int(form, "place"), understand(said)), f"held by: {said}", part
+
+
+def _carrier_unjoint(engine: Engine, part: str, form: FormData) -> Done:
+    key = text_field(form, "key")
+    return release_carrier(engine, _int(form, "place"), key), f"joint away: {key}", part
+
+
+BOARD_ACTIONS: dict[str, BoardAction] = {
+    "add": _add,
+    "move": _move,
+    "resize": _resize,
+    "turn": _turn,
+    "remove": _remove,
+    "describe": _describe,
+    "joint": _joint,
+    "unjoint": _unjoint,
+    "way": _way,
+    "unway": _unway,
+    "answer": _reply,
+    "unhinder": _unhinder,
+    "hinder": _hinder,
+    "ground": _ground_facts,
+    "wells": _wells,
+    "carrier": _carrier,
+    "carrier-joint": _carrier_joint,
+    "carrier-unjoint": _carrier_unjoint,
+}
+
+
+def _int(form: FormData, name: str) -> int:
+    return whole_number(name, text_field(form, name)) or 0
+
+
+def _float(form: FormData, name: str) -> float:
+    return decimal_number(name, text_field(form, name)) or 0.0
+
+
+def _minutes(form: FormData, name: str) -> float | None:
+    return minutes_number(name, text_field(form, name))
