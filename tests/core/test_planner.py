@@ -167,23 +167,6 @@ def test_the_general_solver_agrees_with_our_search(made: Engine) -> None:
     assert not find_loop(problem, other.chosen)
 
 
-@settings(max_examples=60, deadline=None)
-@given(obstructed())
-def test_the_general_solver_lists_what_our_search_lists(made: Engine) -> None:
-    """All answers under a ceiling, but for those that hold another and cost more for it."""
-    problem = build(made, settle_job(job(1, 2, 3), made), DEFAULT_RULES)
-    least = Search(problem, 100_000).least()
-    ceiling = least.answers[0].value + 400 if least.answers else 1_000
-    ours = Search(problem, 100_000).below(ceiling)
-    theirs = CpSatModel(problem).below(ceiling, most=10_000)
-    assert ours.bound is None
-    assert theirs.bound is None
-    every = {answer.chosen for answer in ours.answers}
-    plain = {chosen for chosen in every if not any(other < chosen for other in every)}
-    assert {answer.chosen for answer in theirs.answers} == plain
-    assert [a.value for a in theirs.answers] == sorted(a.value for a in theirs.answers)
-
-
 def test_a_large_engine_is_chosen_for_as_cheaply_as_by_a_plain_model() -> None:
     """A hundred parts: proven, and equal to the baseline."""
     made = synthetic.engine(100)

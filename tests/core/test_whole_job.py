@@ -5,22 +5,24 @@ from typing import Any
 
 import pytest
 from bench import synthetic
-from hypothesis import given, settings
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from eldrim.core.access import AccessProblem, NoWayInError, Option, WayIn, build
 from eldrim.core.access import cp_sat as cp_sat_module
 from eldrim.core.access.loops import find_loop
 from eldrim.core.access.search import Search
-from eldrim.core.access.solve import BRANCHES_AN_ANSWER
+from eldrim.core.access.whole_model import WholeModel
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, settle_job
-from eldrim.core.order.blocks import sequence_blocks
-from eldrim.core.order.sequence import Task, unit_cost
+from eldrim.core.order.blocks import blocks_cost_at_least, sequence_blocks
+from eldrim.core.order.sequence import Task, costs_at_least, sequence, unit_cost
+from eldrim.core.procedure import least_job as least_job_module
+from eldrim.core.procedure.change_stretch import Stretch
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.least_job import LIST_LIMIT, least_job
+from eldrim.core.procedure.least_job import least_job
 from eldrim.core.procedure.step_order import ordered_steps
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.shop_capability import ShopCapability
@@ -34,6 +36,7 @@ JOINTS = [
     {"kind": "clip"},
 ]
 NAMES = ["a", "b", "c", "d"]
+KINDS = ["blocks_tool", "blocks_exit", "hides"]
 
 
 @st.composite
@@ -54,10 +57,13 @@ def fastened(draw: st.DrawFn) -> Engine:
             }
         parts[name] = made
     order = sorted(parts)
-    listed = [{"part": order[0], "of": ["hole/1", "hole/2"], "kind": "hides"}]
+    listed: list[dict[str, Any]] = [{"part": order[0], "of": ["hole/1", "hole/2"], "kind": "hides"}]
     for place, name in enumerate(order[1:], 1):
         of = draw(st.sampled_from([["hole/1"], ["hole/3"], [order[place - 1]]]))
-        listed.append({"part": name, "of": of, "kind": "blocks_tool"})
+        listed.append({"part": name, "of": of, "kind": draw(st.sampled_from(KINDS))})
+    if draw(st.booleans()):
+        taken = f"{draw(st.integers(1, 4))} min"
+        listed[-1]["rounds"] = {"r": {"kind": "wobble", "out": taken, "back": "1 min"}}
     return engine(parts=parts, hindrances=listed)
 
 
@@ -88,10 +94,16 @@ def whole_cost(
     return cost + round(100 * ordered_steps(facts).change_minutes)
 
 
-@settings(max_examples=40, deadline=None)
-@given(fastened())
-def test_the_whole_job_is_the_least_of_all(made: Engine) -> None:
-    """Every choice with every order of its steps is tried: none is cheaper than ours."""
+@pytest.mark.parametrize("most_options", [least_job_module.MAX_OPTIONS, 0])
+@settings(
+    max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
+@given(made=fastened())
+def test_the_whole_job_is_the_least_of_all(
+    made: Engine, most_options: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Every choice with every order is tried: none is cheaper than ours, listed or modelled."""
+    monkeypatch.setattr(least_job_module, "MAX_OPTIONS", most_options)
     asked = settle_job(job(1, 2, 3), made)
     capability = ShopCapability(made, asked.variant, DEFAULT_RULES, STANDARD_CRIB)
     problem = build(made, asked, DEFAULT_RULES, capability)
@@ -161,6 +173,19 @@ def test_block_after_block_no_order_is_cheaper(listed: list[Task]) -> None:
     assert found.proven
 
 
+@settings(max_examples=80, deadline=None)
+@given(blocks_of_tasks())
+def test_an_order_surely_costs_what_the_least_order_costs(listed: list[Task]) -> None:
+    """And not more; a search that is stopped says no."""
+    free, whole = sequence(listed).cost, sequence_blocks(listed).cost
+    assert costs_at_least(listed, unit_cost, free, 500)
+    assert not costs_at_least(listed, unit_cost, free + 0.01, 500)
+    assert blocks_cost_at_least(listed, [], unit_cost, whole, 500)
+    assert not blocks_cost_at_least(listed, [], unit_cost, whole + 0.01, 500)
+    if whole and len(listed) > 1:
+        assert not blocks_cost_at_least(listed, [], unit_cost, whole + 0.01, 1)
+
+
 def test_parts_that_wait_for_each_other_s_steps_are_done_as_one() -> None:
     """A's bolts wait for B, which waits for A to be set in place."""
     listed = [
@@ -172,16 +197,17 @@ def test_parts_that_wait_for_each_other_s_steps_are_done_as_one() -> None:
     assert sequence_blocks(listed).order == ("a/set", "b/push", "a/bolts", "c/clips")
 
 
-# What one question may take: branches of our search over all its parts, and questions to CP-SAT,
-# most of them to list the ways in that could be less.
-MOST_BRANCHES, MOST_ASKED = 12_000, LIST_LIMIT // BRANCHES_AN_ANSWER + 12
+# What one question may take: branches of our search over all its parts, questions to CP-SAT about
+# the choice and about the whole job, and questions about what a few options cost.
+MOST_BRANCHES, MOST_ASKED, MOST_WEIGHED = 12_000, 12, 120
 
 
 @pytest.fixture
 def counted(monkeypatch: pytest.MonkeyPatch) -> dict[str, int]:
     """Counts the work of the two searches."""
-    count = {"branches": 0, "asked": 0}
+    count = {"branches": 0, "asked": 0, "weighed": 0, "costs": 0}
     branch, ask = Search._branch, cp_sat_module.CpSatModel.ask
+    least, costs_of = WholeModel.least, Stretch.costs
 
     def branched(self: Search, state: Any) -> None:
         count["branches"] += 1
@@ -191,13 +217,23 @@ def counted(monkeypatch: pytest.MonkeyPatch) -> dict[str, int]:
         count["asked"] += 1
         return ask(self, *args, **named)
 
+    def weighed(self: Any, *args: Any) -> Any:
+        count["weighed"] += 1
+        return least(self, *args)
+
+    def costing(self: Any, *args: Any) -> Any:
+        count["costs"] += 1
+        return costs_of(self, *args)
+
+    monkeypatch.setattr(WholeModel, "least", weighed)
+    monkeypatch.setattr(Stretch, "costs", costing)
     monkeypatch.setattr(Search, "_branch", branched)
     monkeypatch.setattr(cp_sat_module.CpSatModel, "ask", asked)
     return count
 
 
 @pytest.mark.parametrize(
-    ("parts", "seed"), [(2, 1), (2, 2), (5, 1), (10, 2), (20, 2), (35, 1), (60, 2), (100, 1)]
+    ("parts", "seed"), [(2, 1), (2, 2), (5, 1), (10, 2), (20, 2), (35, 1), (60, 4), (100, 1)]
 )
 def test_every_what_if_is_answered_within_a_limit(
     parts: int, seed: int, counted: dict[str, int]
@@ -208,17 +244,22 @@ def test_every_what_if_is_answered_within_a_limit(
     moved = [f"{move.part}/{move.way}" for move in base.moves]
     lowest = [key for key in made.parts if any(f"{key}/" in m for m in moved)]
     for forbid in [moved[:1], moved[-1:], lowest[:1], lowest, lowest[len(lowest) // 2 :]]:
-        counted.update(branches=0, asked=0)
+        counted.update(branches=0, asked=0, weighed=0, costs=0)
         said = _answer(made, tuple(forbid))
         assert said == "" or "ruled out by this question" in said
         assert counted["branches"] <= MOST_BRANCHES
         assert counted["asked"] <= MOST_ASKED
+        assert counted["weighed"] <= MOST_WEIGHED
+        assert counted["costs"] <= least_job_module.MAX_ASKED
 
 
-@pytest.mark.parametrize("parts", [12, 20, 35, 50, 60])
-def test_the_whole_is_proven_to_sixty_parts(parts: int) -> None:
+@pytest.mark.parametrize(
+    ("parts", "seed"),
+    [(12, 1), (20, 1), (35, 1), (50, 1), (60, 1), (35, 2), (55, 2), (35, 3), (40, 4), (60, 4)],
+)
+def test_the_whole_is_proven_to_sixty_parts(parts: int, seed: int) -> None:
     """Way in and set-up changes as one sum, on every hole."""
-    made = synthetic.engine(parts)
+    made = synthetic.engine(parts, seed)
     plan = compile_plan(made, job(*made.cylinders))
     assert plan.proven_optimal
     assert plan.least_sum == pytest.approx(plan.access_minutes + plan.change_minutes)

@@ -9,7 +9,7 @@ from ortools.sat.python import cp_model
 from eldrim.core.access.change_floor import NO_CHANGES, ChangeFloor
 from eldrim.core.access.loops import waiting_groups
 from eldrim.core.access.problem import AccessProblem, Option
-from eldrim.core.access.search import TIE, Answer, Searched
+from eldrim.core.access.search import TIE
 
 # Deterministic units of work, not seconds: the same question gives the same answer anywhere.
 WORK_LIMIT = 2.0
@@ -78,10 +78,11 @@ class CpSatModel:
                 before.only_enforce_if([self.take[node], *rounds])
 
     def _cost(self) -> None:
-        terms = [
-            ((self.problem.cost[key] + self.floor.own.get(key, 0)) * TIE + 1) * value
-            for key, value in self.take.items()
-        ]
+        terms = [(cost * TIE + 1) * self.take[option] for option, cost in self.problem.cost.items()]
+        self.model.minimize(sum([*terms, *self._changes()]))
+
+    def _changes(self) -> list[cp_model.LinearExprT]:
+        """What the changes of set-up add at least, in the model's units."""
         used = {
             kind: self.model.new_bool_var("")
             for kind in sorted({k for kinds in self.floor.kinds.values() for k in kinds})
@@ -89,8 +90,8 @@ class CpSatModel:
         for option, kinds in self.floor.kinds.items():
             for kind in kinds:
                 self.model.add_implication(self.take[option], used[kind])
-        terms += [self.floor.price * TIE * value for value in used.values()]
-        self.model.minimize(sum(terms))
+        own = [cost * TIE * self.take[option] for option, cost in self.floor.own.items()]
+        return [*own, *(self.floor.price * TIE * value for value in used.values())]
 
     def ask(
         self,
@@ -102,44 +103,17 @@ class CpSatModel:
         self.model.clear_hints()  # type: ignore[no-untyped-call]
         for node, chosen in self.take.items() if hint else ():
             self.model.add_hint(chosen, node in hint and node != without)
-        solver = cp_model.CpSolver()
-        solver.parameters.num_workers = 1
-        solver.parameters.random_seed = 1
-        solver.parameters.symmetry_level = 0  # finding symmetries takes longer than it saves here
-        solver.parameters.max_deterministic_time = work
+        solver = solver_for(work)
         with self._ruled_out(without):
             status = solver.solve(self.model)
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
             impossible = status == cp_model.INFEASIBLE
-            return Asked(None, impossible=impossible, work=_work_of(solver))
+            return Asked(None, impossible=impossible, work=work_of(solver))
         chosen_nodes = frozenset(k for k, v in self.take.items() if solver.boolean_value(v))
         cost = sum(self.problem.cost[option] for option in chosen_nodes)
         value = cost + self.floor.of(chosen_nodes)
         bound = max(0, round(solver.best_objective_bound)) // TIE + self.floor.always
-        return Asked(chosen_nodes, value, min(value, bound), work=_work_of(solver))
-
-    def below(self, ceiling: int, most: int, work: float = WORK_LIMIT) -> Searched:
-        """Up to ``most`` choices that cost less than ``ceiling``, cheapest first, within ``work``.
-
-        Each is asked for once those found, and all that have more in them, are ruled out; the
-        model keeps that. It ends early where the ceiling is still far after a quarter of them.
-        """
-        found: list[Answer] = []
-        while len(found) < most and work > 0:
-            if len(found) == most // 4 and _far(found, ceiling):
-                break
-            asked = self.ask(work=work)
-            work -= asked.work
-            if asked.chosen is None:
-                known = found[-1].value if found else 0
-                return Searched(tuple(found), None if asked.impossible else known)
-            if asked.bound < asked.value:
-                return Searched(tuple(found), asked.bound)
-            if asked.value >= ceiling:
-                return Searched(tuple(found), None)
-            found.append(Answer(asked.value, asked.chosen))
-            self.model.add_bool_or([self.take[option].negated() for option in asked.chosen])
-        return Searched(tuple(found), found[-1].value if found else 0)
+        return Asked(chosen_nodes, value, min(value, bound), work=work_of(solver))
 
     @contextmanager
     def _ruled_out(self, option: Option | None) -> Iterator[None]:
@@ -152,12 +126,16 @@ class CpSatModel:
             domain[1] = 1
 
 
-def _far(found: list[Answer], ceiling: int) -> bool:
-    """Whether the answers so far are not half way up: higher up they lie closer."""
-    least = found[0].value if found else ceiling
-    return found != [] and 2 * (found[-1].value - least) < ceiling - least
+def solver_for(work: float) -> cp_model.CpSolver:
+    """A solver that gives the same answer anywhere, within ``work`` deterministic units."""
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = 1
+    solver.parameters.random_seed = 1
+    solver.parameters.symmetry_level = 0  # finding symmetries takes longer than it saves here
+    solver.parameters.max_deterministic_time = work
+    return solver
 
 
-def _work_of(solver: cp_model.CpSolver) -> float:
+def work_of(solver: cp_model.CpSolver) -> float:
     """What the last question took, in the solver's deterministic units."""
     return float(solver.response_proto.deterministic_time)

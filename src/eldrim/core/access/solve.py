@@ -15,10 +15,6 @@ from eldrim.core.access.search import Answer, Search, Searched
 # Branches our own search may take; past this many options it is not tried at all.
 NODE_LIMIT = 120
 MAX_OPTIONS = 60
-# Past this many options the answers below a ceiling are not listed.
-MAX_LISTED = 145
-# A branch of our own search is much quicker than an answer of CP-SAT.
-BRANCHES_AN_ANSWER = 50
 # What CP-SAT may work on one question, in its deterministic units.
 WORK_LIMIT = 2.0
 
@@ -98,14 +94,6 @@ def answers_below(
 ) -> Searched:
     """Every answer that costs less than ``ceiling``, set-up changes weighed by their floor.
 
-    Within a limit of branches; what was not looked at is said by its bound. Large problems are
-    asked of CP-SAT, an answer for each ``BRANCHES_AN_ANSWER`` allowed.
+    Within a limit of branches; what was not looked at is said by its bound.
     """
-    if len(problem.cost) <= MAX_OPTIONS:
-        return Search(problem, node_limit, floor).below(ceiling)
-    most = node_limit // BRANCHES_AN_ANSWER
-    if len(problem.cost) > MAX_LISTED or not most:
-        return Searched((), 0)
-    from eldrim.core.access.cp_sat import CpSatModel
-
-    return CpSatModel(problem, floor).below(ceiling, most)
+    return Search(problem, node_limit, floor).below(ceiling)

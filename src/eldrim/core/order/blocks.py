@@ -13,9 +13,10 @@ from typing import NamedTuple
 from eldrim.core.bits import bits
 from eldrim.core.graphs import strongly_connected
 from eldrim.core.order.entries import Chain, Entries, SetUp
-from eldrim.core.order.frontier import State, beam, rising
+from eldrim.core.order.frontier import State, beam, none_below, rising
 from eldrim.core.order.sequence import (
     BEAM_WIDTH,
+    NEGLIGIBLE,
     STATE_LIMIT,
     Change,
     LoopError,
@@ -47,6 +48,17 @@ def sequence_blocks(
 def least_changes(tasks: Sequence[Task], starts: Sequence[SetUp], change: Change) -> float:
     """What the changes cost at least, block after block, from one of ``starts``; not searched."""
     return _BlockSequencer(_blocks(tasks), change, 0, 0).at_least(starts)
+
+
+def blocks_cost_at_least(
+    tasks: Sequence[Task], starts: Sequence[SetUp], change: Change, least: float, state_limit: int
+) -> bool:
+    """Whether every order, block after block, costs ``least`` or more from any of ``starts``.
+
+    Also no where ``state_limit`` states do not tell.
+    """
+    found = _BlockSequencer(_blocks(tasks), change, 0, 0)
+    return all(found.costs_at_least(start, least, state_limit) for start in starts or [()])
 
 
 @dataclass(frozen=True)
@@ -122,6 +134,7 @@ class _BlockSequencer:
         self.everything = (1 << len(blocks)) - 1
         self.number = 0
         self._free: dict[SetUp, int] = {}
+        self._ahead: dict[tuple[int, SetUp], float] = {}
         self._ends: dict[tuple[_Shape, SetUp], list[_End]] = {}
         self.edges = self._edges()
         self._trails: dict[tuple[tuple[int, ...], SetUp], int] = {}
@@ -164,9 +177,7 @@ class _BlockSequencer:
         return self._ends[key]
 
     def run(self, in_hand: SetUp) -> Ordered:
-        ready = sum(1 << index for index, needs in enumerate(self.needs) if not needs)
-        rest = sum(self.inside)
-        start = self._absorbed(_State(0.0, 0, 0.0, 0, ready, in_hand, None, rest))
+        start = self._start(in_hand)
         for state in rising(start, self.everything, self._different_next):
             if state.done == self.everything:
                 return self._ordered(state, state.cost)
@@ -174,9 +185,17 @@ class _BlockSequencer:
                 return self._ordered(self._beam(start), state.estimate)
         raise LoopError(", ".join(task.key for block in self.blocks for task in block.tasks))
 
+    def _start(self, in_hand: SetUp) -> _State:
+        ready = sum(1 << index for index, needs in enumerate(self.needs) if not needs)
+        return self._absorbed(State(0.0, 0, 0.0, 0, ready, in_hand, None, sum(self.inside)))
+
+    def costs_at_least(self, in_hand: SetUp, least: float, limit: int) -> bool:
+        start, ceiling = self._start(in_hand), least - NEGLIGIBLE
+        return none_below(start, self.everything, self._different_next, ceiling, limit)
+
     def at_least(self, starts: Sequence[SetUp]) -> float:
         """What all blocks cost at least, with one of these set-ups in hand before them."""
-        begun = [_State(0.0, 0, 0.0, 0, 0, s, None, sum(self.inside)) for s in starts or [()]]
+        begun = [State(0.0, 0, 0.0, 0, 0, s, None, sum(self.inside)) for s in starts or [()]]
         return min(self._absorbed(state).estimate for state in begun)
 
     def _following(self, state: _State, blocks: int) -> list[_State]:
@@ -201,7 +220,7 @@ class _BlockSequencer:
         done = state.done | 1 << index
         ready = state.ready & ~(1 << index) | self._freed(index, done)
         self.number += 1
-        return _State(
+        return State(
             0.0,
             self.number,
             state.cost + cost,
@@ -228,14 +247,21 @@ class _BlockSequencer:
             state.ready = state.ready & ~(1 << index) | self._freed(index, state.done)
             state.trail = _Trail(index, 0, state.setup, state.trail)
             doing = state.ready & free
-        left = self.everything & ~state.done
-        trails = state.rest + self._jumps(left, state.setup) * self.least
-        chains = self.least * sum(
-            entries.least(left, in_hand=setup == state.setup)
-            for setup, entries in self.entries.items()
-        )
-        state.estimate = state.cost + max(trails, chains)
+        place = (state.done, state.setup)
+        ahead = self._ahead.get(place)
+        if ahead is None:
+            ahead = self._ahead[place] = self._left_at_least(*place, state.rest)
+        state.estimate = state.cost + ahead
         return state
+
+    def _left_at_least(self, done: int, setup: SetUp, inside: float) -> float:
+        """What is not yet done costs at least; ``inside`` of it are changes inside blocks."""
+        left = self.everything & ~done
+        trails = inside + self._jumps(left, setup) * self.least
+        entries = [
+            entries.least(left, in_hand=other == setup) for other, entries in self.entries.items()
+        ]
+        return max(trails, self.least * sum(entries))
 
     def _jumps(self, left: int, setup: SetUp) -> int:
         """How often at least a block is begun with another set-up than the last one ended with.

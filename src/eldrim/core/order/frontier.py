@@ -50,6 +50,32 @@ def rising(
                 heapq.heappush(heap, new)
 
 
+def none_below(
+    start: State[TrailT],
+    everything: int,
+    following: Callable[[State[TrailT]], Iterable[State[TrailT]]],
+    ceiling: float,
+    limit: int,
+) -> bool:
+    """Whether no end costs less than ``ceiling``; also no where ``limit`` states do not tell.
+
+    Of equal estimates the last found is followed first, so an end below is met soon.
+    """
+    heap, best, found = [(start.estimate, 0, start)], dict[tuple[int, SetUp], float](), 0
+    while heap and heap[0][0] < ceiling:
+        state = heapq.heappop(heap)[2]
+        place = (state.done, state.setup)
+        if best.get(place, state.cost + 1) <= state.cost:
+            continue
+        if state.done == everything or len(best) >= limit:
+            return False
+        best[place] = state.cost
+        for new in following(state):
+            found -= 1
+            heapq.heappush(heap, (new.estimate, found, new))
+    return True
+
+
 def beam(
     start: State[TrailT],
     everything: int,

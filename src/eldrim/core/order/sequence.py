@@ -15,10 +15,10 @@ from typing import NamedTuple
 
 from eldrim.core.bits import bits
 from eldrim.core.order.entries import Chain, Entries, SetUp
-from eldrim.core.order.frontier import State, beam, rising
+from eldrim.core.order.frontier import State, beam, none_below, rising
 
 # States tried for a thousand tasks; fewer tasks allow more.
-STATE_LIMIT = 120
+STATE_LIMIT = 400
 # States kept side by side once the limit is reached.
 BEAM_WIDTH = 60
 # What a task done is worth in a beam: as if so many changes of set-up did all of them.
@@ -28,6 +28,8 @@ TWICE_UP_TO = 250
 MAX_EXACT = 300
 # States tried for the ends of one block.
 ENDINGS_LIMIT = 2000
+# Sums of minutes that differ by less are equal.
+NEGLIGIBLE = 1e-9
 
 
 @dataclass(frozen=True)
@@ -55,7 +57,7 @@ class Ordered:
     @property
     def proven(self) -> bool:
         """Whether no order costs less."""
-        return self.cost <= self.bound + 1e-9
+        return self.cost <= self.bound + NEGLIGIBLE
 
 
 class LoopError(ValueError):
@@ -83,6 +85,11 @@ def sequence(
     ``beam_width`` ends the search and the answer says it is not proven.
     """
     return _Sequencer(tasks, change, states_for(len(tasks), state_limit), beam_width).run(in_hand)
+
+
+def costs_at_least(tasks: Sequence[Task], change: Change, least: float, state_limit: int) -> bool:
+    """Whether every order costs ``least`` or more, from empty hands; also no past the limit."""
+    return _Sequencer(tasks, change, 0, 0).at_least(least, state_limit)
 
 
 def states_for(count: int, state_limit: int) -> int:
@@ -160,6 +167,11 @@ class _Sequencer:
                 return self._ordered(self._beam(start), state.estimate)
         raise LoopError(", ".join(task.key for task in self.tasks))
 
+    def at_least(self, least: float, limit: int) -> bool:
+        start = self._start(())
+        start.estimate = self._rest(start.done, ())
+        return none_below(start, self.everything, self._following, least - NEGLIGIBLE, limit)
+
     def endings(self, in_hand: SetUp) -> list[tuple[float, SetUp, tuple[str, ...]]]:
         ends: list[tuple[float, SetUp, tuple[str, ...]]] = []
         for state in rising(self._start(in_hand), self.everything, self._following):
@@ -173,7 +185,7 @@ class _Sequencer:
     def _start(self, in_hand: SetUp) -> _State:
         ready = sum(1 << i for i, needs in enumerate(self.needs) if not needs)
         done, ready = self._absorb(0, ready, in_hand)
-        return _State(0.0, 0, 0.0, done, ready, in_hand, _Trail(in_hand, None))
+        return State(0.0, 0, 0.0, done, ready, in_hand, _Trail(in_hand, None))
 
     def _straight(self, state: _State) -> _State | None:
         """An order that takes up each set-up once, if taking the fullest each time gives one."""
@@ -184,11 +196,11 @@ class _Sequencer:
                 return None
             setup = min(ready, key=lambda s: (-(self.mask[s] & state.ready).bit_count(), s))
             cost = self.change(state.setup, setup)
-            if cost > self.least[setup] + 1e-9:
+            if cost > self.least[setup] + NEGLIGIBLE:
                 return None
             done, more = self._absorb(state.done, state.ready, setup)
             trail = _Trail(setup, state.trail)
-            state = _State(0.0, 0, state.cost + cost, done, more, setup, trail)
+            state = State(0.0, 0, state.cost + cost, done, more, setup, trail)
             left.remove(setup)
         return state
 
@@ -205,7 +217,7 @@ class _Sequencer:
         self.number += 1
         estimate = cost + self._rest(done, setup)
         trail = _Trail(setup, state.trail)
-        return _State(estimate, self.number, cost, done, ready, setup, trail)
+        return State(estimate, self.number, cost, done, ready, setup, trail)
 
     def _absorb(self, done: int, ready: int, setup: SetUp) -> tuple[int, int]:
         """Do all that the set-up in hand, or bare hands, can do now; what is ready then."""

@@ -5,21 +5,23 @@ are one with a torque wrench and one without. Counting only these, no plan has f
 are counted here. docs/planner.md writes the argument out.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from functools import cached_property
 
 from eldrim.core.access.change_floor import ChangeFloor
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.access.problem import AccessProblem, Option
+from eldrim.core.access.whole_model import WholeModel
 from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.parts import Joint
 from eldrim.core.order.blocks import least_changes
 from eldrim.core.order.entries import SetUp
 from eldrim.core.order.sequence import Task, sequence
+from eldrim.core.procedure.change_stretch import Stretch
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.step_order import OrderedSteps
-from eldrim.core.procedure.uncover_steps import lift_key, waits
+from eldrim.core.procedure.uncover_steps import LIFT_ONLY, lift_key, waits
 from eldrim.core.tools.crib import Crib, Socket
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import fit
@@ -27,6 +29,8 @@ from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.core.tools.stack_finder import offers
 from eldrim.core.tools.stock import catalogue
 from eldrim.core.tools.tool_selection import clamp_questions
+
+_Waits = Mapping[tuple[Option, Option], tuple[Option, ...]]
 
 
 class Symbols:
@@ -127,6 +131,46 @@ class SetUpFloor:
 
     def _head(self, demand: Demand) -> str:
         return self.symbols.top(self.symbols.of_demand(demand))
+
+    def whole_model(self, always: int) -> tuple[WholeModel, Stretch, Stretch]:
+        """The model of the whole job, and both directions; the work at the holes is known.
+
+        ``always`` is what that work costs.
+        """
+        pushed = self._pushed()
+        out = {o: sorted(set(map(self._out, joints))) for o, joints in self._joints.items()}
+        back = {
+            option: [] if option.part in pushed else sorted(set(map(self._back, joints)))
+            for option, joints in self._joints.items()
+        }
+        before, after = self._waits()
+        going = Stretch(out, before, self._change)
+        coming = Stretch(back, after, self._change, self._starts(back), whole_parts=True)
+        model = WholeModel(self.problem, going.chained(), coming.chained(self.price), always)
+        return model, going, coming
+
+    def _starts(self, back: Mapping[Option, list[SetUp]]) -> tuple[SetUp, ...]:
+        """What may be in hand before the way back; of those that save the same, one."""
+        used = sorted({setup for setups in back.values() for setup in setups})
+        alike = {tuple(self._change(s, setup) for setup in used): s for s in sorted(self._last)}
+        return tuple(alike.values())
+
+    def _waits(self) -> tuple[_Waits, _Waits]:
+        """What is done before what, out and back, where no work-round is taken.
+
+        On the way out what lies over is off before the joints under it are reached, unless it only
+        blocks the way or a joint; on the way back what lies under is made up first.
+        """
+        out: dict[tuple[Option, Option], tuple[Option, ...]] = {}
+        back: dict[tuple[Option, Option], tuple[Option, ...]] = {}
+        for under, met in self.problem.blocks.items():
+            for block in met if under.is_way else ():
+                rounds = tuple(option for option in block.options if not option.is_way)
+                for over in (option for option in block.options if option.is_way):
+                    back[under, over] = rounds
+                    if block.kind not in LIFT_ONLY and not block.target.joint:
+                        out[over, under] = rounds
+        return out, back
 
     @cached_property
     def by_option(self) -> ChangeFloor:
