@@ -43,7 +43,9 @@ def check(file: Path) -> None:
 def plan(  # noqa: PLR0913 - the options of a command
     file: Path,
     cylinders: Annotated[str, typer.Option(help="Cylinder numbers, as 1,3,5, or 'all'.")],
-    work: Annotated[str, typer.Option(help="plug, coil or lead; default all that fit.")] = "",
+    work: Annotated[
+        str, typer.Option(help="plug, coil or lead, as plug,coil@5+6; default all that fit.")
+    ] = "",
     variant: Annotated[str, typer.Option(help="Needed where the sheet has several.")] = "",
     force: Annotated[list[str], typer.Option(help="A way to take, as part/way.")] = [],  # noqa: B006
     forbid: Annotated[list[str], typer.Option(help="A part or way to leave.")] = [],  # noqa: B006
@@ -162,9 +164,16 @@ def _rules(schools: list[str]) -> HouseRules:
 
 def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
     problems = []
-    kinds = [w.strip() for w in work.split(",") if w.strip()]
+    asked = [w.strip().partition("@")[::2] for w in work.split(",") if w.strip()]
     if not work:
-        kinds = [carrier(engine).value, Work.PLUG.value]
+        asked = [(carrier(engine).value, ""), (Work.PLUG.value, "")]
+    kinds = [kind for kind, _ in asked]
+    at = {kind: _numbers(where) for kind, where in asked if where}
+    problems += [
+        Problem("--work", f"'{where}' names no cylinders", "write coil@5+6")
+        for kind, where in asked
+        if where and not at[kind]
+    ]
     problems += [
         Problem("--work", f"'{kind}' is not a kind of work", f"use {', '.join(Work)}")
         for kind in kinds
@@ -178,7 +187,20 @@ def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
             problems.append(Problem("--cylinders", f"'{word}' is not a number", "write 1,3,5"))
     if problems or not kinds:
         raise ProblemsError(problems or [Problem("--work", "names no work", "write coil,plug")])
-    return Job(cylinders=tuple(numbers), work=tuple(Work(w) for w in kinds), variant=variant)
+    carriers_at = next((at[kind] for kind in at if kind != Work.PLUG), ())
+    return Job(
+        cylinders=tuple(numbers),
+        work=tuple(Work(w) for w in kinds),
+        plugs_at=at.get(Work.PLUG.value, ()),
+        carriers_at=carriers_at,
+        variant=variant,
+    )
+
+
+def _numbers(text: str) -> tuple[int, ...]:
+    """Cylinders written as 5+6; none where one of them is no number."""
+    words = [word.strip() for word in text.split("+")]
+    return tuple(map(int, words)) if all(word.isdigit() for word in words) else ()
 
 
 def _read(file: Path) -> Engine:

@@ -10,7 +10,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JointKind
 from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
 from eldrim.core.errors import JobError
-from eldrim.core.job import Job, Work
+from eldrim.core.job import Job, Work, settle_job
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
@@ -359,3 +359,35 @@ def test_a_tank_lifts_once_its_fuel_line_is_off_last_relieved_and_plugged() -> N
     assert keys.index("release/tank/fuel") < keys.index("remove/tank")
     assert "Set the tank down" in step(made, "remove/tank").detail
     assert keys.index("prove/fuel") < keys.index("prove/start")
+
+
+def coil_five_plugs_one_three_five() -> Plan:
+    """Not the same at each hole: on the V6, all by number."""
+    sheet = {engine.id: engine for engine in demo_engines()}["marlet-34-v6"]
+    asked = Job(cylinders=(1, 3, 5), work=(Work.COIL, Work.PLUG), carriers_at=(5,), variant="late")
+    return compile_plan(sheet, asked)
+
+
+def test_a_coil_at_one_hole_and_plugs_at_three_is_one_job() -> None:
+    """One coil is new and read, the other two go back; every plug comes out."""
+    made = coil_five_plugs_one_three_five()
+    assert made.title == "Plug, holes 1, 3 and 5; coil, hole 5"
+    keys = {str(step.key) for step in made.steps}
+    assert {"remove/plug/1", "remove/plug/3", "remove/plug/5"} <= keys
+    assert {key for key in keys if key.startswith("read/coil")} == {"read/coil/5"}
+    fitted = {hole: step(made, f"fit/coil/{hole}").detail for hole in "135"}
+    assert [hole for hole in fitted if fitted[hole].startswith("The new one.")] == ["5"]
+    quantities = {line.name: line.quantity for line in made.parts}
+    assert (quantities["spark plug"], quantities["ignition coil"]) == (3, 1)
+
+
+def test_a_job_apart_is_settled_or_refused() -> None:
+    """What is stated for all is stated for none; nothing strange, nothing idle."""
+    sheet = {engine.id: engine for engine in demo_engines()}["marlet-34-v6"]
+    asked = Job(cylinders=(3, 1), work=(Work.COIL, Work.PLUG), plugs_at=(3, 1), variant="late")
+    assert settle_job(asked, sheet).plugs_at == ()
+    with pytest.raises(JobError, match="cylinder 5 is not in the job"):
+        settle_job(asked.model_copy(update={"carriers_at": (5,)}), sheet)
+    idle = {"plugs_at": (1,), "carriers_at": (1,)}
+    with pytest.raises(JobError, match="nothing is done at cylinder 3"):
+        settle_job(asked.model_copy(update=idle), sheet)

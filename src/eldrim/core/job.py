@@ -22,10 +22,17 @@ class Work(StrEnum):
 
 
 class Job(Frozen):
-    """Cylinders times work, on one variant; the what-if choices are part of the question."""
+    """Cylinders and work, on one variant; the what-if choices are part of the question.
+
+    Each kind of work is done at every cylinder, unless ``plugs_at`` or ``carriers_at`` name fewer.
+    """
 
     cylinders: tuple[int, ...] = Field(min_length=1)
     work: tuple[Work, ...] = Field(min_length=1)
+    plugs_at: tuple[int, ...] = Field((), description="Where the plugs are done, if not at all.")
+    carriers_at: tuple[int, ...] = Field(
+        (), description="Where coils or leads are renewed, if not at all."
+    )
     variant: str = ""
     force: tuple[str, ...] = Field((), description="Ways that must be taken, as part/way.")
     forbid: tuple[str, ...] = Field((), description="Ways (part/way) or parts that must stay.")
@@ -38,10 +45,35 @@ class Job(Frozen):
     def title(self) -> str:
         """Say the job as people do: ``Plug and coil, holes 3 and 5``."""
         with speaking(self.language):
-            work = listed([say(f"job.{w.value}") for w in sorted(set(self.work), reverse=True)])
-            numbers = [str(cylinder) for cylinder in sorted(set(self.cylinders))]
-            pattern = "job.hole" if len(numbers) == 1 else "job.holes"
-            return say(pattern, work=work[:1].upper() + work[1:], holes=listed(numbers))
+            kinds = sorted(set(self.work), reverse=True)
+            if not (self.plugs_at or self.carriers_at):
+                said = _at_holes(kinds, self.cylinders)
+            else:
+                said = "; ".join(_at_holes([kind], self.at(kind)) for kind in kinds)
+            return said[:1].upper() + said[1:]
+
+    def at(self, work: Work) -> tuple[int, ...]:
+        """The cylinders where one kind of work is done."""
+        if work not in self.work:
+            return ()
+        return (self.plugs_at if work is Work.PLUG else self.carriers_at) or self.cylinders
+
+    def along_with(self, cylinder: int) -> "Job":
+        """The same job with all its work done at one cylinder more."""
+        more = {"cylinders": (*self.cylinders, cylinder)}
+        for name in ("plugs_at", "carriers_at"):
+            if stated := getattr(self, name):
+                more[name] = (*stated, cylinder)
+        return self.model_copy(update=more)
+
+
+def _at_holes(kinds: list[Work], cylinders: tuple[int, ...]) -> str:
+    """Kinds of work and where, in words."""
+    numbers = [str(cylinder) for cylinder in sorted(set(cylinders))]
+    pattern = "job.hole" if len(numbers) == 1 else "job.holes"
+    return say(
+        pattern, work=listed([say(f"job.{kind.value}") for kind in kinds]), holes=listed(numbers)
+    )
 
 
 def settle_job(job: Job, engine: Engine) -> Job:
@@ -51,12 +83,15 @@ def settle_job(job: Job, engine: Engine) -> Job:
     sheet has several variants and the job names none: a variant is asked for, never guessed.
     """
     problems = [*_cylinder_problems(job, engine), *_variant_problems(job, engine)]
+    problems += _apart_problems(job)
     problems += [*_work_problems(job, engine), *_choice_problems(job, engine)]
     if problems:
         raise JobError(problems)
     return job.model_copy(
         update={
             "cylinders": tuple(sorted(set(job.cylinders))),
+            "plugs_at": _fewer(job, job.plugs_at),
+            "carriers_at": _fewer(job, job.carriers_at),
             "work": tuple(w for w in Work if w in job.work),
             "variant": job.variant or next(iter(engine.variants)),
         }
@@ -70,6 +105,30 @@ def _cylinder_problems(job: Job, engine: Engine) -> list[Problem]:
         for cylinder in job.cylinders
         if cylinder not in engine.cylinders
     ]
+
+
+def _apart_problems(job: Job) -> list[Problem]:
+    """What is stated for some cylinders only: of the job's, and something at each of them."""
+    if not (job.plugs_at or job.carriers_at):
+        return []
+    every = set(job.cylinders)
+    strange = sorted({*job.plugs_at, *job.carriers_at} - every)
+    found = [
+        Problem("job.cylinders", f"cylinder {cylinder} is not in the job", "name it there as well")
+        for cylinder in strange
+    ]
+    idle = sorted(every - {cylinder for kind in job.work for cylinder in job.at(kind)})
+    return found + [
+        Problem(
+            "job.cylinders", f"nothing is done at cylinder {cylinder}", "say what, or leave it out"
+        )
+        for cylinder in idle
+    ]
+
+
+def _fewer(job: Job, stated: tuple[int, ...]) -> tuple[int, ...]:
+    """Some of the job's cylinders in order; none stated where it is all of them."""
+    return tuple(sorted(set(stated))) if set(stated) != set(job.cylinders) else ()
 
 
 def _variant_problems(job: Job, engine: Engine) -> list[Problem]:
@@ -126,14 +185,25 @@ def _knows(engine: Engine, part: str, key: str) -> bool:
     return key in engine.parts[part].ways or key in rounds
 
 
-def carrier_cylinders(job: Job, engine: Engine, rules: HouseRules) -> tuple[int, ...]:
-    """The cylinders whose coil or lead is taken off: the job's, and more where the house says."""
-    school = rules.school("coils")
+def renewed_cylinders(job: Job, engine: Engine, rules: HouseRules) -> tuple[int, ...]:
+    """The cylinders whose coil or lead is renewed: as asked, and more where the house says."""
+    asked, school = job.at(carrier(engine)), rules.school("coils")
     if Work.COIL not in job.work or school == "failed":
-        return job.cylinders
-    banks = {engine.cylinders[cylinder].bank for cylinder in job.cylinders}
+        return asked
+    banks = {engine.cylinders[cylinder].bank for cylinder in asked}
     everywhere = school == "all"
     return tuple(key for key, c in engine.cylinders.items() if everywhere or c.bank in banks)
+
+
+def carrier_cylinders(job: Job, engine: Engine, rules: HouseRules) -> tuple[int, ...]:
+    """The cylinders whose coil or lead comes off: the job's, and all where it is renewed."""
+    renewed = renewed_cylinders(job, engine, rules)
+    more = [cylinder for cylinder in renewed if cylinder not in job.cylinders]
+    return (
+        tuple(c for c in engine.cylinders if c in renewed or c in job.cylinders)
+        if more
+        else job.cylinders
+    )
 
 
 def targets(job: Job, engine: Engine, rules: HouseRules) -> list[Target]:
@@ -143,5 +213,5 @@ def targets(job: Job, engine: Engine, rules: HouseRules) -> list[Target]:
         for cylinder in carrier_cylinders(job, engine, rules)
         for hole in engine.holes_of(cylinder)
     ]
-    plugs = job.cylinders if Work.PLUG in job.work else ()
+    plugs = job.at(Work.PLUG)
     return found + [Target(hole=h, item="plug") for plug in plugs for h in engine.holes_of(plug)]

@@ -56,7 +56,7 @@ def best_companion(
     for cylinder in engine.cylinders:
         if cylinder in job.cylinders:
             continue
-        joint = job.model_copy(update={"cylinders": (*job.cylinders, cylinder)})
+        joint = job.along_with(cylinder)
         extra = (cheapest(engine, joint, rules, capability).cost - here) / 100
         found.append(Companion(cylinder, extra, costs[engine.holes_of(cylinder)[0]]))
     best = max(found, key=lambda c: (c.alone - c.extra, -c.cylinder), default=None)

@@ -195,7 +195,9 @@ class _BlockSequencer:
 
     def at_least(self, starts: Sequence[SetUp]) -> float:
         """What all blocks cost at least, with one of these set-ups in hand before them."""
-        begun = [State(0.0, 0, 0.0, 0, 0, s, None, sum(self.inside)) for s in starts or [()]]
+        begun: list[_State] = [
+            State(0.0, 0, 0.0, 0, 0, s, None, sum(self.inside)) for s in starts or [()]
+        ]
         return min(self._absorbed(state).estimate for state in begun)
 
     def _following(self, state: _State, blocks: int) -> list[_State]:

@@ -47,8 +47,8 @@ def pull(facts: JobFacts, holes: list[str]) -> list[Step]:
 def read(facts: JobFacts, holes: list[str]) -> list[Step]:
     """Return one reading step for each thing that came out."""
     steps = [_read_plug(facts, hole) for hole in holes if hole in facts.holes.plug_holes]
-    coils = isinstance(facts.holes.carrier, Coil) and facts.holes.renews_carrier
-    return steps + ([_read_coil(facts, h) for h in holes] if coils else [])
+    renewed = facts.holes.renewed if isinstance(facts.holes.carrier, Coil) else frozenset()
+    return steps + [_read_coil(facts, hole) for hole in holes if hole in renewed]
 
 
 def _clean_carriers(facts: JobFacts) -> Step:

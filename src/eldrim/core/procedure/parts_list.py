@@ -18,12 +18,13 @@ def _service_parts(facts: JobFacts) -> list[PartLine]:
     if holes.plugs_out and facts.rules.school("inspect_or_replace") == "replace":
         count = len(holes.plug_holes)
         lines.append(_line("part.plug", holes.plug.part_number, count, say("part.replace")))
-    if holes.renews_carrier:
+    if holes.renewed:
         name, number = f"part.{holes.item}", holes.carrier.part_number
-        lines.append(_line(name, number, len(holes.holes), say("part.asked")))
+        lines.append(_line(name, number, len(holes.renewed), say("part.asked")))
     boot = holes.carrier.boot_part if isinstance(holes.carrier, Coil) else None
-    if boot and not holes.renews_carrier and holes.holes:
-        lines.append(_line("part.boot", boot, len(holes.holes), say("part.open")))
+    kept = len(set(holes.holes) - holes.renewed)
+    if boot and kept:
+        lines.append(_line("part.boot", boot, kept, say("part.open")))
     return lines
 
 

@@ -71,7 +71,7 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
     carrier, item = facts.holes.carrier, facts.holes.item
     target = Target(hole=hole, item=item)
     grease, new = _grease_words(facts), ""
-    if facts.holes.renews_carrier:
+    if hole in facts.holes.renewed:
         new = say(f"fit_{item}.new")
     holding = [joint for joint in carrier.joints.values() if not lets_go_first(joint)]
     seated = [proof for joint in holding for proof in joint_proofs(joint)]

@@ -7,7 +7,7 @@ from eldrim.core.engine import Engine, Target, applies
 from eldrim.core.engine.model import Coil, Lead, Plug
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.figures.sheet import plug_of
-from eldrim.core.job import Job, Work, carrier_cylinders
+from eldrim.core.job import Job, Work, carrier_cylinders, renewed_cylinders
 from eldrim.core.procedure.minutes import FELT_FACTOR, TILTED_FACTOR, TILTED_FROM_DEGREES
 from eldrim.core.rules.house import HouseRules
 
@@ -39,10 +39,12 @@ class ServicedHoles:
         """The id of the carrier: ``coil`` or ``lead``."""
         return "coil" if isinstance(self.carrier, Coil) else "lead"
 
-    @property
-    def renews_carrier(self) -> bool:
-        """Whether the job asks for new coils or leads."""
-        return Work(self.item) in self.job.work
+    @cached_property
+    def renewed(self) -> frozenset[str]:
+        """The holes whose coil or lead is renewed."""
+        return frozenset(
+            self.engine.holes_of_all(renewed_cylinders(self.job, self.engine, self.rules))
+        )
 
     @property
     def connector_while_moving(self) -> bool:
@@ -63,8 +65,7 @@ class ServicedHoles:
     @cached_property
     def plug_holes(self) -> frozenset[str]:
         """The holes whose plug comes out."""
-        cylinders = self.job.cylinders if self.plugs_out else ()
-        return frozenset(self.engine.holes_of_all(cylinders))
+        return frozenset(self.engine.holes_of_all(self.job.at(Work.PLUG)))
 
     @cached_property
     def holes(self) -> list[str]:

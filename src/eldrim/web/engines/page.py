@@ -1,6 +1,7 @@
 """What the plan page shows for one question, and the links that ask the next."""
 
 import json
+from collections.abc import Collection
 from functools import cached_property
 from urllib.parse import urlencode
 
@@ -38,6 +39,8 @@ class PlanQuery(BaseModel):
 
     c: list[int] = Field([], max_length=64)
     work: list[Work] = []
+    plugs: list[int] = Field([], max_length=64)
+    carriers: list[int] = Field([], max_length=64)
     variant: str = ""
     forbid: list[str] = Field([], max_length=32)
     force: list[str] = Field([], max_length=32)
@@ -59,6 +62,8 @@ class PlanPage:
             update={
                 "c": cylinders,
                 "work": list(asked),
+                "plugs": self._fewer(question.plugs, cylinders, asked),
+                "carriers": self._fewer(question.carriers, cylinders, asked),
                 "variant": variant or next(iter(engine.variants)),
             }
         )
@@ -68,6 +73,13 @@ class PlanPage:
         self.crib = crib
         self.problem = ""
         self.plan = self._answer()
+
+    def _fewer(
+        self, stated: Collection[int], cylinders: list[int], work: Collection[Work]
+    ) -> list[int]:
+        """Where one of both kinds of work is done, if not at all cylinders."""
+        here = sorted(set(stated) & set(cylinders))
+        return here if len(work) > 1 and here != cylinders else []
 
     def _answer(self) -> Plan | None:
         if not self.question.c:
@@ -85,7 +97,14 @@ class PlanPage:
             if what_if
             else {}
         )
-        return Job(cylinders=tuple(q.c), work=tuple(q.work), variant=q.variant, **more)
+        return Job(
+            cylinders=tuple(q.c),
+            work=tuple(q.work),
+            plugs_at=tuple(q.plugs),
+            carriers_at=tuple(q.carriers),
+            variant=q.variant,
+            **more,
+        )
 
     @property
     def variant(self) -> str:
@@ -218,7 +237,57 @@ class PlanPage:
 
     def toggle(self, cylinder: int) -> str:
         """The address with one cylinder chosen or let go."""
-        return self.address(c=sorted(set(self.question.c) ^ {cylinder}))
+        return self._at(cylinder, () if cylinder in self.question.c else self.both)
+
+    def _done_at(self) -> dict[Work, set[int]]:
+        """Where each kind of work is done."""
+        q = self.question
+        stated = {Work.PLUG: q.plugs, self.both[0]: q.carriers}
+        return {kind: set(stated[kind] or q.c) if kind in q.work else set() for kind in self.both}
+
+    def _at(self, cylinder: int, kinds: Collection[Work]) -> str:
+        """The address with these kinds of work done at one cylinder."""
+        asked = self.question.work
+        kinds = [kind for kind in kinds if kind in asked] or list(asked if kinds else ())
+        done = self._done_at()
+        for kind, where in done.items():
+            (where.add if kind in kinds else where.discard)(cylinder)
+        work = [kind for kind in asked if done[kind]] or list(asked)
+        cylinders = sorted(set().union(*done.values()))
+        return self.address(
+            c=cylinders,
+            work=work,
+            plugs=self._fewer(done[Work.PLUG], cylinders, work),
+            carriers=self._fewer(done[self.both[0]], cylinders, work),
+        )
+
+    @property
+    def apart(self) -> bool:
+        """Whether not the same is done at every hole."""
+        return bool(self.question.plugs or self.question.carriers)
+
+    @property
+    def work_at_each(self) -> list[tuple[int, list[tuple[str, str, bool]]]]:
+        """The work at each cylinder, where both kinds are asked: words, address, if it is so."""
+        if len(self.question.work) < 2:
+            return []
+        done = self._done_at()
+        first = self.both[0]
+        kinds = (
+            (f"plug and {first.value}", self.both),
+            ("plug", (Work.PLUG,)),
+            (first.value, (first,)),
+        )
+        return [
+            (
+                number,
+                [
+                    (words, self._at(number, of), {k for k in done if number in done[k]} == set(of))
+                    for words, of in kinds
+                ],
+            )
+            for number in self.question.c
+        ]
 
     def more(self, field: str, text: str) -> str:
         """The address with one more what-if."""
@@ -248,7 +317,10 @@ class PlanPage:
             ([Work.PLUG], "Plug"),
             ([self.both[0]], first.capitalize()),
         )
-        return [(words, self.address(work=w), w == self.question.work) for w, words in kinds]
+        return [
+            (words, self.address(work=w, plugs=[], carriers=[]), w == self.question.work)
+            for w, words in kinds
+        ]
 
     @property
     def group_links(self) -> list[tuple[str, str]]:
@@ -258,16 +330,21 @@ class PlanPage:
         links = [
             (
                 bank.name,
-                self.address(c=[n for n, cylinder in cylinders.items() if cylinder.bank == key]),
+                self._same_at([n for n, cylinder in cylinders.items() if cylinder.bank == key]),
             )
             for key, bank in banks.items()
         ]
-        return [*links, ("All", self.address(c=list(cylinders))), ("None", self.address(c=[]))]
+        return [*links, ("All", self._same_at(list(cylinders))), ("None", self._same_at([]))]
+
+    def _same_at(self, cylinders: list[int]) -> str:
+        """The address with the same done at each of these cylinders."""
+        return self.address(c=cylinders, plugs=[], carriers=[])
 
     def address(self, **changes: object) -> str:
         """The page's address with some of the question changed."""
         q = self.question.model_copy(update=changes)
         words = [("c", str(c)) for c in q.c] + [("work", w.value) for w in q.work]
+        words += [(name, str(c)) for name in ("plugs", "carriers") for c in getattr(q, name)]
         words += [("variant", q.variant)]
         words += [(name, t) for name in LISTS for t in getattr(q, name)]
         words += [("feel", q.feel)] if q.feel else []

@@ -55,6 +55,8 @@ class JobForm(BaseModel):
     engine: Annotated[str, Field(max_length=48)]
     c: list[int] = Field(max_length=64)
     work: list[Work] = Field(max_length=8)
+    plugs: list[int] = Field([], max_length=64)
+    carriers: list[int] = Field([], max_length=64)
     variant: Annotated[str, Field(max_length=48)]
     forbid: list[str] = Field([], max_length=64)
     force: list[str] = Field([], max_length=64)
@@ -65,6 +67,8 @@ class JobForm(BaseModel):
         return Job(
             cylinders=tuple(self.c),
             work=tuple(self.work),
+            plugs_at=tuple(self.plugs),
+            carriers_at=tuple(self.carriers),
             variant=self.variant,
             forbid=tuple(self.forbid),
             force=tuple(self.force),
