@@ -114,7 +114,7 @@ def test_the_plan_page_swaps_only_its_part(client: TestClient) -> None:
 
 def test_a_job_apart_is_asked_hole_by_hole_and_becomes_a_procedure(client: TestClient) -> None:
     """Coil 5 and plugs 1, 3 and 5: chosen link by link, kept in the form and in the draft."""
-    sign_in(client, "trainer")
+    token = sign_in(client, "trainer")
     page = client.get("/engines/marlet-34-v6?c=1&c=3&c=5&work=coil&work=plug&variant=late").text
     for number in (1, 3):
         at_hole = page.partition(f'aria-label="Hole {number}"')[2]
@@ -124,7 +124,7 @@ def test_a_job_apart_is_asked_hole_by_hole_and_becomes_a_procedure(client: TestC
     assert "<h1>Plug, holes 1, 3 and 5; coil, hole 5</h1>" in page
     assert 'name="carriers" value="5"' in page
     assert 'name="plugs"' not in page
-    form = {"engine": "marlet-34-v6", "c": ["1", "3", "5"], "work": ["coil", "plug"]}
+    form = {"csrf": token, "engine": "marlet-34-v6", "c": ["1", "3", "5"], "work": ["coil", "plug"]}
     made = client.post("/procedures", data={**form, "carriers": "5", "variant": "late"})
     assert "Plug, holes 1, 3 and 5; coil, hole 5" in made.text
     wrong = client.post("/procedures", data={**form, "carriers": "2", "variant": "late"})
