@@ -269,6 +269,39 @@ def test_the_keyboard_stays_where_the_work_is(person: People) -> None:
     assert page.evaluate(where) in ("joint", "question")
 
 
+def test_a_refusal_stands_at_its_field_with_all_that_was_typed(person: People) -> None:
+    """On the board and on a page's plain form: marked, described, under the cursor; then gone."""
+    page = person("trainer")
+    page.goto("/engines/new")
+    page.fill("input[name=make]", "Tarn")
+    page.fill("input[name=name]", "slips")
+    page.click("button[value=inline-four]")
+    page.wait_for_url(re.compile("/capture/tarn-slips"))
+    page.locator("summary", has_text="Wells").click()
+    page.fill("[name=room_above-3-0]", "12 kg")
+    page.fill("[name=depth-2-0]", "95 mm")
+    page.locator(".wells-form .btn-line").click()
+    wrong = page.locator("[name=room_above-3-0]")
+    expect(wrong).to_have_attribute("aria-invalid", "true")
+    expect(wrong).to_be_focused()
+    expect(wrong).to_have_accessible_description(re.compile("cylinder 3, room over: '12 kg'"))
+    expect(page.locator("[name=depth-2-0]")).to_have_value("95 mm")
+    page.keyboard.type("300 mm")
+    expect(page.locator(".at-field")).to_have_count(0)
+    page.locator(".wells-form .btn-line").click()
+    expect(page.locator("[name=room_above-3-0]")).to_have_value("300 mm")
+
+    page.goto("/engines/marlet-34-v6/figures?variant=late")
+    form = page.locator("form[action$='/variants']").first
+    form.evaluate("it => { for (let at = it; at; at = at.parentElement) at.open = true; }")
+    form.locator("[name=year_from]").fill("99x")
+    form.locator("button").first.click()
+    year = page.locator("[name=year_from][aria-invalid]")
+    expect(year).to_have_value("99x")
+    expect(year).to_be_focused()
+    expect(year).to_have_accessible_description(re.compile("'99x' is no year"))
+
+
 def test_by_teardown_to_a_released_procedure(person: People) -> None:
     """Beside the engine: tap what comes off, open, back on; answer one question; release."""
     page = person("trainer", 820, 1180)

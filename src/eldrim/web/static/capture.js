@@ -68,8 +68,12 @@ const READ_MS = 600;
 let [asked, since] = ["", 0];
 const question = () => board()?.querySelector(".question p")?.textContent ?? "";
 document.addEventListener("htmx:afterSwap", (event) => {
-  // Why an act was refused stands at its form, and is brought into view.
-  if (event.target.matches(".form-said")) event.target.scrollIntoView({ block: "nearest" });
+  // Why an act was refused stands at its field, or else at its form, and is brought into view.
+  if (event.target.matches(".form-said")) {
+    const why = event.target.textContent.trim();
+    if (window.sayAtField(event.target.closest("form"), why)) event.target.replaceChildren();
+    else event.target.scrollIntoView({ block: "nearest" });
+  }
   if (question() !== asked) [asked, since] = [question(), Date.now()];
 });
 document.addEventListener("DOMContentLoaded", () => {

@@ -87,10 +87,11 @@ function sayRefused() {
   const form = refused && [...document.querySelectorAll(POSTED)].find((one) => keepKey(one) === refused.key);
   if (!form) return;
   bringBack(form);
+  for (let at = form.closest("details"); at; at = at.parentElement.closest("details")) at.open = true;
+  if (window.sayAtField(form, refused.why)) return;
   const said = Object.assign(document.createElement("p"), { className: "refusal", textContent: refused.why });
   said.setAttribute("role", "alert");
   form.prepend(said);
-  for (let at = form.closest("details"); at; at = at.parentElement.closest("details")) at.open = true;
   said.scrollIntoView({ block: "center" });
   form.querySelector("input:not([type=hidden]), textarea, select")?.focus({ preventScroll: true });
 }
