@@ -276,7 +276,11 @@ MEASURE = """(byDevice) => {
     .filter((at) => at.offsetParent && !at.closest("svg"))
     .map((at) => (at.closest("label") ?? at).getBoundingClientRect().height)
     .filter((height) => height < 44).length;
+  const drawn = [...document.querySelectorAll(".bay-page svg text")]
+    .filter((text) => text.getClientRects().length)
+    .map((text) => parseFloat(getComputedStyle(text).fontSize) * text.getScreenCTM().a);
   return { step: card.dataset.step, taps: byHand.length + 1, foot, small,
+    least: Math.min(99, ...drawn.filter((size) => size > 0)),
     scrolls: Math.max(0, Math.ceil((Math.max(0, ...bottoms) - seen) / seen)),
     hole: JSON.parse(document.getElementById("run-data").textContent).steps
       .find((step) => step.key === card.dataset.step).hole };
@@ -310,6 +314,7 @@ def _count_at_holes(page: Page, width: int, title: str) -> None:
         found = page.evaluate(MEASURE, list(BY_DEVICE))
         where = f"{title} at {found['step']}"
         assert found["small"] == 0, f"too small to be pressed in gloves: {where}"
+        assert found["least"] >= 10.9, f"a drawing's text is too small: {where}"
         assert width > 360 or found["foot"] <= 80, where
         if found["hole"]:
             so_far = holes.setdefault(found["hole"], [0, 0])
@@ -358,3 +363,10 @@ def test_lists_and_floor_have_targets_for_gloves(person: People) -> None:
         assert lead.evaluate(SMALL) == [], at
         sizes = lead.eval_on_selector_all("main *", TEXT_SIZES)
         assert min(sizes) >= 16, at
+    phone = person("lead", 360, 740, touch=True)
+    for at in ("/bay", "/floor", "/open", "/units", "/log"):
+        phone.goto(at)
+        assert phone.evaluate(SMALL) == [], at
+        assert min(phone.eval_on_selector_all("body *", TEXT_SIZES)) >= 16, at
+        assert phone.evaluate("document.documentElement.scrollWidth") <= 360, at
+        assert phone.locator("h1").count() == phone.locator("main").count() == 1
