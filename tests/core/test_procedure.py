@@ -10,7 +10,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JointKind
 from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
 from eldrim.core.errors import JobError
-from eldrim.core.job import Job, Work, settle_job
+from eldrim.core.job import Job, Work, carrier, settle_job
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
@@ -20,6 +20,7 @@ from eldrim.core.procedure.tool_roll import CONSUMABLES
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.demo.load import demo_engines
 from tests.builders import document, engine, job, tug
+from tests.core.shape_engines import gas_six
 
 EVERYTHING = compile_plan(tug(), job(1, 2, 3, 4, 5, 6))
 
@@ -391,3 +392,16 @@ def test_a_job_apart_is_settled_or_refused() -> None:
     idle = {"plugs_at": (1,), "carriers_at": (1,)}
     with pytest.raises(JobError, match="nothing is done at cylinder 3"):
         settle_job(asked.model_copy(update=idle), sheet)
+
+
+def test_gas_is_looked_for_with_spray_where_it_was_off() -> None:
+    """And only at the supply where no gas joint let go; the spray is on the step."""
+    sheet = {engine.id: engine for engine in demo_engines()}["dunmarl-42-six"]
+    made = compile_plan(sheet, Job(cylinders=(4,), work=(Work.PLUG,), variant="gas"))
+    back_on = step(made, "prove/fuel")
+    assert [tool.id for tool in back_on.tools] == ["leak-spray"]
+    assert "No gas joint was off" in back_on.detail
+    moved = gas_six()
+    opened = compile_plan(moved, Job(cylinders=(6,), work=(carrier(moved), Work.PLUG)))
+    assert any(s.key.startswith("release/gas/") for s in opened.steps)
+    assert "every joint that was off" in step(opened, "prove/fuel").detail

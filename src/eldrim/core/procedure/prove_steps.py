@@ -42,10 +42,12 @@ def _fuel_on(facts: JobFacts) -> Step:
     """Petrol is primed; gas is let in again and looked for with spray."""
     if facts.engine.layout.fuel != "gas":
         return _plain(Operation.PRIME_FUEL)
+    off = _touched(facts, Carries.FUEL, JointKind.FUEL_LINE)
     return engine_step(
         Operation.PRIME_FUEL,
         text=say("gas_back_on"),
-        detail=say("gas_back_on.detail"),
+        detail=say("gas_back_on.detail" if off else "gas_back_on.untouched"),
+        tools=facts.tools.asked("leak-spray"),
         checks=(check("ok", "fuel"),),
         causes={CautionCause.GAS},
     )

@@ -21,7 +21,7 @@ from eldrim.core.tools.tool_selection import ToolSelection
 from eldrim.core.words import listed, say
 
 # Used up, not counted back: they are parts, not tools.
-CONSUMABLES = frozenset({"thread-compound", "thin-oil", "dielectric-grease"})
+CONSUMABLES = frozenset({"thread-compound", "thin-oil", "dielectric-grease", "leak-spray"})
 ROUND = Socket | Extension | Swivel | Reducer
 SIZED = Socket | Extension | Swivel | Reducer | Handle | Wrench
 

@@ -47,6 +47,7 @@ TOOLS: dict[str, str] = {
     "tool.thread-chaser": "thread chaser {size}",
     "tool.vacuum-with-thin-nozzle": "vacuum with thin nozzle",
     "tool.wire-gauge": "wire gauge",
+    "tool.leak-spray": "leak spray",
     "tool.thread-compound": "thread compound",
     "tool.thin-oil": "thin oil",
     "tool.dielectric-grease": "dielectric grease",

@@ -47,6 +47,7 @@ TOOLS: dict[str, str] = {
     "tool.thread-chaser": "Gewindenachschneider {size}",
     "tool.vacuum-with-thin-nozzle": "Staubsauger mit dünner Düse",
     "tool.wire-gauge": "Drahtlehre",
+    "tool.leak-spray": "Lecksuchspray",
     "tool.thread-compound": "Gewindepaste",
     "tool.thin-oil": "dünnes Öl",
     "tool.dielectric-grease": "Isolierfett",
