@@ -210,6 +210,10 @@ def test_the_gap_adviser_answers_in_the_bay(bay: Bay) -> None:
         address, params={"step": "gap/plug/2", "reading": "gap_left", "value": 1.05}
     )
     assert "fit it" in fine.json()["words"]
+    limit = {"step": "gap/plug/2", "reading": "gap_left", "value": 0.99}
+    at_limit = bay.client.get(address, params=limit).json()["words"]
+    assert "fit it" in at_limit
+    assert at_limit.startswith("At the limit")
     none = bay.client.get(address, params={"step": "ready/unit", "reading": "meter", "value": 1})
     assert none.json() == {"words": ""}
 

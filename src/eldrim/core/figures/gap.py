@@ -162,9 +162,11 @@ def _worn_out(reversals: int, moved: float) -> str:
 
 
 def _not_adjustable(construction: str, verdict: Verdict) -> tuple[GapAction, str]:
-    limit = verdict is Verdict.AT_LIMIT
-    words = "gap.limit" if limit else "gap.return"
-    return GapAction.RETURN, say(words, why=say(f"gap.fixed.{construction}"))
+    """What nothing may be bent on: at the limit is measured again and kept so, outside is not."""
+    why = say(f"gap.fixed.{construction}")
+    if verdict is Verdict.AT_LIMIT:
+        return GapAction.MEASURE, say("gap.limit", why=why)
+    return GapAction.RETURN, say("gap.return", why=why)
 
 
 def nearest_safe(reading: float, wanted: GapRange) -> float:

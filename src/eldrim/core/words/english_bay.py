@@ -166,7 +166,8 @@ BAY: dict[str, str] = {
     "gap.fixed.fine_wire": "a fine-wire plug is set only if its maker allows, and only by the strap",
     "gap.fixed.multi_ground": "multi-ground straps are not adjusted",
     "gap.fixed.surface_gap": "a surface gap has nothing to bend",
-    "gap.limit": "At the limit, and {why}: measure again, then return it.",
+    "gap.limit": "At the limit, and {why}. Measure once more: outside, return it; else fit it, "
+    "and it stands marked as at the limit.",
     "gap.return": "Return it: {why}.",
     "gap.open": "Open it by {by} mm with the hook on the strap{stages}; measure each time.",
     "gap.close": "Close it by {by} mm by light taps on a hard surface{stages}; measure each time.",

@@ -166,7 +166,8 @@ BAY: dict[str, str] = {
     "gap.fixed.fine_wire": "eine Kerze mit feinem Draht wird nur eingestellt, wenn ihr Hersteller es erlaubt, und nur am Bügel",
     "gap.fixed.multi_ground": "mehrere Masseelektroden werden nicht eingestellt",
     "gap.fixed.surface_gap": "an einer Gleitfunkenkerze ist nichts zu biegen",
-    "gap.limit": "An der Grenze, und {why}: noch einmal messen, dann zurückgeben.",
+    "gap.limit": "An der Grenze, und {why}. Noch einmal messen: außerhalb zurückgeben; sonst "
+    "einbauen, es bleibt als an der Grenze vermerkt.",
     "gap.return": "Zurückgeben: {why}.",
     "gap.open": "Um {by} mm öffnen, mit dem Haken am Bügel{stages}; jedes Mal messen.",
     "gap.close": "Um {by} mm schließen, mit leichten Schlägen auf harter Unterlage{stages}; jedes Mal messen.",
