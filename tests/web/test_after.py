@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import re
 from uuid import uuid4
 
 import pytest
@@ -36,6 +37,10 @@ def test_a_signed_run_goes_out_as_paper_and_files(client: TestClient) -> None:
     assert sum(bool(r["reading"]) for r in rows) == len(readings)
     torque = next(r for r in rows if r["step"] == "torque/plug/2")
     assert torque["window"] == "15 to 20 N·m"
+    meters = [row for row in rows if row["reading"] in ("meter", "Meter", "Next due, meter")]
+    assert len(meters) == 2
+    assert {row["unit"] for row in meters} == {"hours"}
+    assert re.search(r"Meter</th> <td> *\d+ hours", client.get(f"/log/{run}").text)
     assert client.get(f"/log/{run}/run.exe").status_code == 422
 
 

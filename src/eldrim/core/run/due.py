@@ -7,10 +7,11 @@ from enum import StrEnum
 from uuid import UUID
 
 from eldrim.core.procedure.model import CONFIRMING, SIGNING
+from eldrim.core.run.readings import METERS
 from eldrim.core.run.state import RunState
 
-NEXT_DATE, NEXT_METER, RECHECK = "next_due", "next_meter", "recheck"
-METER = "meter"
+NEXT_DATE, RECHECK = "next_due", "recheck"
+METER, NEXT_METER = METERS
 
 
 class DueKind(StrEnum):

@@ -3,11 +3,13 @@
 from typing import TypeGuard
 
 from eldrim.core.figures.limits import Limits, Side, limits, side
-from eldrim.core.procedure.model import Reading, Step
+from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
 from eldrim.core.words import say
 
 Value = float | str | None
+# Readings of the unit's own meter, now and when it is due next.
+METERS = ("meter", "next_meter")
 
 
 def limits_of(reading: Reading) -> Limits:
@@ -41,6 +43,19 @@ def outside_words(reading: Reading, value: Value) -> str:
     said, edge = (f"{format_number(v or 0, 3)} {reading.unit}".strip() for v in (value, limit))
     why = f": {reading.why_limit}" if reading.why_limit else ""
     return say(f"bay.{where}", said=f"{reading.label} {said}", limit=edge, why=why)
+
+
+def metered(plan: Plan, unit: str) -> Plan:
+    """A plan whose readings of the meter carry the unit that this unit's meter counts in."""
+
+    def counted(reading: Reading) -> Reading:
+        return reading.model_copy(update={"unit": unit}) if reading.key in METERS else reading
+
+    steps = tuple(
+        step.model_copy(update={"readings": tuple(map(counted, step.readings))})
+        for step in plan.steps
+    )
+    return plan.model_copy(update={"steps": steps})
 
 
 def shown(reading: Reading, value: Value) -> str:
