@@ -96,7 +96,7 @@ def whole_cost(
 
 @pytest.mark.parametrize("most_options", [least_job_module.MAX_OPTIONS, 0])
 @settings(
-    max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
 @given(made=fastened())
 def test_the_whole_job_is_the_least_of_all(
@@ -111,6 +111,23 @@ def test_the_whole_job_is_the_least_of_all(
     found = least_job(capability, asked, problem)
     assert found.proven
     assert found.value == found.bound == best
+
+
+def test_a_round_that_saves_the_only_change_of_set_up_is_least(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """The model of the whole counts no change where the one part with a joint stays."""
+    monkeypatch.setattr(least_job_module, "MAX_OPTIONS", 0)
+    over = {**part(1, 2), "joints": {"j0": JOINTS[0]}}
+    stays = {"r": {"kind": "wobble", "out": "3 min", "back": "1 min"}}
+    listed = [
+        {"part": "a", "of": ["hole/1", "hole/2"], "kind": "hides"},
+        {"part": "b", "of": ["hole/1"], "kind": "blocks_tool", "rounds": stays},
+    ]
+    made = engine(parts={"a": part(1, 1), "b": over}, hindrances=listed)
+    plan = compile_plan(made, job(1, 2, 3))
+    assert [move.part for move in plan.moves] == ["a"]
+    assert plan.proven_optimal
 
 
 def test_a_dearer_way_wins_where_it_saves_changes_of_set_up() -> None:

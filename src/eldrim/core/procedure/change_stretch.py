@@ -82,7 +82,7 @@ class Stretch:
             kinds={o: frozenset(number[s] for s in setups) for o, setups in self.setups.items()},
             prices={number[setup]: prices[setup] for setup in every},
             before=self.before,
-            saved=max((prices[setup] - first[setup] for setup in every), default=0),
+            saved=max((0, *(prices[setup] - first[setup] for setup in every))),
             own={option: cost for option, cost in own.items() if cost > 0},
             begin=0 if set(self.starts) & set(every) else price,
         )
