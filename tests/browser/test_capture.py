@@ -251,14 +251,19 @@ def test_draw_by_keyboard_undo_and_be_told(person: People) -> None:
     expect(page.locator("[data-edit=bracket]")).to_have_count(1)
 
 
+def blank_four(page: Page, name: str) -> None:
+    """Begin the capture of an inline four that nothing is known of yet."""
+    page.goto("/engines/new")
+    page.fill("input[name=make]", "Tarn")
+    page.fill("input[name=name]", name)
+    page.click("button[value=inline-four]")
+    page.wait_for_url(re.compile(f"/capture/tarn-{name}"))
+
+
 def test_the_keyboard_stays_where_the_work_is(person: People) -> None:
     """After a part is put on and held, a few tabs and not fifty lead to the next thing."""
     page = person("trainer")
-    page.goto("/engines/new")
-    page.fill("input[name=make]", "Tarn")
-    page.fill("input[name=name]", "keys")
-    page.click("button[value=inline-four]")
-    page.wait_for_url(re.compile("/capture/tarn-keys"))
+    blank_four(page, "keys")
     hands = Hands(page)
     hands.act(".palette button[value=bracket]")
     where = "document.activeElement.id || document.activeElement.closest('.question')?.className"
@@ -272,11 +277,7 @@ def test_the_keyboard_stays_where_the_work_is(person: People) -> None:
 def test_a_refusal_stands_at_its_field_with_all_that_was_typed(person: People) -> None:
     """On the board and on a page's plain form: marked, described, under the cursor; then gone."""
     page = person("trainer")
-    page.goto("/engines/new")
-    page.fill("input[name=make]", "Tarn")
-    page.fill("input[name=name]", "slips")
-    page.click("button[value=inline-four]")
-    page.wait_for_url(re.compile("/capture/tarn-slips"))
+    blank_four(page, "slips")
     page.locator("summary", has_text="Wells").click()
     page.fill("[name=room_above-3-0]", "12 kg")
     page.fill("[name=depth-2-0]", "95 mm")

@@ -17,7 +17,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, settle_job
 from eldrim.core.order.blocks import blocks_cost_at_least, sequence_blocks
-from eldrim.core.order.sequence import Task, costs_at_least, sequence, unit_cost
+from eldrim.core.order.sequence import Task, sequence, tasks_cost_at_least, unit_cost
 from eldrim.core.procedure import least_job as least_job_module
 from eldrim.core.procedure.change_stretch import Stretch
 from eldrim.core.procedure.compile import compile_plan
@@ -195,8 +195,8 @@ def test_block_after_block_no_order_is_cheaper(listed: list[Task]) -> None:
 def test_an_order_surely_costs_what_the_least_order_costs(listed: list[Task]) -> None:
     """And not more; a search that is stopped says no."""
     free, whole = sequence(listed).cost, sequence_blocks(listed).cost
-    assert costs_at_least(listed, unit_cost, free, 500)
-    assert not costs_at_least(listed, unit_cost, free + 0.01, 500)
+    assert tasks_cost_at_least(listed, unit_cost, free, 500)
+    assert not tasks_cost_at_least(listed, unit_cost, free + 0.01, 500)
     assert blocks_cost_at_least(listed, [], unit_cost, whole, 500)
     assert not blocks_cost_at_least(listed, [], unit_cost, whole + 0.01, 500)
     if whole and len(listed) > 1:
@@ -224,7 +224,7 @@ def counted(monkeypatch: pytest.MonkeyPatch) -> dict[str, int]:
     """Counts the work of the two searches."""
     count = {"branches": 0, "asked": 0, "weighed": 0, "costs": 0}
     branch, ask = Search._branch, cp_sat_module.CpSatModel.ask
-    least, costs_of = WholeModel.least, Stretch.costs
+    least, costs_of = WholeModel.least, Stretch.costs_at_least
 
     def branched(self: Search, state: Any) -> None:
         count["branches"] += 1
@@ -243,7 +243,7 @@ def counted(monkeypatch: pytest.MonkeyPatch) -> dict[str, int]:
         return costs_of(self, *args)
 
     monkeypatch.setattr(WholeModel, "least", weighed)
-    monkeypatch.setattr(Stretch, "costs", costing)
+    monkeypatch.setattr(Stretch, "costs_at_least", costing)
     monkeypatch.setattr(Search, "_branch", branched)
     monkeypatch.setattr(cp_sat_module.CpSatModel, "ask", asked)
     return count

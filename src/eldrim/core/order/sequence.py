@@ -87,7 +87,9 @@ def sequence(
     return _Sequencer(tasks, change, states_for(len(tasks), state_limit), beam_width).run(in_hand)
 
 
-def costs_at_least(tasks: Sequence[Task], change: Change, least: float, state_limit: int) -> bool:
+def tasks_cost_at_least(
+    tasks: Sequence[Task], change: Change, least: float, state_limit: int
+) -> bool:
     """Whether every order costs ``least`` or more, from empty hands; also no past the limit."""
     return _Sequencer(tasks, change, 0, 0).at_least(least, state_limit)
 

@@ -7,7 +7,7 @@ from eldrim.core.access.problem import Option
 from eldrim.core.access.whole_model import Chained
 from eldrim.core.order.blocks import blocks_cost_at_least, sequence_blocks
 from eldrim.core.order.entries import SetUp
-from eldrim.core.order.sequence import Change, Task, costs_at_least, sequence
+from eldrim.core.order.sequence import Change, Task, sequence, tasks_cost_at_least
 
 # States of a search for what a choice costs, by the thousand tasks, and of one that only asks
 # whether a few options cost so much.
@@ -45,11 +45,11 @@ class Stretch:
         ]
         return _hundredths(min(found))
 
-    def costs(self, options: Collection[Option], least: int) -> bool:
+    def costs_at_least(self, options: Collection[Option], least: int) -> bool:
         """Whether these options surely cost ``least`` or more."""
         tasks, minutes = self._tasks(options), least / 100
         if not self.whole_parts:
-            return costs_at_least(tasks, self.change, minutes, STATES_ASKED)
+            return tasks_cost_at_least(tasks, self.change, minutes, STATES_ASKED)
         return blocks_cost_at_least(tasks, self.starts, self.change, minutes, STATES_ASKED)
 
     def rounds(self, options: Collection[Option]) -> set[Option]:

@@ -182,7 +182,9 @@ class _Learning:
         cost = stretch.cost(ways)
         if cost <= taken_for or not self.asked:
             return False
-        few, self.asked = smallest(ways, lambda some: stretch.costs(some, cost), self.asked)
+        few, self.asked = smallest(
+            ways, lambda some: stretch.costs_at_least(some, cost), self.asked
+        )
         self.model.add_limit(least, cost, few, stretch.rounds(few))
         return True
 

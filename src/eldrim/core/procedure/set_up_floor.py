@@ -138,16 +138,18 @@ class SetUpFloor:
         ``always`` is what that work costs.
         """
         pushed = self._pushed()
-        out = {o: sorted(set(map(self._out, joints))) for o, joints in self._joints.items()}
-        back = {
-            option: [] if option.part in pushed else sorted(set(map(self._back, joints)))
-            for option, joints in self._joints.items()
-        }
+        out = self._set_ups(self._out)
+        made_up = self._set_ups(self._back)
+        back = {o: [] if o.part in pushed else setups for o, setups in made_up.items()}
         before, after = self._waits()
         going = Stretch(out, before, self._change)
         coming = Stretch(back, after, self._change, self._starts(back), whole_parts=True)
         model = WholeModel(self.problem, going.chained(), coming.chained(self.price), always)
         return model, going, coming
+
+    def _set_ups(self, symbol: Callable[[Joint], SetUp]) -> dict[Option, list[SetUp]]:
+        """The set-ups that each option takes, each once."""
+        return {option: sorted(set(map(symbol, found))) for option, found in self._joints.items()}
 
     def _starts(self, back: Mapping[Option, list[SetUp]]) -> tuple[SetUp, ...]:
         """What may be in hand before the way back; of those that save the same, one."""
@@ -177,8 +179,7 @@ class SetUpFloor:
         """What the search may add for each option: its kinds once on the way out, and what it
         takes to make one part up before the next is begun on the way back.
         """
-        out = {o: {self._out(joint) for joint in found} for o, found in self._joints.items()}
-        back = {o: {self._back(joint) for joint in found} for o, found in self._joints.items()}
+        out, back = self._set_ups(self._out), self._set_ups(self._back)
         every = sorted({symbol for found in out.values() for symbol in found})
         number = {symbol: place for place, symbol in enumerate(every)}
         pushed = self._pushed()

@@ -45,7 +45,7 @@ def outside_words(reading: Reading, value: Value) -> str:
     return say(f"bay.{where}", said=f"{reading.label} {said}", limit=edge, why=why)
 
 
-def metered(plan: Plan, unit: str) -> Plan:
+def with_meter_unit(plan: Plan, unit: str) -> Plan:
     """A plan whose readings of the meter carry the unit that this unit's meter counts in."""
 
     def counted(reading: Reading) -> Reading:

@@ -15,7 +15,7 @@ from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.parts_needed import parts_needed
-from eldrim.core.run.readings import at_limit, label_at_hole, metered, outside_words, shown
+from eldrim.core.run.readings import at_limit, label_at_hole, outside_words, shown, with_meter_unit
 from eldrim.core.run.report import report
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
@@ -97,7 +97,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     """One run: readings per cylinder, deviations, every entry."""
     row = runs.run(db, key)
     plan, entries, state = (
-        metered(edition_store.plan_of(row.edition), row.unit.meter),
+        with_meter_unit(edition_store.plan_of(row.edition), row.unit.meter),
         runs.entries(db, key),
         runs.state(db, key),
     )
@@ -131,7 +131,7 @@ def run_file(db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]
     row, entries = runs.run(db, key), runs.entries(db, key)
     plan = edition_store.plan_of(row.edition)
     name = f"run-{row.unit_id}-{row.at:%Y%m%d}.{form}"
-    counted = metered(plan, row.unit.meter)
+    counted = with_meter_unit(plan, row.unit.meter)
     if form == "pdf":
         return download(_paper(row, counted, entries, accounts.called(db)), "application/pdf", name)
     if form == "csv":
