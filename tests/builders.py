@@ -39,7 +39,7 @@ def document(holes: int = 3, **changes: Any) -> dict[str, Any]:
         "layout": {
             "shape": "inline",
             "mounting": "along",
-            "plan": [600, 300],
+            "plan": [max(600, 120 + 80 * holes), 300],
             "block": [50, 80, 500, 140],
             "timing_end": "left",
             "stand": "bottom",

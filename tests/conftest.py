@@ -19,10 +19,20 @@ settings.load_profile("project")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Tests of many examples run uncounted: what they reach, others reach, in half the time."""
+    """Tests of many examples run uncounted: what they reach, others reach, in half the time.
+
+    Those with a browser mostly wait for it: they are spread among the others, whose sums fill
+    the time.
+    """
     for item in items:
         if getattr(getattr(item, "obj", None), "is_hypothesis_test", False):
             item.add_marker("no_cover")
+    waiting = [item for item in items if "browser" in item.path.parts]
+    others = [item for item in items if "browser" not in item.path.parts]
+    every = len(others) / (len(waiting) or 1)
+    placed = [(round(every * place), 0, item) for place, item in enumerate(waiting)]
+    placed += [(place, 1, item) for place, item in enumerate(others)]
+    items[:] = [item for *_, item in sorted(placed, key=lambda one: one[:2])]
 
 
 WORKER = os.environ.get("PYTEST_XDIST_WORKER", "alone")

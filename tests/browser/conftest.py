@@ -90,6 +90,7 @@ class People:
             base_url=self.demo.address,
             viewport={"width": width, "height": height},
             has_touch=touch,
+            reduced_motion="reduce",
             storage_state=self.signed_in(name),
         )
         context.set_default_timeout(PATIENCE)

@@ -139,6 +139,19 @@ def test_one_key_opens_the_sums_from_anywhere(person: People) -> None:
     expect(sums).not_to_be_visible()
 
 
+def test_a_field_taken_as_soon_as_it_comes_is_kept(person: People) -> None:
+    """The first field has the keys when a sum opens, and does not take them back a moment later."""
+    page = person("technician")
+    page.goto("/sums")
+    page.evaluate("""addEventListener("htmx:afterSwap", () =>
+      setTimeout(() => document.querySelector("[name=second]").focus()), { once: true });
+      addEventListener("htmx:afterSettle", () =>
+      setTimeout(() => document.body.classList.add("settled"), 50), { once: true });""")
+    page.get_by_role("link", name="When it is cool enough").click()
+    page.locator("body.settled").wait_for()
+    expect(page.locator("[name=second]")).to_be_focused()
+
+
 def test_the_bay_shows_setting_section_and_roll(person: People) -> None:
     """At the torque step: the number, the rule, and how the tool reaches."""
     page = person("technician", 820, 1180)

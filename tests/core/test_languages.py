@@ -10,12 +10,13 @@ from eldrim.core import words
 from eldrim.core.engine import Engine
 from eldrim.core.engine.glossary import own_words
 from eldrim.core.job import Job, Work
-from eldrim.core.language import LANGUAGES, LanguageFacts, speaking
+from eldrim.core.language import LANGUAGES, LanguageFacts, day_words, speaking
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.difference import difference
-from eldrim.core.procedure.model import Plan
+from eldrim.core.procedure.model import Plan, Reading
 from eldrim.core.procedure.open_points import overdue
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.run.readings import shown
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words.english import ENGLISH
 from eldrim.demo.load import demo_crib, demo_engines
@@ -139,3 +140,18 @@ def test_two_editions_differ_alike_in_english_and_in_german() -> None:
     assert len(english.changed) == len(german.changed)
     assert len(english.removed) == len(german.removed)
     assert len(english.added) == len(german.added)
+
+
+@pytest.mark.parametrize(
+    ("language", "said"), [("en", "26 Nov 2026"), ("de", "26. Nov. 2026"), ("xx", "26 Nov 2026")]
+)
+def test_a_day_is_written_with_its_month_in_words(
+    language: str, said: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """So that no day is read as a month; a language that is not known writes as the base does."""
+    monkeypatch.setitem(LANGUAGES, language, LANGUAGES.get(language, LANGUAGES["en"]))
+    reading = Reading(key="next_due", label="Next due, day", kind="date")
+    with speaking(language):
+        assert day_words(date(2026, 11, 26)) == said
+        assert shown(reading, "2026-11-26") == said
+        assert shown(reading, "soon") == "soon"

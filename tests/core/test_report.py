@@ -66,7 +66,7 @@ def test_marks_say_what_was_met_and_how_it_ended() -> None:
     open_one = line(entries, "remove/plug/2").marks
     assert open_one == ("Plug binds coming out: Still open", "Took much longer", "hold point: lead")
     cleared = [*entries, wrote(K.RESUME, "remove/plug/2", refers_to=stop.entry.id)]
-    assert "It came out without force (tam, 20" in line(cleared, "remove/plug/2").marks[0]
+    assert "It came out without force (tam, 2 Mar 20" in line(cleared, "remove/plug/2").marks[0]
     out = line(entries, "ready/codes")
     assert (out.left_out, out.marks) == (True, ("NOT DONE: Tool is not here",))
 

@@ -14,7 +14,7 @@ from eldrim.core.run.admission import NOTHING_KNOWN, Known, admit, same_serial
 from eldrim.core.run.blockers import first_open
 from eldrim.core.run.carried import as_kept, cannot_follow
 from eldrim.core.run.entries import NO_ENTRY, Entry, EntryKind, Recorded, Role
-from eldrim.core.run.holes import stages
+from eldrim.core.run.holes import not_done, stages
 from eldrim.core.run.readings import at_limit, outside_words
 from eldrim.core.run.state import RunState, fold, with_entry
 from eldrim.core.run.stops import STOPS, stops_at
@@ -60,7 +60,7 @@ def test_a_run_followed_properly_can_be_signed() -> None:
 
 def test_it_cannot_be_signed_with_a_check_open() -> None:
     """The message names the open step."""
-    with pytest.raises(RunError, match="cannot be signed, still open: "):
+    with pytest.raises(RunError, match="cannot be signed yet; still open: "):
         put(walk("prove/start"), entry(K.SIGN, SIGNING))
 
 
@@ -630,3 +630,12 @@ def test_what_happens_can_be_said_where_it_happens(begins: str, stop: str) -> No
     steps = [s for s in CARRIED.steps if s.key.startswith(begins)]
     assert steps
     assert all(stop in {one.key for one in stops_at(step)} for step in steps)
+
+
+def test_a_hole_where_something_was_left_out_is_told_whatever_followed() -> None:
+    """Its coil may be back on: it is not as planned."""
+    before = walk("remove/plug/1")
+    assert not_done(PLAN, before) == ()
+    left = entry(K.SKIP, "remove/plug/1", reason="stuck")
+    kept = Recorded(entry=left, by="tam", role=Role.TECHNICIAN, at=datetime.now(UTC))
+    assert not_done(PLAN, with_entry(before, kept)) == ("1",)

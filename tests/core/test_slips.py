@@ -3,7 +3,7 @@
 import pytest
 
 from eldrim.core.errors import QuantityError
-from eldrim.core.figures.bands import Band, fastener_torque, fixed, plug_gap, plug_torque
+from eldrim.core.figures.bands import Band, band_for, fastener_torque, fixed, plug_gap, plug_torque
 from eldrim.core.figures.slips import Held, Sibling, examine
 from eldrim.core.quantity import Dimension, Quantity, parse
 from tests.builders import document, engine
@@ -214,3 +214,11 @@ def test_without_a_band_only_the_form_is_looked_at() -> None:
     """Nothing general is known of it: backwards or without unit is still held."""
     assert isinstance(examine("5000 Nm", None, D.TORQUE), Quantity)
     assert isinstance(examine("30 to 20 Nm", None, D.TORQUE), Held)
+
+
+def test_running_time_is_said_in_the_hours_a_meter_counts() -> None:
+    """Not in the minutes we work with."""
+    found = band_for(engine(), "interval-hours", "all", Dimension.TIME)
+    assert found is not None
+    assert found.usual_words == "50 to 3000 h"
+    assert found.plausible_words == "20 to 100000 h"

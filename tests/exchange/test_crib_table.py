@@ -77,3 +77,13 @@ def test_the_demo_crib_is_realistic_and_lacks_a_few_things() -> None:
     assert len(usual - owned) >= 8
     assert len(owned & usual) > 50
     assert set(write_csv(demo_crib()).split("\n", 1)[0].split(",")) == set(COLUMNS)
+
+
+def test_no_cell_of_it_is_run_by_a_spreadsheet() -> None:
+    """And what was marked for that is read back as it was."""
+    tool = STANDARD_CRIB.sockets[0].model_copy(update={"mark": "=1+1", "note": "+ the old one"})
+    text = write_csv(STANDARD_CRIB.model_copy(update={"sockets": (tool,)}))
+    assert "'=1+1" in text
+    assert "'+ the old one" in text
+    [back] = read_csv(text.encode()).sockets
+    assert (back.mark, back.note) == (tool.mark, tool.note)

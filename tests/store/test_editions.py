@@ -93,3 +93,19 @@ def test_nothing_that_happens_changes_a_released_edition(
     with store() as session:
         assert raw(session, edition) == before
         assert session.scalar(select(EditionRow.number).where(EditionRow.id == edition)) == 1
+
+
+def test_a_draft_nobody_touched_is_taken_up_again(store: Store) -> None:
+    """Going back and asking once more begins no second one; a touched or another's draft does."""
+    wanted = job(3, variant="late")
+    with store.begin() as session:
+        first = procedure_store.add_procedure(session, tug(), wanted, "trainer")
+        assert procedure_store.add_procedure(session, tug(), wanted, "trainer") == first
+        assert procedure_store.add_procedure(session, tug(), wanted, "lead") != first
+        assert (
+            procedure_store.add_procedure(session, tug(), job(1, variant="late"), "trainer")
+            != first
+        )
+        step = "remove/plug/3"
+        procedure_store.save_edit(session, first, step, Edit(note="Slowly"), Edit())
+        assert procedure_store.add_procedure(session, tug(), wanted, "trainer") != first

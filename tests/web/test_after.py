@@ -162,6 +162,14 @@ def test_paper_log_and_files_tell_what_was_used_and_typed(bay: Bay) -> None:
     assert whole["called"]["lead"] == "Berit Vance"
 
 
+def test_a_value_that_deviated_stays_beside_the_one_that_stands(bay: Bay) -> None:
+    """It is not written away by a later one within the window, nor when a lead accepts it."""
+    bay.write("deviation", "ready/battery", reading="volts", value="11.8", reason="twice")
+    bay.write("reading", "ready/battery", reading="volts", value="12.6")
+    page = bay.client.get(f"/log/{bay.run}").text
+    assert '12.6 V; <small>before:</small> <b class="off">11.8 V</b>' in page
+
+
 def test_labels_carry_what_a_scan_must_say(bay: Bay) -> None:
     """A unit's label passes the gate; each thing that comes off has one."""
     assert bay.client.get("/labels/units.pdf").content.startswith(b"%PDF")

@@ -98,7 +98,9 @@ def test_a_step_is_not_done_with_a_check_open_nor_before_its_time(bay: Bay) -> N
     """The open thing is named."""
     assert "still open here" in bay.write("done", "ready/unit").text
     assert "first: Confirm the unit" in bay.write("done", "torque/plug/4").text
-    assert "cannot be signed, still open: Confirm the unit" in bay.write("sign", "prove/sign").text
+    assert (
+        "cannot be signed yet; still open: Confirm the unit" in bay.write("sign", "prove/sign").text
+    )
 
 
 def test_a_technician_cannot_accept_a_deviation_and_a_lead_can(bay: Bay) -> None:
@@ -157,21 +159,23 @@ def test_a_hold_point_is_released_by_the_lead_s_pin_on_this_screen(client: TestC
     assert wrong.status_code == 403
     assert (
         client.post(
-            address, json={**asked, "lead": "trainer", "pin": "2468"}, headers=head
+            address, json={**asked, "lead": "trainer", "pin": "246813"}, headers=head
         ).status_code
         == 403
     )
     more = {**asked["entry"], "kind": "skip", "reason": "told"}
     assert (
-        client.post(address, json={**asked, "entry": more, "pin": "2468"}, headers=head).status_code
+        client.post(
+            address, json={**asked, "entry": more, "pin": "246813"}, headers=head
+        ).status_code
         == 409
     )
-    assert client.post(address, json={**asked, "pin": "2468"}, headers=head).status_code == 200
+    assert client.post(address, json={**asked, "pin": "246813"}, headers=head).status_code == 200
     assert list(bay.state()["released"]) == [step]
-    assert "Berit Vance</td>" in client.get(f"/log/{bay.run}").text
+    assert "Berit Vance, by PIN beside Tam Okely</td>" in client.get(f"/log/{bay.run}").text
     for _ in range(8):
         client.post(address, json={**asked, "pin": "0000"}, headers=head)
-    assert client.post(address, json={**asked, "pin": "2468"}, headers=head).status_code == 429
+    assert client.post(address, json={**asked, "pin": "246813"}, headers=head).status_code == 429
 
 
 def held_step(client: TestClient, bay: "Bay") -> str:
@@ -235,7 +239,7 @@ def test_a_release_needs_its_reason(client: TestClient) -> None:
     token = sign_in(client, "trainer")
     key = client.get("/procedures").text.split('href="/procedures/')[1].split('"')[0]
     answer = client.post(
-        f"/procedures/{key}/release", data={"csrf": token, "version": "2", "reason": " "}
+        f"/procedures/{key}/release", data={"csrf": token, "version": "3", "reason": " "}
     )
     assert answer.status_code == 422
     assert "say why" in answer.text

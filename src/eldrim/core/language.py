@@ -8,8 +8,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
+from datetime import date, datetime
 from typing import Annotated
 
+from babel import Locale, UnknownLocaleError
+from babel.dates import format_date
 from pydantic import AfterValidator
 
 
@@ -61,3 +64,22 @@ def spoken() -> str:
 def decimal_mark() -> str:
     """The mark between whole and decimals in the language in use."""
     return LANGUAGES[_current.get()].decimal_mark
+
+
+# Day before month, the month as a word: no day is read as a month.
+DAY_PATTERNS = {"en": "d MMM y", "de": "d. MMM y"}
+
+
+def day_words(value: date) -> str:
+    """A day as people write it in the language in use, e.g. ``"26 Nov 2026"``."""
+    try:
+        locale = Locale.parse(spoken())
+    except UnknownLocaleError:
+        locale = Locale.parse(BASE_LANGUAGE)
+    pattern = DAY_PATTERNS.get(locale.language, DAY_PATTERNS[BASE_LANGUAGE])
+    return format_date(value, pattern, locale)
+
+
+def moment_words(value: datetime) -> str:
+    """A day and the time on it, in the zone the moment is given in: ``"26 Nov 2026, 14:05"``."""
+    return f"{day_words(value)}, {value:%H:%M}"

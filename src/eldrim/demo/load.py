@@ -34,7 +34,7 @@ from eldrim.store.tables import UserRow
 HERE = Path(__file__).parent
 ENGINES = HERE / "engines"
 PASSWORD = "eldrim-demo"
-PIN = "2468"
+PIN = "246813"
 PEOPLE = (
     ("trainer", "Ines Harrow", "trainer"),
     ("technician", "Tam Okely", "technician"),

@@ -11,6 +11,7 @@ from pydantic import ValidationError
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.tools.crib import KINDS, Crib, Tool, kind_of
 from eldrim.exchange.engine_file import WORDS
+from eldrim.exchange.procedure_files import as_was, plain_cell
 
 MAX_BYTES = 400_000
 MAX_ROWS = 1500
@@ -152,7 +153,7 @@ def write_csv(crib: Crib) -> str:
     out = io.StringIO()
     writer = csv.DictWriter(out, COLUMNS, lineterminator="\n")
     writer.writeheader()
-    writer.writerows(to_rows(crib))
+    writer.writerows({k: plain_cell(cell) for k, cell in row.items()} for row in to_rows(crib))
     return out.getvalue()
 
 
@@ -184,7 +185,7 @@ def _rows(text: str) -> list[dict[str, str]]:
         what = f"column '{unknown[0]}' is not known" if unknown else "there is no column 'kind'"
         raise ProblemsError([Problem("first row", what, f"use {', '.join(COLUMNS)}")])
     reader.fieldnames = names
-    rows = [{k: value or "" for k, value in row.items() if k} for row in reader]
+    rows = [{k: as_was(value or "") for k, value in row.items() if k} for row in reader]
     if len(rows) > MAX_ROWS:
         raise ProblemsError([Problem("", f"{len(rows)} rows", f"at most {MAX_ROWS}")])
     return [r for r in rows if any(v.strip() for v in r.values())]

@@ -24,7 +24,7 @@ from eldrim.exchange.engine_file import path_text
 
 MAX_BYTES = 12_000_000
 # What makes a spreadsheet run a cell.
-RISKY = ("=", "+", "-", "@")
+RISKY = ("=", "+", "-", "@", "\t", "\r", "\n")
 FORMAT: Literal["eldrim.procedure/1"] = "eldrim.procedure/1"
 
 
@@ -177,7 +177,7 @@ def _edit_of(row: dict[str, str], shown: Step, plain: Step | None, had: Edit) ->
 def _rows(data: bytes) -> list[dict[str, str]]:
     try:
         reader = csv.DictReader(io.StringIO(data.decode("utf-8-sig")))
-        rows = [{key: _as_was(value or "") for key, value in row.items() if key} for row in reader]
+        rows = [{key: as_was(value or "") for key, value in row.items() if key} for row in reader]
     except (UnicodeDecodeError, csv.Error) as error:
         raise ProblemsError([Problem("", "this is no table in UTF-8", "save it as CSV")]) from error
     lacking = [n for n in ("key", "text", "note", "hold") if n not in (reader.fieldnames or ())]
@@ -187,9 +187,9 @@ def _rows(data: bytes) -> list[dict[str, str]]:
     return rows
 
 
-def _as_was(cell: str) -> str:
+def as_was(cell: str) -> str:
     """The cell without the mark that keeps a spreadsheet from running it."""
-    return cell[1:] if cell[:1] == "'" and cell[1:2] in RISKY else cell
+    return cell[1:] if cell[:1] == "'" and is_risky(cell[1:]) else cell
 
 
 def tools_csv(plan: Plan) -> str:
@@ -214,13 +214,18 @@ def csv_text(names: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(names)
     # A cell that starts like a formula is text: a spreadsheet must not run it.
-    writer.writerows([_plain(c) for c in row] for row in rows)
+    writer.writerows([plain_cell(c) for c in row] for row in rows)
     return out.getvalue()
 
 
-def _plain(cell: object) -> object:
-    risky = isinstance(cell, str) and cell[:1] in RISKY
-    return f"'{cell}" if risky else cell
+def plain_cell(cell: object) -> object:
+    """A cell as it is written: one that a spreadsheet would run is marked as text."""
+    return f"'{cell}" if isinstance(cell, str) and is_risky(cell) else cell
+
+
+def is_risky(cell: str) -> bool:
+    """Whether a spreadsheet would run it; blanks before it do not make it a text."""
+    return cell.startswith(RISKY) or cell.lstrip().startswith(RISKY)
 
 
 def markdown(plan: Plan, edition: int) -> str:

@@ -7,6 +7,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 from weasyprint import HTML
 
+from eldrim.core.language import moment_words
 from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.words import say
 
@@ -19,6 +20,7 @@ PAGES = Environment(
     lstrip_blocks=True,
 )
 PAGES.globals.update(say=say, tool_words=tool_words)
+PAGES.filters.update(moment=moment_words)
 
 
 def sheet(name: str, **values: Any) -> str:

@@ -4,11 +4,12 @@ import hashlib
 import secrets
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from math import ceil
 from uuid import UUID
 
 from argon2 import PasswordHasher
 from argon2.exceptions import VerifyMismatchError
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
 from eldrim.store.errors import ThrottledError
@@ -19,6 +20,25 @@ WINDOW = timedelta(minutes=10)
 MAX_FAILURES = 8
 # Wrong PINs bar one lead on one run; after three runs' worth, whoever tries them.
 MAX_WRONG_PINS = 24
+
+
+@dataclass(frozen=True)
+class _Patience:
+    """How many wrong tries are free, and how the wait after each further one grows."""
+
+    free: int
+    first: timedelta = timedelta(seconds=15)
+    longest: timedelta = WINDOW
+
+    def wait(self, failures: int) -> timedelta:
+        """How long after the last of so many failures nothing is looked at."""
+        if failures < self.free:
+            return timedelta(0)
+        return min(self.first * (1 << min(failures - self.free, 20)), self.longest)
+
+
+# Behind one address there may be a whole shop: it is slowed down, never shut out.
+_ADDRESS = _Patience(5 * MAX_FAILURES, timedelta(seconds=1), timedelta(seconds=1))
 
 _hasher = PasswordHasher(time_cost=2, memory_cost=19_456, parallelism=1)
 # Checked when the name is unknown, so that the answer takes as long as for a known one.
@@ -50,7 +70,8 @@ def has_password(session: Session, name: str, password: str, address: str) -> bo
 def sign_in(session: Session, name: str, password: str, address: str) -> tuple[str, str] | None:
     """Return a new session's token and CSRF token, or None when name and password do not match.
 
-    Raises :class:`ThrottledError` after too many failures for this name or from this address.
+    Raises :class:`ThrottledError` after too many failures for this name from this address, for a
+    time that grows with each.
     The failure is written by the caller's commit, also when None is returned.
     """
     name = name.strip().lower()[:40]
@@ -60,7 +81,7 @@ def sign_in(session: Session, name: str, password: str, address: str) -> tuple[s
     if not _matches(user.password_hash if user else _NOBODY, password) or not here:
         _failed(session, name, address)
         return None
-    session.execute(delete(AttemptRow).where(AttemptRow.who == f"name {name}"))
+    session.execute(delete(AttemptRow).where(AttemptRow.who == _key(name, address)))
     session.execute(delete(SessionRow).where(SessionRow.expires < datetime.now(UTC)))
     token, csrf = secrets.token_urlsafe(32), secrets.token_urlsafe(32)
     session.add(
@@ -106,7 +127,8 @@ def is_lead(session: Session, name: str, pin: str, *, run: UUID, by: str) -> boo
     :class:`ThrottledError` after too many.
     """
     here, tried = f"pin {name[:60]} {run}", f"pins by {by}"
-    _throttle(session, {here: MAX_FAILURES, tried: MAX_WRONG_PINS})
+    _one_at_a_time(session, tried)
+    _throttle(session, {here: _Patience(MAX_FAILURES), tried: _Patience(MAX_WRONG_PINS)})
     user = session.get(UserRow, name)
     lead = user is not None and user.role == "lead" and user.left_on is None
     stored = user.pin_hash if user and lead and user.pin_hash else _NOBODY
@@ -129,23 +151,51 @@ def sign_out(session: Session, token: str) -> None:
     session.execute(delete(SessionRow).where(SessionRow.token_hash == digest(token)))
 
 
+def wrong_pins(session: Session) -> dict[UUID, list[tuple[str, int]]]:
+    """Wrong PINs of late, by the run they were tried on: the lead, and how many."""
+    since = datetime.now(UTC) - WINDOW
+    tried = select(AttemptRow.who, func.count()).where(
+        AttemptRow.who.like("pin %"), AttemptRow.at > since
+    )
+    rows = session.execute(tried.group_by(AttemptRow.who).order_by(AttemptRow.who))
+    found: dict[UUID, list[tuple[str, int]]] = {}
+    for who, count in rows:
+        lead, _, run = who.removeprefix("pin ").rpartition(" ")
+        found.setdefault(UUID(run), []).append((lead, count))
+    return found
+
+
+def _key(name: str, address: str) -> str:
+    return f"name {name} from {address}"[:120]
+
+
 def _failed(session: Session, name: str, address: str) -> None:
-    session.add_all([AttemptRow(who=f"name {name}"[:120]), AttemptRow(who=f"from {address}")])
+    session.add_all([AttemptRow(who=_key(name, address)), AttemptRow(who=f"from {address}"[:120])])
 
 
 def _throttle_sign_in(session: Session, name: str, address: str) -> None:
-    _throttle(session, {f"name {name}": MAX_FAILURES, f"from {address}": MAX_FAILURES * 5})
+    _one_at_a_time(session, _key(name, address))
+    here = {_key(name, address): _Patience(MAX_FAILURES), f"from {address}"[:120]: _ADDRESS}
+    _throttle(session, here)
 
 
-def _throttle(session: Session, most_of: dict[str, int]) -> None:
-    """Raise :class:`ThrottledError` where somebody failed as often lately as they may."""
-    since = datetime.now(UTC) - WINDOW
-    for who, most in most_of.items():
-        failures = session.scalar(
-            select(func.count()).where(AttemptRow.who == who, AttemptRow.at > since)
-        )
-        if failures is not None and failures >= most:
-            raise ThrottledError("Too many wrong tries. Wait ten minutes, then try again.")
+def _one_at_a_time(session: Session, who: str) -> None:
+    """Until this try is counted or was right, the next one waits: many at once get no further."""
+    session.execute(text("SELECT pg_advisory_xact_lock(hashtext(:who))"), {"who": who})
+
+
+def _throttle(session: Session, patience: dict[str, _Patience]) -> None:
+    """Raise :class:`ThrottledError` where somebody failed too often lately to be looked at yet."""
+    now = datetime.now(UTC)
+    for who, patient in patience.items():
+        query = select(func.count(), func.max(AttemptRow.at))
+        lately = query.where(AttemptRow.who == who, AttemptRow.at > now - WINDOW)
+        failures, last = session.execute(lately).one()
+        until = last + patient.wait(failures) if last else now
+        if until > now:
+            left = ceil((until - now).total_seconds())
+            said = f"{left} seconds" if left < 90 else f"{ceil(left / 60)} minutes"
+            raise ThrottledError(f"Too many wrong tries. Wait {said}, then try again.")
 
 
 def _matches(stored: str, password: str) -> bool:

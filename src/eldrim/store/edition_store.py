@@ -17,9 +17,10 @@ from eldrim.store.tables import EditionRow, ProcedureRow, WithdrawalRow
 
 
 def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> EditionRow:
-    """Release the plan as the next edition of its procedure."""
+    """Release the plan as the next edition of its procedure; its draft is another version then."""
     draft = locked_draft(session, key)
     draft.review = ""
+    draft.version += 1
     newest = session.scalar(
         select(func.max(EditionRow.number)).where(EditionRow.procedure_id == key)
     )

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Sequence
 from datetime import UTC, datetime
+from itertools import pairwise
 
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
@@ -14,7 +15,8 @@ from eldrim.store.errors import ConflictError, get_or_404
 from eldrim.store.tables import SessionRow, UserRow
 
 MIN_PASSWORD = 10
-PIN = re.compile(r"\d{4,12}")
+MIN_LETTERS = 4
+PIN = re.compile(r"\d{6,12}")
 NAME = re.compile(r"[a-z][a-z0-9.-]{1,39}")
 
 
@@ -32,7 +34,7 @@ def person(session: Session, name: str) -> UserRow:
 def add(session: Session, name: str, display: str, role: str, password: str) -> None:
     """Add a person; every problem is named, and nothing is kept then."""
     name, display = name.strip().lower(), display.strip()
-    problems = _bad_password(password)
+    problems = _bad_password(password, name, display)
     if not NAME.fullmatch(name):
         fix = "a letter first, then letters, digits, points or dashes; two to forty of them"
         problems.append(Problem("name", f"'{name}' cannot be signed in with", fix))
@@ -49,10 +51,11 @@ def add(session: Session, name: str, display: str, role: str, password: str) -> 
 
 def set_password(session: Session, name: str, password: str, keep: str = "") -> None:
     """Give a person another password; they are signed out everywhere but at the token ``keep``."""
-    problems = _bad_password(password)
+    row = person(session, name)
+    problems = _bad_password(password, row.name, row.display)
     if problems:
         raise ProblemsError(problems)
-    person(session, name).password_hash = accounts.hashed(password)
+    row.password_hash = accounts.hashed(password)
     _sign_out_all(session, name, keep)
 
 
@@ -61,14 +64,17 @@ def set_pin(session: Session, name: str, pin: str) -> None:
     row = person(session, name)
     if row.role != Role.LEAD.value:
         raise ProblemsError([Problem("pin", "only a lead releases by PIN", "leave it empty")])
-    if not PIN.fullmatch(pin) or len(set(pin)) == 1:
-        fix = "four to twelve digits, not all the same"
+    if not PIN.fullmatch(pin) or _is_guessed(pin):
+        fix = "six to twelve digits, not all the same and not counted up or down"
         raise ProblemsError([Problem("pin", "this is no PIN", fix)])
     row.pin_hash = accounts.hashed(pin)
 
 
 def leave(session: Session, name: str) -> None:
     """Let a person go: signed out everywhere, what they wrote stays. The last lead cannot."""
+    # Two who leave at once must not each count on the other to stay.
+    leads = select(UserRow.name).where(UserRow.role == Role.LEAD.value)
+    session.execute(leads.order_by(UserRow.name).with_for_update())
     row = person(session, name)
     others = select(func.count()).where(
         UserRow.role == Role.LEAD.value, UserRow.left_on.is_(None), UserRow.name != name
@@ -89,8 +95,32 @@ def _sign_out_all(session: Session, name: str, keep: str = "") -> None:
     session.execute(others.where(SessionRow.token_hash != accounts.digest(keep)))
 
 
-def _bad_password(password: str) -> list[Problem]:
-    if len(password) >= MIN_PASSWORD:
+def _is_guessed(pin: str) -> bool:
+    """Whether a PIN is among the first that anybody would try."""
+    steps = {int(after) - int(before) for before, after in pairwise(pin)}
+    half = len(pin) // 2
+    return len(steps) == 1 or pin[:half] * 2 == pin or pin[:2] * half == pin
+
+
+# What is tried first wherever a password is asked for, without digits and marks at its end.
+COMMON = frozenset((
+    "password", "passwort", "secret", "geheim", "welcome", "willkommen", "letmein", "qwerty",
+    "qwertz", "qwertyuiop", "qwertzuiop", "asdfghjkl", "iloveyou", "administrator", "admin",
+    "abcdef", "abcdefgh", "abcdefghij", "workshop", "werkstatt", "changeme", "changethis",
+    "master", "default", "monkey", "dragon", "football", "sunshine", "princess", "technician",
+    "trainer", "lead", "eldrim", "hello", "hallo", "testtest", "test",
+))  # fmt: skip
+
+
+def _bad_password(password: str, name: str, display: str) -> list[Problem]:
+    plain = password.strip().lower()
+    stem = plain.rstrip("0123456789!?.,-_ ")
+    if len(plain) < MIN_PASSWORD:
+        said = "the password is too short"
+    elif plain.isdigit() or len(set(plain)) < MIN_LETTERS or stem in COMMON:
+        said = "this password is among the first that are tried"
+    elif stem in (name, display.lower(), display.lower().replace(" ", "")):
+        said = "the password is the name itself"
+    else:
         return []
-    fix = f"take {MIN_PASSWORD} characters or more"
-    return [Problem("password", "the password is too short", fix)]
+    return [Problem("password", said, f"take {MIN_PASSWORD} characters or more, of your own")]

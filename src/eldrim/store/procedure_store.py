@@ -34,12 +34,25 @@ def languages_of(session: Session, row: ProcedureRow) -> dict[str, UUID]:
 
 
 def add_procedure(session: Session, engine: Engine, job: Job, by: str) -> UUID:
-    """Start a procedure for a job; its draft is the compiled plan with no edits."""
+    """Start a procedure for a job; its draft is the compiled plan with no edits.
+
+    A draft of the same job that this person began and nobody has touched yet is taken up again.
+    """
+    asked = job.model_dump(mode="json")
+    untouched = select(ProcedureRow).where(
+        ProcedureRow.engine_id == engine.id,
+        ProcedureRow.by == by,
+        ProcedureRow.version == 1,
+        ~ProcedureRow.editions.any(),
+    )
+    for row in session.scalars(untouched):
+        if row.job == asked and not row.edits and not row.departures:
+            return row.id
     row = ProcedureRow(
         id=uuid4(),
         engine_id=engine.id,
         title=job.title,
-        job=job.model_dump(mode="json"),
+        job=asked,
         edits={},
         version=1,
         by=by,

@@ -1,7 +1,7 @@
 """Runs and their entries. Whether an entry is admitted is decided by the core, under a row lock."""
 
 from collections.abc import Sequence
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from threading import Lock
 from uuid import UUID
 
@@ -10,6 +10,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan
 from eldrim.core.run.admission import Known, admit
@@ -20,7 +21,7 @@ from eldrim.core.run.history import Past
 from eldrim.core.run.report import finding_words
 from eldrim.core.run.state import RunState, fold, with_entry
 from eldrim.core.run.stops import reason_of
-from eldrim.store import search
+from eldrim.store import images, search
 from eldrim.store.edition_store import edition, plan_of
 from eldrim.store.errors import ConflictError, get_or_404
 from eldrim.store.releases import withdrawal
@@ -47,7 +48,9 @@ def start(
         raise ConflictError(f"This edition was withdrawn: {gone.reason}. No run starts on it.")
     session.execute(
         insert(RunRow)
-        .values(id=key, edition_id=edition_id, unit_id=unit_id, by=by, bay=bay)
+        .values(
+            id=key, edition_id=edition_id, unit_id=unit_id, by=by, bay=bay, serial=machine.serial
+        )
         .on_conflict_do_nothing()
     )
     return run(session, key)
@@ -98,7 +101,8 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     """Add an entry and return the new state; an entry already there changes nothing.
 
     Raises :class:`~eldrim.core.errors.RunError` when the core refuses it, :class:`ConflictError`
-    when its id already names an entry of another run or with other content.
+    when its id already names an entry of another run or with other content, and
+    :class:`~eldrim.core.errors.ProblemsError` for a time or a photo that cannot be.
     """
     session.execute(select(RunRow.id).where(RunRow.id == key).with_for_update())
     row = run(session, key)
@@ -109,8 +113,9 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         if before.run_id != key or not _same(Entry.model_validate(before.body), entry):
             raise ConflictError("This entry's id is already used for something else.")
         return now
+    _require_bounds(session, row, entry)
     with speaking(plan.job.language):
-        admit(plan, now, entry, role, Known(row.unit.serial, last_meter(session, row)))
+        admit(plan, now, entry, role, Known(row.serial, last_meter(session, row)))
     body = entry.model_dump(mode="json", exclude_defaults=True)
     kept = EntryRow(id=entry.id, run_id=key, body=body, by=by, role=role.value)
     session.add(kept)
@@ -121,6 +126,19 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         row.unfinished = entry.kind is EntryKind.END
     session.flush()
     return with_entry(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
+
+
+# How far the clock of a tablet may be from ours.
+CLOCKS_APART = timedelta(days=1)
+
+
+def _require_bounds(session: Session, row: RunRow, entry: Entry) -> None:
+    now = datetime.now(UTC)
+    if entry.made and not row.at - CLOCKS_APART <= entry.made <= now + CLOCKS_APART:
+        said = f"{entry.made:%Y-%m-%d %H:%M} is not within a day of this run"
+        raise ProblemsError([Problem("made", said, "set the clock of the tablet")])
+    if entry.photo and not images.known(session, entry.photo):
+        raise ProblemsError([Problem("photo", "this photo has not arrived", "send it first")])
 
 
 def _index(session: Session, row: RunRow, plan: Plan, entry: Entry) -> None:

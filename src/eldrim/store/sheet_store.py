@@ -1,7 +1,9 @@
 """Engine sheets, revision by revision."""
 
 from collections.abc import Sequence
+from contextlib import suppress
 
+from pydantic import ValidationError
 from sqlalchemy import func, select, text
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
@@ -46,10 +48,14 @@ def sheet(session: Session, engine_id: str, revision: int | None = None) -> Engi
     query = select(EngineRow).where(EngineRow.id == engine_id)
     if revision is not None:
         query = query.where(EngineRow.revision == revision)
-    row = session.scalar(query.order_by(EngineRow.revision.desc()).limit(1))
-    if row is None:
-        raise NotFoundError(f"There is no engine '{engine_id}'.")
-    return Engine.model_validate(row.document)
+    newest_first = query.order_by(EngineRow.revision.desc()).limit(1)
+    before = 0
+    while row := session.scalar(newest_first.offset(before)):
+        before += 1
+        # One that an earlier version let in and nobody can read stops nobody: the one before holds.
+        with suppress(ValidationError):
+            return Engine.model_validate(row.document)
+    raise NotFoundError(f"There is no engine '{engine_id}' that can be read.")
 
 
 def sheets(session: Session) -> Sequence[EngineRow]:
@@ -66,3 +72,20 @@ def sheets(session: Session) -> Sequence[EngineRow]:
         )
     )
     return sorted(rows, key=lambda row: (row.make, row.name))
+
+
+def readable(session: Session) -> tuple[list[Engine], list[str]]:
+    """Every sheet by make and name, and which newest revisions cannot be read.
+
+    One that does not hold stops no list: it is named there, and the revision before it holds.
+    """
+    found: list[Engine] = []
+    broken: list[str] = []
+    for row in sheets(session):
+        try:
+            found.append(Engine.model_validate(row.document))
+        except ValidationError:
+            broken.append(f"{row.make} {row.name}, revision {row.revision}")
+            with suppress(NotFoundError):
+                found.append(sheet(session, row.id))
+    return found, broken

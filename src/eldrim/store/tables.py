@@ -55,6 +55,18 @@ class SessionRow(Base):
     user: Mapped[UserRow] = relationship(lazy="joined")
 
 
+class AuditRow(Base):
+    """What somebody did to the workshop itself. A trigger refuses any change."""
+
+    __tablename__ = "audit"
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp(), index=True)
+    by: Mapped[str] = mapped_column(String(80))
+    act: Mapped[str] = mapped_column(String(40))
+    about: Mapped[str] = mapped_column(String(120))
+    said: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
 class AttemptRow(Base):
     """A failed sign-in, for throttling."""
 
@@ -276,6 +288,8 @@ class RunRow(Base):
     signed_at: Mapped[datetime | None] = mapped_column(index=True)
     bay: Mapped[str] = mapped_column(String(40), default="")
     unfinished: Mapped[bool] = mapped_column(default=False)
+    # The plate as it was known when the run began.
+    serial: Mapped[str] = mapped_column(String(120), default="", server_default="")
     edition: Mapped[EditionRow] = relationship(lazy="joined")
     unit: Mapped[UnitRow] = relationship(lazy="joined")
 

@@ -33,6 +33,26 @@ class UnitFacts:
     variant: str
     told_by: str
 
+    def words(self) -> dict[str, str]:
+        """Each fact as it is read."""
+        plate = {"serial": self.plate.serial, "letters": self.plate.letters}
+        year = str(self.plate.year) if self.plate.year else ""
+        told = {"variant": self.variant, "told by": self.told_by}
+        about = {"name": self.name, "engine": self.engine_id, "meter": self.meter}
+        return {**about, **plate, "year": year, **told}
+
+
+def facts_of(row: UnitRow) -> UnitFacts:
+    """What is kept of a unit, as one value."""
+    return UnitFacts(
+        name=row.name,
+        engine_id=row.engine_id,
+        meter=row.meter,
+        plate=Plate(row.serial, row.letters, row.year),
+        variant=row.variant,
+        told_by=row.told_by,
+    )
+
 
 def save_unit(session: Session, key: str, about: UnitFacts, *, new: bool) -> UnitRow:
     """Keep a unit, new or changed, and the words it is found by."""

@@ -5,18 +5,20 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy import Engine
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import DataError, DBAPIError, IntegrityError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 
 from eldrim.core.errors import ProblemsError, RunError
 from eldrim.devices.hub import Hub, urls_from_environment
 from eldrim.devices.play import StandIns
-from eldrim.store.database import answers, sessions
+from eldrim.store.database import Readiness, answers, sessions
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
 from eldrim.web import files
 from eldrim.web.account.routes import router as account
 from eldrim.web.api.routes import router as api
+from eldrim.web.audit.routes import router as audit
 from eldrim.web.bay.routes import router as bay
 from eldrim.web.capture.routes import router as capture
 from eldrim.web.capture.teardown import router as teardown
@@ -29,15 +31,17 @@ from eldrim.web.figures.variants import router as variants
 from eldrim.web.figures.words import router as words
 from eldrim.web.floor.routes import router as floor
 from eldrim.web.floor.tablets import Tablets
+from eldrim.web.forms import fault_words
 from eldrim.web.log.routes import router as log
 from eldrim.web.people.routes import router as people
+from eldrim.web.plain_text import SAID, PlainAddress
 from eldrim.web.procedures.editing import router as editing
 from eldrim.web.procedures.photos import router as photos
 from eldrim.web.procedures.routes import router as procedures
 from eldrim.web.procedures.touched import router as touched
 from eldrim.web.rules.routes import router as rules
 from eldrim.web.search.routes import router as search
-from eldrim.web.security import BodyLimit, Headers
+from eldrim.web.security import BodyLimit, Faults, Headers
 from eldrim.web.sums.routes import router as sums
 from eldrim.web.takein.routes import router as takein
 from eldrim.web.units.routes import router as units
@@ -45,6 +49,7 @@ from eldrim.web.units.routes import router as units
 AREAS = (
     api,
     account,
+    audit,
     teardown,
     capture,
     engines,
@@ -91,6 +96,7 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
         description="Spark-plug and ignition-coil procedures, computed from facts.",
     )
     app.state.engine, app.state.sessions = engine, sessions(engine)
+    app.state.readiness = Readiness(engine)
     app.state.tablets = Tablets()
     # How people are called, by the name they sign in with; names are only ever added.
     app.state.called = {}
@@ -101,10 +107,13 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
     app.mount(files.address(), StaticFiles(directory=files.FOLDER), name="static")
     app.add_api_route("/sw.js", _worker, methods=["GET"], include_in_schema=False)
     app.add_api_route("/healthz", _health, methods=["GET"], include_in_schema=False)
+    app.add_api_route("/readyz", _ready, methods=["GET"], include_in_schema=False)
     _handle_errors(app)
+    app.add_middleware(Faults, answer=_internal)
     # Level 5 is within a few percent of the best, at a third of its time.
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(BodyLimit)
+    app.add_middleware(PlainAddress)
     app.add_middleware(Headers)
     return app
 
@@ -122,6 +131,11 @@ def _health(request: Request) -> JSONResponse:
     return JSONResponse(body, 200 if up else 503)
 
 
+def _ready(request: Request) -> JSONResponse:
+    fault = request.app.state.readiness.fault()
+    return JSONResponse({"status": fault or "ready"}, 503 if fault else 200)
+
+
 def _handle_errors(app: FastAPI) -> None:
     statuses: dict[type[Exception], int] = {
         NotFoundError: 404,
@@ -136,7 +150,8 @@ def _handle_errors(app: FastAPI) -> None:
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(DBAPIError, _database)
-    app.add_exception_handler(500, _internal)
+    app.add_exception_handler(PoolTimeoutError, _busy)
+    app.add_exception_handler(UnicodeEncodeError, _no_text)
 
 
 def _answer_of_status(status: int):  # type: ignore[no-untyped-def]
@@ -148,6 +163,8 @@ def _answer_of_status(status: int):  # type: ignore[no-untyped-def]
 
 def failure(request: Request, status: int, message: str) -> Response:
     """An error as a page, or as JSON where the caller speaks JSON."""
+    # It may name what was sent, and that need not be text.
+    message = message.encode("utf-8", "replace").decode()
     if request.url.path.startswith("/api/v1"):
         return JSONResponse({"error": message}, status)
     template = "templates/error_part.html.jinja" if swaps(request) else "templates/error.html.jinja"
@@ -171,17 +188,32 @@ def _http(request: Request, error: Exception) -> Response:
 
 def _invalid(request: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
-    lines = [f"{'.'.join(map(str, fault['loc'][1:]))}: {fault['msg']}" for fault in error.errors()]
+    lines = [
+        f"{'.'.join(map(str, fault['loc'][1:]))}: {fault_words(fault)}" for fault in error.errors()
+    ]
     return failure(request, 422, "; ".join(lines))
 
 
 def _database(request: Request, error: Exception) -> Response:
     # A connection that broke says so, also where the server is up again by now.
     broke = isinstance(error, DBAPIError) and error.connection_invalidated
-    if not broke and answers(request.app.state.engine):
+    if isinstance(error, IntegrityError):
+        return failure(request, 409, "Somebody else did the same meanwhile. Load the page again.")
+    if isinstance(error, DataError):
+        return failure(request, 422, "What was sent cannot be kept. Nothing was saved.")
+    waited = isinstance(error, OperationalError)
+    if not broke and not waited and answers(request.app.state.engine):
         return failure(request, 500, "Nothing was saved. Try again; if it stays, tell the lead.")
+    return _busy(request, error)
+
+
+def _busy(request: Request, _: Exception) -> Response:
     said = "Nothing was saved just now. Wait a moment and send it again."
     return failure(request, 503, said)
+
+
+def _no_text(request: Request, _: Exception) -> Response:
+    return failure(request, 422, f"What was sent {SAID}. Nothing was saved.")
 
 
 def _internal(request: Request, _: Exception) -> Response:

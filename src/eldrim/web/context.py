@@ -1,7 +1,9 @@
 """What a route is given: the transaction, who asks, and how a page is rendered."""
 
 import secrets
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from fastapi import Depends, HTTPException, Request
@@ -11,7 +13,7 @@ from jinja2.runtime import Context
 from markupsafe import Markup
 from sqlalchemy.orm import Session
 
-from eldrim.core.language import spoken
+from eldrim.core.language import day_words, spoken
 from eldrim.core.procedure.standing_notes import standing_notes
 from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.run.entries import Role
@@ -20,10 +22,12 @@ from eldrim.core.words import say
 from eldrim.store import accounts, crib
 from eldrim.store.accounts import Person
 from eldrim.web import files, filters
+from eldrim.web.plain_text import require_plain
 
 COOKIE = "eldrim_session"
 # The crib is one form of many cells; the size of a body is limited besides.
 MAX_FIELDS = 30_000
+FORM_KINDS = ("application/x-www-form-urlencoded", "multipart/form-data")
 
 templates = Environment(
     loader=PackageLoader("eldrim.web", "."),
@@ -38,7 +42,7 @@ templates.filters.update(
     when=filters.when,
     hour=filters.hour,
     number=filters.number,
-    day=filters.day,
+    day=day_words,
 )
 
 
@@ -80,7 +84,20 @@ class SignInNeededError(Exception):
     """Nobody is signed in."""
 
 
-def transaction(request: Request) -> Iterator[Session]:
+async def whole_body(request: Request) -> bytes:
+    """The body, all of it: who sends it slowly must not hold a connection to the store meanwhile.
+
+    Empty where the route has a form of its own, which was read before this.
+    """
+    with suppress(RuntimeError):
+        return await request.body()
+    return b""
+
+
+WholeBody = Annotated[bytes, Depends(whole_body)]
+
+
+def transaction(request: Request, _: WholeBody) -> Iterator[Session]:
     """One transaction a request: committed when the route returns, undone when it raises."""
     with request.app.state.sessions.begin() as session:
         yield session
@@ -105,33 +122,55 @@ SignedIn = Annotated[Person, Depends(current)]
 
 
 async def guard(request: Request, signed_in: SignedIn) -> Person:
-    """The signed-in session of a write, its CSRF token checked."""
+    """The signed-in session of a write: its CSRF token checked, and that its texts are texts."""
     given = request.headers.get("x-csrf-token")
+    is_form = request.headers.get("content-type", "").startswith(FORM_KINDS)
+    form = await request.form(max_fields=MAX_FIELDS) if is_form else None
     if given is None:
-        form = await request.form(max_fields=MAX_FIELDS)
-        given = str(form.get("csrf", ""))
-    if not secrets.compare_digest(given, signed_in.csrf):
+        given = str(form.get("csrf", "")) if form else ""
+    if not secrets.compare_digest(given.encode(), signed_in.csrf.encode()):
         raise HTTPException(403, "This form is no longer valid. Load the page again and repeat.")
+    await require_plain(request, form)
     return signed_in
 
 
 Writer = Annotated[Person, Depends(guard)]
 
 
-def only(*roles: Role) -> Callable[[Person], Person]:
-    """A dependency that lets only these roles write."""
+@dataclass(frozen=True)
+class Only:
+    """Lets through who has one of these roles."""
 
-    def check(signed_in: Writer) -> Person:
-        if signed_in.role not in {role.value for role in roles}:
-            names = " or ".join(r.value for r in roles)
+    roles: tuple[Role, ...]
+
+    def through(self, signed_in: Person) -> Person:
+        """The person; raises 403 for another role."""
+        if signed_in.role not in self.roles:
+            names = " or ".join(self.roles)
             raise HTTPException(403, f"Only a {names} may do this.")
         return signed_in
 
-    return check
+
+class OnlyWrites(Only):
+    """Lets only these roles write."""
+
+    def __call__(self, signed_in: Writer) -> Person:
+        """The person who writes."""
+        return self.through(signed_in)
 
 
-Trainer = Annotated[Person, Depends(only(Role.TRAINER))]
-Reviewer = Annotated[Person, Depends(only(Role.TRAINER, Role.LEAD))]
+class OnlyReads(Only):
+    """Lets only these roles read."""
+
+    def __call__(self, signed_in: SignedIn) -> Person:
+        """The person who reads."""
+        return self.through(signed_in)
+
+
+Trainer = Annotated[Person, Depends(OnlyWrites((Role.TRAINER,)))]
+Lead = Annotated[Person, Depends(OnlyWrites((Role.LEAD,)))]
+Reviewer = Annotated[Person, Depends(OnlyWrites((Role.TRAINER, Role.LEAD)))]
+LeadReads = Annotated[Person, Depends(OnlyReads((Role.LEAD,)))]
 
 
 def render(request: Request, template: str, *, status: int = 200, **values: Any) -> HTMLResponse:

@@ -4,6 +4,7 @@ from datetime import date, datetime
 from uuid import uuid4
 from zoneinfo import ZoneInfo
 
+from eldrim.core.language import moment_words
 from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.quantity import format_number
 
@@ -22,7 +23,7 @@ def number(value: object) -> str:
 
 def when(value: datetime) -> str:
     """A time in the shop's zone."""
-    return value.astimezone(SHOP_ZONE).strftime("%-d %b %Y, %H:%M")
+    return moment_words(value.astimezone(SHOP_ZONE))
 
 
 def hour(value: datetime) -> str:
@@ -38,8 +39,3 @@ def today() -> date:
 def new_id() -> str:
     """An id for an entry where the page has no script to make one."""
     return str(uuid4())
-
-
-def day(value: date) -> str:
-    """A day as people write it."""
-    return value.strftime("%-d %b %Y")

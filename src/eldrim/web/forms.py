@@ -1,7 +1,9 @@
 """What comes in by a form, read; what cannot be read is named with the fix. And files going out."""
 
 import re
-from typing import Annotated
+from collections.abc import Mapping
+from math import isfinite
+from typing import Annotated, Any
 
 from fastapi import Depends, Request
 from fastapi.responses import Response
@@ -9,7 +11,7 @@ from pydantic import ValidationError
 from starlette.datastructures import FormData
 
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
-from eldrim.core.quantity import read_number
+from eldrim.core.quantity import format_number, read_number
 from eldrim.web.context import MAX_FIELDS
 
 MAX_TEXT = 300
@@ -19,13 +21,8 @@ async def _form_fields(request: Request) -> FormData:
     return await request.form(max_fields=MAX_FIELDS)
 
 
-async def _whole_body(request: Request) -> bytes:
-    return await request.body()
-
-
-# Both are read on the event loop before the route runs; a route with the store in it never does.
+# Read on the event loop before the route runs; a route with the store in it never does.
 FormFields = Annotated[FormData, Depends(_form_fields)]
-WholeBody = Annotated[bytes, Depends(_whole_body)]
 
 
 def text_field(form: FormData, name: str, longest: int = MAX_TEXT) -> str:
@@ -62,6 +59,50 @@ def year(field: str, text: str) -> int | None:
     return found
 
 
+# What a model says of a value, in the shop's words; the limits it names are filled in.
+FAULTS = {
+    "missing": "is missing",
+    "greater_than_equal": "cannot be less than {ge}",
+    "greater_than": "must be more than {gt}",
+    "less_than_equal": "cannot be more than {le}",
+    "less_than": "must be less than {lt}",
+    "string_too_long": "is longer than {max_length} characters",
+    "too_long": "are more than {max_length}",
+    "too_short": "are fewer than {min_length}",
+    "float_parsing": "is not a number",
+    "float_type": "is not a number",
+    "finite_number": "is not a number",
+    "int_parsing": "is not a whole number",
+    "int_type": "is not a whole number",
+    "int_from_float": "is not a whole number",
+    "string_type": "is not a text",
+    "enum": "is none of {expected}",
+    "literal_error": "is none of {expected}",
+    "bool_parsing": "is neither yes nor no",
+    "uuid_parsing": "is not known here",
+    "date_from_datetime_parsing": "is not a day, as 2026-05-20",
+    "string_pattern_mismatch": "is written with other letters than may stand there",
+}
+
+
+def fault_words(fault: Mapping[str, Any]) -> str:
+    """One complaint of a model in the shop's words, with what was given where it is short."""
+    kind, given = str(fault["type"]), fault.get("input")
+    if isinstance(given, float) and isfinite(given):
+        given = format_number(given, 3)
+    if kind == "string_too_short":
+        least = fault["ctx"]["min_length"]
+        return f"is shorter than {least} letters" if given else "is missing"
+    words = FAULTS.get(kind)
+    if words is None:
+        return str(fault["msg"]).removeprefix("Value error, ")
+    limits = fault.get("ctx", {}).items()
+    plain = {k: format_number(v, 3) if isinstance(v, int | float) else v for k, v in limits}
+    said = words.format(**plain)
+    short = isinstance(given, str | int | float) and len(str(given)) <= 40 and str(given).strip()
+    return f"'{given}' {said}" if short and kind != "missing" else said
+
+
 def problems_of(error: ValidationError) -> ProblemsError:
     """A model's complaints as problems: the place, and what is wrong there.
 
@@ -73,7 +114,7 @@ def problems_of(error: ValidationError) -> ProblemsError:
         [
             Problem(
                 ".".join(word for word in map(str, fault["loc"]) if "[" not in word),
-                str(fault["msg"]).removeprefix("Value error, "),
+                fault_words(fault),
             )
             for fault in own
         ]

@@ -1,8 +1,14 @@
 """What every response carries and every request is held to."""
 
 import contextlib
+import logging
+from collections.abc import Callable
 
+from starlette.requests import Request
+from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+log = logging.getLogger(__name__)
 
 MAX_BODY = 2_000_000
 # Photos come as the camera makes them, and a whole procedure carries its photos.
@@ -39,6 +45,8 @@ class Headers:
             if message["type"] == "http.response.start":
                 said = {k for k, _ in message["headers"]}
                 extra = dict(HEADERS)
+                if scope.get("scheme") == "https":
+                    extra["strict-transport-security"] = "max-age=31536000"
                 if b"cache-control" not in said:
                     # Their address changes with them.
                     shared = scope["path"].startswith("/static/")
@@ -52,6 +60,33 @@ class Headers:
             await send(message)
 
         await self.app(scope, receive, add)
+
+
+class Faults:
+    """Answers for what nobody caught, inside the headers every answer carries."""
+
+    def __init__(self, app: ASGIApp, answer: Callable[[Request, Exception], Response]) -> None:
+        """Wrap ``app``; ``answer`` is what is said."""
+        self.app, self.answer = app, answer
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Log a fault and answer it, where the answer has not begun."""
+        begun = False
+
+        async def watched(message: Message) -> None:
+            nonlocal begun
+            begun = True
+            await send(message)
+
+        try:
+            await self.app(scope, receive, watched)
+        except _TooLargeError:
+            raise
+        except Exception as fault:
+            if scope["type"] != "http" or begun:
+                raise
+            log.exception("unexpected fault at %s", scope["path"])
+            await self.answer(Request(scope), fault)(scope, receive, send)
 
 
 class BodyLimit:

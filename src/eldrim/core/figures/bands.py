@@ -34,9 +34,23 @@ class Band:
         return make(self.low, working_unit(self.dimension).symbol, self.high)
 
     @property
+    def usual_words(self) -> str:
+        """The usual band as it is read."""
+        return self._read(self.usual)
+
+    @property
     def plausible(self) -> Quantity:
         """The plausible band as a quantity."""
         return make(self.least, working_unit(self.dimension).symbol, self.most)
+
+    @property
+    def plausible_words(self) -> str:
+        """The plausible band as it is read."""
+        return self._read(self.plausible)
+
+    def _read(self, band: Quantity) -> str:
+        """Running time in hours, as meters count it; anything else in its working unit."""
+        return band.printed_in("h") if self.dimension is D.TIME else str(band)
 
     def holds(self, low: float, high: float) -> bool:
         """Whether both limits are plausible."""

@@ -99,7 +99,7 @@ def examine(
         typed=text.strip(),
         why=why,
         readings=tuple(readings)[:OFFERED],
-        band=f"{band.plausible} is plausible for {band.what}" if band else "",
+        band=f"{band.plausible_words} is plausible for {band.what}" if band else "",
     )
 
 

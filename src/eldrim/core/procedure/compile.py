@@ -32,12 +32,18 @@ from eldrim.core.words import listed, say, the
 
 
 def compile_plan(
-    engine: Engine, job: Job, rules: HouseRules = DEFAULT_RULES, crib: Crib = STANDARD_CRIB
+    engine: Engine,
+    job: Job,
+    rules: HouseRules = DEFAULT_RULES,
+    crib: Crib = STANDARD_CRIB,
+    *,
+    at_once: bool = False,
 ) -> Plan:
     """Answer a job on a consistent engine sheet, with the tools of a crib.
 
     A way whose tool is missing is not chosen, unless nothing else opens the holes; what is
-    missing then stands on the plan with what to get.
+    missing then stands on the plan with what to get. ``at_once`` takes the first good answer of a
+    large engine, which says how far it may be over the least, instead of looking for a cheaper one.
 
     Raises :class:`JobError` when the job names what the sheet has not, or when no way reaches a
     hole; the message then carries the chain of parts. Minutes are minutes of work; one change of
@@ -47,17 +53,19 @@ def compile_plan(
     with speaking(job.language):
         sheet = engine if job.language == BASE_LANGUAGE else translated(engine, job.language)
         capability = ShopCapability(sheet, job.variant, rules, crib.without(job.without_tools))
-        return _with_missing_words(assemble(plan_job(capability, job)), engine)
+        return _with_missing_words(assemble(plan_job(capability, job, at_once)), engine)
 
 
-def plan_job(capability: ShopCapability, job: Job) -> LeastJob:
+def plan_job(capability: ShopCapability, job: Job, at_once: bool = False) -> LeastJob:
     """Choose ways and order with this crib; where it opens nothing, with tools still to get."""
     engine, rules = capability.engine, capability.rules
     try:
         try:
-            return least_job(capability, job, build(engine, job, rules, capability))
+            problem = build(engine, job, rules, capability)
+            return least_job(capability, job, problem, at_once=at_once)
         except NoWayInError:
-            return least_job(capability, job, build(engine, job, rules), barred=True)
+            problem = build(engine, job, rules)
+            return least_job(capability, job, problem, barred=True, at_once=at_once)
     except NoWayInError as error:
         raise JobError([Problem("hindrances", closed_words(engine, error), FIX)]) from error
 

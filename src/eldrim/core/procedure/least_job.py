@@ -52,14 +52,21 @@ class LeastJob:
 
 
 def least_job(
-    capability: ShopCapability, job: Job, problem: AccessProblem, *, barred: bool = False
+    capability: ShopCapability,
+    job: Job,
+    problem: AccessProblem,
+    *,
+    barred: bool = False,
+    at_once: bool = False,
 ) -> LeastJob:
     """Return the job with the least sum of its way in and its set-up changes.
 
-    ``barred`` tells that the problem leaves the crib aside. Raises :class:`NoWayInError` when
-    nothing opens the job.
+    ``barred`` tells that the problem leaves the crib aside. ``at_once`` takes the first good
+    answer of a large engine, its gap stated, instead of looking further. Raises
+    :class:`NoWayInError` when nothing opens the job.
     """
-    return _Weighing(capability, job, problem, barred=barred).run()
+    weighing = _Weighing(capability, job, problem, barred=barred)
+    return weighing.run(MAX_OPTIONS if at_once else MAX_LEARNED)
 
 
 class _Weighing:
@@ -69,12 +76,12 @@ class _Weighing:
         self.capability, self.job, self.problem, self.barred = capability, job, problem, barred
         self.floor = SetUpFloor(capability, problem)
 
-    def run(self) -> LeastJob:
+    def run(self, most_options: int) -> LeastJob:
         first, low = least_answer(self.problem, self.floor.by_option)
         best = self._planned(first)
         if low < first.value:
             return _bounded(best, low)
-        if len(self.problem.cost) > MAX_LEARNED:
+        if len(self.problem.cost) > most_options:
             return _bounded(best, low + self.floor.at_holes(best.facts, best.ordered))
         if len(self.problem.cost) > MAX_OPTIONS:
             return self._as_a_whole(best, low)

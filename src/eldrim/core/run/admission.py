@@ -2,8 +2,8 @@
 
 import re
 from dataclasses import dataclass
-from datetime import date
 
+from eldrim.core.days import find_day, read_day
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan, Reading, Step
 from eldrim.core.run.blockers import closing_blockers, first_open, signing_blockers
@@ -147,7 +147,7 @@ def _require_kind(reading: Reading, entry: Entry) -> None:
         raise _refusal("empty", label=label)
     elif reading.choices and value not in reading.choices:
         raise _refusal("choose", label=label)
-    elif reading.kind == "date" and not _is_day(value):
+    elif reading.kind == "date" and find_day(value) is None:
         raise _refusal("day", label=label, value=value)
 
 
@@ -163,7 +163,7 @@ def _not_this(reading: Reading, state: RunState, entry: Entry, known: Known) -> 
         if stands is not None and value <= stands:
             return say("refuse.meter_past", value=f"{value:g}", now=f"{stands:g}")
     started = entry.made or state.first
-    if reading.kind == "date" and started and date.fromisoformat(str(value)) <= started.date():
+    if reading.kind == "date" and started and read_day(str(value)) <= started.date():
         return say("refuse.day_past", label=reading.label, value=value)
     return ""
 
@@ -179,14 +179,6 @@ def same_serial(read: str, serial: str) -> bool:
         for text in (label[1] if label else read, serial)
     )
     return bool(said) and said == card
-
-
-def _is_day(text: str) -> bool:
-    try:
-        date.fromisoformat(text)
-    except ValueError:
-        return False
-    return True
 
 
 def _admit_opening(state: RunState, step: Step, entry: Entry) -> None:

@@ -1,16 +1,24 @@
 """What is written down while a procedure is followed. Entries are only ever added."""
 
-from datetime import datetime
+from datetime import UTC, datetime
 from enum import StrEnum
 from typing import Annotated, Literal
 from uuid import UUID
 
-from pydantic import AliasChoices, Field, StringConstraints, ValidationInfo, field_validator
+from pydantic import (
+    AliasChoices,
+    AwareDatetime,
+    Field,
+    StringConstraints,
+    ValidationInfo,
+    field_validator,
+)
 
 from eldrim.core.frozen import Frozen
 from eldrim.core.reading_choices import CONDITIONS_BEFORE
 
 Reason = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400)]
+ValueText = Annotated[str, StringConstraints(max_length=400)]
 
 
 class Role(StrEnum):
@@ -78,6 +86,13 @@ class Entry(Frozen):
     made: datetime | None = None
     carries: tuple[str, ...] = ()
     how: Literal["", "typed", "tapped", "device"] = ""
+    beside: str = Field("", description="Whose session a lead's PIN was entered in.")
+
+    @field_validator("made")
+    @classmethod
+    def _zoned(cls, made: datetime | None) -> datetime | None:
+        """A time kept without a zone is read as UTC, so that it can be told from others."""
+        return made.replace(tzinfo=UTC) if made and made.tzinfo is None else made
 
     @field_validator("value")
     @classmethod
@@ -86,6 +101,25 @@ class Entry(Frozen):
         if info.data.get("reading") == "condition" and isinstance(value, str):
             return CONDITIONS_BEFORE.get(value, value)
         return value
+
+
+class SentEntry(Entry):
+    """An entry as a tablet sends it: nothing longer than a step can hold, times with their zone."""
+
+    step: str = Field("", max_length=120)
+    reading: str = Field("", max_length=60)
+    value: Annotated[float, Field(allow_inf_nan=False)] | ValueText | None = None
+    unit: str = Field("", max_length=20)
+    checks: tuple[Annotated[str, Field(max_length=60)], ...] = Field((), max_length=60)
+    photo: str = Field("", pattern="^([0-9a-f]{64})?$")
+    made: AwareDatetime | None = None
+    carries: tuple[Annotated[str, Field(max_length=120)], ...] = Field((), max_length=400)
+    # Said by the server alone.
+    beside: Literal[""] = ""
+
+    def kept(self) -> Entry:
+        """The same as it is kept."""
+        return Entry.model_validate(self.model_dump())
 
 
 class Recorded(Frozen):

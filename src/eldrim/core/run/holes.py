@@ -1,8 +1,9 @@
-"""What is open in the engine just now: the stage of each hole."""
+"""What is open in the engine just now: the stage of each hole, and where something was left."""
 
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.operations import HoleStage
 from eldrim.core.procedure.model import Plan
+from eldrim.core.run.entries import EntryKind
 from eldrim.core.run.state import RunState
 
 
@@ -14,3 +15,15 @@ def stages(plan: Plan, state: RunState) -> dict[str, HoleStage]:
             reached = step.key.rule.stage if step.key in state.closings else None
             found[step.hole] = reached or found.get(step.hole, HoleStage.CLOSED)
     return dict(sorted(found.items(), key=lambda item: hole_order(item[0])))
+
+
+def not_done(plan: Plan, state: RunState) -> tuple[str, ...]:
+    """The holes at which a step was left out: whatever followed, they are not as planned."""
+    left = {
+        step.hole
+        for step in plan.steps
+        if step.hole
+        and (closing := state.closings.get(step.key))
+        and closing.entry.kind is EntryKind.SKIP
+    }
+    return tuple(sorted(left, key=hole_order))

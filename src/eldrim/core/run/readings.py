@@ -2,7 +2,9 @@
 
 from typing import TypeGuard
 
+from eldrim.core.days import find_day
 from eldrim.core.figures.limits import Limits, Side, limits, side
+from eldrim.core.language import day_words
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
 from eldrim.core.words import say
@@ -59,12 +61,15 @@ def with_meter_unit(plan: Plan, unit: str) -> Plan:
 
 
 def shown(reading: Reading, value: Value) -> str:
-    """A value as it is read: a number in the language in use, a choice by its word."""
+    """A value as it is read: a number in the language in use, a choice by its word, a day as
+    people write it.
+    """
     if is_number(value):
         return format_number(value, 3)
     if value in reading.choices and reading.shown:
         return reading.shown[reading.choices.index(str(value))]
-    return str(value)
+    day = find_day(str(value)) if reading.kind == "date" else None
+    return day_words(day) if day else str(value)
 
 
 def label_at_hole(step: Step, label: str) -> str:

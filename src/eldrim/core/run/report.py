@@ -6,6 +6,7 @@ from datetime import datetime
 from statistics import median
 from uuid import UUID
 
+from eldrim.core.language import moment_words
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
 from eldrim.core.run.entries import Entry, EntryKind, Recorded
@@ -198,7 +199,7 @@ def _cleared(stop: Entry, entries: list[Recorded]) -> str:
     if cleared is None:
         return say("bay.open")
     words = cleared.entry.note or BY_KEY[stop.reason].clear
-    return f"{words} ({cleared.by}, {cleared.written:%Y-%m-%d %H:%M} UTC)"
+    return f"{words} ({cleared.by}, {moment_words(cleared.written)} UTC)"
 
 
 def _replaced(recorded: Recorded, state: RunState, said: str) -> str:

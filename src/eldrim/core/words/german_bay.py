@@ -54,7 +54,7 @@ BAY: dict[str, str] = {
     "bay.sign_in": "Anmelden",
     "bay.other_person": "Geschrieben von {name}: gesendet, wenn {name} sich anmeldet.",
     "bay.not_done": "Nicht getan",
-    "bay.not_done_with": "nicht getan: '{step}' ging nicht",
+    "bay.not_done_with": "'{step}' ging nicht",
     "bay.undo": "Zurücknehmen",
     "bay.closed": "Getan: {step}.",
     "bay.now_at": "Jetzt: {hole}. {step}",

@@ -1,11 +1,12 @@
 """Signing in and out."""
 
 from typing import Annotated
+from urllib.parse import urlsplit
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import RedirectResponse, Response
 
-from eldrim.store import accounts
+from eldrim.store import accounts, audit
 from eldrim.store.errors import ThrottledError
 from eldrim.web.context import COOKIE, Db, SignedIn, Writer, render
 
@@ -39,14 +40,22 @@ def sign_in(
     password: Annotated[str, Form(max_length=200)] = "",
     next: Annotated[str, Form(max_length=300)] = "",
 ) -> Response:
-    """Start a session. The session cookie is SameSite=Strict, so no other site can post here."""
+    """Start a session, and end the one this browser had; another site cannot post here."""
+    if not _from_here(request):
+        raise HTTPException(403, "Sign in on this page, not from another site.")
     address = request.client.host if request.client else "unknown"
     try:
         found = accounts.sign_in(db, name, password, address)
     except ThrottledError as error:
         return _again(request, name, str(error), 429, next)
     if found is None:
+        # What is no name of ours may be a password in the wrong field: it is not kept.
+        typed = name.strip().lower()
+        known = typed if typed in accounts.called(db) else "a name not known here"
+        audit.note(db, known, "sign-in refused", address)
         return _again(request, name, "Name and password do not match.", 401, next)
+    accounts.sign_out(db, request.cookies.get(COOKIE, ""))
+    audit.note(db, name.strip().lower(), "signed in", address)
     answer = RedirectResponse(_own(next) or "/", 303)
     answer.set_cookie(
         COOKIE,
@@ -60,12 +69,23 @@ def sign_in(
 
 
 @router.post("/sign-out")
-def sign_out(request: Request, db: Db, _: Writer) -> Response:
+def sign_out(request: Request, db: Db, me: Writer) -> Response:
     """End the session."""
+    audit.note(db, me.name, "signed out")
     accounts.sign_out(db, request.cookies.get(COOKIE, ""))
     answer = RedirectResponse("/sign-in", 303)
     answer.delete_cookie(COOKIE)
+    # What this person was shown is not for the next one. Unsent entries lie elsewhere and stay.
+    answer.headers["clear-site-data"] = '"cache"'
     return answer
+
+
+def _from_here(request: Request) -> bool:
+    """Whether a form was sent by a page of ours, as far as the browser says."""
+    site = request.headers.get("sec-fetch-site", "same-origin")
+    origin = request.headers.get("origin")
+    ours = origin is None or urlsplit(origin).netloc == request.headers.get("host", "")
+    return ours and site in ("same-origin", "none")
 
 
 def _again(request: Request, name: str, problem: str, status: int, next: str) -> Response:

@@ -11,20 +11,19 @@ from eldrim.core.consistency import check
 from eldrim.core.errors import EngineError, Problem, ProblemsError, RunError
 from eldrim.core.job import Job
 from eldrim.core.language import speaking
-from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
-from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.core.run.entries import EntryKind, Role, SentEntry
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.photo import read_photo
-from eldrim.store import accounts, edition_store, images, runs, sheet_store
+from eldrim.store import accounts, audit, edition_store, images, runs, sheet_store
 from eldrim.web.bay.advice import cooling_drawn, gap_advice
 from eldrim.web.bay.wire import state_of
-from eldrim.web.context import Db, SignedIn, Writer, render
-from eldrim.web.forms import WholeBody
+from eldrim.web.context import Db, SignedIn, WholeBody, Writer, render
+from eldrim.web.plans import plan_for
 
 router = APIRouter()
 
@@ -60,7 +59,7 @@ def plan(question: PlanQuestion) -> Plan | JSONResponse:
         problems = check(engine)
         if problems:
             raise EngineError(problems)
-        return compile_plan(engine, question.job, question.rules, question.crib)
+        return plan_for(engine, question.job, question.rules, question.crib)
     except ProblemsError as error:
         return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
 
@@ -96,7 +95,7 @@ def add_entry(
     db: Db,
     signed_in: Writer,
     key: UUID,
-    entry: Entry,
+    entry: SentEntry,
     said: Annotated[TabletSays, Query()],
 ) -> Acknowledged:
     """Write an entry down; sending the same one again is harmless.
@@ -104,7 +103,7 @@ def add_entry(
     A tablet says in the query which it is and how many more entries it has to send.
     """
     said.tell(request, key)
-    state = runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
+    state = runs.add(db, key, entry.kept(), signed_in.name, Role(signed_in.role))
     now = state.current(edition_store.plan_of(runs.run(db, key).edition))
     return Acknowledged(id=entry.id, step_now=now.key if now else None)
 
@@ -144,7 +143,7 @@ BY_PIN = (EntryKind.RELEASE, EntryKind.ACCEPT, EntryKind.REFUSE, EntryKind.AGAIN
 class ByLead(BaseModel):
     """An entry that a lead answers for on somebody else's screen."""
 
-    entry: Entry
+    entry: SentEntry
     lead: str = Field(max_length=40)
     pin: str = Field(max_length=12)
 
@@ -157,9 +156,12 @@ def add_by_lead(db: Db, signed_in: Writer, key: UUID, asked: ByLead) -> Response
     if asked.entry.kind not in BY_PIN:
         raise RunError(only)
     if not accounts.is_lead(db, asked.lead, asked.pin, run=key, by=signed_in.name):
+        audit.note(db, signed_in.name, "PIN wrong", asked.lead, run=str(key))
         # The failed attempt is counted, so this is an answer and no error that undoes it.
         return JSONResponse({"error": wrong}, 403)
-    runs.add(db, key, asked.entry, asked.lead, Role.LEAD)
+    entry = asked.entry.kept().model_copy(update={"beside": signed_in.name})
+    runs.add(db, key, entry, asked.lead, Role.LEAD)
+    audit.note(db, signed_in.name, "PIN right", asked.lead, run=str(key), kind=entry.kind.value)
     return JSONResponse({"id": str(asked.entry.id), "step_now": None})
 
 

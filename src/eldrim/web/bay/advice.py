@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 from eldrim.core.engine import Engine
 from eldrim.core.figures.gap import GapRange, advise
 from eldrim.core.figures.sheet import plug_of
-from eldrim.core.language import speaking
+from eldrim.core.language import day_words, speaking
 from eldrim.core.procedure.model import Plan, Reading, Step, StepFigure
 from eldrim.core.quantity import convert, format_number
 from eldrim.core.run.history import Past, compared_place, grown
@@ -111,7 +111,7 @@ def _last_value(last: Past, step: Step, reading: Reading) -> str:
     if is_number(entry.value):
         value = f"{value} {entry.unit}".strip()
     words = "bay.last" if place[1] == reading.key else "bay.last_left"
-    return say(words, value=value, day=f"{last.at:%Y-%m-%d}")
+    return say(words, value=value, day=day_words(last.at))
 
 
 def cooling_drawn(db: Session, row: RunRow, key: str) -> str:

@@ -20,6 +20,7 @@ from eldrim.exchange.crib_table import (
     to_rows,
     write_csv,
 )
+from eldrim.store import audit
 from eldrim.store import crib as crib_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, SignedIn, Trainer, render
@@ -112,6 +113,7 @@ def save(request: Request, db: Db, signed_in: Trainer, form: FormFields) -> Resp
             raise ProblemsError([Problem("reason", "say why the crib changes", "one line")])
         made = from_rows(rows, version)
         crib_store.save(db, made, signed_in.name, reason)
+        audit.note(db, signed_in.name, "crib changed", f"version {made.version}", why=reason)
     except ProblemsError as error:
         return _page(request, db, version, rows, tuple(error.problems), reason)
     return RedirectResponse("/crib", 303)
@@ -159,5 +161,7 @@ def upload(
         made = read_csv(file.file.read(MAX_BYTES + 1), now.version)
     except ProblemsError as error:
         return _page(request, db, now.version, to_rows(now), tuple(error.problems))
-    crib_store.save(db, made, signed_in.name, f"From the file {(file.filename or '')[:80]}")
+    why = f"From the file {(file.filename or '')[:80]}"
+    crib_store.save(db, made, signed_in.name, why)
+    audit.note(db, signed_in.name, "crib changed", f"version {made.version}", why=why)
     return RedirectResponse("/crib", 303)

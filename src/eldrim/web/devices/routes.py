@@ -56,7 +56,7 @@ def play(
 
 
 @router.get("/api/v1/devices/stream")
-async def stream(
+def stream(
     request: Request,
     signed_in: SignedIn,
     take: str = "",

@@ -13,7 +13,6 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import WayKind
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, RollItem
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
 from eldrim.core.quantity import format_number
@@ -21,6 +20,7 @@ from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.drawing import engine_plan, ribbon, tool_roll
+from eldrim.web.plans import first_plan, plan_for
 
 LISTS = ("forbid", "force", "without")
 
@@ -51,8 +51,20 @@ class PlanQuery(BaseModel):
 class PlanPage:
     """Everything the plan page shows."""
 
-    def __init__(self, engine: Engine, question: PlanQuery, rules: HouseRules, crib: Crib) -> None:
-        """Settle what is asked; what the sheet does not have is left out."""
+    def __init__(
+        self,
+        engine: Engine,
+        question: PlanQuery,
+        rules: HouseRules,
+        crib: Crib,
+        *,
+        looked_through: bool = False,
+    ) -> None:
+        """Settle what is asked; what the sheet does not have is left out.
+
+        ``looked_through`` looks for the least job where a first answer would do; on a large engine
+        that takes seconds.
+        """
         self.engine = engine
         self.both = (carrier(engine), Work.PLUG)
         asked = tuple(w for w in self.both if w in question.work) or self.both
@@ -72,6 +84,7 @@ class PlanPage:
         self.rules = rules.using(work_by_feel="forbidden") if no_feel else rules
         self.crib = crib
         self.problem = ""
+        self.looked_through = looked_through
         self.plan = self._answer()
 
     def _fewer(
@@ -85,10 +98,14 @@ class PlanPage:
         if not self.question.c:
             return None
         try:
-            return compile_plan(self.engine, self._job(what_if=True), self.rules, self.crib)
+            asked = (self.engine, self._job(what_if=True), self.rules, self.crib)
+            if self.looked_through:
+                return plan_for(*asked)
+            plan, self.looked_through = first_plan(*asked)
         except JobError as error:
             self.problem = "; ".join(problem.message for problem in error.problems)
             return None
+        return plan
 
     def _job(self, what_if: bool) -> Job:
         q = self.question
@@ -121,7 +138,7 @@ class PlanPage:
         """Minutes more than the best plan without what-ifs."""
         if not self.asked or self.plan is None:
             return 0.0
-        best = compile_plan(self.engine, self._job(what_if=False), self.house, self.crib)
+        best, _ = first_plan(self.engine, self._job(what_if=False), self.house, self.crib)
         return round(self.plan.minutes - best.minutes, 1)
 
     @property
@@ -339,6 +356,17 @@ class PlanPage:
     def _same_at(self, cylinders: list[int]) -> str:
         """The address with the same done at each of these cylinders."""
         return self.address(c=cylinders, plugs=[], carriers=[])
+
+    @property
+    def weighed(self) -> float:
+        """What the choice weighs: minutes of the way in with its risks, and of set-up changes."""
+        return self.plan.access_minutes + self.plan.change_minutes if self.plan else 0.0
+
+    @property
+    def least_address(self) -> str:
+        """Where looking through for a cheaper job is asked for."""
+        path, query = self.address().split("?")
+        return f"{path}/least?{query}&shown={self.weighed:.2f}"
 
     def address(self, **changes: object) -> str:
         """The page's address with some of the question changed."""

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
-from eldrim.core.engine import Engine
+from eldrim.core.errors import Problem, ProblemsError
 from eldrim.drawing import engine_plan
 from eldrim.exchange.engine_file import write_engine
 from eldrim.store import drafts, sheet_store
@@ -20,13 +20,13 @@ router = APIRouter(include_in_schema=False)
 @router.get("/engines")
 def index(request: Request, db: Db, _: SignedIn) -> Response:
     """All engines, each with its own small plan."""
-    rows = sheet_store.sheets(db)
-    found = [Engine.model_validate(row.document) for row in rows]
+    found, broken = sheet_store.readable(db)
     pictures = {e.id: engine_plan.draw(e, engine_plan.PlanView(compact=True)) for e in found}
     return render(
         request,
         "engines/index.html.jinja",
         engines=found,
+        broken=broken,
         pictures=pictures,
         drafts=drafts.open_drafts(db),
     )
@@ -48,3 +48,24 @@ def show(
     view = PlanPage(sheet, question, rules, tools_today(db))
     template = "way_in" if swaps(request) else "plan"
     return render(request, f"engines/{template}.html.jinja", engine=view.engine, view=view)
+
+
+@router.get("/engines/{engine_id}/least")
+def least(
+    request: Request,
+    db: Db,
+    _: SignedIn,
+    engine_id: str,
+    question: Annotated[PlanQuery, Query()],
+    shown: Annotated[float, Query(ge=0, le=1e6)],
+) -> Response:
+    """What looking through a large engine brought: how sure its plan is, or a cheaper one.
+
+    ``shown`` is the sum, in minutes, of the plan that is on the screen.
+    """
+    sheet, rules = sheet_store.sheet(db, engine_id), rules_store.in_force(db)
+    view = PlanPage(sheet, question, rules, tools_today(db), looked_through=True)
+    if view.plan is None:
+        raise ProblemsError([Problem("c", view.problem or "no hole is chosen", "choose one")])
+    saved = round(shown - view.weighed, 2)
+    return render(request, "engines/certainty.html.jinja", view=view, plan=view.plan, saved=saved)

@@ -7,7 +7,7 @@ from typing import Any
 from eldrim.core.operations import HoleStage
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.run.entries import Recorded
-from eldrim.core.run.holes import stages
+from eldrim.core.run.holes import not_done, stages
 from eldrim.core.run.readings import shown
 from eldrim.core.run.report import judged_words, window
 from eldrim.core.run.state import Place, RunState
@@ -182,9 +182,12 @@ def _picture(db: Db, plan: Plan, step: Step | None) -> str:
 
 
 def _open_holes(plan: Plan, state: RunState) -> dict[str, list[str]]:
-    """The holes by how far they are, those still closed or closed again left out."""
+    """The holes by how far they are, those still closed or closed again left out, and
+    those at which something was not done.
+    """
     found: dict[str, list[str]] = {}
     for hole, stage in stages(plan, state).items():
         if stage not in (HoleStage.CLOSED, HoleStage.CONNECTED):
             found.setdefault(say(f"stage.{stage}"), []).append(hole)
-    return found
+    left = not_done(plan, state)
+    return {**found, say("bay.not_done").upper(): list(left)} if left else found

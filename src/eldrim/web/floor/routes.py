@@ -12,7 +12,7 @@ from eldrim.core.run.due import DueKind, due
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.parts_needed import parts_needed
 from eldrim.core.run.stops import reason_of, reasons
-from eldrim.store import edition_store, runs
+from eldrim.store import accounts, edition_store, runs
 from eldrim.web.bay.wire import wire_state
 from eldrim.web.context import Db, SignedIn, Writer, render, swaps
 from eldrim.web.filters import today
@@ -35,6 +35,7 @@ def _floor(request: Request, db: Db, refused: str = "") -> Response:
         request,
         f"{template}.html.jinja",
         status=409 if refused else 200,
+        wrong_pins=accounts.wrong_pins(db),
         bays=bays(db, request.app.state.tablets),
         overdue=overdue,
         today=today(),

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import date
 from typing import Annotated, Literal, TypeVar
 from uuid import UUID
 
@@ -10,13 +9,14 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
+from eldrim.core.days import read_day
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.parts_needed import parts_needed
 from eldrim.core.run.readings import at_limit, label_at_hole, outside_words, shown, with_meter_unit
-from eldrim.core.run.report import report
+from eldrim.core.run.report import DEVIATES, report
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
 from eldrim.core.words import say
@@ -63,8 +63,8 @@ class LogForm(BaseModel):
             unit=self.unit,
             by=self.by,
             job=read(UUID, self.job, "is no job of this list. It was left out."),
-            since=read(date.fromisoformat, self.since, as_day),
-            until=read(date.fromisoformat, self.until, as_day),
+            since=read(read_day, self.since, as_day),
+            until=read(read_day, self.until, as_day),
             marked=bool(self.marked),
         )
         return found, wrong
@@ -117,6 +117,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         entries=entries,
         reason_of=reason_of,
         value_texts=_texts(plan, entries),
+        gone_over=_gone_over(plan, entries, state),
         still_open=state.open_steps(plan),
         lines=report(plan, entries, accounts.called(db)),
         marks=_marked(plan, entries, accounts.called(db)),
@@ -228,6 +229,17 @@ def _cell(step: Step, reading: Reading, state: RunState) -> Cell:
     limit = "at limit" if at_limit(reading, value) else ""
     text = shown(reading, value) if recorded else ""
     return Cell(reading, recorded, text, outside_words(reading, value) or limit)
+
+
+def _gone_over(plan: Plan, entries: list[Recorded], state: RunState) -> dict[UUID, str]:
+    """By the value that stands now, what deviated at its place before: it is not written away."""
+    texts = _texts(plan, entries)
+    found: dict[UUID, str] = {}
+    for entry in (recorded.entry for recorded in entries):
+        stands = state.values.get((entry.step, entry.reading))
+        if entry.kind in DEVIATES and stands and stands.entry.id != entry.id:
+            found[stands.entry.id] = texts.get(entry.id, "")
+    return found
 
 
 def _texts(plan: Plan, entries: list[Recorded]) -> dict[UUID, str]:

@@ -2,21 +2,20 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Form, Request
+from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.run.entries import Role
-from eldrim.store import accounts, bays, edition_store, people, runs
+from eldrim.store import accounts, audit, bays, edition_store, people, runs
 from eldrim.store.accounts import Person
 from eldrim.store.errors import ConflictError, ThrottledError
-from eldrim.web.context import COOKIE, Db, SignedIn, Writer, only, render
+from eldrim.web.context import COOKIE, Db, Lead, SignedIn, Writer, render
 
 router = APIRouter(include_in_schema=False)
 Short = Annotated[str, Form(max_length=80)]
 Secret = Annotated[str, Form(max_length=200)]
-Lead = Annotated[Person, Depends(only(Role.LEAD))]
 
 
 @router.get("/people")
@@ -67,6 +66,7 @@ def add(request: Request, db: Db, lead: Lead, form: Annotated[PersonForm, Form()
         typed = form.model_dump(exclude={"password"})
         found = tuple(f"{problem.message}: {problem.fix}" for problem in error.problems)
         return _page(request, db, lead, problems=found, typed=typed)
+    audit.note(db, lead.name, "person added", form.name.strip().lower(), role=form.role)
     return RedirectResponse("/people", 303)
 
 
@@ -78,13 +78,15 @@ def add_bay(request: Request, db: Db, lead: Lead, bay: Short = "") -> Response:
     except ProblemsError as error:
         found = tuple(f"{problem.message}: {problem.fix}" for problem in error.problems)
         return _page(request, db, lead, problems=found, typed={"bay": bay})
+    audit.note(db, lead.name, "bay added", bay)
     return RedirectResponse("/people", 303)
 
 
 @router.post("/bays/away")
-def remove_bay(db: Db, _: Lead, bay: Short) -> Response:
+def remove_bay(db: Db, lead: Lead, bay: Short) -> Response:
     """Take a bay away; runs that were done there keep its name."""
     bays.remove(db, bay)
+    audit.note(db, lead.name, "bay taken away", bay)
     return RedirectResponse("/people", 303)
 
 
@@ -109,8 +111,10 @@ def change_mine(
         raise ProblemsError([Problem("password", "nothing was entered", "enter what is new")])
     if pin:
         people.set_pin(db, me.name, pin)
+        audit.note(db, me.name, "PIN changed", me.name)
     if password:
         people.set_password(db, me.name, password, keep=request.cookies.get(COOKIE, ""))
+        audit.note(db, me.name, "password changed", me.name)
     changed = " and ".join(w for w, new in (("Password", password), ("PIN", pin)) if new)
     return _page(request, db, me, said=f"{changed} changed.")
 
@@ -121,6 +125,7 @@ def reset_password(db: Db, lead: Lead, name: str, password: Secret = "") -> Resp
     if name == lead.name:
         raise ConflictError("Your own password is changed below, with the one you have.")
     people.set_password(db, name, password)
+    audit.note(db, lead.name, "password reset", name)
     return RedirectResponse("/people", 303)
 
 
@@ -128,7 +133,7 @@ def reset_password(db: Db, lead: Lead, name: str, password: Secret = "") -> Resp
 def left(
     request: Request,
     db: Db,
-    _: Lead,
+    lead: Lead,
     name: str,
     back: Annotated[bool, Form()] = False,
     sure: Annotated[bool, Form()] = False,
@@ -141,4 +146,5 @@ def left(
         page = "people/leave.html.jinja"
         return render(request, page, status=409, person=who, going=going, plans=plans)
     (people.come_back if back else people.leave)(db, name)
+    audit.note(db, lead.name, "person came back" if back else "person left", name)
     return RedirectResponse("/people", 303)

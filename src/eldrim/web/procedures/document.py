@@ -4,7 +4,6 @@ from typing import Any
 
 from eldrim.core.job import Job
 from eldrim.core.language import LANGUAGES, speaking
-from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, may_be_left_out, orphans, placements
 from eldrim.core.procedure.model import Plan, numbered
@@ -19,6 +18,7 @@ from eldrim.store import rules as rules_store
 from eldrim.store.tables import ProcedureRow
 from eldrim.web.context import Db, tools_today
 from eldrim.web.filters import today
+from eldrim.web.plans import plan_for
 
 
 def compiled(db: Db, row: ProcedureRow) -> Plan:
@@ -26,7 +26,7 @@ def compiled(db: Db, row: ProcedureRow) -> Plan:
     departures = procedure_store.departures_of(row)
     rules = rules_store.in_force(db).departing(departures)
     sheet, crib = sheet_store.sheet(db, row.engine_id), tools_today(db)
-    made = compile_plan(sheet, Job.model_validate(row.job), rules, crib)
+    made = plan_for(sheet, Job.model_validate(row.job), rules, crib)
     with speaking(made.job.language):
         late = overdue(made, crib, today())
     made = made.model_copy(update={"open_points": (*made.open_points, *late)})

@@ -10,8 +10,7 @@ from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work, settle_job
-from eldrim.core.language import Language, speaking
-from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.language import Language, day_words, speaking
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan, numbered
 from eldrim.core.run.entries import Role
@@ -19,12 +18,21 @@ from eldrim.core.words import say
 from eldrim.drawing import tool_roll
 from eldrim.exchange import procedure_files as files
 from eldrim.printing import job_sheet
-from eldrim.store import accounts, edition_store, images, procedure_store, releases, sheet_store
+from eldrim.store import (
+    accounts,
+    audit,
+    edition_store,
+    images,
+    procedure_store,
+    releases,
+    sheet_store,
+)
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, Reviewer, SignedIn, Trainer, Writer, render, tools_today
 from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
+from eldrim.web.plans import plan_for
 from eldrim.web.procedures.document import compiled, document, photos, rules, sections
 from eldrim.web.procedures.touched import needs_a_word, outdated
 
@@ -81,7 +89,7 @@ def create(db: Db, signed_in: Trainer, form: Annotated[JobForm, Form()]) -> Resp
     """Turn a job into a procedure."""
     sheet = sheet_store.sheet(db, form.engine)
     job = settle_job(form.job(), sheet)
-    compile_plan(sheet, job, rules_store.in_force(db), tools_today(db))
+    plan_for(sheet, job, rules_store.in_force(db), tools_today(db))
     key = procedure_store.add_procedure(db, sheet, job, signed_in.name)
     return RedirectResponse(f"/procedures/{key}", 303)
 
@@ -123,10 +131,11 @@ def release(
     accepted: Annotated[str, Form(max_length=400)] = "",
 ) -> Response:
     """Release the draft as the next edition; what is released is what was on the screen."""
-    row = procedure_store.procedure(db, key)
+    # Held until the edition is in: what is compared, compiled and released is one draft.
+    row = procedure_store.locked_draft(db, key)
     if row.version != version:
         raise ConflictError(
-            "Somebody changed this draft meanwhile. Look at it again, then release."
+            "Somebody changed or released this draft meanwhile. Look at it again, then release."
         )
     if not reason.strip():
         raise ProblemsError([Problem("reason", "say why this edition is released", "one line")])
@@ -135,6 +144,8 @@ def release(
     _approved(db, key, version, signed_in.name)
     made = made.model_copy(update={"accepted": accepted.strip()})
     edition = edition_store.release(db, key, made, signed_in.name, reason.strip())
+    about = f"{made.engine}: {made.title}, edition {edition.number}"
+    audit.note(db, signed_in.name, "released", about, why=reason.strip(), edition=str(edition.id))
     return RedirectResponse(f"/editions/{edition.id}", 303)
 
 
@@ -150,9 +161,10 @@ def _approved(db: Db, key: UUID, version: int, releasing: str) -> None:
 @router.post("/procedures/{key}/approve")
 def approve(db: Db, signed_in: Reviewer, key: UUID, version: Annotated[int, Form()]) -> Response:
     """Approve the draft as it stands on the screen."""
-    if procedure_store.procedure(db, key).version != version:
+    if procedure_store.locked_draft(db, key).version != version:
         raise ConflictError("Somebody changed this draft meanwhile. Look at it again.")
     releases.approve(db, key, version, signed_in.name)
+    audit.note(db, signed_in.name, "approved", str(key), version=version)
     return RedirectResponse(f"/procedures/{key}", 303)
 
 
@@ -164,6 +176,7 @@ def withdraw(
     if not reason.strip():
         raise ProblemsError([Problem("reason", "say why it is withdrawn", "one line")])
     releases.withdraw(db, edition_store.edition(db, key).id, signed_in.name, reason.strip())
+    audit.note(db, signed_in.name, "withdrawn", str(key), why=reason.strip())
     return RedirectResponse(f"/editions/{key}", 303)
 
 
@@ -177,6 +190,7 @@ def let_run(
     row = edition_store.edition(db, key)
     revision = sheet_store.sheet(db, edition_store.plan_of(row).engine).revision
     releases.let_run(db, row.id, revision, signed_in.name, reason.strip())
+    audit.note(db, signed_in.name, "let run", str(key), why=reason.strip(), revision=revision)
     return RedirectResponse(f"/editions/{key}", 303)
 
 
@@ -222,7 +236,7 @@ def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
     row = edition_store.edition(db, key)
     made = edition_store.plan_of(row)
     with speaking(made.job.language):
-        released = say("doc.released", when=f"{row.at:%Y-%m-%d}", who=accounts.called(db)[row.by])
+        released = say("doc.released", when=day_words(row.at), who=accounts.called(db)[row.by])
         edition = say("doc.edition_of", number=row.number)
     pictures = {
         photo.image: images.image(db, photo.image).data

@@ -11,14 +11,14 @@ from starlette.datastructures import FormData
 from eldrim.core.engine.parts import RiskLevel
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job
-from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.difference import difference
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.rules.topics import BY_KEY, TOPICS
-from eldrim.store import procedure_store, sheet_store
+from eldrim.store import audit, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, tools_today
 from eldrim.web.forms import FormFields, decimal_number, problems_of, text_field, whole_number
+from eldrim.web.plans import plan_for
 
 router = APIRouter(include_in_schema=False)
 
@@ -48,7 +48,7 @@ def preview(request: Request, db: Db, _: Writer, form: FormFields) -> Response:
     sheet, job = sheet_store.sheet(db, row.engine_id), Job.model_validate(row.job)
     crib = tools_today(db)
     found = difference(
-        compile_plan(sheet, job, now, crib), compile_plan(sheet, job, chosen(now, form), crib)
+        plan_for(sheet, job, now, crib), plan_for(sheet, job, chosen(now, form), crib)
     )
     return render(request, "rules/changes.html.jinja", found=found, title=row.title)
 
@@ -65,6 +65,7 @@ def save(
         update={"version": whole_number("version", text_field(form, "version")) or 0}
     )
     rules_store.save(db, made, signed_in.name, reason.strip())
+    audit.note(db, signed_in.name, "rules changed", f"version {made.version}", why=reason.strip())
     return RedirectResponse("/rules", 303)
 
 

@@ -13,8 +13,10 @@ function prepare(root) {
   root.querySelectorAll("[data-client-id]").forEach((field) => {
     field.value = freshId();
   });
+  // Once and at once: htmx would do it again a moment later, under the fingers of whoever is typing.
   root.querySelectorAll("[autofocus]").forEach((field) => {
     field.focus();
+    field.removeAttribute("autofocus");
   });
 }
 

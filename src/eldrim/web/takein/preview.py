@@ -13,8 +13,9 @@ from eldrim.core.job import settle_job
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
 from eldrim.exchange.engine_file import changes, read_engine
+from eldrim.exchange.photo import holds_only_its_picture
 from eldrim.exchange.procedure_files import FORMAT, ProcedureFile, read_json, read_steps_csv
-from eldrim.store import images, procedure_store, sheet_store
+from eldrim.store import audit, images, procedure_store, sheet_store
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import ProcedureRow, TakeInRow
 from eldrim.web.context import Db
@@ -60,6 +61,7 @@ def preview(db: Db, held: TakeInRow) -> Preview:
 
 def take_in(db: Db, held: TakeInRow, by: str) -> str:
     """Take all of a held file in, in the request's one transaction; the address of what it is."""
+    audit.note(db, by, "taken in", held.about, file=held.name)
     kind, _, about = held.about.partition("/")
     if kind == "engine":
         engine = read_engine(held.data)
@@ -142,14 +144,11 @@ def _procedure(db: Db, file: ProcedureFile) -> Preview:
 
 
 def _photos(file: ProcedureFile) -> None:
-    for digest, data in file.photos.items():
-        try:
-            with Image.open(BytesIO(data), formats=("JPEG",)) as photo:
-                photo.verify()
-        except (OSError, SyntaxError, Image.DecompressionBombError) as error:
-            raise ProblemsError(
-                [Problem(f"photos.{digest[:12]}", "is no JPEG", "write the file out again")]
-            ) from error
+    wrong = [key for key, data in file.photos.items() if not holds_only_its_picture(data)]
+    if wrong:
+        said = "is no JPEG, is cut off, or holds more than its picture"
+        fix = "write the file out again"
+        raise ProblemsError([Problem(f"photos.{key[:12]}", said, fix) for key in wrong])
 
 
 def _steps_edits(db: Db, row: ProcedureRow, data: bytes) -> dict[str, Edit]:

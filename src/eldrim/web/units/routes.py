@@ -3,21 +3,23 @@
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
-from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.variants import Plate, candidates, plate_verdicts
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
 from eldrim.core.run.due import DueKind, due
+from eldrim.core.run.entries import Role
 from eldrim.core.run.history import by_hole, marked
 from eldrim.core.run.unit_label import unit_code
 from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
-from eldrim.store import edition_store, runs, sheet_store, unit_store
+from eldrim.store import audit, edition_store, runs, sheet_store, unit_store
+from eldrim.store.accounts import Person
+from eldrim.store.tables import UnitRow
 from eldrim.store.unit_store import UnitFacts
 from eldrim.web.context import Db, Reviewer, SignedIn, Writer, render
 from eldrim.web.filters import today
@@ -32,7 +34,7 @@ METERS = ("hours", "km", "seasons")
 @router.get("/units")
 def index(request: Request, db: Db, _: SignedIn) -> Response:
     """All units with what is due, and a plate to enter."""
-    sheets = [Engine.model_validate(row.document) for row in sheet_store.sheets(db)]
+    sheets, _broken = sheet_store.readable(db)
     return render(
         request,
         "units/index.html.jinja",
@@ -92,6 +94,7 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
         dues=due(runs.signed(db, key)),
         today=today(),
         meters=METERS,
+        changes=[(each, audit.words(each)) for each in audit.of_unit(db, key)],
     )
 
 
@@ -108,6 +111,7 @@ def withdraw_due(
         raise ProblemsError([Problem("reason", "say why this is due no more", "one line")])
     row = runs.run(db, run)
     runs.withdraw_due(db, run, kind, signed_in.name, reason.strip())
+    audit.note(db, signed_in.name, "due withdrawn", f"{kind} of {run}", why=reason.strip())
     return RedirectResponse(f"/units/{row.unit_id}", 303)
 
 
@@ -135,6 +139,8 @@ def save(
 ) -> Response:
     """Keep a unit. Its plate picks the variant; where it leaves a choice, a person is asked."""
     sheet, plate = sheet_store.sheet(db, form.engine), form.plate
+    if form.key:
+        _may_change(unit_store.unit(db, form.key), form, signed_in)
     if not form.name.strip() or form.meter not in METERS:
         raise ProblemsError([Problem("name", "the unit has no name or no meter", "say both")])
     found = candidates(sheet, plate)
@@ -159,8 +165,21 @@ def save(
         variant=variant,
         told_by=told_by,
     )
+    before = unit_store.facts_of(unit_store.unit(db, form.key)).words() if form.key else {}
     row = unit_store.save_unit(db, form.key or _free(db, form.name), about, new=not form.key)
+    now = about.words()
+    changed = {k: [before.get(k, ""), now[k]] for k in now if before.get(k, "") != now[k]}
+    audit.note(db, signed_in.name, "unit changed" if form.key else "unit added", row.id, **changed)
     return RedirectResponse(f"/units/{row.id}", 303)
+
+
+def _may_change(row: UnitRow, form: UnitForm, signed_in: Person) -> None:
+    """What is on a plate is changed by a trainer or a lead, and never to nothing."""
+    if signed_in.role == Role.TECHNICIAN:
+        raise HTTPException(403, "Only a trainer or lead may change a unit.")
+    if row.serial and not form.serial.strip():
+        fix = "every run compares the plate with it"
+        raise ProblemsError([Problem("serial", "a serial once known is not taken away", fix)])
 
 
 def _free(db: Db, name: str) -> str:

@@ -159,6 +159,10 @@ export function stage(steps, hole, state) {
   return done.at(-1)?.stage ?? "closed";
 }
 
+// Whether a step at a hole was left out: whatever followed, it is not as planned.
+export const leftOut = (steps, hole, state) =>
+  steps.some((step) => step.hole === hole && state.closings[step.key]?.kind === "skip");
+
 // When what is waited for at this step will be inside its window (Newton's law of cooling).
 // Null when nothing is waited for; `lacks` is "second", "air" or "never"; times in milliseconds.
 // `cooling` holds the server's constants: least fall in degrees, minutes to the next reading.

@@ -1,7 +1,7 @@
 // The holes as the engine has them: how far each is, and what is next at it. Tapped, that step is
 // taken in hand.
 
-import { firstOpen, stage } from "./rules.js";
+import { firstOpen, leftOut, stage } from "./rules.js";
 import { cardOf, el, fill, run, say, steps } from "./run.js";
 
 // A column narrower than this holds no words.
@@ -50,8 +50,11 @@ function drawing(reached) {
 
 function drawHole(hole, now, here, show, wide) {
   const reached = stage(steps, hole, now);
-  const made = el("button", "tray-hole", el("b", "", hole), drawing(reached), el("span", "", say(`stage.${reached}`)));
+  const left = leftOut(steps, hole, now);
+  const said = left ? say("bay.not_done").toUpperCase() : say(`stage.${reached}`);
+  const made = el("button", "tray-hole", el("b", "", hole), ...(left ? [] : [drawing(reached)]), el("span", "", said));
   made.type = "button";
+  made.classList.toggle("off", left);
   made.classList.toggle("here", here.hole === hole);
   const next = steps.find((s) => s.hole === hole && !(s.key in now.closings));
   if (next) {

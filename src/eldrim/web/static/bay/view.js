@@ -29,6 +29,7 @@ export function show(key) {
 // Another step under the finger: it is seen and felt, and rests before it can be closed.
 function arrive() {
   rest();
+  for (const said of document.querySelectorAll("#notices details")) said.open = false;
   const arrived = cardOf(here);
   arrived.classList.remove("arrived");
   void arrived.offsetWidth;
@@ -293,7 +294,14 @@ function renderPlace(now) {
   sent.classList.toggle("waiting", unsent() > 0);
   renderLink();
   const { notices } = serverState();
-  fill(document.getElementById("notices"), notices, () => notices.map((n) => el("p", "looking notice", n)));
+  fill(document.getElementById("notices"), notices, () => notices.map(notice));
+}
+
+// Once read it is a line that can be opened again: what a step asks for stands above the fold.
+function notice(words) {
+  const said = el("details", "looking notice", el("summary", "", words));
+  said.open = true;
+  return said;
 }
 
 // Why nothing is sent, and what to do about it.
@@ -409,7 +417,7 @@ function aboutOpen(d, now) {
   const value = d.value == null ? "" : `${shown(d.value)} ${d.unit ?? ""}`.trim();
   const window = reading ? windowWords(reading) : "";
   const last = reading && cardOf(d.step)?.querySelector(`[data-reading="${CSS.escape(d.reading)}"] .last`)?.textContent;
-  const facts = [value, window, last].filter(Boolean).join("; ");
+  const facts = [[value, window].filter(Boolean).join("; "), last].filter(Boolean).join(". ");
   const said = now.refused[d.id];
   const parts = [`${d.text}${facts ? `: ${facts}` : ""}. ${d.why}. ${who(d.by)}`];
   if (d.photo) {

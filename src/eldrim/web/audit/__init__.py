@@ -1,0 +1,1 @@
+"""The audit trail, for leads."""

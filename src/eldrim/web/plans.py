@@ -1,0 +1,65 @@
+"""Plans computed once: the same question asked again is answered from memory.
+
+A plan follows from the sheet, the job, the house rules and the crib alone, so one that is kept
+never grows old: whatever changes is another question.
+"""
+
+from hashlib import blake2b
+from threading import Condition
+
+from cachetools import LRUCache, cached
+from pydantic import BaseModel
+
+from eldrim.core.engine import Engine
+from eldrim.core.job import Job
+from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.model import Plan
+from eldrim.core.rules.house import HouseRules
+from eldrim.core.tools.crib import Crib
+
+KEPT = 128
+_plans: LRUCache[bytes, Plan] = LRUCache(KEPT)
+# With a condition, two who ask the same at once wait for one answer.
+_turn = Condition()
+
+
+def _question(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> bytes:
+    digest = blake2b(digest_size=16)
+    facts: tuple[BaseModel, ...] = (engine, job, rules, crib)
+    for fact in facts:
+        digest.update(fact.model_dump_json().encode())
+    return digest.digest()
+
+
+@cached(_plans, key=_question, condition=_turn)
+def plan_for(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> Plan:
+    """Return what :func:`compile_plan` answers, from memory where it was asked before.
+
+    Raises :class:`JobError` as it does; a refusal is not kept.
+    """
+    return compile_plan(engine, job, rules, crib)
+
+
+def first_plan(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> tuple[Plan, bool]:
+    """Return an answer in time, and whether a cheaper one has been looked for.
+
+    A large engine takes seconds to look through: its first answer says how far it may be over the
+    least, until :func:`plan_for` was asked the same. Raises :class:`JobError` as it does.
+    """
+    question = _question(engine, job, rules, crib)
+    with _turn:
+        kept = _plans.get(question)
+    if kept is not None:
+        return kept, True
+    plan = compile_plan(engine, job, rules, crib, at_once=True)
+    if plan.proven_optimal:
+        # There is nothing cheaper to look for: it is the answer.
+        with _turn:
+            _plans[question] = plan
+    return plan, plan.proven_optimal
+
+
+def forget() -> None:
+    """Keep nothing of what was asked so far."""
+    with _turn:
+        _plans.clear()
