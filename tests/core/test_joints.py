@@ -16,7 +16,11 @@ FASTENER = {"head": "hex", "size": "10 mm"}
 def with_joint(**joint: Any) -> Plan:
     """The plan of an engine whose one cover is held by one joint."""
     loom = {"kind": "loom"} if joint["kind"] == "clip" else {}
-    cover = {**part(3, 3), **loom, "joints": {"it": joint}}
+    return with_cover({**part(3, 3), **loom, "joints": {"it": joint}})
+
+
+def with_cover(cover: dict[str, Any]) -> Plan:
+    """The plan of an engine with this over its first hole."""
     hindrance = [{"part": "cover", "of": ["hole/1"], "kind": "hides"}]
     figures = {
         **document()["figures"],
@@ -117,3 +121,14 @@ def test_standing_elsewhere_is_a_change_of_set_up() -> None:
     step = find(with_joint(kind="quarter_turn", stand="left"), "release/cover/it")
     assert "stand/left" in step.setup
     assert "Stand at the left" in step.detail
+
+
+def test_what_seals_on_a_face_is_tight_before_its_connector() -> None:
+    """A tug at the connector shifts nothing; of a part without a seal the sheet decides."""
+    bolts = {"kind": "bolt", **FASTENER, "count": 4, "torque": "cover-bolt"}
+    seal = {"kind": "gasket", "one_time": True, "part_number": "G-7"}
+    joints = {"plug": {"kind": "connector_press", "carries": "electric"}, "bolts": bolts}
+    for more, then in (({"seal": seal}, True), ({}, False)):
+        made = with_cover({**part(3, 3), "kind": "throttle_body", "joints": {**joints, **more}})
+        connected = find(made, "connect/cover/plug")
+        assert ("tighten/cover/bolts" in connected.after) is then

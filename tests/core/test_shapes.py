@@ -69,6 +69,8 @@ def test_gas_fuel_and_marine_bring_their_own() -> None:
     assert "gas_fuel" in cautions(
         compile_plan(engine(layout=layout(fuel="gas")), job(1)), "prove/start"
     )
+    gas = keys(compile_plan(engine(layout=layout(fuel="gas")), job(1)))
+    assert gas.index("ready/gas") < gas.index("ready/key"), "an empty line is run empty"
     marine = compile_plan(engine(layout=layout(service="marine")), job(1))
     assert keys(marine).index("prove/blower") < keys(marine).index("prove/start")
 

@@ -27,13 +27,14 @@ def ready(facts: JobFacts) -> list[Step]:
     The tools they take are laid out before them: see :func:`bench`, which comes from the rest.
     """
     codes = [_codes(facts)] if has_codes(facts) else []
-    off = [engine_step(Operation.SWITCH_OFF, checks=(check("off"),))]
+    gas = facts.engine.layout.fuel == "gas"
+    shut = [engine_step(Operation.SHUT_GAS, checks=(check("gas_off"),))] if gas else []
+    # An engine that has to run its line empty does that before the key is off.
+    off = [*shut, engine_step(Operation.SWITCH_OFF, checks=(check("off"),))]
     warm = _warm(facts)
     # A battery rests with the key off; an engine that has to be warm first runs after that.
     steps = [*codes, _battery(facts), *warm, *off] if warm else [*codes, *off, _battery(facts)]
     steps.append(_temperature(facts))
-    gas = facts.engine.layout.fuel == "gas"
-    steps += [engine_step(Operation.SHUT_GAS, checks=(check("gas_off"),))] if gas else []
     return steps + ([_isolate(facts)] if facts.holes.isolates() else [])
 
 

@@ -189,16 +189,21 @@ def _pushed(ways: ChosenWays, option: Option) -> list[Option]:
 
 
 def _made_up_after(ways: ChosenWays, option: Option, key: str) -> tuple[StepKey, ...]:
-    """What comes before a joint is made up: the part in its place and, before a fastener is
-    tightened, its air hoses and all that is pushed onto it.
+    """What comes before a joint is made up: the part in its place; before a fastener is
+    tightened, its air hoses and all that is pushed onto it; before a connector of what seals on
+    a face, the fasteners, so that no tug shifts the seal.
     """
     fitted, part = _fit_key(ways, option), ways.part(option)
-    if part.joints[key].kind not in FASTENERS:
+    joint, released = part.joints[key], ways.released(option).items()
+    seals = any(other.kind is JointKind.GASKET for _, other in released)
+    if joint.kind in CONNECTORS and seals and not _pushed(ways, option):
+        return (fitted, *(_joint_key(option, k, j) for k, j in released if j.kind in FASTENERS))
+    if joint.kind not in FASTENERS:
         return (fitted,)
     hoses = [
-        _joint_key(option, other, joint)
-        for other, joint in ways.released(option).items()
-        if joint.kind in CLAMPS and part.kind in AIR_KINDS
+        _joint_key(option, other, hose)
+        for other, hose in released
+        if hose.kind in CLAMPS and part.kind in AIR_KINDS
     ]
     return (fitted, *(_fit_key(ways, other) for other in _pushed(ways, option)), *hoses)
 
