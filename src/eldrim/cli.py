@@ -1,15 +1,18 @@
-"""The command line: check a file, plan a job. Needs no database."""
+"""The command line: check a file, plan a job, work out a sum; serve, back up, restore, verify."""
 
 import json
+import os
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Literal, NoReturn
+from typing import TYPE_CHECKING, Annotated, Literal, NoReturn
 
 import typer
 from pydantic import ValidationError
 
 from eldrim.core.engine import Engine
-from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.errors import EldrimError, Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
@@ -20,6 +23,9 @@ from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
+
+if TYPE_CHECKING:
+    from eldrim.server.settings import Settings
 
 app = typer.Typer(
     help="Eldrim: spark-plug and coil procedures, computed.",
@@ -88,6 +94,102 @@ def calc(
     else:
         lines = [answer.result, f"  {answer.formula}", *(f"  = {w}" for w in answer.working)]
         typer.echo("\n".join([*lines, f"  ({answer.source})"]))
+
+
+Config = Annotated[Path | None, typer.Option(help="A TOML file of settings.")]
+DatabaseUrl = Annotated[
+    str | None, typer.Option(help="postgresql://…; default: one of our own on this machine.")
+]
+Home = Annotated[Path | None, typer.Option(help="The folder of our own PostgreSQL.")]
+
+
+@app.command()
+def serve(  # noqa: PLR0913 - the options of a command
+    config: Config = None,
+    database_url: DatabaseUrl = None,
+    home: Home = None,
+    host: Annotated[str | None, typer.Option(help="Default 127.0.0.1.")] = None,
+    port: Annotated[int | None, typer.Option(help="Default 8400.")] = None,
+    workers: Annotated[int | None, typer.Option(help="Processes; default 1.")] = None,
+    tls_cert: Annotated[Path | None, typer.Option(help="Certificate chain, PEM.")] = None,
+    tls_key: Annotated[Path | None, typer.Option(help="Its key, PEM.")] = None,
+    trusted_proxy: Annotated[str | None, typer.Option(help="Addresses of a proxy of ours.")] = None,
+    allowed_hosts: Annotated[str | None, typer.Option(help="Names we answer to.")] = None,
+    secure_cookies: Annotated[bool | None, typer.Option(help="TLS ends before us.")] = None,
+    log_format: Annotated[Literal["words", "json"] | None, typer.Option()] = None,
+) -> None:
+    """Serve a workshop of your own. Each option may also be ELDRIM_… or in the TOML file."""
+    said = {key: value for key, value in locals().items() if key != "config"}
+    with _words_for_faults():
+        from eldrim.server.serve import serve as run
+
+        run(_settings(config, **said), typer.echo)
+
+
+@app.command()
+def backup(
+    file: Path, config: Config = None, database_url: DatabaseUrl = None, home: Home = None
+) -> None:
+    """Write everything to FILE, and prove that it can be restored."""
+    with _words_for_faults(), _database(config, database_url, home) as url:
+        from eldrim.server.backup import backup as run
+
+        typer.echo(f"{file}: {run(url, file).words()}; restored beside and compared.")
+
+
+@app.command()
+def verify(
+    file: Path, config: Config = None, database_url: DatabaseUrl = None, home: Home = None
+) -> None:
+    """Restore FILE into a scratch database and compare every table with what it says."""
+    with _words_for_faults(), _database(config, database_url, home) as url:
+        from eldrim.server.backup import verify as run
+
+        typer.echo(f"{file}: {run(url, file).words()}; restored beside and compared.")
+
+
+@app.command()
+def restore(
+    file: Path, config: Config = None, database_url: DatabaseUrl = None, home: Home = None
+) -> None:
+    """Put what FILE holds in the place of the database; servers may run on."""
+    with _words_for_faults(), _database(config, database_url, home) as url:
+        from eldrim.server.backup import restore as run
+
+        contents, before = run(url, file)
+        kept = f" What was there before is kept as database {before}." if before else ""
+        typer.echo(f"{file}: {contents.words()}; restored and compared.{kept}")
+
+
+@contextmanager
+def _words_for_faults() -> Iterator[None]:
+    """Say in words what goes wrong, and end with a code that is not nought."""
+    from eldrim.store.cluster import ClusterError
+
+    try:
+        yield
+    except ProblemsError as error:
+        _fail(error.problems)
+    except (EldrimError, ClusterError) as error:
+        typer.echo(str(error), err=True)
+        raise typer.Exit(1) from None
+    except KeyboardInterrupt:
+        raise typer.Exit(0) from None
+
+
+def _settings(config: Path | None, **said: object) -> "Settings":
+    from eldrim.server.settings import read_settings
+
+    named = config or (Path(os.environ["ELDRIM_CONFIG"]) if "ELDRIM_CONFIG" in os.environ else None)
+    return read_settings(named, **said)
+
+
+@contextmanager
+def _database(config: Path | None, url: str | None, home: Path | None) -> Iterator[str]:
+    from eldrim.server.serve import database
+
+    with database(_settings(config, database_url=url, home=home)) as address:
+        yield address
 
 
 def _asked(chosen: Sum) -> str:

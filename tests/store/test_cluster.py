@@ -73,7 +73,7 @@ def test_what_is_missing_is_said(monkeypatch: pytest.MonkeyPatch, tmp_path: Path
     monkeypatch.setattr(module, "Path", lambda *_: tmp_path)
     monkeypatch.setattr(module.shutil, "which", lambda _: None)
     with pytest.raises(ClusterError, match="apt-get install postgresql"):
-        module._binary("initdb")
+        module.binary("initdb")
 
 
 @pytest.mark.skipif(os.geteuid() != 0, reason="only root drops to another user")

@@ -19,6 +19,7 @@ from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.state import fold
 from eldrim.store import accounts, drafts, edition_store, procedure_store, runs, sheet_store
 from eldrim.store import rules as rules_store
+from eldrim.store.accounts import Caller
 from eldrim.store.database import answers, migrate, unmigrate
 from eldrim.store.errors import ConflictError, EditConflictError, NotFoundError, ThrottledError
 from eldrim.store.tables import Base, EditionRow, EntryRow, ProcedureRow, RunRow, UnitRow
@@ -214,23 +215,23 @@ def test_sheets_keep_their_order_and_their_revisions(store: Store) -> None:
 def test_signing_in_out_and_too_often(store: Store) -> None:
     """A right password opens, a wrong one counts, too many are throttled."""
     with store.begin() as session:
-        found = accounts.sign_in(session, " Trainer ", "eldrim-demo", "a")
+        found = accounts.sign_in(session, " Trainer ", "eldrim-demo", Caller("a"))
         assert found is not None
     with store.begin() as session:
-        row = accounts.session_of(session, found[0])
+        row = accounts.session_of(session, found.token)
         assert row is not None
         assert row.role == "trainer"
         assert accounts.session_of(session, "made up") is None
-        accounts.sign_out(session, found[0])
+        accounts.sign_out(session, found.token)
     with store() as session:
-        assert accounts.session_of(session, found[0]) is None
+        assert accounts.session_of(session, found.token) is None
     for _ in range(accounts.MAX_FAILURES):
         with store.begin() as session:
-            assert accounts.sign_in(session, "trainer", "wrong", "b") is None
+            assert accounts.sign_in(session, "trainer", "wrong", Caller("b")) is None
     with pytest.raises(ThrottledError), store.begin() as session:
-        accounts.sign_in(session, "trainer", "eldrim-demo", "b")
+        accounts.sign_in(session, "trainer", "eldrim-demo", Caller("b"))
     with store.begin() as session:
-        assert accounts.sign_in(session, "trainer", "eldrim-demo", "c") is not None
+        assert accounts.sign_in(session, "trainer", "eldrim-demo", Caller("c")) is not None
 
 
 def test_house_rules_are_kept_by_version_and_never_overwritten(store: Store) -> None:

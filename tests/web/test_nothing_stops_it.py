@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from eldrim.core.errors import EngineError
 from eldrim.exchange.procedure_files import csv_text
 from eldrim.store import runs, sheet_store
-from eldrim.store.database import CONNECTIONS, OVERFLOW, Readiness
+from eldrim.store.database import CONNECTIONS, Readiness
 from eldrim.store.tables import EngineRow, EntryRow, RunRow
 from eldrim.web.app import make_app
 from tests.builders import tug
@@ -284,7 +284,7 @@ def test_where_every_connection_is_taken_it_is_said(database: Engine) -> None:
     with TestClient(make_app(database), raise_server_exceptions=False) as client:
         sign_in(client, "trainer")
         with ExitStack() as held:
-            for _ in range(CONNECTIONS + OVERFLOW):
+            for _ in range(CONNECTIONS):
                 held.enter_context(database.connect())
             busy = client.get("/engines")
         assert busy.status_code == 503

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from eldrim.core.errors import ProblemsError
 from eldrim.demo.load import PIN
 from eldrim.store import accounts, people, procedure_store
+from eldrim.store.accounts import Caller
 from eldrim.store.errors import ConflictError, ThrottledError
 from eldrim.store.tables import AttemptRow, EditionRow, EntryRow, UserRow
 from eldrim.web.app import make_app
@@ -73,21 +74,21 @@ def test_waits_grow_with_each_wrong_try(store: Store) -> None:
     """And end; a name is never shut out for everybody."""
     with store.begin() as session:
         for _ in range(accounts.MAX_FAILURES):
-            assert accounts.sign_in(session, "trainer", "wrong", "b") is None
+            assert accounts.sign_in(session, "trainer", "wrong", Caller("b")) is None
     waits = []
     for _ in range(3):
         with store() as session, pytest.raises(ThrottledError) as told:
-            accounts.sign_in(session, "trainer", "eldrim-demo", "b")
+            accounts.sign_in(session, "trainer", "eldrim-demo", Caller("b"))
         waits.append(int(str(told.value).split("Wait ")[1].split()[0]))
         with store.begin() as session:
             session.add(AttemptRow(who="name trainer from b"))
     assert waits[0] < waits[1] < waits[2]
     with store.begin() as session:
-        assert accounts.sign_in(session, "trainer", "eldrim-demo", "c") is not None
+        assert accounts.sign_in(session, "trainer", "eldrim-demo", Caller("c")) is not None
     with store.begin() as session:
         session.execute(update(AttemptRow).values(at=datetime.now(UTC) - timedelta(minutes=9)))
     with store.begin() as session:
-        assert accounts.sign_in(session, "trainer", "eldrim-demo", "b") is not None
+        assert accounts.sign_in(session, "trainer", "eldrim-demo", Caller("b")) is not None
 
 
 def test_made_up_names_lock_no_shop(store: Store) -> None:
@@ -99,7 +100,7 @@ def test_made_up_names_lock_no_shop(store: Store) -> None:
     with store.begin() as session:
         session.execute(update(AttemptRow).values(at=datetime.now(UTC) - timedelta(seconds=2)))
     with store.begin() as session:
-        assert accounts.sign_in(session, "technician", "eldrim-demo", "b") is not None
+        assert accounts.sign_in(session, "technician", "eldrim-demo", Caller("b")) is not None
 
 
 @pytest.mark.parametrize(

@@ -18,7 +18,8 @@ def test_no_value_of_an_attribute_is_broken_over_lines(path: Path) -> None:
     assert re.findall(r'="[^"]*\n[^"]*"', plain) == []
 
 
-SIGNED_IN = [path for path in TEMPLATES if path.name != "sign_in.html.jinja"]
+NOBODY_YET = ("sign_in.html.jinja", "begin.html.jinja")
+SIGNED_IN = [path for path in TEMPLATES if path.name not in NOBODY_YET]
 
 
 @pytest.mark.parametrize("path", SIGNED_IN, ids=lambda p: f"{p.parent.name}/{p.name}")

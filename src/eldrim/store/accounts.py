@@ -2,7 +2,8 @@
 
 import hashlib
 import secrets
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from math import ceil
 from uuid import UUID
@@ -13,9 +14,14 @@ from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
 from eldrim.store.errors import ThrottledError
-from eldrim.store.tables import AttemptRow, SessionRow, UserRow
+from eldrim.store.tables import AttemptRow, KnownDeviceRow, SessionRow, UserRow
 
 LIFETIME = timedelta(hours=14)
+# A sign-in nobody used for so long is over; what a tablet holds unsent waits for the next one.
+IDLE = timedelta(hours=3)
+# How often it is written down that a sign-in is in use.
+SEEN_EVERY = timedelta(minutes=5)
+DEVICES_KEPT = timedelta(days=180)
 WINDOW = timedelta(minutes=10)
 MAX_FAILURES = 8
 # Wrong PINs bar one lead on one run; after three runs' worth, whoever tries them.
@@ -67,32 +73,63 @@ def has_password(session: Session, name: str, password: str, address: str) -> bo
     return False
 
 
-def sign_in(session: Session, name: str, password: str, address: str) -> tuple[str, str] | None:
-    """Return a new session's token and CSRF token, or None when name and password do not match.
+@dataclass(frozen=True)
+class Caller:
+    """Who asks to sign in: the address, what kind of device it is, and its own token."""
+
+    address: str
+    agent: str = ""
+    device: str = ""
+
+
+@dataclass(frozen=True)
+class NewSession:
+    """The secrets of a sign-in: for its cookie, its forms, and for knowing the device again."""
+
+    token: str
+    csrf: str
+    device: str
+
+
+def sign_in(session: Session, name: str, password: str, caller: Caller) -> NewSession | None:
+    """Return a new session, or None when name and password do not match.
 
     Raises :class:`ThrottledError` after too many failures for this name from this address, for a
-    time that grows with each.
+    time that grows with each. At a device this person signed in at before, only the failures
+    made there count: what strangers try elsewhere keeps nobody out.
     The failure is written by the caller's commit, also when None is returned.
     """
     name = name.strip().lower()[:40]
+    here = digest(caller.device)
+    device = session.get(KnownDeviceRow, (here, name)) if caller.device else None
+    address = f"device {here[:16]}" if device else caller.address
     _throttle_sign_in(session, name, address)
     user = session.get(UserRow, name)
-    here = user is not None and user.left_on is None
-    if not _matches(user.password_hash if user else _NOBODY, password) or not here:
+    works_here = user is not None and user.left_on is None
+    if not _matches(user.password_hash if user else _NOBODY, password) or not works_here:
         _failed(session, name, address)
         return None
+    now = datetime.now(UTC)
     session.execute(delete(AttemptRow).where(AttemptRow.who == _key(name, address)))
-    session.execute(delete(SessionRow).where(SessionRow.expires < datetime.now(UTC)))
-    token, csrf = secrets.token_urlsafe(32), secrets.token_urlsafe(32)
+    session.execute(delete(AttemptRow).where(AttemptRow.at < now - 2 * WINDOW))
+    session.execute(delete(SessionRow).where(SessionRow.expires < now))
+    session.execute(delete(KnownDeviceRow).where(KnownDeviceRow.at < now - DEVICES_KEPT))
+    made = NewSession(secrets.token_urlsafe(32), secrets.token_urlsafe(32), caller.device)
     session.add(
         SessionRow(
-            token_hash=digest(token),
+            token_hash=digest(made.token),
             user_name=name,
-            csrf=csrf,
-            expires=datetime.now(UTC) + LIFETIME,
+            csrf=made.csrf,
+            expires=now + LIFETIME,
+            agent=caller.agent[:120],
         )
     )
-    return token, csrf
+    if device is not None:
+        device.at = now
+        return made
+    made = replace(made, device=caller.device or secrets.token_urlsafe(32))
+    session.add(KnownDeviceRow(token_hash=digest(made.device), user_name=name))
+    return made
 
 
 @dataclass(frozen=True)
@@ -139,11 +176,34 @@ def is_lead(session: Session, name: str, pin: str, *, run: UUID, by: str) -> boo
 
 
 def session_of(session: Session, token: str) -> Person | None:
-    """The person of a live session, by its cookie's token."""
-    row = session.get(SessionRow, digest(token))
-    if row is None or row.expires <= datetime.now(UTC):
+    """The person of a live session, by its cookie's token; one nobody used for long is over."""
+    row, now = session.get(SessionRow, digest(token)), datetime.now(UTC)
+    if row is None or row.expires <= now or row.seen + IDLE <= now:
         return None
+    if row.seen + SEEN_EVERY <= now:
+        row.seen = now
     return Person(row.user_name, row.user.display, row.user.role, row.csrf)
+
+
+def sessions_of(session: Session, name: str) -> Sequence[SessionRow]:
+    """Where a person is signed in now, the newest first."""
+    now = datetime.now(UTC)
+    live = select(SessionRow).where(
+        SessionRow.user_name == name, SessionRow.expires > now, SessionRow.seen > now - IDLE
+    )
+    return session.scalars(live.order_by(SessionRow.at.desc(), SessionRow.token_hash)).all()
+
+
+def end_session(session: Session, name: str, mark: str) -> bool:
+    """End one of a person's own sign-ins, by the first letters of its hash; False without one."""
+    found = [row for row in sessions_of(session, name) if row.token_hash[:MARK] == mark]
+    for row in found:
+        session.delete(row)
+    return bool(found)
+
+
+# So many letters of a hash name a sign-in in a form; nobody signs in with them.
+MARK = 16
 
 
 def sign_out(session: Session, token: str) -> None:

@@ -88,7 +88,7 @@ class Cluster:
             for path in (self.home, self.data, secret):
                 os.chown(path, owner.pw_uid, owner.pw_gid)
         self._run(
-            _binary("initdb"),
+            binary("initdb"),
             "-D",
             str(self.data),
             "-U",
@@ -103,7 +103,7 @@ class Cluster:
         )
 
     def _pg_ctl(self, action: str, *options: str, check: bool = True) -> "Done":
-        return self._run(_binary("pg_ctl"), action, "-D", str(self.data), *options, check=check)
+        return self._run(binary("pg_ctl"), action, "-D", str(self.data), *options, check=check)
 
     def _run(self, *command: str, check: bool = True) -> "Done":
         words = ["runuser", "-u", "postgres", "--", *command] if _drops_root() else list(command)
@@ -151,7 +151,8 @@ def _drops_root() -> bool:
     return os.geteuid() == 0
 
 
-def _binary(name: str) -> str:
+def binary(name: str) -> str:
+    """Where one of PostgreSQL's programs is, the newest; raises :class:`ClusterError`."""
     found = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{name}"), key=_version)
     if found:
         return str(found[-1])

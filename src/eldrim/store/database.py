@@ -8,12 +8,15 @@ from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, create_engine, make_url, text
-from sqlalchemy.exc import OperationalError, SQLAlchemyError
+from sqlalchemy import Connection, Engine, create_engine, make_url, text
+from sqlalchemy.exc import IntegrityError, OperationalError, ProgrammingError, SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
+from eldrim.core.errors import EldrimError
+
 ENVIRONMENT = "ELDRIM_DATABASE_URL"
-CONNECTIONS, OVERFLOW = 40, 10
+# A process has this many connections; PostgreSQL bears a hundred as it comes.
+CONNECTIONS = 10
 # Nobody waits longer for a connection, and the server ends what holds others up: what waits for a
 # lock, a question without end, a transaction nobody goes on with. A large plan takes seconds.
 WAIT_SECONDS = 5
@@ -31,7 +34,9 @@ def connect(url: str) -> Engine:
         pool_pre_ping=True,
         # Kept open: one over the size would be made and closed again at every request.
         pool_size=CONNECTIONS,
-        max_overflow=OVERFLOW,
+        max_overflow=0,
+        # What is asked with holds names and hashes: it is in no message and no log.
+        hide_parameters=True,
         pool_timeout=WAIT_SECONDS,
         connect_args={
             "connect_timeout": WAIT_SECONDS,
@@ -58,18 +63,64 @@ def ensure_database(url: str) -> None:
             return
     except OperationalError:
         pass
-    server = connect(wanted.set(database="postgres").render_as_string(hide_password=False))
+    server = connect(at_server(url))
     with server.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
-        connection.execute(text(f'CREATE DATABASE "{wanted.database}"'))
+        try:
+            connection.execute(text(f'CREATE DATABASE "{wanted.database}"'))
+        except (ProgrammingError, IntegrityError):
+            # Another process made it meanwhile; whoever may not make one hears so at once.
+            connect(url).connect().close()
     server.dispose()
 
 
+def at_server(url: str) -> str:
+    """The address of the server's own database, from which others are made and renamed."""
+    return make_url(url).set(database="postgres").render_as_string(hide_password=False)
+
+
+class SchemaError(EldrimError):
+    """The database was written by a newer Eldrim than this."""
+
+
+# Two processes that start on an empty database: the second waits for the first.
+MIGRATING = 0x656C6472
+
+
 def migrate(engine: Engine, target: str = "head") -> None:
-    """Bring the schema up to ``target``; in one transaction, however long it takes."""
+    """Bring the schema up to ``target``; in one transaction, however long it takes.
+
+    Raises :class:`SchemaError` for a schema this version does not know: nothing is changed.
+    """
     with engine.begin() as connection:
         connection.execute(text("SET LOCAL statement_timeout = 0"))
         connection.execute(text("SET LOCAL lock_timeout = 0"))
+        connection.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": MIGRATING})
+        _require_known(connection)
         command.upgrade(_config(connection), target)
+
+
+def _require_known(connection: Connection) -> None:
+    found = MigrationContext.configure(connection).get_current_revision()
+    known = {step.revision for step in _scripts().walk_revisions()}
+    if found is not None and found not in known:
+        raise SchemaError(
+            f"The database has schema {found}, which this version does not know: a newer Eldrim "
+            "wrote it. Start that version, or restore a backup from before it. Nothing was changed."
+        )
+
+
+def _scripts() -> ScriptDirectory:
+    return ScriptDirectory.from_config(_config(None))
+
+
+def schema(connection: Connection) -> str:
+    """Which schema the database has; empty where it has none of ours."""
+    return MigrationContext.configure(connection).get_current_revision() or ""
+
+
+def newest_schema() -> str:
+    """The schema this version works with."""
+    return _scripts().get_current_head() or ""
 
 
 def unmigrate(engine: Engine, target: str = "base") -> None:
@@ -97,8 +148,7 @@ def answers(engine: Engine) -> bool:
 def is_migrated(engine: Engine) -> bool:
     """Whether the schema is the one this version works with; raises where nothing answers."""
     with engine.connect() as connection:
-        found = MigrationContext.configure(connection).get_current_revision()
-        return found == ScriptDirectory.from_config(_config(connection)).get_current_head()
+        return schema(connection) == newest_schema()
 
 
 class Readiness:

@@ -52,7 +52,43 @@ class SessionRow(Base):
     user_name: Mapped[str] = mapped_column(ForeignKey("users.name", ondelete="CASCADE"))
     csrf: Mapped[str] = mapped_column(String(64))
     expires: Mapped[datetime]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+    seen: Mapped[datetime] = mapped_column(server_default=func.now())
+    agent: Mapped[str] = mapped_column(String(120), default="", server_default="")
     user: Mapped[UserRow] = relationship(lazy="joined")
+    __table_args__ = (Index("sessions_of_user", "user_name"),)
+
+
+class KnownDeviceRow(Base):
+    """A browser somebody signed in at before; only the hash of its token is kept."""
+
+    __tablename__ = "known_devices"
+    token_hash: Mapped[str] = mapped_column(String(64), primary_key=True)
+    user_name: Mapped[str] = mapped_column(
+        ForeignKey("users.name", ondelete="CASCADE"), primary_key=True
+    )
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class FirstStartRow(Base):
+    """The code with which the first people of an empty workshop are made; its hash."""
+
+    __tablename__ = "first_start"
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    code_hash: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class TabletRow(Base):
+    """What a tablet on a run said last. Not logged: lost with a crash, and soon said again."""
+
+    __tablename__ = "tablets"
+    run_id: Mapped[UUID] = mapped_column(primary_key=True)
+    tablet: Mapped[str] = mapped_column(String(60), primary_key=True)
+    at: Mapped[datetime] = mapped_column(server_default=func.clock_timestamp())
+    unsent: Mapped[int]
+    refused: Mapped[int]
+    __table_args__ = ({"prefixes": ["UNLOGGED"]},)
 
 
 class AuditRow(Base):
@@ -74,6 +110,7 @@ class AttemptRow(Base):
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
     who: Mapped[str] = mapped_column(String(120), index=True)
     at: Mapped[datetime] = mapped_column(server_default=func.now())
+    __table_args__ = (Index("sign_in_attempts_at", "at"),)
 
 
 class EngineRow(Base):

@@ -15,7 +15,7 @@ from eldrim.devices.hub import Hub, urls_from_environment
 from eldrim.devices.play import StandIns
 from eldrim.store.database import Readiness, answers, sessions
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
-from eldrim.web import files
+from eldrim.web import files, metrics
 from eldrim.web.account.routes import router as account
 from eldrim.web.api.routes import router as api
 from eldrim.web.audit.routes import router as audit
@@ -29,9 +29,11 @@ from eldrim.web.engines.routes import router as engines
 from eldrim.web.figures.routes import router as figures
 from eldrim.web.figures.variants import router as variants
 from eldrim.web.figures.words import router as words
+from eldrim.web.first.routes import router as first
 from eldrim.web.floor.routes import router as floor
 from eldrim.web.floor.tablets import Tablets
 from eldrim.web.forms import fault_words
+from eldrim.web.front import Front, OwnNames
 from eldrim.web.log.routes import router as log
 from eldrim.web.people.routes import router as people
 from eldrim.web.plain_text import SAID, PlainAddress
@@ -39,6 +41,7 @@ from eldrim.web.procedures.editing import router as editing
 from eldrim.web.procedures.photos import router as photos
 from eldrim.web.procedures.routes import router as procedures
 from eldrim.web.procedures.touched import router as touched
+from eldrim.web.request_log import RequestLog, note_fault, reference_of
 from eldrim.web.rules.routes import router as rules
 from eldrim.web.search.routes import router as search
 from eldrim.web.security import BodyLimit, Faults, Headers
@@ -49,6 +52,7 @@ from eldrim.web.units.routes import router as units
 AREAS = (
     api,
     account,
+    first,
     audit,
     teardown,
     capture,
@@ -72,20 +76,27 @@ AREAS = (
     search,
     sums,
 )
+FAULT = 500
+# PostgreSQL's codes for a full disk, and for no memory or other room.
+NO_ROOM = ("53100", "53000")
 TITLES = {
     403: "Not yours to do",
     404: "Not here",
     405: "Not possible here",
     409: "Changed meanwhile",
+    408: "Too slow",
     413: "Too large",
     422: "Not understood",
     429: "Too many tries",
     500: "Our fault",
     503: "The database does not answer",
+    507: "The disk is full",
 }
 
 
-def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
+def make_app(
+    engine: Engine, standins: StandIns | None = None, front: Front | None = None
+) -> FastAPI:
     """Build the application on a migrated database; ``standins`` are the devices to play."""
     app = FastAPI(
         title="Eldrim",
@@ -96,6 +107,7 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
         description="Spark-plug and ignition-coil procedures, computed from facts.",
     )
     app.state.engine, app.state.sessions = engine, sessions(engine)
+    app.state.front = front = front or Front()
     app.state.readiness = Readiness(engine)
     app.state.tablets = Tablets()
     # How people are called, by the name they sign in with; names are only ever added.
@@ -108,13 +120,17 @@ def make_app(engine: Engine, standins: StandIns | None = None) -> FastAPI:
     app.add_api_route("/sw.js", _worker, methods=["GET"], include_in_schema=False)
     app.add_api_route("/healthz", _health, methods=["GET"], include_in_schema=False)
     app.add_api_route("/readyz", _ready, methods=["GET"], include_in_schema=False)
+    app.add_api_route("/metrics", metrics.show, methods=["GET"], include_in_schema=False)
     _handle_errors(app)
     app.add_middleware(Faults, answer=_internal)
     # Level 5 is within a few percent of the best, at a third of its time.
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(BodyLimit)
     app.add_middleware(PlainAddress)
-    app.add_middleware(Headers)
+    if front.hosts:
+        app.add_middleware(OwnNames, hosts=front.hosts)
+    app.add_middleware(Headers, secure=front.secure)
+    app.add_middleware(RequestLog)
     return app
 
 
@@ -150,7 +166,7 @@ def _handle_errors(app: FastAPI) -> None:
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(RequestValidationError, _invalid)
     app.add_exception_handler(DBAPIError, _database)
-    app.add_exception_handler(PoolTimeoutError, _busy)
+    app.add_exception_handler(PoolTimeoutError, _no_connection)
     app.add_exception_handler(UnicodeEncodeError, _no_text)
 
 
@@ -166,10 +182,14 @@ def failure(request: Request, status: int, message: str) -> Response:
     # It may name what was sent, and that need not be text.
     message = message.encode("utf-8", "replace").decode()
     if request.url.path.startswith("/api/v1"):
-        return JSONResponse({"error": message}, status)
+        about = {"reference": reference_of(request)} if status >= FAULT else {}
+        return JSONResponse({"error": message, **about}, status)
     template = "templates/error_part.html.jinja" if swaps(request) else "templates/error.html.jinja"
     title = TITLES.get(status, "That did not work")
-    return render(request, template, status=status, title=title, message=message)
+    # Who reports a fault of ours reads it out: by it the log is searched.
+    reference = reference_of(request) if status >= FAULT else ""
+    values = {"title": title, "message": message, "reference": reference}
+    return render(request, template, status=status, **values)
 
 
 def _sign_in(request: Request, _: Exception) -> Response:
@@ -195,19 +215,28 @@ def _invalid(request: Request, error: Exception) -> Response:
 
 
 def _database(request: Request, error: Exception) -> Response:
+    note_fault(request, error)
     # A connection that broke says so, also where the server is up again by now.
     broke = isinstance(error, DBAPIError) and error.connection_invalidated
     if isinstance(error, IntegrityError):
         return failure(request, 409, "Somebody else did the same meanwhile. Load the page again.")
+    if getattr(getattr(error, "orig", None), "sqlstate", "") in NO_ROOM:
+        said = "Nothing was saved: the database's disk is full. Tell who looks after the server."
+        return failure(request, 507, said)
     if isinstance(error, DataError):
         return failure(request, 422, "What was sent cannot be kept. Nothing was saved.")
     waited = isinstance(error, OperationalError)
     if not broke and not waited and answers(request.app.state.engine):
         return failure(request, 500, "Nothing was saved. Try again; if it stays, tell the lead.")
-    return _busy(request, error)
+    return _busy(request)
 
 
-def _busy(request: Request, _: Exception) -> Response:
+def _no_connection(request: Request, error: Exception) -> Response:
+    note_fault(request, error)
+    return _busy(request)
+
+
+def _busy(request: Request) -> Response:
     said = "Nothing was saved just now. Wait a moment and send it again."
     return failure(request, 503, said)
 

@@ -1,28 +1,37 @@
 """Signing in and out."""
 
 from typing import Annotated
-from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import RedirectResponse, Response
 
-from eldrim.store import accounts, audit
+from eldrim.core.run.entries import Role
+from eldrim.store import accounts, audit, first_start
+from eldrim.store.accounts import Caller
 from eldrim.store.errors import ThrottledError
 from eldrim.web.context import COOKIE, Db, SignedIn, Writer, render
+from eldrim.web.first.todo import anything_released
+from eldrim.web.front import set_cookie
+from eldrim.web.security import sent_from_here
 
 router = APIRouter(include_in_schema=False)
+DEVICE = "eldrim_device"
 HOMES = {"trainer": "/engines", "technician": "/bay", "lead": "/bay"}
 
 
 @router.get("/")
-def home(signed_in: SignedIn) -> Response:
-    """Go where this role starts its day."""
+def home(db: Db, signed_in: SignedIn) -> Response:
+    """Go where this role starts its day; an empty workshop says what to do first."""
+    if signed_in.role != Role.TECHNICIAN.value and not anything_released(db):
+        return RedirectResponse("/first-steps", 303)
     return RedirectResponse(HOMES.get(signed_in.role, "/engines"), 303)
 
 
 @router.get("/sign-in")
-def form(request: Request, next: str = "") -> Response:
-    """Ask who it is; ``next`` is where they go on from there."""
+def form(request: Request, db: Db, next: str = "") -> Response:
+    """Ask who it is; ``next`` is where they go on from there. Where nobody works, who begins."""
+    if first_start.nobody_works_here(db):
+        return RedirectResponse("/first", 303)
     return render(request, "account/sign_in.html.jinja", name="", problem="", next=_own(next))
 
 
@@ -41,11 +50,11 @@ def sign_in(
     next: Annotated[str, Form(max_length=300)] = "",
 ) -> Response:
     """Start a session, and end the one this browser had; another site cannot post here."""
-    if not _from_here(request):
+    if not sent_from_here(request):
         raise HTTPException(403, "Sign in on this page, not from another site.")
     address = request.client.host if request.client else "unknown"
     try:
-        found = accounts.sign_in(db, name, password, address)
+        found = accounts.sign_in(db, name, password, _caller(request, address))
     except ThrottledError as error:
         return _again(request, name, str(error), 429, next)
     if found is None:
@@ -57,15 +66,23 @@ def sign_in(
     accounts.sign_out(db, request.cookies.get(COOKIE, ""))
     audit.note(db, name.strip().lower(), "signed in", address)
     answer = RedirectResponse(_own(next) or "/", 303)
-    answer.set_cookie(
-        COOKIE,
-        found[0],
-        httponly=True,
-        samesite="strict",
-        secure=request.url.scheme == "https",
-        max_age=int(accounts.LIFETIME.total_seconds()),
-    )
+    set_cookie(request, answer, COOKIE, found.token, int(accounts.LIFETIME.total_seconds()))
+    set_cookie(request, answer, DEVICE, found.device, int(accounts.DEVICES_KEPT.total_seconds()))
     return answer
+
+
+def _caller(request: Request, address: str) -> Caller:
+    mobile = "Mobi" in request.headers.get("user-agent", "")
+    kind = "a tablet or telephone" if mobile else "a desk machine"
+    return Caller(address, f"{kind} at {address}", request.cookies.get(DEVICE, "")[:100])
+
+
+@router.post("/sign-ins/end")
+def end(db: Db, me: Writer, mark: Annotated[str, Form(max_length=64)] = "") -> Response:
+    """End one of one's own sign-ins, as on a tablet that was left lying."""
+    if accounts.end_session(db, me.name, mark):
+        audit.note(db, me.name, "signed out", "elsewhere")
+    return RedirectResponse("/people", 303)
 
 
 @router.post("/sign-out")
@@ -78,14 +95,6 @@ def sign_out(request: Request, db: Db, me: Writer) -> Response:
     # What this person was shown is not for the next one. Unsent entries lie elsewhere and stay.
     answer.headers["clear-site-data"] = '"cache"'
     return answer
-
-
-def _from_here(request: Request) -> bool:
-    """Whether a form was sent by a page of ours, as far as the browser says."""
-    site = request.headers.get("sec-fetch-site", "same-origin")
-    origin = request.headers.get("origin")
-    ours = origin is None or urlsplit(origin).netloc == request.headers.get("host", "")
-    return ours and site in ("same-origin", "none")
 
 
 def _again(request: Request, name: str, problem: str, status: int, next: str) -> Response:

@@ -45,6 +45,9 @@ def _page(
         typed=typed or {},
         me=people.person(db, signed_in.name),
         bays=bays.bays(db),
+        sign_ins=accounts.sessions_of(db, signed_in.name),
+        this_one=accounts.digest(request.cookies.get(COOKIE, "")),
+        mark=accounts.MARK,
     )
 
 

@@ -1,0 +1,1 @@
+"""The first start: the first people, and what to do first."""

@@ -1,0 +1,1 @@
+"""A workshop of one's own."""
