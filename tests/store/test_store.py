@@ -17,12 +17,13 @@ from eldrim.core.procedure.edits import Edit
 from eldrim.core.rules.house import Departure
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.state import fold
-from eldrim.store import accounts, drafts, edition_store, procedure_store, runs, sheet_store
+from eldrim.store import accounts, drafts, edition_store, log, procedure_store, runs, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.accounts import Caller
 from eldrim.store.database import answers, migrate, unmigrate
 from eldrim.store.errors import ConflictError, EditConflictError, NotFoundError, ThrottledError
 from eldrim.store.tables import Base, EditionRow, EntryRow, ProcedureRow, RunRow, UnitRow
+from eldrim.web.filters import SHOP_ZONE
 from tests.builders import document, engine, tug
 
 Store = sessionmaker[Session]
@@ -126,7 +127,7 @@ def test_starting_twice_with_one_id_is_one_run(store: Store) -> None:
     with store.begin() as session:
         again = runs.start(session, run.id, run.edition_id, "tug-14", "technician")
         assert again.id == run.id
-        assert len([r for r in runs.recent(session, signed=False) if r.id == run.id]) == 1
+        assert len([r for r in runs.open_runs(session) if r.id == run.id]) == 1
 
 
 def test_a_run_on_the_wrong_engine_is_refused(store: Store) -> None:
@@ -150,7 +151,7 @@ def test_a_run_on_the_wrong_engine_is_refused(store: Store) -> None:
 def test_the_demo_s_history_is_signed_and_folds(store: Store) -> None:
     """The log is not empty, and each signed run has every step done."""
     with store() as session:
-        signed = runs.recent(session, signed=True)
+        signed = log.signed_runs(session, log.LogFilter(), SHOP_ZONE).rows
         assert len(signed) == 2
         for run in signed:
             state = fold(runs.entries(session, run.id))

@@ -12,6 +12,7 @@ from sqlalchemy import Engine, select
 from eldrim.core.run.unit_label import unit_code
 from eldrim.devices.play import StandIns
 from eldrim.printing import labels
+from eldrim.store import dues
 from eldrim.store.tables import EntryRow, RunRow
 from eldrim.web import files
 from eldrim.web.app import make_app
@@ -329,6 +330,8 @@ def test_overdue_units_stand_on_the_floor(client: TestClient, store: Store) -> N
         signed = session.scalar(select(RunRow.id).where(RunRow.unit_id == "tug-15"))
         body = {**long_ago, "id": str(uuid4()), "value": "2026-01-09"}
         session.add(EntryRow(id=uuid4(), run_id=signed, body=body, by="lead", role="lead"))
+        session.flush()
+        dues.work_out(session, "tug-15")
     floor = client.get("/floor").text
     assert '9 Jan 2026 <b class="off">overdue</b>' in floor
     assert "Tug 15" in floor

@@ -10,6 +10,7 @@ import uvicorn
 
 from eldrim.demo.load import PASSWORD, PEOPLE, load
 from eldrim.devices.play import StandIns
+from eldrim.store import upkeep
 from eldrim.store.cluster import Cluster, ClusterError, default_cluster, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions, url_from_environment
 from eldrim.web.app import make_app
@@ -65,6 +66,7 @@ def _serve(url: str, options: argparse.Namespace) -> None:
     with sessions(engine).begin() as session:
         if load(session):
             print("Demo workshop loaded.")
+        upkeep.catch_up(session)
     print(f"\n  Eldrim: http://127.0.0.1:{options.port}")
     print(f"  Sign in as {', '.join(p[0] for p in PEOPLE)}; password {PASSWORD}")
     print("  Ctrl-C stops it.\n", flush=True)

@@ -19,7 +19,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from eldrim.core.errors import EldrimError
 from eldrim.server.logs import set_up
 from eldrim.server.settings import Settings
-from eldrim.store import first_start
+from eldrim.store import first_start, upkeep
 from eldrim.store.cluster import Cluster, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions
 from eldrim.web.app import make_app
@@ -93,6 +93,7 @@ def prepare(url: str) -> str | None:
         engine = connect(url)
         migrate(engine)
         with sessions(engine).begin() as session:
+            upkeep.catch_up(session)
             return first_start.new_code(session)
     except SQLAlchemyError as error:
         # The address holds a password, and the server's own words may hold a row: neither is said.

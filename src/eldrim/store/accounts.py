@@ -14,6 +14,7 @@ from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
 from eldrim.store.errors import ThrottledError
+from eldrim.store.notices import tell
 from eldrim.store.tables import AttemptRow, KnownDeviceRow, SessionRow, UserRow
 
 LIFETIME = timedelta(hours=14)
@@ -53,6 +54,7 @@ _NOBODY = _hasher.hash(secrets.token_hex(8))
 
 def add_user(session: Session, name: str, display: str, role: str, password: str) -> None:
     """Add an account."""
+    tell(session, "people")
     session.add(UserRow(name=name, display=display, role=role, password_hash=hashed(password)))
 
 
@@ -172,6 +174,7 @@ def is_lead(session: Session, name: str, pin: str, *, run: UUID, by: str) -> boo
     if _matches(stored, pin):
         return True
     session.add_all([AttemptRow(who=here), AttemptRow(who=tried)])
+    tell(session, "floor")
     return False
 
 

@@ -5,7 +5,7 @@ from threading import Lock
 from uuid import UUID, uuid4
 
 from cachetools import LRUCache, cached
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, Select, func, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
@@ -13,7 +13,7 @@ from eldrim.core.procedure.model import Plan
 from eldrim.store import search
 from eldrim.store.errors import get_or_404
 from eldrim.store.procedure_store import locked_draft
-from eldrim.store.tables import EditionRow, ProcedureRow, WithdrawalRow
+from eldrim.store.tables import EditionRow, EngineRow, ProcedureRow, UnitRow, WithdrawalRow
 
 
 def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> EditionRow:
@@ -35,6 +35,7 @@ def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> Ed
     )
     session.add(row)
     session.flush()
+    draft.standing_id = row.id
     search.index_edition(session, row, plan)
     return row
 
@@ -46,21 +47,80 @@ def edition(session: Session, key: UUID) -> EditionRow:
 
 def newest_editions(session: Session, engine_id: str | None = None) -> Sequence[EditionRow]:
     """The newest edition of each procedure that is not withdrawn, for one engine or for all."""
+    query = standing()
+    if engine_id is not None:
+        query = query.where(EditionRow.engine_id == engine_id)
+    return session.scalars(query.order_by(EditionRow.procedure_id)).all()
+
+
+def standing() -> Select[EditionRow]:
+    """A query for the newest edition of each procedure that is not withdrawn."""
+    return select(EditionRow).where(
+        EditionRow.id.in_(
+            select(ProcedureRow.standing_id).where(ProcedureRow.standing_id.is_not(None))
+        )
+    )
+
+
+def newest_of(session: Session, procedures: Sequence[UUID]) -> dict[UUID, EditionRow]:
+    """The newest edition of each of these procedures, withdrawn or not."""
     query = (
         select(EditionRow)
-        .join(ProcedureRow)
-        .outerjoin(WithdrawalRow)
-        .where(WithdrawalRow.edition_id.is_(None))
+        .where(EditionRow.procedure_id.in_(procedures))
         .ext(distinct_on(EditionRow.procedure_id))
         .order_by(EditionRow.procedure_id, EditionRow.number.desc())
-        .limit(200)
     )
-    if engine_id is not None:
-        query = query.where(ProcedureRow.engine_id == engine_id)
-    return session.scalars(query).all()
+    return {row.procedure_id: row for row in session.scalars(query)}
 
 
-@cached(LRUCache(64), key=lambda row: row.id, lock=Lock())
+def on_other_ground(session: Session, now: tuple[int, int] | None = None) -> Select[EditionRow]:
+    """A query for standing editions whose sheet has another revision by now; with ``now``, also
+    those made by other versions of the house rules and the crib than these.
+    """
+    sheet = (
+        select(EngineRow.id, func.max(EngineRow.revision).label("revision"))
+        .group_by(EngineRow.id)
+        .subquery()
+    )
+    moved: ColumnElement[bool] = EditionRow.revision != sheet.c.revision
+    if now is not None:
+        rules, crib = now
+        moved |= (EditionRow.rules_version != rules) | (EditionRow.crib_version != crib)
+    return standing().join(sheet, sheet.c.id == EditionRow.engine_id).where(moved)
+
+
+def for_unit(session: Session, unit: UnitRow, said: str, most: int) -> tuple[list[EditionRow], int]:
+    """What can be started on a unit, by title; the first of it, and how much there is in all."""
+    fitting = standing().where(
+        EditionRow.engine_id == unit.engine_id, EditionRow.variant == unit.variant
+    )
+    if said:
+        fitting = fitting.where(EditionRow.title.icontains(said, autoescape=True))
+    first = session.scalars(fitting.order_by(EditionRow.title, EditionRow.id).limit(most)).all()
+    if len(first) < most:
+        return list(first), len(first)
+    count = session.scalar(select(func.count()).select_from(fitting.subquery()))
+    return list(first), count or 0
+
+
+def set_standing(session: Session, procedure: UUID) -> None:
+    """Keep which edition of a procedure is the newest that is not withdrawn."""
+    newest = (
+        select(EditionRow.id)
+        .outerjoin(WithdrawalRow)
+        .where(EditionRow.procedure_id == procedure, WithdrawalRow.edition_id.is_(None))
+        .order_by(EditionRow.number.desc())
+        .limit(1)
+    )
+    row = session.get_one(ProcedureRow, procedure)
+    row.standing_id = session.scalar(newest)
+
+
+# Editions of the runs that go on, at once in a large shop.
+PLANS_KEPT = 128
+
+
+@cached(LRUCache(PLANS_KEPT), key=lambda row: row.id, lock=Lock())
 def plan_of(row: EditionRow) -> Plan:
     """The procedure an edition holds. Editions never change, so what was read is kept a while."""
     return Plan.model_validate(row.document)

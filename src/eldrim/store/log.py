@@ -3,76 +3,64 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
-from uuid import UUID
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import ColumnElement, Select, func, select
+from sqlalchemy import ColumnElement, Select, or_, select, text
 from sqlalchemy.orm import Session
 
-from eldrim.core.run.entries import EntryKind
-from eldrim.store.tables import EditionRow, EntryRow, ProcedureRow, RunRow
-
-# What makes a run worth a second look, by the kind of the entry.
-MARKS = (EntryKind.STOP, EntryKind.SKIP, EntryKind.DEVIATION, EntryKind.OVER, EntryKind.DIFFERS)
+from eldrim.store.paging import Order, Page, page_of
+from eldrim.store.tables import EditionRow, RunRow, UnitRow
 
 
 @dataclass(frozen=True)
 class LogFilter:
-    """Which runs are asked for; what is empty asks for all. Days are of the shop's zone."""
+    """Which runs are asked for; what is empty asks for all. Days are of the shop's zone.
+
+    ``unit`` is one's id, or part of its name or serial; ``job`` part of its title.
+    """
 
     unit: str = ""
     by: str = ""
-    job: UUID | None = None
+    job: str = ""
     since: date | None = None
     until: date | None = None
     marked: bool = False
 
 
+ORDER = Order(RunRow.signed_at, RunRow.id)
+
+
 def signed_runs(
-    session: Session, wanted: LogFilter, zone: ZoneInfo, *, page: int = 1, size: int = 50
-) -> Sequence[RunRow]:
+    session: Session, wanted: LogFilter, zone: ZoneInfo, place: str = "", size: int = 50
+) -> Page[RunRow]:
     """A page of the signed runs that fit, the one signed last first."""
     query = _fitting(select(RunRow).where(RunRow.signed_at.is_not(None)), wanted, zone)
-    query = query.order_by(RunRow.signed_at.desc(), RunRow.id)
-    return session.scalars(query.limit(size).offset((page - 1) * size)).all()
+    return page_of(session, query, ORDER, place, size)
 
 
 def _fitting(query: Select[RunRow], wanted: LogFilter, zone: ZoneInfo) -> Select[RunRow]:
-    kind = EntryRow.body["kind"].astext
-    marks: ColumnElement[bool] = kind.in_(MARKS)
     tests: list[ColumnElement[bool]] = []
     if wanted.unit:
-        tests.append(RunRow.unit_id == wanted.unit)
+        named = UnitRow.name.icontains(wanted.unit, autoescape=True)
+        serial = UnitRow.serial.icontains(wanted.unit, autoescape=True)
+        units = select(UnitRow.id).where((UnitRow.id == wanted.unit) | named | serial)
+        tests.append(RunRow.unit_id.in_(units))
     if wanted.by:
-        wrote = select(EntryRow.run_id).where(EntryRow.by == wanted.by)
-        tests.append((RunRow.by == wanted.by) | RunRow.id.in_(wrote))
+        tests.append((RunRow.by == wanted.by) | RunRow.hands.contains([wanted.by]))
     if wanted.job:
-        of_job = select(EditionRow.id).where(EditionRow.procedure_id == wanted.job)
-        tests.append(RunRow.edition_id.in_(of_job))
+        fits = EditionRow.title.icontains(wanted.job, autoescape=True)
+        tests.append(RunRow.edition_id.in_(select(EditionRow.id).where(fits)))
     if wanted.since:
         tests.append(RunRow.signed_at >= datetime.combine(wanted.since, time(), zone))
     if wanted.until:
         after = datetime.combine(wanted.until + timedelta(days=1), time(), zone)
         tests.append(RunRow.signed_at < after)
     if wanted.marked:
-        tests.append(RunRow.id.in_(select(EntryRow.run_id).where(marks)) | RunRow.unfinished)
+        tests.append(or_(RunRow.unfinished, RunRow.marks != text("'{}'")))
     return query.where(*tests)
 
 
-def marks_of(session: Session, keys: Sequence[UUID]) -> dict[UUID, dict[str, int]]:
-    """How many marks of each kind each of these runs has."""
-    kind = EntryRow.body["kind"].astext
-    query = select(EntryRow.run_id, kind, func.count()).where(
-        EntryRow.run_id.in_(keys), kind.in_(MARKS)
-    )
-    found: dict[UUID, dict[str, int]] = {}
-    for run, mark, count in session.execute(query.group_by(EntryRow.run_id, kind)):
-        found.setdefault(run, {})[mark] = count
-    return found
-
-
-def jobs(session: Session) -> Sequence[ProcedureRow]:
-    """The procedures that were ever released, by their titles."""
-    released = select(EditionRow.procedure_id)
-    query = select(ProcedureRow).where(ProcedureRow.id.in_(released))
-    return session.scalars(query.order_by(ProcedureRow.title, ProcedureRow.id)).all()
+def jobs(session: Session, most: int) -> Sequence[str]:
+    """The titles that were ever released, to choose from."""
+    titles = select(EditionRow.title).distinct().order_by(EditionRow.title)
+    return session.scalars(titles.limit(most)).all()

@@ -1,10 +1,10 @@
 """Drafts of procedures: their edits, and where they depart from the house rules."""
 
-from collections.abc import Sequence
 from uuid import UUID, uuid4
 
 from pydantic import TypeAdapter
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, Text, cast, func, or_, select, type_coerce
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
@@ -12,6 +12,7 @@ from eldrim.core.job import Job
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.rules.house import Departure
 from eldrim.store.errors import ConflictError, EditConflictError, get_or_404
+from eldrim.store.paging import Order, Page, page_of
 from eldrim.store.tables import ProcedureRow
 
 _edits = TypeAdapter(dict[str, Edit])
@@ -20,17 +21,13 @@ _departures = TypeAdapter(dict[str, Departure])
 
 def languages_of(session: Session, row: ProcedureRow) -> dict[str, UUID]:
     """The drafts of the same job on the same engine in other languages, by language."""
-    rows = session.scalars(
-        select(ProcedureRow)
-        .where(ProcedureRow.engine_id == row.engine_id)
-        .order_by(ProcedureRow.at.desc())
+    same = select(ProcedureRow).where(
+        ProcedureRow.engine_id == row.engine_id,
+        ProcedureRow.job_hash == row.job_hash,
+        ProcedureRow.id != row.id,
     )
-    same = {**row.job, "language": ""}
-    return {
-        r.job.get("language", "en"): r.id
-        for r in rows
-        if {**r.job, "language": ""} == same and r.id != row.id
-    }
+    rows = session.scalars(same.order_by(ProcedureRow.at.desc()))
+    return {other.job.get("language", "en"): other.id for other in rows}
 
 
 def add_procedure(session: Session, engine: Engine, job: Job, by: str) -> UUID:
@@ -41,6 +38,7 @@ def add_procedure(session: Session, engine: Engine, job: Job, by: str) -> UUID:
     asked = job.model_dump(mode="json")
     untouched = select(ProcedureRow).where(
         ProcedureRow.engine_id == engine.id,
+        ProcedureRow.job_hash == _job_hash(asked),
         ProcedureRow.by == by,
         ProcedureRow.version == 1,
         ~ProcedureRow.editions.any(),
@@ -62,21 +60,39 @@ def add_procedure(session: Session, engine: Engine, job: Job, by: str) -> UUID:
     return row.id
 
 
+def _job_hash(job: dict[str, object]) -> ColumnElement[str]:
+    """What a job is found by again, whatever its language; worked out as its column is."""
+    plain = type_coerce({k: v for k, v in job.items() if k != "language"}, JSONB)
+    return func.md5(cast(cast(plain, JSONB), Text))
+
+
 def procedure(session: Session, key: UUID) -> ProcedureRow:
     """One procedure with its editions."""
     return get_or_404(session, ProcedureRow, key, "There is no such procedure.")
 
 
-def procedures(session: Session, page: int = 1, size: int = 50) -> Sequence[ProcedureRow]:
-    """A page of procedures, newest first."""
-    query = select(ProcedureRow).order_by(ProcedureRow.at.desc(), ProcedureRow.id)
-    return session.scalars(query.limit(size).offset((page - 1) * size)).all()
+ORDER = Order(ProcedureRow.at, ProcedureRow.id)
 
 
-def of_engine(session: Session, engine: str) -> Sequence[ProcedureRow]:
-    """The procedures of an engine, the oldest first."""
-    query = select(ProcedureRow).where(ProcedureRow.engine_id == engine)
-    return session.scalars(query.order_by(ProcedureRow.at)).all()
+def procedures(
+    session: Session, place: str = "", size: int = 50, said: str = ""
+) -> Page[ProcedureRow]:
+    """A page of procedures, newest first; all, or those whose job or engine has this in it."""
+    query = select(ProcedureRow)
+    if said.strip():
+        columns = (ProcedureRow.title, ProcedureRow.engine_id, ProcedureRow.review)
+        fits = (column.icontains(said.strip(), autoescape=True) for column in columns)
+        query = query.where(or_(*fits))
+    return page_of(session, query, ORDER, place, size)
+
+
+def same_job(session: Session, engine: str, job: dict[str, object]) -> ProcedureRow | None:
+    """The procedure for just this job on an engine, the oldest if there are several."""
+    query = select(ProcedureRow).where(
+        ProcedureRow.engine_id == engine, ProcedureRow.job_hash == _job_hash(job)
+    )
+    rows = session.scalars(query.order_by(ProcedureRow.at))
+    return next((row for row in rows if row.job == job), None)
 
 
 def edits_of(row: ProcedureRow) -> dict[str, Edit]:

@@ -7,6 +7,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from eldrim.store.edition_store import set_standing
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import ApprovalRow, EditionRow, LetRunRow, WithdrawalRow
 
@@ -34,6 +35,7 @@ def withdraw(session: Session, edition: UUID, by: str, reason: str) -> None:
         raise ConflictError("This edition is withdrawn already.")
     session.add(WithdrawalRow(edition_id=edition, by=by, reason=reason))
     session.flush()
+    set_standing(session, session.get_one(EditionRow, edition).procedure_id)
 
 
 def withdrawal(session: Session, edition: UUID) -> WithdrawalRow | None:

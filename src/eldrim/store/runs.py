@@ -5,27 +5,28 @@ from datetime import UTC, datetime, timedelta
 from threading import Lock
 from uuid import UUID
 
-from cachetools import LRUCache
-from sqlalchemy import func, select
+from cachetools import LRUCache, cached
+from sqlalchemy import Select, func, select
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
-from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan
+from eldrim.core.procedure.model import CONFIRMING, Plan
 from eldrim.core.run.admission import Known, admit
 from eldrim.core.run.carried import as_kept
-from eldrim.core.run.due import DueKind, Signed, meter_now
+from eldrim.core.run.due import METER, meter_now
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.history import Past
 from eldrim.core.run.report import finding_words
 from eldrim.core.run.state import RunState, fold, with_entry
-from eldrim.core.run.stops import reason_of
-from eldrim.store import images, search
+from eldrim.store import dues, images, search, tablets
 from eldrim.store.edition_store import edition, plan_of
 from eldrim.store.errors import ConflictError, get_or_404
+from eldrim.store.notices import tell
+from eldrim.store.recorded import recorded
 from eldrim.store.releases import withdrawal
-from eldrim.store.tables import DueWithdrawalRow, EditionRow, EntryRow, RunRow
+from eldrim.store.tables import EditionRow, EntryRow, RunRow
 from eldrim.store.unit_store import unit
 
 
@@ -53,6 +54,7 @@ def start(
         )
         .on_conflict_do_nothing()
     )
+    tell(session, "floor")
     return run(session, key)
 
 
@@ -69,18 +71,25 @@ def run(session: Session, key: UUID) -> RunRow:
 def entries(session: Session, key: UUID) -> list[Recorded]:
     """All entries of a run in the order of acceptance."""
     rows = session.scalars(select(EntryRow).where(EntryRow.run_id == key).order_by(EntryRow.seq))
-    return [_recorded(row) for row in rows]
+    return [recorded(row) for row in rows]
 
 
 # Entries are only ever added, so a fold goes on from where it was.
 _folded: LRUCache[UUID, tuple[int, RunState]] = LRUCache(256)
 _folded_lock = Lock()
 WROTE = "wrote entries"
-METERS_LOOKED_AT = 10
+
+
+def forget_folds() -> None:
+    """Fold every run anew: another database may stand under the name."""
+    with _folded_lock:
+        _folded.clear()
+
+
 # A run signed so shortly before another starts on the same unit is worth a word.
 LATELY = timedelta(hours=12)
-# A date set this many signings ago, and passed over since, is still due.
-SIGNED_LOOKED_AT = 12
+# What makes a run worth a second look, by the kind of the entry.
+MARKS = (EntryKind.STOP, EntryKind.SKIP, EntryKind.DEVIATION, EntryKind.OVER, EntryKind.DIFFERS)
 
 
 def state(session: Session, key: UUID) -> RunState:
@@ -89,7 +98,7 @@ def state(session: Session, key: UUID) -> RunState:
         seq, now = _folded.get(key, (0, RunState()))
     query = select(EntryRow).where(EntryRow.run_id == key, EntryRow.seq > seq)
     for row in session.scalars(query.order_by(EntryRow.seq)):
-        seq, now = row.seq, with_entry(now, _recorded(row))
+        seq, now = row.seq, with_entry(now, recorded(row))
     # What this transaction wrote may yet be undone: only what others can see is kept.
     if not session.info.get(WROTE):
         with _folded_lock:
@@ -121,11 +130,27 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     session.add(kept)
     session.info[WROTE] = True
     _index(session, row, plan, entry)
+    tell(session, "floor", f"run:{key}")
+    after = with_entry(now, Recorded(entry=entry, by=by, role=role, at=datetime.now(UTC)))
+    _keep_in_columns(row, entry, by, after)
     if entry.kind in (EntryKind.SIGN, EntryKind.END):
         row.signed_at = session.scalar(select(func.clock_timestamp()))
         row.unfinished = entry.kind is EntryKind.END
+        session.flush()
+        dues.work_out(session, row.unit_id)
+        tablets.forget(session, key)
     session.flush()
     return with_entry(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
+
+
+def _keep_in_columns(row: RunRow, entry: Entry, by: str, after: RunState) -> None:
+    """Keep what lists and the next run need of an entry, where it changes that."""
+    if by not in row.hands:
+        row.hands = [*row.hands, by]
+    if entry.kind in MARKS:
+        row.marks = {**row.marks, entry.kind.value: row.marks.get(entry.kind.value, 0) + 1}
+    if (entry.step, entry.reading) == (CONFIRMING, METER) or entry.kind is EntryKind.REOPEN:
+        row.meter = meter_now(after)
 
 
 # How far the clock of a tablet may be from ours.
@@ -157,81 +182,37 @@ def _same(one: Entry, other: Entry) -> bool:
 
 def last_meter(session: Session, row: RunRow) -> float | None:
     """Where the meter of a run's unit stood in the newest run before it; None where none said."""
-    query = select(RunRow.id).where(RunRow.unit_id == row.unit_id, RunRow.at < row.at)
-    for key in session.scalars(query.order_by(RunRow.at.desc()).limit(METERS_LOOKED_AT)):
-        stood = meter_now(state(session, key))
-        if stood is not None:
-            return stood
-    return None
+    before = select(RunRow.meter).where(
+        RunRow.unit_id == row.unit_id, RunRow.at < row.at, RunRow.meter.is_not(None)
+    )
+    return session.scalar(before.order_by(RunRow.at.desc()).limit(1))
 
 
-def recent(session: Session, *, signed: bool, page: int = 1, size: int = 50) -> Sequence[RunRow]:
-    """A page of runs, newest first: the signed ones, or those still open."""
-    wanted = RunRow.signed_at.is_not(None) if signed else RunRow.signed_at.is_(None)
-    query = select(RunRow).where(wanted).order_by(RunRow.at.desc(), RunRow.id)
-    return session.scalars(query.limit(size).offset((page - 1) * size)).all()
+def open_runs(session: Session, most: int | None = None) -> Sequence[RunRow]:
+    """The runs that go on, the one started last first."""
+    query = select(RunRow).where(RunRow.signed_at.is_(None))
+    return session.scalars(query.order_by(RunRow.at.desc(), RunRow.id).limit(most)).all()
+
+
+def open_mark(session: Session) -> tuple[object, ...]:
+    """What tells whether any run that goes on may have changed: the newest entry of all, how many
+    runs are open, and the newest of them.
+    """
+    newest = select(func.max(EntryRow.seq)).scalar_subquery()
+    asked = select(newest, func.count(), func.max(RunRow.at)).where(RunRow.signed_at.is_(None))
+    return tuple(session.execute(asked).one())
+
+
+def open_count(session: Session) -> int:
+    """How many runs go on."""
+    return session.scalar(select(func.count()).where(RunRow.signed_at.is_(None))) or 0
 
 
 def going_on_of(session: Session, name: str) -> Sequence[RunRow]:
     """The runs a person started, or wrote in, that are not signed; newest first."""
-    wrote = select(EntryRow.run_id).where(EntryRow.by == name)
-    query = select(RunRow).where(
-        RunRow.signed_at.is_(None), (RunRow.by == name) | RunRow.id.in_(wrote)
-    )
+    wrote = RunRow.hands.contains([name])
+    query = select(RunRow).where(RunRow.signed_at.is_(None), (RunRow.by == name) | wrote)
     return session.scalars(query.order_by(RunRow.at.desc(), RunRow.id)).all()
-
-
-def signed(session: Session, unit: str | None = None) -> list[Signed]:
-    """The newest signed runs of each edition on each unit, with their states; of one unit or all.
-
-    Those that a lead ended unfinished are left out: nothing is due by them.
-    """
-    place = func.row_number().over(
-        partition_by=(RunRow.unit_id, RunRow.edition_id), order_by=RunRow.signed_at.desc()
-    )
-    done = select(RunRow.id, place.label("place")).where(
-        RunRow.signed_at.is_not(None), RunRow.unfinished.is_(False)
-    )
-    if unit is not None:
-        done = done.where(RunRow.unit_id == unit)
-    newest = done.subquery()
-    query = select(RunRow).join(newest, newest.c.id == RunRow.id)
-    withdrawn = _withdrawn(session)
-    query = query.where(newest.c.place <= SIGNED_LOOKED_AT)
-    rows = session.scalars(query).all()
-    states = _at_signing(session, [r.id for r in rows])
-    left_out = {row.id: _left_out(plan_of(row.edition), states[row.id]) for row in rows}
-    did = _done_later(session, left_out)
-    return [
-        Signed(
-            row.id,
-            row.unit_id,
-            row.unit.name,
-            plan_of(row.edition).title,
-            row.unit.meter,
-            row.signed_at,
-            states[row.id],
-            withdrawn.get(row.id, frozenset()),
-            left_out[row.id],
-            did.get(row.id, frozenset()),
-        )
-        for row in rows
-        if row.signed_at is not None
-    ]
-
-
-def _withdrawn(session: Session) -> dict[UUID, frozenset[DueKind]]:
-    found: dict[UUID, frozenset[DueKind]] = {}
-    for row in session.scalars(select(DueWithdrawalRow)):
-        found[row.run_id] = found.get(row.run_id, frozenset()) | {DueKind(row.kind)}
-    return found
-
-
-def withdraw_due(session: Session, key: UUID, kind: DueKind, by: str, reason: str) -> None:
-    """Say that what a run set as due is due no more; said twice it stays as it was said first."""
-    row = run(session, key)
-    said = insert(DueWithdrawalRow).values(run_id=row.id, kind=kind.value, by=by, reason=reason)
-    session.execute(said.on_conflict_do_nothing())
 
 
 def lately(session: Session, unit_id: str) -> Sequence[RunRow]:
@@ -253,63 +234,26 @@ def drop(session: Session, key: UUID, by: str) -> None:
     if row.by != by or session.scalar(select(EntryRow.id).where(EntryRow.run_id == key).limit(1)):
         raise ConflictError("Only who started a run drops it, and only with nothing written down.")
     session.delete(row)
+    tell(session, "floor", f"run:{key}")
     session.flush()
 
 
-def _at_signing(session: Session, keys: list[UUID]) -> dict[UUID, RunState]:
-    """All that what is due needs: the entries at the first and last step, and what was left out."""
-    step = EntryRow.body["step"].astext.in_((CONFIRMING, SIGNING))
-    kind = EntryRow.body["kind"].astext.in_((EntryKind.SKIP, EntryKind.REOPEN, EntryKind.AGAIN))
-    query = select(EntryRow).where(EntryRow.run_id.in_(keys), step | kind).order_by(EntryRow.seq)
-    entered: dict[UUID, list[Recorded]] = {key: [] for key in keys}
-    for row in session.scalars(query):
-        entered[row.run_id].append(_recorded(row))
-    return {key: fold(found) for key, found in entered.items()}
+def ended_unfinished(session: Session, most: int) -> Sequence[RunRow]:
+    """Where the newest run of a unit was ended unfinished by a lead, the latest first."""
+    return session.scalars(_unfinished().order_by(RunRow.signed_at.desc()).limit(most)).all()
 
 
-# Nothing is left to do where the thing is not there.
-ABSENT = "absent"
+def ended_unfinished_count(session: Session) -> int:
+    """How many units have as their newest run one that a lead ended unfinished."""
+    return session.scalar(select(func.count()).select_from(_unfinished().subquery())) or 0
 
 
-def _left_out(plan: Plan, state: RunState) -> dict[str, str]:
-    """What was left out of a run and stays to be done, in words by its step's key."""
-    texts: dict[str, str] = {step.key: step.text for step in plan.steps}
-    with speaking(plan.job.language):
-        return {
-            closing.entry.step: f"{texts.get(key, key)}: {reason_of(closing.entry)}"
-            for key, closing in state.closings.items()
-            if closing.entry.kind is EntryKind.SKIP
-            and closing.entry.step == key
-            and closing.entry.reason != ABSENT
-        }
-
-
-def _done_later(
-    session: Session, left_out: dict[UUID, dict[str, str]]
-) -> dict[UUID, frozenset[str]]:
-    """Of the steps that any run left out, those that each run did."""
-    steps = {step for found in left_out.values() for step in found}
-    if not steps:
-        return {}
-    done = EntryRow.body["kind"].astext == EntryKind.DONE
-    at_step = EntryRow.body["step"].astext
-    query = select(EntryRow.run_id, at_step).where(EntryRow.run_id.in_(left_out), done)
-    found: dict[UUID, frozenset[str]] = {}
-    for run, step in session.execute(query.where(at_step.in_(steps))):
-        if step not in left_out[run]:
-            found[run] = found.get(run, frozenset()) | {step}
-    return found
-
-
-def ended_unfinished(session: Session) -> Sequence[RunRow]:
-    """The newest run of each unit, where a lead ended it unfinished."""
-    place = func.row_number().over(
-        partition_by=RunRow.unit_id, order_by=RunRow.signed_at.desc().nulls_last()
+def _unfinished() -> Select[RunRow]:
+    later = aliased(RunRow)
+    since = select(later.id).where(
+        later.unit_id == RunRow.unit_id, later.signed_at > RunRow.signed_at
     )
-    newest = select(RunRow.id, place.label("place")).where(RunRow.signed_at.is_not(None)).subquery()
-    query = select(RunRow).join(newest, newest.c.id == RunRow.id)
-    query = query.where(newest.c.place == 1, RunRow.unfinished)
-    return session.scalars(query.order_by(RunRow.signed_at.desc())).all()
+    return select(RunRow).where(RunRow.unfinished, ~since.exists())
 
 
 def of_procedure(
@@ -327,26 +271,30 @@ def of_procedure(
     every: dict[UUID, list[Recorded]] = {row.id: [] for row in rows}
     asked = select(EntryRow).where(EntryRow.run_id.in_(every)).order_by(EntryRow.seq)
     for entry in session.scalars(asked):
-        every[entry.run_id].append(_recorded(entry))
+        every[entry.run_id].append(recorded(entry))
     return [(r.unit.name, plan_of(r.edition), every[r.id]) for r in rows]
 
 
-def of_unit(session: Session, unit: str) -> Sequence[RunRow]:
-    """All runs on a unit, newest first."""
+def of_unit(session: Session, unit: str, most: int) -> Sequence[RunRow]:
+    """The newest runs on a unit, the one started last first."""
     query = select(RunRow).where(RunRow.unit_id == unit).order_by(RunRow.at.desc(), RunRow.id)
-    return session.scalars(query.limit(200)).all()
+    return session.scalars(query.limit(most)).all()
+
+
+def count_of_unit(session: Session, unit: str) -> int:
+    """How many runs a unit has had."""
+    return session.scalar(select(func.count()).where(RunRow.unit_id == unit)) or 0
 
 
 def past(session: Session, unit: str, most: int = 6) -> list[Past]:
     """The newest runs on a unit that were signed or ended, with their entries; newest first."""
     query = select(RunRow).where(RunRow.unit_id == unit, RunRow.signed_at.is_not(None))
     rows = session.scalars(query.order_by(RunRow.signed_at.desc(), RunRow.id).limit(most)).all()
-    found = []
-    for row in rows:
-        own = entries(session, row.id)
-        found.append(Past(row.id, row.signed_at or row.at, plan_of(row.edition), own, fold(own)))
-    return found
+    return [_past(session, row) for row in rows]
 
 
-def _recorded(row: EntryRow) -> Recorded:
-    return Recorded(entry=Entry.model_validate(row.body), by=row.by, role=Role(row.role), at=row.at)
+# A signed run is never written in again.
+@cached(LRUCache(64), key=lambda _, row: (row.id, row.signed_at), lock=Lock())
+def _past(session: Session, row: RunRow) -> Past:
+    own = entries(session, row.id)
+    return Past(row.id, row.signed_at or row.at, plan_of(row.edition), own, fold(own))

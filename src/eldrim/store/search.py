@@ -2,8 +2,9 @@
 
 import re
 from collections.abc import Iterable, Sequence
+from typing import Any
 
-from sqlalchemy import case, delete, desc, func, select
+from sqlalchemy import ColumnElement, case, delete, desc, func, select
 from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
@@ -101,11 +102,29 @@ def find(session: Session, typed: str) -> Sequence[SearchRow]:
     # A word with a sign in it is several to the index; each of them is looked for as begun.
     pieces = [p for word in words for p in re.findall(r"\w+", word)]
     query = func.to_tsquery("simple", " & ".join(f"{piece}:*" for piece in pieces))
+    few, many = SearchRow.kind.not_in(MANY), SearchRow.kind.in_(MANY)
+    found = _best(session, query, few)
+    return (
+        found
+        if len(found) == MAX_FOUND
+        else found + _best(session, query, many, MAX_FOUND - len(found))
+    )
+
+
+# Steps and findings are by far the most; they come last, and are looked at only then.
+MANY = ("step", "finding")
+# What fits beyond so many is not ranked: nobody reads on to it.
+RANKED = 2000
+
+
+def _best(
+    session: Session, query: ColumnElement[Any], which: ColumnElement[bool], most: int = MAX_FOUND
+) -> list[SearchRow]:
+    fits = select(SearchRow.id).where(SearchRow.words.op("@@")(query), which).limit(RANKED)
     rank = func.ts_rank(SearchRow.words, query)
     kind = case(
         {key: index for index, key in enumerate(KINDS)}, value=SearchRow.kind, else_=len(KINDS)
     )
     order = (kind, desc(rank), func.length(SearchRow.title), SearchRow.id)
-    return session.scalars(
-        select(SearchRow).where(SearchRow.words.op("@@")(query)).order_by(*order).limit(MAX_FOUND)
-    ).all()
+    among = select(SearchRow).where(SearchRow.id.in_(fits)).order_by(*order)
+    return list(session.scalars(among.limit(most)))

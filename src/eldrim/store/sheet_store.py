@@ -2,7 +2,10 @@
 
 from collections.abc import Sequence
 from contextlib import suppress
+from datetime import datetime
+from threading import Lock
 
+from cachetools import LRUCache, cached
 from pydantic import ValidationError
 from sqlalchemy import func, select, text
 from sqlalchemy.dialects.postgresql import distinct_on
@@ -13,6 +16,8 @@ from eldrim.core.engine import Engine
 from eldrim.store import search
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.tables import EngineRow
+
+SHEETS_KEPT = 64
 
 
 def save_sheet(session: Session, engine: Engine, by: str) -> None:
@@ -45,45 +50,71 @@ def save_sheet(session: Session, engine: Engine, by: str) -> None:
 
 def sheet(session: Session, engine_id: str, revision: int | None = None) -> Engine:
     """The newest revision of a sheet, or the one asked for."""
-    query = select(EngineRow).where(EngineRow.id == engine_id)
+    query = select(EngineRow.revision, EngineRow.at).where(EngineRow.id == engine_id)
     if revision is not None:
         query = query.where(EngineRow.revision == revision)
     newest_first = query.order_by(EngineRow.revision.desc()).limit(1)
     before = 0
-    while row := session.scalar(newest_first.offset(before)):
+    while found := session.execute(newest_first.offset(before)).first():
         before += 1
         # One that an earlier version let in and nobody can read stops nobody: the one before holds.
         with suppress(ValidationError):
-            return Engine.model_validate(row.document)
+            return _read(session, engine_id, found.revision, found.at)
     raise NotFoundError(f"There is no engine '{engine_id}' that can be read.")
 
 
-def sheets(session: Session) -> Sequence[EngineRow]:
-    """The newest revision of every sheet, by make and name."""
+# A revision never changes; its moment tells it from one of a restored database.
+@cached(LRUCache(SHEETS_KEPT), key=lambda _, *which: which, lock=Lock())
+def _read(session: Session, engine_id: str, revision: int, at: datetime) -> Engine:
+    return Engine.model_validate(session.get_one(EngineRow, (engine_id, revision)).document)
+
+
+def titles(session: Session) -> dict[str, str]:
+    """How every engine is called, by make and name."""
     newest = (
-        select(EngineRow)
+        select(EngineRow.id, EngineRow.make, EngineRow.name)
         .ext(distinct_on(EngineRow.id))
         .order_by(EngineRow.id, EngineRow.revision.desc())
+    )
+    rows = sorted(session.execute(newest), key=lambda row: (row.make, row.name))
+    return {row.id: f"{row.make} {row.name}" for row in rows}
+
+
+def revisions(session: Session) -> dict[str, int]:
+    """The newest revision of every sheet."""
+    newest = select(EngineRow.id, func.max(EngineRow.revision)).group_by(EngineRow.id)
+    return {key: revision for key, revision in session.execute(newest)}
+
+
+def sheets(
+    session: Session, said: str = "", *, most: int | None = None, skip: int = 0
+) -> Sequence[EngineRow]:
+    """The newest revision of every sheet, by make and name; of those called so, so many."""
+    newest = (
+        select(EngineRow.id, func.max(EngineRow.revision).label("revision"))
+        .group_by(EngineRow.id)
         .subquery()
     )
-    rows = session.scalars(
-        select(EngineRow).join(
-            newest, (EngineRow.id == newest.c.id) & (EngineRow.revision == newest.c.revision)
-        )
+    query = select(EngineRow).join(
+        newest, (EngineRow.id == newest.c.id) & (EngineRow.revision == newest.c.revision)
     )
-    return sorted(rows, key=lambda row: (row.make, row.name))
+    if said.strip():
+        called = EngineRow.make + " " + EngineRow.name
+        query = query.where(called.icontains(said.strip(), autoescape=True))
+    query = query.order_by(EngineRow.make, EngineRow.name, EngineRow.id)
+    return session.scalars(query.limit(most).offset(skip)).all()
 
 
-def readable(session: Session) -> tuple[list[Engine], list[str]]:
-    """Every sheet by make and name, and which newest revisions cannot be read.
+def readable(session: Session, rows: Sequence[EngineRow]) -> tuple[list[Engine], list[str]]:
+    """These sheets, and which of them cannot be read.
 
     One that does not hold stops no list: it is named there, and the revision before it holds.
     """
     found: list[Engine] = []
     broken: list[str] = []
-    for row in sheets(session):
+    for row in rows:
         try:
-            found.append(Engine.model_validate(row.document))
+            found.append(_read(session, row.id, row.revision, row.at))
         except ValidationError:
             broken.append(f"{row.make} {row.name}, revision {row.revision}")
             with suppress(NotFoundError):

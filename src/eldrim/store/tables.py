@@ -4,7 +4,7 @@ Sheets and editions are kept as JSON, not JSONB: the order of joints in a sheet 
 and a released edition must come back byte for byte.
 """
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -13,14 +13,17 @@ from sqlalchemy import (
     BigInteger,
     Computed,
     DateTime,
+    Float,
     ForeignKey,
     Identity,
     Index,
+    Integer,
     String,
     Text,
     func,
+    text,
 )
-from sqlalchemy.dialects.postgresql import JSONB, TSVECTOR
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TSVECTOR
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 Json = dict[str, Any]
@@ -121,9 +124,13 @@ class EngineRow(Base):
     revision: Mapped[int] = mapped_column(primary_key=True)
     make: Mapped[str] = mapped_column(String(120))
     name: Mapped[str] = mapped_column(String(120))
-    document: Mapped[Json] = mapped_column(JSON)
+    document: Mapped[Json] = mapped_column(JSON, deferred=True)
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+def _of_document(kind: type, source: str) -> Mapped[Any]:
+    return mapped_column(kind, Computed(source, persisted=True), nullable=True)
 
 
 class ProcedureRow(Base):
@@ -140,8 +147,19 @@ class ProcedureRow(Base):
     review: Mapped[str] = mapped_column(String(200), default="")
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())
+    # The same job in whatever language has the same.
+    job_hash: Mapped[str] = mapped_column(
+        String(32), Computed("md5((job - 'language')::text)", persisted=True)
+    )
+    # The newest edition that is not withdrawn.
+    standing_id: Mapped[UUID | None]
     editions: Mapped[list["EditionRow"]] = relationship(
         order_by="EditionRow.number.desc()", back_populates="procedure"
+    )
+    __table_args__ = (
+        Index("procedures_newest", text("at DESC"), "id"),
+        Index("procedures_standing", "standing_id"),
+        Index("procedures_same_job", "engine_id", "job_hash"),
     )
 
 
@@ -158,8 +176,24 @@ class EditionRow(Base):
     reason: Mapped[str] = mapped_column(String(400))
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())
+    # What it is listed and found by, read out of the document by the database.
+    title: Mapped[str] = _of_document(Text, "document ->> 'title'")
+    engine_id: Mapped[str] = _of_document(Text, "document ->> 'engine'")
+    variant: Mapped[str] = _of_document(Text, "document ->> 'variant'")
+    language: Mapped[str] = _of_document(Text, "coalesce(document -> 'job' ->> 'language', 'en')")
+    minutes: Mapped[float] = _of_document(Float, "(document ->> 'minutes')::double precision")
+    revision: Mapped[int] = _of_document(Integer, "(document ->> 'revision')::integer")
+    rules_version: Mapped[int] = _of_document(
+        Integer, "coalesce((document ->> 'rules_version')::integer, 0)"
+    )
+    crib_version: Mapped[int] = _of_document(
+        Integer, "coalesce((document ->> 'crib_version')::integer, 0)"
+    )
     procedure: Mapped[ProcedureRow] = relationship(back_populates="editions", lazy="joined")
-    __table_args__ = (Index("editions_number", "procedure_id", "number", unique=True),)
+    __table_args__ = (
+        Index("editions_number", "procedure_id", "number", unique=True),
+        Index("editions_for", "engine_id", "variant"),
+    )
 
 
 class WithdrawalRow(Base):
@@ -288,7 +322,21 @@ class SearchRow(Base):
             persisted=True,
         ),
     )
-    __table_args__ = (Index("search_entries_words", "words", postgresql_using="gin"),)
+    # Steps and findings are many: what is looked for most is found without them.
+    __table_args__ = (
+        Index(
+            "search_entries_few",
+            "words",
+            postgresql_using="gin",
+            postgresql_where=text("kind NOT IN ('step', 'finding')"),
+        ),
+        Index(
+            "search_entries_many",
+            "words",
+            postgresql_using="gin",
+            postgresql_where=text("kind IN ('step', 'finding')"),
+        ),
+    )
 
 
 class UnitRow(Base):
@@ -304,6 +352,25 @@ class UnitRow(Base):
     letters: Mapped[str] = mapped_column(String(40), default="")
     year: Mapped[int | None]
     told_by: Mapped[str] = mapped_column(String(200), default="")
+    # False where what is due on it has to be worked out again.
+    dues_known: Mapped[bool] = mapped_column(default=True, server_default=text("true"))
+    __table_args__ = (Index("units_by_name", "name", "id"),)
+
+
+class DueRow(Base):
+    """One thing that is due on a unit, as its signed runs have it; worked out at each signing."""
+
+    __tablename__ = "dues"
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    run_id: Mapped[UUID] = mapped_column(ForeignKey("runs.id"))
+    unit_id: Mapped[str] = mapped_column(ForeignKey("units.id"))
+    kind: Mapped[str] = mapped_column(String(20))
+    what: Mapped[str] = mapped_column(Text)
+    on: Mapped[date | None]
+    meter: Mapped[float | None]
+    set_at: Mapped[datetime]
+    unit: Mapped[UnitRow] = relationship(lazy="joined")
+    __table_args__ = (Index("dues_by_day", "on", "id"), Index("dues_of_unit", "unit_id"))
 
 
 class BayRow(Base):
@@ -327,8 +394,27 @@ class RunRow(Base):
     unfinished: Mapped[bool] = mapped_column(default=False)
     # The plate as it was known when the run began.
     serial: Mapped[str] = mapped_column(String(120), default="", server_default="")
+    # Who wrote in it, what in it is worth a second look by kind, and where the meter stood.
+    hands: Mapped[list[str]] = mapped_column(ARRAY(String(40)), default=list, server_default="{}")
+    marks: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default="{}")
+    meter: Mapped[float | None]
     edition: Mapped[EditionRow] = relationship(lazy="joined")
     unit: Mapped[UnitRow] = relationship(lazy="joined")
+    __table_args__ = (
+        Index("runs_of_unit", "unit_id", text("signed_at DESC")),
+        Index("runs_open", text("at DESC"), "id", postgresql_where=text("signed_at IS NULL")),
+        Index(
+            "runs_log", text("signed_at DESC"), "id", postgresql_where=text("signed_at IS NOT NULL")
+        ),
+        Index(
+            "runs_marked",
+            text("signed_at DESC"),
+            "id",
+            postgresql_where=text("signed_at IS NOT NULL AND (unfinished OR marks <> '{}')"),
+        ),
+        Index("runs_unfinished", "unit_id", postgresql_where=text("unfinished")),
+        Index("runs_hands", "hands", postgresql_using="gin"),
+    )
 
 
 class DueWithdrawalRow(Base):

@@ -2,8 +2,9 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import Select, func, or_, select
 from sqlalchemy.orm import Session
 
 from eldrim.core.engine.variants import Plate
@@ -11,10 +12,44 @@ from eldrim.store import search
 from eldrim.store.errors import get_or_404
 from eldrim.store.tables import UnitRow
 
+# So many are named where something stands in the way of many.
+NAMED = 12
 
-def units(session: Session) -> Sequence[UnitRow]:
-    """All units by name."""
-    return session.scalars(select(UnitRow).order_by(UnitRow.name)).all()
+
+def names_with(session: Session, engine: str, variant: str) -> Sequence[str]:
+    """The first units that have this variant of an engine."""
+    query = select(UnitRow.name).where(UnitRow.engine_id == engine, UnitRow.variant == variant)
+    return session.scalars(query.order_by(UnitRow.name).limit(NAMED)).all()
+
+
+def keys_like(session: Session, start: str) -> tuple[str, ...]:
+    """The ids of units that begin so."""
+    query = select(UnitRow.id).where(UnitRow.id.startswith(start, autoescape=True))
+    return tuple(session.scalars(query))
+
+
+def some(session: Session, most: int, said: str = "", after: str = "") -> Sequence[UnitRow]:
+    """The first units by name, or those whose name, serial or id has in it what is said.
+
+    ``after`` is the name of the last unit of the page before.
+    """
+    query = _named(select(UnitRow), said).order_by(UnitRow.name, UnitRow.id)
+    if after:
+        query = query.where(UnitRow.name > after)
+    return session.scalars(query.limit(most)).all()
+
+
+def count(session: Session, said: str = "") -> int:
+    """How many units there are, or fit what is said."""
+    return session.scalar(_named(select(func.count(UnitRow.id)), said)) or 0
+
+
+def _named(query: Select[Any], said: str) -> Select[Any]:
+    plain = said.strip()
+    if not plain:
+        return query
+    columns = (UnitRow.name, UnitRow.serial, UnitRow.id)
+    return query.where(or_(*(column.icontains(plain, autoescape=True) for column in columns)))
 
 
 def unit(session: Session, key: str) -> UnitRow:

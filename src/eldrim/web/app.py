@@ -1,5 +1,9 @@
 """The application: areas, files, headers, and friendly words for what goes wrong."""
 
+import asyncio
+from collections.abc import AsyncIterator, Callable
+from contextlib import asynccontextmanager
+
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, RedirectResponse, Response
@@ -13,8 +17,10 @@ from starlette.middleware.gzip import GZipMiddleware
 from eldrim.core.errors import ProblemsError, RunError
 from eldrim.devices.hub import Hub, urls_from_environment
 from eldrim.devices.play import StandIns
+from eldrim.store import runs
 from eldrim.store.database import Readiness, answers, sessions
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
+from eldrim.store.notices import EVERYTHING, Notices
 from eldrim.web import files, metrics
 from eldrim.web.account.routes import router as account
 from eldrim.web.api.routes import router as api
@@ -30,10 +36,12 @@ from eldrim.web.figures.routes import router as figures
 from eldrim.web.figures.variants import router as variants
 from eldrim.web.figures.words import router as words
 from eldrim.web.first.routes import router as first
+from eldrim.web.floor.bays import FloorKept
 from eldrim.web.floor.routes import router as floor
-from eldrim.web.floor.tablets import Tablets
 from eldrim.web.forms import fault_words
 from eldrim.web.front import Front, OwnNames
+from eldrim.web.live import Live
+from eldrim.web.live import router as live
 from eldrim.web.log.routes import router as log
 from eldrim.web.people.routes import router as people
 from eldrim.web.plain_text import SAID, PlainAddress
@@ -68,6 +76,7 @@ AREAS = (
     rules,
     bay,
     floor,
+    live,
     log,
     units,
     people,
@@ -105,11 +114,16 @@ def make_app(
         redoc_url=None,
         openapi_url="/openapi.json",
         description="Spark-plug and ignition-coil procedures, computed from facts.",
+        lifespan=_listening,
     )
     app.state.engine, app.state.sessions = engine, sessions(engine)
     app.state.front = front = front or Front()
     app.state.readiness = Readiness(engine)
-    app.state.tablets = Tablets()
+    app.state.notices = Notices(engine, app.state.sessions)
+    app.state.live = Live()
+    app.state.floor = FloorKept()
+    for hearer in (app.state.live.heard, _people_changed(app)):
+        app.state.notices.hear(hearer)
     # How people are called, by the name they sign in with; names are only ever added.
     app.state.called = {}
     app.state.standins = standins
@@ -132,6 +146,28 @@ def make_app(
     app.add_middleware(Headers, secure=front.secure)
     app.add_middleware(RequestLog)
     return app
+
+
+@asynccontextmanager
+async def _listening(app: FastAPI) -> AsyncIterator[None]:
+    """Hear what other processes change for as long as this one serves."""
+    app.state.live.begin()
+    app.state.notices.start()
+    try:
+        yield
+    finally:
+        app.state.live.end()
+        await asyncio.to_thread(app.state.notices.close)
+
+
+def _people_changed(app: FastAPI) -> Callable[[list[str]], None]:
+    def hearer(topics: list[str]) -> None:
+        if "people" in topics or EVERYTHING in topics:
+            app.state.called.clear()
+        if EVERYTHING in topics:
+            runs.forget_folds()
+
+    return hearer
 
 
 def _worker() -> FileResponse:

@@ -1,25 +1,26 @@
 """Long lists come in pages; what leads from one to the next."""
 
-from collections.abc import Mapping, Sequence
-from typing import NamedTuple
+from collections.abc import Mapping
+from typing import Any, NamedTuple
 from urllib.parse import urlencode
+
+from eldrim.store.paging import Page
 
 PAGE_SIZE = 50
 
 
 class Pager(NamedTuple):
-    """The numbers of the pages beside the one shown; None where there is none.
+    """Where the pages beside the one shown begin, as an address; empty where there is none."""
 
-    ``asked`` is what else the list was asked for, as it goes into an address.
-    """
-
-    newer: int | None
-    older: int | None
-    asked: str = ""
+    newer: str
+    older: str
+    counted: str
 
 
-def pager(page: int, rows: Sequence[object], asked: Mapping[str, str] | None = None) -> Pager:
-    """What leads away from a page; a full one may have an older one behind it."""
-    newer = page - 1 if page > 1 else None
-    older = page + 1 if len(rows) == PAGE_SIZE else None
-    return Pager(newer, older, f"&{urlencode(asked)}" if asked else "")
+def pager(page: Page[Any], asked: Mapping[str, str] | None = None) -> Pager:
+    """What leads away from a page; ``asked`` is what else the list was asked for."""
+    newer, older = (
+        f"?{urlencode({'at': place, **(asked or {})})}" if place else ""
+        for place in (page.newer, page.older)
+    )
+    return Pager(newer, older, page.counted)

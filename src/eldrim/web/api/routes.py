@@ -19,7 +19,7 @@ from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.photo import read_photo
-from eldrim.store import accounts, audit, edition_store, images, runs, sheet_store
+from eldrim.store import accounts, audit, edition_store, images, runs, sheet_store, tablets
 from eldrim.web.bay.advice import cooling_drawn, gap_advice
 from eldrim.web.bay.wire import state_of
 from eldrim.web.context import Db, SignedIn, WholeBody, Writer, render
@@ -75,6 +75,10 @@ class Acknowledged(BaseModel):
     step_now: str | None
 
 
+# A tablet holds no more than this; what says more is no tablet of ours.
+MAX_TOLD = 100_000
+
+
 class TabletSays(BaseModel):
     """What a tablet says of itself: which it is, what it has unsent, what was refused and kept."""
 
@@ -82,42 +86,40 @@ class TabletSays(BaseModel):
     unsent: Annotated[int, Field(ge=0)] = 0
     refused: Annotated[int, Field(ge=0)] = 0
 
-    def tell(self, request: Request, run: UUID) -> None:
+    def tell(self, db: Db, run: UUID) -> None:
         """Let the floor know."""
         if self.tablet:
-            tablets = request.app.state.tablets
-            tablets.hear(run, self.tablet, unsent=self.unsent, refused=self.refused)
+            unsent, refused = min(self.unsent, MAX_TOLD), min(self.refused, MAX_TOLD)
+            tablets.hear(db, run, self.tablet, unsent=unsent, refused=refused)
 
 
 @router.post("/api/v1/runs/{key}/entries", response_model=Acknowledged)
 def add_entry(
-    request: Request,
-    db: Db,
-    signed_in: Writer,
-    key: UUID,
-    entry: SentEntry,
-    said: Annotated[TabletSays, Query()],
+    db: Db, signed_in: Writer, key: UUID, entry: SentEntry, said: Annotated[TabletSays, Query()]
 ) -> Acknowledged:
     """Write an entry down; sending the same one again is harmless.
 
     A tablet says in the query which it is and how many more entries it has to send.
     """
-    said.tell(request, key)
     state = runs.add(db, key, entry.kept(), signed_in.name, Role(signed_in.role))
+    if state.signed is None:
+        said.tell(db, key)
     now = state.current(edition_store.plan_of(runs.run(db, key).edition))
     return Acknowledged(id=entry.id, step_now=now.key if now else None)
 
 
 @router.get("/api/v1/runs/{key}/state")
 def run_state(
-    request: Request, db: Db, _: SignedIn, key: UUID, said: Annotated[TabletSays, Query()]
+    db: Db, _: SignedIn, key: UUID, said: Annotated[TabletSays, Query()]
 ) -> dict[str, Any]:
     """The state of a run, as the fold of its entries.
 
     A tablet says in the query what it has unsent, and how many were refused and not let go.
     """
-    said.tell(request, key)
-    return state_of(db, runs.run(db, key))
+    row = runs.run(db, key)
+    if row.signed_at is None:
+        said.tell(db, key)
+    return state_of(db, row)
 
 
 @router.get("/api/v1/runs/{key}/gap-advice")

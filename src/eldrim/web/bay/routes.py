@@ -9,6 +9,7 @@ from uuid import UUID
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.errors import QuantityError, RunError
@@ -39,6 +40,24 @@ from eldrim.web.procedures.touched import outdated
 router = APIRouter(include_in_schema=False)
 Key = Annotated[UUID, Form()]
 Short = Annotated[str, Field(max_length=400)]
+
+
+class AskedBay(BaseModel):
+    """Which units are asked for: that of a scanned label or by its key, or those named so."""
+
+    label: Annotated[str, Field(max_length=400)] = ""
+    unit: Annotated[str, Field(max_length=48)] = ""
+    said: Annotated[str, Field(max_length=80)] = ""
+    after: Annotated[str, Field(max_length=120)] = ""
+    job: Annotated[str, Field(max_length=120)] = ""
+
+    def alone(self, db: Session) -> UnitRow | None:
+        """The one unit that is asked for; None for all."""
+        if self.label:
+            return _labelled(db, self.label)
+        return unit_store.unit(db, self.unit) if self.unit else None
+
+
 # The words the tablet says by itself.
 SPOKEN = (
     "bay.",
@@ -53,42 +72,41 @@ SPOKEN = (
 )
 
 
+# A page has so many units, each with so many jobs; the rest is found by name, or one unit alone.
+UNITS, JOBS, JOBS_ALONE, GOING = 24, 4, 60, 40
+
+
 @router.get("/bay")
-def index(request: Request, db: Db, _: SignedIn, label: str = "") -> Response:
-    """Runs going on, and units with what can be started on them; all, or of a scanned label."""
-    only = _labelled(db, label) if label else None
+def index(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedBay, Query()]) -> Response:
+    """Runs going on, and units with what can be started on them; all, or one alone."""
+    only = asked.alone(db)
+    machines = [only] if only else unit_store.some(db, UNITS + 1, asked.said, asked.after)
+    more, machines = len(machines) > UNITS, machines[:UNITS]
     going = [
         (run, runs.state(db, run.id), edition_store.plan_of(run.edition))
-        for run in runs.recent(db, signed=False)
+        for run in runs.open_runs(db, None if only else GOING)
         if only in (None, run.unit)
     ]
-    machines = [only] if only else unit_store.units(db)
-    editions = [
-        (edition, edition_store.plan_of(edition)) for edition in edition_store.newest_editions(db)
-    ]
-    choices = {
-        machine.id: [
-            (edition, plan)
-            for edition, plan in editions
-            if (plan.engine, plan.variant) == (machine.engine_id, machine.variant)
-        ]
-        for machine in machines
-    }
-    startable = [key for key, found in choices.items() if found]
+    most, said = (JOBS_ALONE, asked.job) if only else (JOBS, "")
+    choices = {m.id: edition_store.for_unit(db, m, said, most) for m in machines}
+    editions = [edition for found, _ in choices.values() for edition in found]
     return render(
         request,
         "bay/index.html.jinja",
         going=going,
+        going_count=len(going) if only else runs.open_count(db),
         units=machines,
         choices=choices,
-        startable=startable,
-        outdated={e.id: said for e, _ in editions if (said := outdated(db, e))},
+        outdated={e.id: told for e in editions if (told := outdated(db, e))},
         only=only,
+        asked=asked,
+        more=more,
+        several=bool(more or asked.said or asked.after),
         bays=bays_store.bays(db),
     )
 
 
-def _labelled(db: Db, label: str) -> UnitRow:
+def _labelled(db: Session, label: str) -> UnitRow:
     """The unit whose label was scanned."""
     key = unit_of(label)
     if key is None:

@@ -15,12 +15,20 @@ from eldrim.web.engines.page import PlanPage, PlanQuery
 from eldrim.web.forms import download
 
 router = APIRouter(include_in_schema=False)
+ON_A_PAGE = 24
 
 
 @router.get("/engines")
-def index(request: Request, db: Db, _: SignedIn) -> Response:
-    """All engines, each with its own small plan."""
-    found, broken = sheet_store.readable(db)
+def index(
+    request: Request,
+    db: Db,
+    _: SignedIn,
+    said: Annotated[str, Query(max_length=80)] = "",
+    page: Annotated[int, Query(ge=1, le=10_000)] = 1,
+) -> Response:
+    """The engines, each with its own small plan."""
+    rows = sheet_store.sheets(db, said, most=ON_A_PAGE + 1, skip=(page - 1) * ON_A_PAGE)
+    found, broken = sheet_store.readable(db, rows[:ON_A_PAGE])
     pictures = {e.id: engine_plan.draw(e, engine_plan.PlanView(compact=True)) for e in found}
     return render(
         request,
@@ -29,6 +37,9 @@ def index(request: Request, db: Db, _: SignedIn) -> Response:
         broken=broken,
         pictures=pictures,
         drafts=drafts.open_drafts(db),
+        said=said,
+        page=page,
+        more=len(rows) > ON_A_PAGE,
     )
 
 

@@ -73,11 +73,7 @@ def away(
     Refused while a unit has it.
     """
     sheet = _current(db, engine_id, revision, key)
-    using = [
-        unit.name
-        for unit in unit_store.units(db)
-        if (unit.engine_id, unit.variant) == (engine_id, key)
-    ]
+    using = unit_store.names_with(db, engine_id, key)
     if using:
         fix = "give them another variant first"
         raise ProblemsError([Problem("variant", f"{', '.join(using)} has it", fix)])

@@ -1,7 +1,8 @@
 """One run as the floor and the page of what is open show it."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
+from threading import Lock
 from typing import Any
 
 from eldrim.core.operations import HoleStage
@@ -15,12 +16,12 @@ from eldrim.core.run.stops import reason_of
 from eldrim.core.run.waiting import Waiting, waiting
 from eldrim.core.words import say
 from eldrim.drawing import engine_plan
-from eldrim.store import accounts, edition_store, runs, sheet_store
+from eldrim.store import accounts, edition_store, runs, sheet_store, tablets
 from eldrim.store.tables import RunRow
+from eldrim.store.tablets import Heard
 from eldrim.web.bay.advice import last_values
 from eldrim.web.bay.wire import wire_state
 from eldrim.web.context import Db
-from eldrim.web.floor.tablets import Tablets
 
 # A tablet asks every few seconds; longer silent, it has no link or is laid down.
 SILENT_MINUTES = 20 / 60
@@ -51,27 +52,40 @@ class ToJudge:
 
 @dataclass(frozen=True)
 class Bay:
-    """One run as the floor shows it. ``gone`` and ``silent`` in minutes.
-
-    ``picture`` is the engine with the step in hand marked; ``silent`` is None until a tablet is
-    heard, and ``unsent`` and ``refused`` are what the tablets said last.
-    """
+    """One run as the floor shows it. ``picture`` is the engine with the step in hand marked."""
 
     run: RunRow
     plan: Plan
     state: RunState
     now: Step | None
     done: int
-    gone: float
-    silent: float | None
-    unsent: int
-    refused: int
     picture: str
     wire: dict[str, Any]
     waiting: Waiting | None
     holes: dict[str, list[str]]
     to_judge: list[ToJudge] = field(default_factory=list)
     at_hold: list[Fact] = field(default_factory=list)
+    heard: Heard = field(default_factory=Heard)
+
+    @property
+    def gone(self) -> float:
+        """The minutes since it was begun."""
+        return (datetime.now(UTC) - (self.state.first or self.run.at)).total_seconds() / 60
+
+    @property
+    def silent(self) -> float | None:
+        """The minutes since a tablet was heard; None until one is."""
+        return self.heard.silent
+
+    @property
+    def unsent(self) -> int:
+        """How many entries the tablets had unsent when they were heard last."""
+        return self.heard.unsent
+
+    @property
+    def refused(self) -> int:
+        """How many refused entries wait on the tablets for a person to let them go."""
+        return self.heard.refused
 
     @property
     def held(self) -> bool:
@@ -103,15 +117,31 @@ class Bay:
         )
 
 
-def bays(db: Db, tablets: Tablets) -> list[Bay]:
-    """All runs going on; what needs a hand stands first."""
-    found = [bay_of(db, row, tablets) for row in runs.recent(db, signed=False)]
-    return sorted(found, key=lambda b: (-b.needs, -b.late, b.run.at))
+class FloorKept:
+    """All runs going on, made once a change however many leads look; what tablets say is newer."""
+
+    def __init__(self) -> None:
+        """Nothing is made yet."""
+        self._lock = Lock()
+        self._mark: tuple[object, ...] = ()
+        self._made: list[Bay] = []
+
+    def bays(self, db: Db) -> list[Bay]:
+        """The runs as they stand now; what needs a hand stands first."""
+        with self._lock:
+            mark = runs.open_mark(db)
+            if mark != self._mark:
+                self._made = [bay_of(db, row) for row in runs.open_runs(db)]
+                self._mark = mark
+            made = self._made
+        heard = tablets.heard(db, [bay.run.id for bay in made])
+        found = [replace(bay, heard=heard.get(bay.run.id, Heard())) for bay in made]
+        return sorted(found, key=lambda b: (-b.needs, -b.late, b.run.at))
 
 
-def bay_of(db: Db, row: RunRow, tablets: Tablets) -> Bay:
-    """One run as it stands now."""
-    plan, state, now = edition_store.plan_of(row.edition), runs.state(db, row.id), datetime.now(UTC)
+def bay_of(db: Db, row: RunRow) -> Bay:
+    """One run as it stands now, without what its tablets say."""
+    plan, state = edition_store.plan_of(row.edition), runs.state(db, row.id)
     step = state.current(plan)
     return Bay(
         row,
@@ -119,10 +149,6 @@ def bay_of(db: Db, row: RunRow, tablets: Tablets) -> Bay:
         state,
         step,
         len(state.closings),
-        (now - (state.first or row.at)).total_seconds() / 60,
-        tablets.silent_minutes(row.id),
-        tablets.unsent(row.id),
-        tablets.refused(row.id),
         _picture(db, plan, step),
         wire_state(plan, state),
         waiting(step, state) if step else None,

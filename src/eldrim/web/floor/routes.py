@@ -8,18 +8,18 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.errors import RunError
-from eldrim.core.run.due import DueKind, due
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.parts_needed import parts_needed
 from eldrim.core.run.stops import reason_of, reasons
-from eldrim.store import accounts, edition_store, runs
+from eldrim.store import accounts, dues, edition_store, runs
 from eldrim.web.bay.wire import wire_state
 from eldrim.web.context import Db, SignedIn, Writer, render, swaps
 from eldrim.web.filters import today
-from eldrim.web.floor.bays import bays
 
 router = APIRouter(include_in_schema=False)
 Short = Annotated[str, Field(max_length=400)]
+# So many of each kind on a page, with how many there are; what needs a hand now is all there.
+SHOWN = 25
 
 
 @router.get("/floor")
@@ -30,14 +30,15 @@ def floor(request: Request, db: Db, _: SignedIn) -> Response:
 
 def _floor(request: Request, db: Db, refused: str = "") -> Response:
     template = "floor/bays" if swaps(request) else "floor/show"
-    overdue = [] if swaps(request) else [d for d in due(runs.signed(db)) if d.overdue(today())]
+    overdue = [] if swaps(request) else dues.overdue(db, today(), SHOWN)
     return render(
         request,
         f"{template}.html.jinja",
         status=409 if refused else 200,
         wrong_pins=accounts.wrong_pins(db),
-        bays=bays(db, request.app.state.tablets),
+        bays=request.app.state.floor.bays(db),
         overdue=overdue,
+        overdue_count=dues.counts(db, today())["overdue"] if overdue else 0,
         today=today(),
         refused=refused,
     )
@@ -50,11 +51,10 @@ def what_is_open(request: Request, db: Db, _: SignedIn) -> Response:
 
 
 def _open(request: Request, db: Db, refused: str = "") -> Response:
-    found = bays(db, request.app.state.tablets)
-    every = due(runs.signed(db))
+    found = request.app.state.floor.bays(db)
     ended = [
         (row, edition_store.plan_of(row.edition), runs.state(db, row.id))
-        for row in runs.ended_unfinished(db)
+        for row in runs.ended_unfinished(db, SHOWN)
     ]
     to_get = [(bay.run, parts_needed(bay.plan, bay.state)) for bay in found]
     to_get += [(row, parts_needed(plan, state)) for row, plan, state in ended]
@@ -63,8 +63,10 @@ def _open(request: Request, db: Db, refused: str = "") -> Response:
         "floor/open.html.jinja",
         status=409 if refused else 200,
         bays=found,
-        not_done=[d for d in every if d.kind is DueKind.NOT_DONE],
-        dues=[d for d in every if d.kind is not DueKind.NOT_DONE],
+        not_done=dues.not_done(db, SHOWN),
+        dues=dues.soonest(db, SHOWN),
+        due_counts=dues.counts(db, today()),
+        ended_count=runs.ended_unfinished_count(db),
         ended=ended,
         to_get=[(row, parts) for row, parts in to_get if parts],
         reason_of=reason_of,

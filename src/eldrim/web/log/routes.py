@@ -34,6 +34,8 @@ T = TypeVar("T")
 # What a lead has to accept.
 TO_ACCEPT = (EntryKind.DEVIATION, EntryKind.OVER, EntryKind.SKIP)
 router = APIRouter(include_in_schema=False)
+# So many units and jobs are offered while one types; any other is found by what is typed.
+OFFERED = 40
 
 
 class LogForm(BaseModel):
@@ -41,11 +43,11 @@ class LogForm(BaseModel):
 
     unit: Annotated[str, Field(max_length=80)] = ""
     by: Annotated[str, Field(max_length=40)] = ""
-    job: Annotated[str, Field(max_length=40)] = ""
+    job: Annotated[str, Field(max_length=200)] = ""
     since: Annotated[str, Field(max_length=20)] = ""
     until: Annotated[str, Field(max_length=20)] = ""
     marked: Annotated[str, Field(max_length=8)] = ""
-    page: int = Field(1, ge=1, le=100_000)
+    at: Annotated[str, Field(max_length=120)] = ""
 
     def asked(self) -> tuple[LogFilter, list[str]]:
         """What to look for, and what of it was not understood."""
@@ -60,9 +62,9 @@ class LogForm(BaseModel):
 
         as_day = "is no day: write it as 2026-05-31. It was left out."
         found = LogFilter(
-            unit=self.unit,
+            unit=self.unit.strip(),
             by=self.by,
-            job=read(UUID, self.job, "is no job of this list. It was left out."),
+            job=self.job.strip(),
             since=read(read_day, self.since, as_day),
             until=read(read_day, self.until, as_day),
             marked=bool(self.marked),
@@ -74,20 +76,18 @@ class LogForm(BaseModel):
 def index(request: Request, db: Db, _: SignedIn, form: Annotated[LogForm, Query()]) -> Response:
     """Signed runs, the one signed last first; all, or those asked for."""
     wanted, wrong = form.asked()
-    rows = log.signed_runs(db, wanted, SHOP_ZONE, page=form.page, size=PAGE_SIZE)
-    found = [(row, edition_store.plan_of(row.edition)) for row in rows]
-    asked = form.model_dump(exclude={"page"}, exclude_defaults=True)
+    page = log.signed_runs(db, wanted, SHOP_ZONE, form.at, PAGE_SIZE)
+    asked = form.model_dump(exclude={"at"}, exclude_defaults=True)
     return render(
         request,
         "log/index.html.jinja",
-        rows=found,
-        marks=log.marks_of(db, [row.id for row in rows]),
-        pager=pager(form.page, rows, asked),
+        rows=page.rows,
+        pager=pager(page, asked),
         typed=form,
         wrong=wrong,
         filtered=bool(asked),
-        units=unit_store.units(db),
-        jobs=log.jobs(db),
+        units=unit_store.some(db, OFFERED),
+        jobs=log.jobs(db, OFFERED),
         people=sorted(accounts.called(db).items(), key=lambda one: one[1]),
     )
 

@@ -4,7 +4,7 @@ from base64 import b64encode
 from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
@@ -34,27 +34,39 @@ from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.plans import plan_for
 from eldrim.web.procedures.document import compiled, document, photos, rules, sections
-from eldrim.web.procedures.touched import needs_a_word, outdated
+from eldrim.web.procedures.touched import needs_a_word, outdated, outdated_in_all
 
 router = APIRouter(include_in_schema=False)
+Place = Annotated[str, Query(max_length=120)]
+Said = Annotated[str, Query(max_length=120)]
 
 
 @router.get("/procedures")
-def index(request: Request, db: Db, _: SignedIn, page: int = 1) -> Response:
-    """All procedures, newest first."""
-    page = max(page, 1)
-    rows = procedure_store.procedures(db, page, PAGE_SIZE)
-    newest = edition_store.newest_editions(db)
-    found = {e.id: said for e in newest if (said := outdated(db, e))}
-    wanting = sum(needs_a_word(db, e) for e in newest if e.id in found)
+def index(request: Request, db: Db, _: SignedIn, at: Place = "", said: Said = "") -> Response:
+    """All procedures, newest first; or those whose job or engine has in it what is said."""
+    page = procedure_store.procedures(db, at, PAGE_SIZE, said)
+    editions = edition_store.newest_of(db, [row.id for row in page.rows])
+    behind, rest = outdated_in_all(db)
+    words = {e.id: told for e in (*editions.values(), *behind) if (told := outdated(db, e))}
     return render(
         request,
         "procedures/index.html.jinja",
-        rows=rows,
-        outdated=found,
-        wanting=wanting,
-        pager=pager(page, rows),
+        rows=page.rows,
+        editions=editions,
+        words=words,
+        outdated=len(behind),
+        rest=rest,
+        wanting=sum(needs_a_word(db, e) for e in behind),
+        said=said,
+        pager=pager(page, {"said": said} if said else None),
     )
+
+
+@router.get("/procedures/options")
+def options(request: Request, db: Db, _: SignedIn, said: Said = "") -> Response:
+    """Procedures to choose from, as the options of a field: those with this in their name."""
+    page = procedure_store.procedures(db, said=said)
+    return render(request, "procedures/options.html.jinja", procedures=page)
 
 
 class JobForm(BaseModel):

@@ -5,8 +5,9 @@ from typing import Annotated
 from uuid import UUID
 
 from cachetools import LRUCache
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from eldrim.core.errors import EldrimError
@@ -17,8 +18,10 @@ from eldrim.core.procedure.model import Plan
 from eldrim.core.words import say
 from eldrim.store import accounts, edition_store, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store
+from eldrim.store.paging import Order, page_of
 from eldrim.store.tables import EditionRow
 from eldrim.web.context import Db, SignedIn, Trainer, render, tools_today
+from eldrim.web.pager import pager
 from eldrim.web.procedures.document import compiled
 
 router = APIRouter(include_in_schema=False)
@@ -28,15 +31,29 @@ FOUND_CHANGES: LRUCache[tuple[UUID, int, Basis], Difference] = LRUCache(500)
 _found_lock = Lock()
 
 
+PAGE_SIZE = 25
+ORDER = Order(EditionRow.at, EditionRow.id)
+
+
 @router.get("/changed-underneath")
-def touched(request: Request, db: Db, _: SignedIn) -> Response:
+def touched(
+    request: Request, db: Db, _: SignedIn, at: Annotated[str, Query(max_length=120)] = ""
+) -> Response:
     """What would change in each, and whether its draft is open for review."""
+    now = (rules_store.in_force(db).version, tools_today(db).version)
+    page = page_of(db, edition_store.on_other_ground(db, now), ORDER, at, PAGE_SIZE)
     found = [
         (edition.procedure, edition, c)
-        for edition in edition_store.newest_editions(db)
+        for edition in page.rows
         if (c := changes(db, edition)) is not None
     ]
-    return render(request, "procedures/touched.html.jinja", touched=found)
+    return render(
+        request,
+        "procedures/touched.html.jinja",
+        touched=found,
+        pager=pager(page),
+        looked_at=len(page.rows),
+    )
 
 
 @router.post("/changed-underneath")
@@ -46,23 +63,39 @@ def open_drafts(
     procedures: Annotated[list[UUID], Form(max_length=200)] = [],  # noqa: B006
 ) -> Response:
     """Open the drafts of all chosen procedures for review, each told why; or of none."""
-    for edition in edition_store.newest_editions(db):
-        if edition.procedure_id in procedures and not edition.procedure.review:
-            said = _why(
-                edition_store.plan_of(edition), _basis_today(db, edition_store.plan_of(edition))
-            )
-            procedure_store.open_review(
-                db, edition.procedure_id, f"{said}; opened by {signed_in.name}"
-            )
+    chosen = edition_store.standing().where(EditionRow.procedure_id.in_(procedures))
+    for edition in db.scalars(chosen):
+        if not edition.procedure.review:
+            plan = edition_store.plan_of(edition)
+            said = f"{_why(plan, _basis_today(db, plan))}; opened by {signed_in.name}"
+            procedure_store.open_review(db, edition.procedure_id, said)
     return RedirectResponse("/changed-underneath", 303)
+
+
+# Beyond so many a list says only that they are on another revision: each is a plan to compare.
+COMPARED = 40
+
+
+def outdated_in_all(db: Session) -> tuple[list[EditionRow], int]:
+    """The standing editions that are outdated, and how many more have not been compared."""
+    asked = edition_store.on_other_ground(db)
+    rows = db.scalars(asked.order_by(EditionRow.at.desc(), EditionRow.id).limit(COMPARED)).all()
+    rest = 0
+    if len(rows) == COMPARED:
+        rest = (db.scalar(select(func.count()).select_from(asked.subquery())) or 0) - COMPARED
+    return [row for row in rows if changed_since(db, row)], rest
 
 
 def changes(db: Session, edition: EditionRow) -> Difference | None:
     """What would come out otherwise today than in an edition; None where nothing would."""
-    released = edition_store.plan_of(edition)
-    basis = _basis_today(db, released)
-    if basis == (released.revision, released.rules_version, released.crib_version):
+    basis = (
+        sheet_store.sheet(db, edition.engine_id).revision,
+        rules_store.in_force(db).version,
+        tools_today(db).version,
+    )
+    if basis == (edition.revision, edition.rules_version, edition.crib_version):
         return None
+    released = edition_store.plan_of(edition)
     key = (edition.id, edition.procedure.version, basis)
     with _found_lock:
         found = FOUND_CHANGES.get(key)
@@ -82,9 +115,11 @@ def outdated(db: Session, edition: EditionRow) -> str:
     Where a trainer lets it run on at this revision of the sheet, that is told with the reason.
     """
     said = changed_since(db, edition)
+    if not said:
+        return ""
     plan = edition_store.plan_of(edition)
     lets = releases.is_let_run(db, edition.id, sheet_store.sheet(db, plan.engine).revision)
-    if not said or lets is None:
+    if lets is None:
         return said
     with speaking(plan.job.language):
         return f"{said} {say('bay.let_run', by=accounts.called(db)[lets.by], reason=lets.reason)}"
@@ -92,17 +127,17 @@ def outdated(db: Session, edition: EditionRow) -> str:
 
 def needs_a_word(db: Session, edition: EditionRow) -> bool:
     """Whether an edition is outdated and nobody has withdrawn it or lets it run."""
-    revision = sheet_store.sheet(db, edition_store.plan_of(edition).engine).revision
+    revision = sheet_store.sheet(db, edition.engine_id).revision
     settled = releases.is_let_run(db, edition.id, revision) or releases.withdrawal(db, edition.id)
     return not settled and bool(changed_since(db, edition))
 
 
 def changed_since(db: Session, edition: EditionRow) -> str:
     """How an edition's engine is stated otherwise since its release; empty where it is not."""
-    plan = edition_store.plan_of(edition)
-    revision = sheet_store.sheet(db, plan.engine).revision
-    if revision == plan.revision:
+    revision = sheet_store.sheet(db, edition.engine_id).revision
+    if revision == edition.revision:
         return ""
+    plan = edition_store.plan_of(edition)
     try:
         found = changes(db, edition)
     except EldrimError:

@@ -164,7 +164,7 @@ document.addEventListener("htmx:afterSwap", (event) => prepare(event.target));
 // A part that renews itself waits while somebody types in it.
 document.addEventListener("htmx:beforeRequest", (event) => {
   const place = event.target;
-  if (!place.matches?.("[hx-trigger^=every]")) return;
+  if (!place.matches?.("[data-live]")) return;
   const typed = [...place.querySelectorAll("input:not([type=hidden]), textarea")].some((field) => field.value);
   if (typed || place.contains(document.activeElement)) event.preventDefault();
 });
@@ -185,4 +185,39 @@ document.addEventListener("alpine:init", () => {
         });
     },
   }));
+});
+
+// Parts that renew themselves: told by the server when something changed; asked for every few
+// seconds while it does not tell, and now and then anyway, as minutes go by.
+const ASK_MS = 3000;
+const ASK_ANYWAY_MS = 15000;
+function keepLive(topic) {
+  const part = () => document.querySelector(`[data-live="${topic}"]`);
+  let told = false;
+  let renewed = Date.now();
+  const renew = () => {
+    if (!part() || document.visibilityState !== "visible") return;
+    renewed = Date.now();
+    window.htmx?.trigger(part(), "renew");
+  };
+  if (window.EventSource) {
+    const stream = new EventSource(`/live?topic=${topic}`);
+    stream.addEventListener("here", () => {
+      // Heard again after a break: something may have been missed.
+      if (!told && Date.now() - renewed > ASK_MS) renew();
+      told = true;
+    });
+    stream.addEventListener("error", () => {
+      told = false;
+    });
+    stream.addEventListener("changed", renew);
+    window.addEventListener("pagehide", () => stream.close());
+  }
+  window.setInterval(() => {
+    if (Date.now() - renewed >= (told ? ASK_ANYWAY_MS : ASK_MS)) renew();
+  }, 500);
+}
+document.addEventListener("DOMContentLoaded", () => {
+  const part = document.querySelector("[data-live]");
+  if (part) keepLive(part.dataset.live);
 });

@@ -113,9 +113,7 @@ def _sheet(db: Session, file: ProcedureFile) -> Engine:
 
 def _same_job(db: Session, file: ProcedureFile) -> ProcedureRow | None:
     """The procedure here for the same job on the same engine, the oldest if there are several."""
-    rows = procedure_store.of_engine(db, file.plan.engine)
-    job = file.job.model_dump(mode="json")
-    return next((row for row in rows if row.job == job), None)
+    return procedure_store.same_job(db, file.plan.engine, file.job.model_dump(mode="json"))
 
 
 def _procedure(db: Db, file: ProcedureFile) -> Preview:

@@ -18,7 +18,7 @@ router = APIRouter(include_in_schema=False)
 @router.get("/take-in")
 def choose(request: Request, db: Db, _: SignedIn) -> Response:
     """Choose a file."""
-    return render(request, "takein/choose.html.jinja", rows=procedure_store.procedures(db))
+    return render(request, "takein/choose.html.jinja", procedures=procedure_store.procedures(db))
 
 
 @router.post("/take-in")

@@ -1,9 +1,10 @@
 """Units: named by their plate, with their history and what is due."""
 
+from contextlib import suppress
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Form, HTTPException, Request
+from fastapi import APIRouter, Form, HTTPException, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
@@ -11,14 +12,15 @@ from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.variants import Plate, candidates, plate_verdicts
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
-from eldrim.core.run.due import DueKind, due
+from eldrim.core.run.due import DueKind
 from eldrim.core.run.entries import Role
 from eldrim.core.run.history import by_hole, marked
 from eldrim.core.run.unit_label import unit_code
 from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
-from eldrim.store import audit, edition_store, runs, sheet_store, unit_store
+from eldrim.store import audit, dues, edition_store, runs, sheet_store, unit_store
 from eldrim.store.accounts import Person
+from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import UnitRow
 from eldrim.store.unit_store import UnitFacts
 from eldrim.web.context import Db, Reviewer, SignedIn, Writer, render
@@ -29,34 +31,80 @@ from eldrim.web.forms import year as typed_year
 router = APIRouter(include_in_schema=False)
 Typed = Annotated[str, Field(max_length=120)]
 METERS = ("hours", "km", "seasons")
+# So much on one page; the rest is a page on, or found by name.
+UNITS, DUES, DUE_PAGE, HISTORY, LABELS = 50, 12, 100, 40, 500
 
 
 @router.get("/units")
-def index(request: Request, db: Db, _: SignedIn) -> Response:
-    """All units with what is due, and a plate to enter."""
-    sheets, _broken = sheet_store.readable(db)
+def index(
+    request: Request,
+    db: Db,
+    _: SignedIn,
+    said: Annotated[str, Query(max_length=80)] = "",
+    after: Annotated[str, Query(max_length=120)] = "",
+) -> Response:
+    """The units by name, what is due soonest, and a plate to enter."""
+    rows = unit_store.some(db, UNITS + 1, said, after)
+    more, rows = len(rows) > UNITS, rows[:UNITS]
     return render(
         request,
         "units/index.html.jinja",
-        units=unit_store.units(db),
-        dues=due(runs.signed(db)),
+        units=rows,
+        count=unit_store.count(db, said),
+        more=more,
+        said=said,
+        after=after,
+        dues=dues.soonest(db, DUES),
+        due_count=dues.counts(db, today())["due"],
         today=today(),
-        engines={sheet.id: sheet for sheet in sheets},
+        titles=sheet_store.titles(db),
+        variants={r.id: _variant_name(db, r) for r in rows},
         meters=METERS,
+    )
+
+
+def _variant_name(db: Db, row: UnitRow) -> str:
+    """How the variant of a unit is called; its key where its sheet does not have it any more."""
+    with suppress(NotFoundError):
+        known = sheet_store.sheet(db, row.engine_id).variants
+        return known[row.variant].name if row.variant in known else row.variant
+    return row.variant
+
+
+@router.get("/due")
+def what_is_due(
+    request: Request, db: Db, _: SignedIn, page: Annotated[int, Query(ge=1, le=100_000)] = 1
+) -> Response:
+    """All that is due over all units, soonest first, in pages."""
+    counts = dues.counts(db, today())
+    return render(
+        request,
+        "units/due.html.jinja",
+        dues=dues.soonest(db, DUE_PAGE, (page - 1) * DUE_PAGE),
+        counts=counts,
+        page=page,
+        more=page * DUE_PAGE < counts["due"],
+        today=today(),
     )
 
 
 @router.get("/due.ics")
 def calendar(db: Db, _: SignedIn) -> Response:
     """What is due, for any calendar."""
-    data = write_calendar(due(runs.signed(db)))
+    data = write_calendar(dues.every(db))
     return download(data, "text/calendar; charset=utf-8", "due.ics")
 
 
 @router.get("/labels/units.pdf")
-def unit_labels(db: Db, _: SignedIn, unit: str = "") -> Response:
-    """Labels with a code for one unit, or for all."""
-    rows = [unit_store.unit(db, unit)] if unit else unit_store.units(db)
+def unit_labels(
+    db: Db,
+    _: SignedIn,
+    unit: str = "",
+    said: Annotated[str, Query(max_length=80)] = "",
+    after: Annotated[str, Query(max_length=120)] = "",
+) -> Response:
+    """Labels with a code for one unit, or for those of the list from where it stands on."""
+    rows = [unit_store.unit(db, unit)] if unit else unit_store.some(db, LABELS, said, after)
     made = [
         labels.Label(row.name, f"{row.serial} · {row.engine_id}", unit_code(row.id, row.serial))
         for row in rows
@@ -79,7 +127,7 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
     """One unit: its plate, its variant and how that was told, its runs, what is due."""
     row = unit_store.unit(db, key)
     sheet = sheet_store.sheet(db, row.engine_id)
-    history = [(r, edition_store.plan_of(r.edition)) for r in runs.of_unit(db, key)]
+    history = runs.of_unit(db, key, HISTORY)
     past = runs.past(db, key)
     return render(
         request,
@@ -87,11 +135,12 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
         unit=row,
         engine=sheet,
         history=history,
-        stops={r.id: len(runs.state(db, r.id).stops) for r, _ in history if r.signed_at is None},
+        history_count=runs.count_of_unit(db, key),
+        stops={r.id: len(runs.state(db, r.id).stops) for r in history if r.signed_at is None},
         past=past,
         holes=by_hole(past),
         marked=marked(past),
-        dues=due(runs.signed(db, key)),
+        dues=dues.of_unit(db, key),
         today=today(),
         meters=METERS,
         changes=[(each, audit.words(each)) for each in audit.of_unit(db, key)],
@@ -110,7 +159,7 @@ def withdraw_due(
     if not reason.strip():
         raise ProblemsError([Problem("reason", "say why this is due no more", "one line")])
     row = runs.run(db, run)
-    runs.withdraw_due(db, run, kind, signed_in.name, reason.strip())
+    dues.withdraw(db, run, kind, signed_in.name, reason.strip())
     audit.note(db, signed_in.name, "due withdrawn", f"{kind} of {run}", why=reason.strip())
     return RedirectResponse(f"/units/{row.unit_id}", 303)
 
@@ -183,4 +232,4 @@ def _may_change(row: UnitRow, form: UnitForm, signed_in: Person) -> None:
 
 
 def _free(db: Db, name: str) -> str:
-    return free_key(name, tuple(unit.id for unit in unit_store.units(db)))
+    return free_key(name, unit_store.keys_like(db, free_key(name, ())))

@@ -214,13 +214,34 @@ async function leave() {
 }
 
 function renewQuietly() {
+  askedAt = Date.now();
   renew().catch((error) => {
     barred = error.message === "401" ? "signed_out" : "offline";
     changed();
   });
 }
 
+// The server says when somebody else wrote in this run; without that it is asked every few seconds.
 const RENEW_MS = 4000;
+const ASKED_ANYWAY_MS = 12000;
+let told = false;
+let askedAt = 0;
+function listenToRun() {
+  if (!window.EventSource) return;
+  const stream = new EventSource(`/live?topic=run:${run.run}`);
+  stream.addEventListener("here", () => {
+    told = true;
+  });
+  stream.addEventListener("error", () => {
+    told = false;
+  });
+  stream.addEventListener("changed", () => {
+    if (document.visibilityState === "visible" && !unsent()) renewQuietly();
+  });
+  // A page left behind and come back to hears nothing any more.
+  window.addEventListener("pagehide", () => stream.close());
+}
+listenToRun();
 window.addEventListener("online", send);
 // Another window on this tablet wrote or sent something.
 window.addEventListener("storage", (event) => {
@@ -230,5 +251,6 @@ window.addEventListener("storage", (event) => {
 });
 window.setInterval(() => {
   if (unsent() && !writtenBy()) send();
-  else if (document.visibilityState === "visible") renewQuietly();
+  else if (document.visibilityState === "visible" && Date.now() - askedAt >= (told ? ASKED_ANYWAY_MS : RENEW_MS) - 100)
+    renewQuietly();
 }, RENEW_MS);

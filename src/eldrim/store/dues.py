@@ -1,0 +1,201 @@
+"""What is due, kept as the signed runs have it: worked out for a unit at each signing there."""
+
+from collections.abc import Sequence
+from datetime import date
+from uuid import UUID
+
+from sqlalchemy import ColumnElement, delete, func, nulls_last, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from eldrim.core.language import speaking
+from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan
+from eldrim.core.run.due import Due, DueKind, Signed, due
+from eldrim.core.run.entries import EntryKind, Recorded
+from eldrim.core.run.state import RunState, fold
+from eldrim.core.run.stops import reason_of
+from eldrim.store.edition_store import plan_of
+from eldrim.store.errors import get_or_404
+from eldrim.store.recorded import recorded
+from eldrim.store.tables import DueRow, DueWithdrawalRow, EntryRow, RunRow, UnitRow
+
+
+def work_out(session: Session, unit: str) -> None:
+    """Keep what is due on a unit now, in the place of what was before."""
+    # Two who sign on one unit at once: the second works it out from both.
+    row = session.get_one(UnitRow, unit, with_for_update=True)
+    session.execute(delete(DueRow).where(DueRow.unit_id == unit))
+    session.add_all(
+        DueRow(
+            run_id=one.run,
+            unit_id=unit,
+            kind=one.kind.value,
+            what=one.what,
+            on=one.on,
+            meter=one.meter,
+            set_at=one.set_at,
+        )
+        for one in due(signed(session, unit))
+    )
+    row.dues_known = True
+    session.flush()
+
+
+def of_unit(session: Session, unit: str) -> list[Due]:
+    """What is due on a unit, soonest first."""
+    return _asked(session, DueRow.unit_id == unit)
+
+
+def soonest(session: Session, most: int, after: int = 0) -> list[Due]:
+    """What is due over all units, soonest first; work that was left out is not among it."""
+    return _asked(session, DueRow.kind != DueKind.NOT_DONE.value, most=most, after=after)
+
+
+def overdue(session: Session, today: date, most: int) -> list[Due]:
+    """What should have been done by now, the longest overdue first."""
+    return _asked(session, DueRow.on < today, most=most)
+
+
+def not_done(session: Session, most: int) -> list[Due]:
+    """What was left out of runs and stays to be done."""
+    return _asked(session, DueRow.kind == DueKind.NOT_DONE.value, most=most)
+
+
+def every(session: Session) -> list[Due]:
+    """All of it."""
+    return _asked(session)
+
+
+def counts(session: Session, today: date) -> dict[str, int]:
+    """How much is due, overdue and not done, over all units."""
+    left_out = DueRow.kind == DueKind.NOT_DONE.value
+    asked = select(
+        func.count().filter(~left_out),
+        func.count().filter(DueRow.on < today),
+        func.count().filter(left_out),
+    )
+    found = session.execute(asked).one()
+    return dict(zip(("due", "overdue", "not_done"), map(int, found), strict=True))
+
+
+def _asked(
+    session: Session, *tests: ColumnElement[bool], most: int | None = None, after: int = 0
+) -> list[Due]:
+    query = select(DueRow).where(*tests).order_by(nulls_last(DueRow.on), DueRow.id)
+    rows: Sequence[DueRow] = session.scalars(query.limit(most).offset(after)).all()
+    return [_due(row) for row in rows]
+
+
+def _due(row: DueRow) -> Due:
+    return Due(
+        run=row.run_id,
+        unit=row.unit_id,
+        unit_name=row.unit.name,
+        kind=DueKind(row.kind),
+        what=row.what,
+        on=row.on,
+        meter=row.meter,
+        meter_unit=row.unit.meter,
+        set_at=row.set_at,
+    )
+
+
+# A date set this many signings ago, and passed over since, is still due.
+SIGNED_LOOKED_AT = 12
+
+
+def signed(session: Session, unit: str) -> list[Signed]:
+    """The newest signed runs of each edition on a unit, with their states.
+
+    Those that a lead ended unfinished are left out: nothing is due by them.
+    """
+    place = func.row_number().over(
+        partition_by=(RunRow.unit_id, RunRow.edition_id), order_by=RunRow.signed_at.desc()
+    )
+    done = select(RunRow.id, place.label("place")).where(
+        RunRow.unit_id == unit, RunRow.signed_at.is_not(None), RunRow.unfinished.is_(False)
+    )
+    newest = done.subquery()
+    query = select(RunRow).join(newest, newest.c.id == RunRow.id)
+    query = query.where(newest.c.place <= SIGNED_LOOKED_AT)
+    rows = session.scalars(query).all()
+    withdrawn = _withdrawn(session, [row.id for row in rows])
+    states = _at_signing(session, [r.id for r in rows])
+    left_out = {row.id: _left_out(plan_of(row.edition), states[row.id]) for row in rows}
+    did = _done_later(session, left_out)
+    return [
+        Signed(
+            row.id,
+            row.unit_id,
+            row.unit.name,
+            plan_of(row.edition).title,
+            row.unit.meter,
+            row.signed_at,
+            states[row.id],
+            withdrawn.get(row.id, frozenset()),
+            left_out[row.id],
+            did.get(row.id, frozenset()),
+        )
+        for row in rows
+        if row.signed_at is not None
+    ]
+
+
+def _withdrawn(session: Session, keys: list[UUID]) -> dict[UUID, frozenset[DueKind]]:
+    found: dict[UUID, frozenset[DueKind]] = {}
+    for row in session.scalars(select(DueWithdrawalRow).where(DueWithdrawalRow.run_id.in_(keys))):
+        found[row.run_id] = found.get(row.run_id, frozenset()) | {DueKind(row.kind)}
+    return found
+
+
+def withdraw(session: Session, key: UUID, kind: DueKind, by: str, reason: str) -> None:
+    """Say that what a run set as due is due no more; said twice it stays as it was said first."""
+    row = get_or_404(session, RunRow, key, "There is no such run.")
+    said = insert(DueWithdrawalRow).values(run_id=row.id, kind=kind.value, by=by, reason=reason)
+    session.execute(said.on_conflict_do_nothing())
+    work_out(session, row.unit_id)
+
+
+def _at_signing(session: Session, keys: list[UUID]) -> dict[UUID, RunState]:
+    """All that what is due needs: the entries at the first and last step, and what was left out."""
+    step = EntryRow.body["step"].astext.in_((CONFIRMING, SIGNING))
+    kind = EntryRow.body["kind"].astext.in_((EntryKind.SKIP, EntryKind.REOPEN, EntryKind.AGAIN))
+    query = select(EntryRow).where(EntryRow.run_id.in_(keys), step | kind).order_by(EntryRow.seq)
+    entered: dict[UUID, list[Recorded]] = {key: [] for key in keys}
+    for row in session.scalars(query):
+        entered[row.run_id].append(recorded(row))
+    return {key: fold(found) for key, found in entered.items()}
+
+
+# Nothing is left to do where the thing is not there.
+ABSENT = "absent"
+
+
+def _left_out(plan: Plan, state: RunState) -> dict[str, str]:
+    """What was left out of a run and stays to be done, in words by its step's key."""
+    texts: dict[str, str] = {step.key: step.text for step in plan.steps}
+    with speaking(plan.job.language):
+        return {
+            closing.entry.step: f"{texts.get(key, key)}: {reason_of(closing.entry)}"
+            for key, closing in state.closings.items()
+            if closing.entry.kind is EntryKind.SKIP
+            and closing.entry.step == key
+            and closing.entry.reason != ABSENT
+        }
+
+
+def _done_later(
+    session: Session, left_out: dict[UUID, dict[str, str]]
+) -> dict[UUID, frozenset[str]]:
+    """Of the steps that any run left out, those that each run did."""
+    steps = {step for found in left_out.values() for step in found}
+    if not steps:
+        return {}
+    done = EntryRow.body["kind"].astext == EntryKind.DONE
+    at_step = EntryRow.body["step"].astext
+    query = select(EntryRow.run_id, at_step).where(EntryRow.run_id.in_(left_out), done)
+    found: dict[UUID, frozenset[str]] = {}
+    for run, step in session.execute(query.where(at_step.in_(steps))):
+        if step not in left_out[run]:
+            found[run] = found.get(run, frozenset()) | {step}
+    return found

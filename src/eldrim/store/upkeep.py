@@ -1,0 +1,26 @@
+"""What is done once after an upgrade: whatever is worked out from the rest, worked out anew."""
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from eldrim.store import dues, edition_store, search, sheet_store
+from eldrim.store.tables import SearchRow, UnitRow
+
+
+def catch_up(session: Session) -> None:
+    """Work out what is due where that is not known, and fill a search that is empty."""
+    for unit in session.scalars(select(UnitRow.id).where(UnitRow.dues_known.is_(False))).all():
+        dues.work_out(session, unit)
+    if not session.scalar(select(select(SearchRow.id).exists())):
+        fill_search(session)
+
+
+def fill_search(session: Session) -> None:
+    """Index every sheet, standing edition and unit; findings are indexed as they are made."""
+    session.execute(delete(SearchRow).where(SearchRow.kind != "finding"))
+    for engine in sheet_store.readable(session, sheet_store.sheets(session))[0]:
+        search.index_engine(session, engine)
+    for row in edition_store.newest_editions(session):
+        search.index_edition(session, row, edition_store.plan_of(row))
+    for unit in session.scalars(select(UnitRow)):
+        search.index_unit(session, unit)
