@@ -6,7 +6,9 @@ acknowledged entry.
 """
 
 import asyncio
+import contextlib
 import os
+import subprocess
 import sys
 import time
 from collections import Counter
@@ -18,6 +20,7 @@ import httpx
 import psycopg
 from sqlalchemy import select
 
+from bench import bare
 from eldrim.demo.load import PASSWORD
 from eldrim.demo.process import DemoProcess
 from eldrim.store.cluster import ROOT
@@ -25,6 +28,7 @@ from eldrim.store.database import connect, sessions
 from eldrim.store.tables import EntryRow
 
 PEOPLE = 50
+BARE_PORT = 19_731
 EACH = int(os.environ.get("ELDRIM_BENCH_EACH", "40"))
 KILLS = int(os.environ.get("ELDRIM_BENCH_KILLS", "6"))
 ROW = "{:34} {:>9} {:>10} {:>9} {:>9} {:>9}"
@@ -49,6 +53,7 @@ class Technician:
         self.token = page.split('data-csrf="')[1].split('"')[0]
         edition = page.split("Tug 14")[-1].split('name="edition" value="')[1].split('"')[0]
         begin = {"csrf": self.token, "run": str(self.run), "edition": edition, "unit": "tug-14"}
+        begin["anyway"] = "yes"
         answer = await self.client.post("/bay/runs", data=begin)
         answer.raise_for_status()
 
@@ -61,7 +66,7 @@ class Technician:
                 "kind": "reading",
                 "step": "ready/unit",
                 "reading": "meter",
-                "value": float(n),
+                "value": 5000.0,
             }
             while not await self._send(entry):
                 if not stubborn:
@@ -109,9 +114,13 @@ async def load(demo: DemoProcess) -> None:
     times = [t for p in people for t in p.times]
     print(ROW.format("", "entries", "per second", "p50 ms", "p95 ms", "errors"))
     _row(f"{PEOPLE} technicians, HTTP", times, took, errors.total())
-    bare, spent = _bare(demo.cluster.url(), len(times), people[0].run)
-    _row("bare inserts, one connection", bare, spent, 0)
-    rates = (len(bare) / spent, len(times) / took)
+    plain, lasted = await _bare_endpoint(demo.cluster.url(), people[0].run)
+    _row("a bare endpoint, same insert", plain, lasted, 0)
+    share = (len(times) / took) / (len(plain) / lasted)
+    print(f"share of the bare endpoint's rate: {100 * share:.0f} %")
+    rows, spent = _bare(demo.cluster.url(), len(times), people[0].run)
+    _row("bare inserts, one connection", rows, spent, 0)
+    rates = (len(rows) / spent, len(times) / took)
     print(f"ratio of the rates, bare to HTTP: {rates[0] / rates[1]:.1f}; errors: {dict(errors)}")
     await _close(people)
     if errors:
@@ -130,6 +139,39 @@ def _row(name: str, times: list[float], took: float, errors: int) -> None:
             errors,
         )
     )
+
+
+async def _bare_endpoint(url: str, run: UUID) -> tuple[list[float], float]:
+    """The same rows through FastAPI and the same pool, without any rule of ours."""
+    environment = os.environ | {bare.URL: url, bare.RUN: str(run)}
+    server = subprocess.Popen(
+        [sys.executable, "-m", "uvicorn", "bench.bare:app", "--port", str(BARE_PORT), "--factory",
+         "--log-level", "error"],
+        env=environment, cwd=ROOT,
+    )  # fmt: skip
+    address, times = f"http://127.0.0.1:{BARE_PORT}", []
+
+    async def one(client: httpx.AsyncClient) -> None:
+        for _ in range(EACH):
+            begun = time.perf_counter()
+            (await client.post("/", json={"id": str(uuid4())})).raise_for_status()
+            times.append(time.perf_counter() - begun)
+
+    clients = [httpx.AsyncClient(base_url=address, timeout=60) for _ in range(PEOPLE)]
+    try:
+        for _ in range(200):
+            with contextlib.suppress(httpx.HTTPError):
+                await clients[0].get("/")
+                break
+            await asyncio.sleep(0.1)
+        begun = time.perf_counter()
+        await asyncio.gather(*map(one, clients))
+        return times, time.perf_counter() - begun
+    finally:
+        for client in clients:
+            await client.aclose()
+        server.terminate()
+        server.wait()
 
 
 def _bare(url: str, count: int, run: UUID) -> tuple[list[float], float]:

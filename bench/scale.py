@@ -4,11 +4,13 @@
 time of its answer at both sizes, their ratio, and how many bytes it has.
 """
 
+import logging
 import os
 import statistics
 import sys
 import time
 
+import structlog
 from sqlalchemy import Engine, select
 
 from bench.fill import Size, fill
@@ -66,6 +68,7 @@ def measure(engine: Engine) -> dict[str, tuple[float, int, int]]:
     """Median milliseconds, bytes and status of each page, asked again and again."""
     from starlette.testclient import TestClient
 
+    structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(logging.CRITICAL))
     found = {}
     with TestClient(make_app(engine), raise_server_exceptions=False) as client:
         client.post("/sign-in", data={"name": "lead", "password": PASSWORD})
@@ -82,7 +85,7 @@ def measure(engine: Engine) -> dict[str, tuple[float, int, int]]:
 
 def main() -> None:
     """Fill where nothing is filled yet, then measure both."""
-    cluster = Cluster(reachable_home(ROOT / "var" / "bench"), durable=False)
+    cluster = Cluster(reachable_home(ROOT / "var" / "bench-scale"), durable=False)
     cluster.start()
     try:
         small, large = cluster.url("small"), cluster.url("large")

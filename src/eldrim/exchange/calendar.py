@@ -9,26 +9,33 @@ from eldrim.core.quantity import format_number
 from eldrim.core.run.due import Due
 
 
-def write_calendar(dues: Iterable[Due]) -> bytes:
-    """The dues that have a day. The same due keeps its id, so that a calendar renews it."""
+def write_calendar(days: Iterable[tuple[Due, list[str]]]) -> bytes:
+    """One event for what is due on one unit on one day: the first of it, and all of it in words.
+
+    The same due keeps its id, so that a calendar renews it.
+    """
     calendar = Calendar()
     calendar.add("prodid", "-//Eldrim//due work//EN")
     calendar.add("version", "2.0")
-    for due in dues:
+    for due, every in days:
         if due.on is not None:
-            calendar.add_component(_event(due))
+            calendar.add_component(_event(due, every))
     return bytes(calendar.to_ical())
 
 
-def _event(due: Due) -> Event:
+def _event(due: Due, every: list[str]) -> Event:
     assert due.on is not None
-    event = Event()
+    event, several = Event(), len(every) > 1
     event.add("uid", f"{due.kind}-{due.run}@eldrim")
-    event.add("summary", f"{due.unit_name}: {due.what}")
+    what = f"{len(every)} jobs due" if several else due.what
+    event.add("summary", f"{due.unit_name}: {what}")
     event.add("dtstart", due.on)
     event.add("dtend", due.on + timedelta(days=1))
     event.add("dtstamp", due.set_at)
+    lines = sorted(every) if several else []
     if due.meter is not None:
         at = f"{format_number(due.meter, 1)} {due.meter_unit}"
-        event.add("description", f"Or at {at} on the meter, whichever comes first.")
+        lines.append(f"Or at {at} on the meter, whichever comes first.")
+    if lines:
+        event.add("description", "\n".join(lines))
     return event

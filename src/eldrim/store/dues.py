@@ -9,7 +9,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from eldrim.core.language import speaking
-from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan
+from eldrim.core.procedure.model import CONFIRMING, SIGNING
 from eldrim.core.run.due import Due, DueKind, Signed, due
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.state import RunState, fold
@@ -17,7 +17,7 @@ from eldrim.core.run.stops import reason_of
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import get_or_404
 from eldrim.store.recorded import recorded
-from eldrim.store.tables import DueRow, DueWithdrawalRow, EntryRow, RunRow, UnitRow
+from eldrim.store.tables import DueRow, DueWithdrawalRow, EditionRow, EntryRow, RunRow, UnitRow
 
 
 def work_out(session: Session, unit: str) -> None:
@@ -61,21 +61,31 @@ def not_done(session: Session, most: int) -> list[Due]:
     return _asked(session, DueRow.kind == DueKind.NOT_DONE.value, most=most)
 
 
-def every(session: Session) -> list[Due]:
-    """All of it."""
-    return _asked(session)
+# Counted no further: beyond, a page says that there are more.
+COUNTED = 5_000
 
 
 def counts(session: Session, today: date) -> dict[str, int]:
-    """How much is due, overdue and not done, over all units."""
+    """How much is due, overdue and not done over all units; of each no more than is counted."""
     left_out = DueRow.kind == DueKind.NOT_DONE.value
-    asked = select(
-        func.count().filter(~left_out),
-        func.count().filter(DueRow.on < today),
-        func.count().filter(left_out),
-    )
-    found = session.execute(asked).one()
-    return dict(zip(("due", "overdue", "not_done"), map(int, found), strict=True))
+    tests = {"due": ~left_out, "overdue": DueRow.on < today, "not_done": left_out}
+    some = {name: select(DueRow.id).where(test).limit(COUNTED) for name, test in tests.items()}
+    counted = (select(func.count()).select_from(one.subquery()) for one in some.values())
+    found = session.execute(select(*(one.scalar_subquery() for one in counted))).one()
+    return dict(zip(some, map(int, found), strict=True))
+
+
+def by_unit_and_day(session: Session) -> list[tuple[Due, list[str]]]:
+    """What has a day, together where it is for one unit on one day: the first, and all of it."""
+    found: dict[tuple[str, date | None], tuple[Due, list[str]]] = {}
+    for one in _asked(session, DueRow.on.is_not(None)):
+        found.setdefault((one.unit, one.on), (one, []))[1].append(one.what)
+    return list(found.values())
+
+
+def mark(session: Session) -> tuple[object, ...]:
+    """What tells whether anything that is due may have changed; rows are only added and dropped."""
+    return tuple(session.execute(select(func.max(DueRow.id), func.count(DueRow.id))).one())
 
 
 def _asked(
@@ -121,14 +131,14 @@ def signed(session: Session, unit: str) -> list[Signed]:
     rows = session.scalars(query).all()
     withdrawn = _withdrawn(session, [row.id for row in rows])
     states = _at_signing(session, [r.id for r in rows])
-    left_out = {row.id: _left_out(plan_of(row.edition), states[row.id]) for row in rows}
+    left_out = {row.id: _left_out(row.edition, states[row.id]) for row in rows}
     did = _done_later(session, left_out)
     return [
         Signed(
             row.id,
             row.unit_id,
             row.unit.name,
-            plan_of(row.edition).title,
+            row.edition.title,
             row.unit.meter,
             row.signed_at,
             states[row.id],
@@ -171,16 +181,23 @@ def _at_signing(session: Session, keys: list[UUID]) -> dict[UUID, RunState]:
 ABSENT = "absent"
 
 
-def _left_out(plan: Plan, state: RunState) -> dict[str, str]:
+def _left_out(edition: EditionRow, state: RunState) -> dict[str, str]:
     """What was left out of a run and stays to be done, in words by its step's key."""
+    left = {
+        closing.entry.step: closing
+        for key, closing in state.closings.items()
+        if closing.entry.kind is EntryKind.SKIP
+        and closing.entry.step == key
+        and closing.entry.reason != ABSENT
+    }
+    if not left:
+        return {}
+    plan = plan_of(edition)
     texts: dict[str, str] = {step.key: step.text for step in plan.steps}
     with speaking(plan.job.language):
         return {
-            closing.entry.step: f"{texts.get(key, key)}: {reason_of(closing.entry)}"
-            for key, closing in state.closings.items()
-            if closing.entry.kind is EntryKind.SKIP
-            and closing.entry.step == key
-            and closing.entry.reason != ABSENT
+            key: f"{texts.get(key, key)}: {reason_of(closing.entry)}"
+            for key, closing in left.items()
         }
 
 

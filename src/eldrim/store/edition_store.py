@@ -5,7 +5,7 @@ from threading import Lock
 from uuid import UUID, uuid4
 
 from cachetools import LRUCache, cached
-from sqlalchemy import ColumnElement, Select, func, select
+from sqlalchemy import ColumnElement, Select, func, select, tuple_
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
@@ -89,18 +89,32 @@ def on_other_ground(session: Session, now: tuple[int, int] | None = None) -> Sel
     return standing().join(sheet, sheet.c.id == EditionRow.engine_id).where(moved)
 
 
-def for_unit(session: Session, unit: UnitRow, said: str, most: int) -> tuple[list[EditionRow], int]:
-    """What can be started on a unit, by title; the first of it, and how much there is in all."""
-    fitting = standing().where(
-        EditionRow.engine_id == unit.engine_id, EditionRow.variant == unit.variant
-    )
+Choices = dict[str, tuple[list[EditionRow], int]]
+
+
+def for_units(session: Session, units: Sequence[UnitRow], said: str, most: int) -> Choices:
+    """What can be started on each unit, by title: the first of it, and how much there is."""
+    fits = {(unit.engine_id, unit.variant) for unit in units}
+    kind = (EditionRow.engine_id, EditionRow.variant)
+    query = standing().where(tuple_(*kind).in_(fits))
     if said:
-        fitting = fitting.where(EditionRow.title.icontains(said, autoescape=True))
-    first = session.scalars(fitting.order_by(EditionRow.title, EditionRow.id).limit(most)).all()
-    if len(first) < most:
-        return list(first), len(first)
-    count = session.scalar(select(func.count()).select_from(fitting.subquery()))
-    return list(first), count or 0
+        query = query.where(EditionRow.title.icontains(said, autoescape=True))
+    place = func.row_number().over(partition_by=kind, order_by=(EditionRow.title, EditionRow.id))
+    count = func.count().over(partition_by=kind)
+    numbered = query.with_only_columns(
+        EditionRow.id, place.label("place"), count.label("count")
+    ).subquery()
+    first = (
+        select(EditionRow, numbered.c.count)
+        .join(numbered, numbered.c.id == EditionRow.id)
+        .where(numbered.c.place <= most)
+        .order_by(EditionRow.title, EditionRow.id)
+    )
+    found: dict[tuple[str, str], tuple[list[EditionRow], int]] = {}
+    for edition, every in session.execute(first):
+        held = found.setdefault((edition.engine_id, edition.variant), ([], every))
+        held[0].append(edition)
+    return {unit.id: found.get((unit.engine_id, unit.variant), ([], 0)) for unit in units}
 
 
 def set_standing(session: Session, procedure: UUID) -> None:

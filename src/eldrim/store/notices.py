@@ -48,9 +48,9 @@ class Notices:
         event.listen(factory, "after_commit", self._committed)
         event.listen(factory, "after_rollback", _forget)
 
-    def hear(self, hearer: Callable[[list[str]], None]) -> None:
-        """Let ``hearer`` be told, from another thread, what changed."""
-        self._hearers.append(hearer)
+    def hear(self, *hearers: Callable[[list[str]], None]) -> None:
+        """Let each of them be told, from another thread, what changed."""
+        self._hearers.extend(hearers)
 
     def start(self) -> None:
         """Begin to tell and to hear."""

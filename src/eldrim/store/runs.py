@@ -22,7 +22,7 @@ from eldrim.core.run.report import finding_words
 from eldrim.core.run.state import RunState, fold, with_entry
 from eldrim.store import dues, images, search, tablets
 from eldrim.store.edition_store import edition, plan_of
-from eldrim.store.errors import ConflictError, get_or_404
+from eldrim.store.errors import ConflictError, NotFoundError, get_or_404
 from eldrim.store.notices import tell
 from eldrim.store.recorded import recorded
 from eldrim.store.releases import withdrawal
@@ -77,7 +77,7 @@ def entries(session: Session, key: UUID) -> list[Recorded]:
 # Entries are only ever added, so a fold goes on from where it was.
 _folded: LRUCache[UUID, tuple[int, RunState]] = LRUCache(256)
 _folded_lock = Lock()
-WROTE = "wrote entries"
+WROTE, HELD = "wrote entries", "held run"
 
 
 def forget_folds() -> None:
@@ -113,8 +113,7 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     when its id already names an entry of another run or with other content, and
     :class:`~eldrim.core.errors.ProblemsError` for a time or a photo that cannot be.
     """
-    session.execute(select(RunRow.id).where(RunRow.id == key).with_for_update())
-    row = run(session, key)
+    row = _locked(session, key)
     before = session.get(EntryRow, entry.id)
     now, plan = state(session, key), plan_of(row.edition)
     entry = as_kept(plan, now, entry)
@@ -141,6 +140,16 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         tablets.forget(session, key)
     session.flush()
     return with_entry(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
+
+
+def _locked(session: Session, key: UUID) -> RunRow:
+    """The run as it stands, with nobody else writing in it until the transaction ends."""
+    row = session.get(RunRow, key, with_for_update={"of": RunRow}, populate_existing=True)
+    if row is None:
+        raise NotFoundError("There is no such run.")
+    # Held, so that the session need not read it again for who asks for it later.
+    session.info[HELD] = row
+    return row
 
 
 def _keep_in_columns(row: RunRow, entry: Entry, by: str, after: RunState) -> None:

@@ -1,6 +1,6 @@
 """Engine sheets, revision by revision."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from contextlib import suppress
 from datetime import datetime
 from threading import Lock
@@ -67,6 +67,21 @@ def sheet(session: Session, engine_id: str, revision: int | None = None) -> Engi
 @cached(LRUCache(SHEETS_KEPT), key=lambda _, *which: which, lock=Lock())
 def _read(session: Session, engine_id: str, revision: int, at: datetime) -> Engine:
     return Engine.model_validate(session.get_one(EngineRow, (engine_id, revision)).document)
+
+
+def newest(session: Session, keys: Collection[str]) -> dict[str, Engine]:
+    """The newest revision of each of these that can be read."""
+    rows = (
+        select(EngineRow.id, EngineRow.revision, EngineRow.at)
+        .where(EngineRow.id.in_(keys))
+        .ext(distinct_on(EngineRow.id))
+        .order_by(EngineRow.id, EngineRow.revision.desc())
+    )
+    found = {}
+    for key, revision, at in session.execute(rows).all():
+        with suppress(ValidationError):
+            found[key] = _read(session, key, revision, at)
+    return found
 
 
 def titles(session: Session) -> dict[str, str]:

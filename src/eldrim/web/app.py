@@ -119,13 +119,10 @@ def make_app(
     app.state.engine, app.state.sessions = engine, sessions(engine)
     app.state.front = front = front or Front()
     app.state.readiness = Readiness(engine)
-    app.state.notices = Notices(engine, app.state.sessions)
-    app.state.live = Live()
-    app.state.floor = FloorKept()
-    for hearer in (app.state.live.heard, _people_changed(app)):
-        app.state.notices.hear(hearer)
     # How people are called, by the name they sign in with; names are only ever added.
-    app.state.called = {}
+    app.state.called, app.state.live, app.state.floor = {}, Live(), FloorKept()
+    app.state.notices = Notices(engine, app.state.sessions)
+    app.state.notices.hear(app.state.live.heard, _people_changed(app))
     app.state.standins = standins
     app.state.hub = Hub(standins.urls if standins else urls_from_environment())
     for router in AREAS:

@@ -9,6 +9,7 @@ from eldrim.core.run.entries import Role
 from eldrim.store import accounts, audit, first_start
 from eldrim.store.accounts import Caller
 from eldrim.store.errors import ThrottledError
+from eldrim.web import metrics
 from eldrim.web.context import COOKIE, Db, SignedIn, Writer, render
 from eldrim.web.first.todo import anything_released
 from eldrim.web.front import set_cookie
@@ -62,9 +63,11 @@ def sign_in(
         typed = name.strip().lower()
         known = typed if typed in accounts.called(db) else "a name not known here"
         audit.note(db, known, "sign-in refused", address)
+        metrics.SIGN_INS.labels("refused").inc()
         return _again(request, name, "Name and password do not match.", 401, next)
     accounts.sign_out(db, request.cookies.get(COOKIE, ""))
     audit.note(db, name.strip().lower(), "signed in", address)
+    metrics.SIGN_INS.labels("signed in").inc()
     answer = RedirectResponse(_own(next) or "/", 303)
     set_cookie(request, answer, COOKIE, found.token, int(accounts.LIFETIME.total_seconds()))
     set_cookie(request, answer, DEVICE, found.device, int(accounts.DEVICES_KEPT.total_seconds()))

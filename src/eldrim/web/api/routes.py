@@ -20,6 +20,7 @@ from eldrim.core.words import say
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.photo import read_photo
 from eldrim.store import accounts, audit, edition_store, images, runs, sheet_store, tablets
+from eldrim.web import metrics
 from eldrim.web.bay.advice import cooling_drawn, gap_advice
 from eldrim.web.bay.wire import state_of
 from eldrim.web.context import Db, SignedIn, WholeBody, Writer, render
@@ -104,6 +105,7 @@ def add_entry(
     state = runs.add(db, key, entry.kept(), signed_in.name, Role(signed_in.role))
     if state.signed is None:
         said.tell(db, key)
+    metrics.ENTRIES.labels(entry.kind.value).inc()
     now = state.current(edition_store.plan_of(runs.run(db, key).edition))
     return Acknowledged(id=entry.id, step_now=now.key if now else None)
 

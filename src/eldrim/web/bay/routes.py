@@ -35,7 +35,7 @@ from eldrim.web.bay.tray import tray_of
 from eldrim.web.bay.wire import outline, rules, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import SHOP_ZONE
-from eldrim.web.procedures.touched import outdated
+from eldrim.web.procedures.touched import outdated_among
 
 router = APIRouter(include_in_schema=False)
 Key = Annotated[UUID, Form()]
@@ -88,8 +88,8 @@ def index(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedBay, Quer
         if only in (None, run.unit)
     ]
     most, said = (JOBS_ALONE, asked.job) if only else (JOBS, "")
-    choices = {m.id: edition_store.for_unit(db, m, said, most) for m in machines}
-    editions = [edition for found, _ in choices.values() for edition in found]
+    choices = edition_store.for_units(db, machines, said, most)
+    editions = {edition.id: edition for found, _ in choices.values() for edition in found}
     return render(
         request,
         "bay/index.html.jinja",
@@ -97,7 +97,7 @@ def index(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedBay, Quer
         going_count=len(going) if only else runs.open_count(db),
         units=machines,
         choices=choices,
-        outdated={e.id: told for e in editions if (told := outdated(db, e))},
+        outdated=outdated_among(db, editions.values()),
         only=only,
         asked=asked,
         more=more,

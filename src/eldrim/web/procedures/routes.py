@@ -34,7 +34,7 @@ from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.plans import plan_for
 from eldrim.web.procedures.document import compiled, document, photos, rules, sections
-from eldrim.web.procedures.touched import needs_a_word, outdated, outdated_in_all
+from eldrim.web.procedures.touched import needs_a_word, outdated, outdated_among, outdated_in_all
 
 router = APIRouter(include_in_schema=False)
 Place = Annotated[str, Query(max_length=120)]
@@ -47,7 +47,7 @@ def index(request: Request, db: Db, _: SignedIn, at: Place = "", said: Said = ""
     page = procedure_store.procedures(db, at, PAGE_SIZE, said)
     editions = edition_store.newest_of(db, [row.id for row in page.rows])
     behind, rest = outdated_in_all(db)
-    words = {e.id: told for e in (*editions.values(), *behind) if (told := outdated(db, e))}
+    words = outdated_among(db, (*editions.values(), *behind))
     return render(
         request,
         "procedures/index.html.jinja",

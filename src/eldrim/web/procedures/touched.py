@@ -1,5 +1,6 @@
 """Released procedures that would come out otherwise today, and drafts opened for all of them."""
 
+from collections.abc import Iterable
 from threading import Lock
 from typing import Annotated
 from uuid import UUID
@@ -123,6 +124,13 @@ def outdated(db: Session, edition: EditionRow) -> str:
         return said
     with speaking(plan.job.language):
         return f"{said} {say('bay.let_run', by=accounts.called(db)[lets.by], reason=lets.reason)}"
+
+
+def outdated_among(db: Session, editions: Iterable[EditionRow]) -> dict[UUID, str]:
+    """What to tell of each of these that is outdated."""
+    now = sheet_store.revisions(db)
+    moved = (row for row in editions if row.revision != now.get(row.engine_id))
+    return {row.id: told for row in moved if (told := outdated(db, row))}
 
 
 def needs_a_word(db: Session, edition: EditionRow) -> bool:

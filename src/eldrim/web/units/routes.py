@@ -1,6 +1,7 @@
 """Units: named by their plate, with their history and what is due."""
 
-from contextlib import suppress
+from collections.abc import Sequence
+from threading import Lock
 from typing import Annotated
 from uuid import UUID
 
@@ -20,7 +21,6 @@ from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
 from eldrim.store import audit, dues, edition_store, runs, sheet_store, unit_store
 from eldrim.store.accounts import Person
-from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import UnitRow
 from eldrim.store.unit_store import UnitFacts
 from eldrim.web.context import Db, Reviewer, SignedIn, Writer, render
@@ -58,17 +58,21 @@ def index(
         due_count=dues.counts(db, today())["due"],
         today=today(),
         titles=sheet_store.titles(db),
-        variants={r.id: _variant_name(db, r) for r in rows},
+        variants=_variant_names(db, rows),
         meters=METERS,
     )
 
 
-def _variant_name(db: Db, row: UnitRow) -> str:
-    """How the variant of a unit is called; its key where its sheet does not have it any more."""
-    with suppress(NotFoundError):
-        known = sheet_store.sheet(db, row.engine_id).variants
-        return known[row.variant].name if row.variant in known else row.variant
-    return row.variant
+def _variant_names(db: Db, rows: Sequence[UnitRow]) -> dict[str, str]:
+    """How the variant of each unit is called; its key where its sheet has it no more."""
+    sheets = sheet_store.newest(db, {row.engine_id for row in rows})
+    known = {key: sheet.variants for key, sheet in sheets.items()}
+    return {
+        row.id: known[row.engine_id][row.variant].name
+        if row.variant in known.get(row.engine_id, {})
+        else row.variant
+        for row in rows
+    }
 
 
 @router.get("/due")
@@ -88,10 +92,20 @@ def what_is_due(
     )
 
 
+# Calendars ask every few minutes; it is written anew when something due has changed.
+_calendar: dict[tuple[object, ...], bytes] = {}
+_calendar_lock = Lock()
+
+
 @router.get("/due.ics")
 def calendar(db: Db, _: SignedIn) -> Response:
     """What is due, for any calendar."""
-    data = write_calendar(dues.every(db))
+    mark = dues.mark(db)
+    with _calendar_lock:
+        if mark not in _calendar:
+            _calendar.clear()
+            _calendar[mark] = write_calendar(dues.by_unit_and_day(db))
+        data = _calendar[mark]
     return download(data, "text/calendar; charset=utf-8", "due.ics")
 
 
