@@ -82,3 +82,9 @@ browser() {
     [ -x /usr/bin/chromium ] || need chromium
     ldconfig -p | grep -q libatomic.so.1 || need libatomic1
 }
+
+# What stands before a server in life, and a certificate to try it with.
+proxy() {
+    [ -x /usr/sbin/nginx ] || need nginx-light
+    command -v openssl >/dev/null || need openssl
+}

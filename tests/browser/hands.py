@@ -31,6 +31,7 @@ SERIALS = {
     "Tug 21": "2390",
     "Belt loader 9": "4417",
     "Bowser 3": "DM42G-310",
+    "Pump 1": "P-100",
 }
 
 
