@@ -143,3 +143,31 @@ def test_a_value_in_another_unit_is_converted_and_another_kind_refused(person: P
     write_reading(page, "gap_left", "1.1")
     expect(line).to_contain_text("at the limit")
     expect(typed(page, "gap_left")).to_have_value("1.1")
+
+
+KEPT = """async () => {
+  const kept = await (await caches.open("eldrim-bay-1")).keys();
+  return kept.map((one) => new URL(one.url).pathname).filter((path) => path.startsWith("/bay"));
+}"""
+
+
+def test_pages_kept_for_one_are_not_for_the_next(person: People) -> None:
+    """Gone with the sign-out, or when somebody else comes; what is unsent stays where it is."""
+    page = person("technician", 820, 1180)
+    start_run(page, "Tug 14", FRONT)
+    page.evaluate("navigator.serviceWorker.ready")
+    page.reload()
+    run = page.url.split("?")[0]
+    page.wait_for_function(f"async () => ({KEPT})().then((kept) => kept.length > 0)")
+    page.evaluate("localStorage.setItem('eldrim:queue/x', 'unsent')")
+    page.evaluate("localStorage.setItem('eldrim:user', 'somebody')")
+    page.goto("/units")
+    page.wait_for_function(f"async () => !(await ({KEPT})()).includes(new URL('{run}').pathname)")
+    page.goto(run)
+    page.goto("/units")
+    # Others go on with this sign-in: it is not really ended.
+    page.route("**/sign-out", lambda route: route.fulfill(body="out", content_type="text/html"))
+    page.get_by_role("button", name="Sign out").click()
+    page.wait_for_url(re.compile("/sign-out"))
+    assert page.evaluate(f"({KEPT})()") == []
+    assert page.evaluate("localStorage.getItem('eldrim:queue/x')") == "unsent"

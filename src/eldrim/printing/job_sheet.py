@@ -3,7 +3,6 @@
 from base64 import b64encode
 
 from markupsafe import Markup
-from weasyprint import HTML
 
 from eldrim.core.engine import Engine
 from eldrim.core.language import speaking
@@ -15,6 +14,7 @@ from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.quantity import format_number
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
 from eldrim.printing.paper import HERE, sheet
+from eldrim.printing.press import PRESS
 
 
 def pdf(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> bytes:
@@ -23,8 +23,7 @@ def pdf(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[st
     ``edition`` and ``released`` are words for the head of each page: which edition of what, and
     who released it when; ``photos`` are the JPEGs of its photos by digest.
     """
-    laid_out = page(plan, engine, edition, released, photos)
-    return bytes(HTML(string=laid_out, base_url=None).write_pdf())
+    return PRESS.lay_out(page(plan, engine, edition, released, photos))
 
 
 def page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> str:

@@ -5,11 +5,11 @@ from typing import Any
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
-from weasyprint import HTML
 
 from eldrim.core.language import moment_words
 from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.words import say
+from eldrim.printing.press import PRESS
 
 HERE = Path(__file__).parent
 PAGES = Environment(
@@ -31,4 +31,4 @@ def sheet(name: str, **values: Any) -> str:
 
 def paper(name: str, **values: Any) -> bytes:
     """The page ``name`` as PDF."""
-    return bytes(HTML(string=sheet(name, **values), base_url=None).write_pdf())
+    return PRESS.lay_out(sheet(name, **values))

@@ -29,6 +29,7 @@ from eldrim.web.context import Db, SignedIn, render
 from eldrim.web.filters import SHOP_ZONE, when
 from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
+from eldrim.web.papers import kept
 
 T = TypeVar("T")
 # What a lead has to accept.
@@ -134,7 +135,11 @@ def run_file(db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]
     name = f"run-{row.unit_id}-{row.at:%Y%m%d}.{form}"
     counted = with_meter_unit(plan, row.unit.meter)
     if form == "pdf":
-        return download(_paper(row, counted, entries, accounts.called(db)), "application/pdf", name)
+        called = accounts.called(db)
+        said = (row.unit.name, row.unit.serial, row.unit.meter, *sorted(called.items()))
+        key_of_it = ("run", row.id, row.signed_at, len(entries), *said)
+        data = kept(key_of_it, lambda: _paper(row, counted, entries, called))
+        return download(data, "application/pdf", name)
     if form == "csv":
         with speaking(plan.job.language):
             return download(

@@ -29,9 +29,11 @@ from eldrim.store import (
 )
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
+from eldrim.store.tables import EditionRow
 from eldrim.web.context import Db, Reviewer, SignedIn, Trainer, Writer, render, tools_today
 from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
+from eldrim.web.papers import kept
 from eldrim.web.plans import plan_for
 from eldrim.web.procedures.document import compiled, document, photos, rules, sections
 from eldrim.web.procedures.touched import needs_a_word, outdated, outdated_among, outdated_in_all
@@ -247,17 +249,24 @@ def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
     """The edition on paper."""
     row = edition_store.edition(db, key)
     made = edition_store.plan_of(row)
+    called = accounts.called(db)[row.by]
+    key_of_it = ("job sheet", row.id, row.at, called)
+    data = kept(key_of_it, lambda: _job_sheet(db, row, made, called))
+    return download(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
+
+
+def _job_sheet(db: Db, row: EditionRow, made: Plan, called: str) -> bytes:
     with speaking(made.job.language):
-        released = say("doc.released", when=day_words(row.at), who=accounts.called(db)[row.by])
+        released = say("doc.released", when=day_words(row.at), who=called)
         edition = say("doc.edition_of", number=row.number)
     pictures = {
         photo.image: images.image(db, photo.image).data
         for step in made.steps
         for photo in step.photos
     }
-    sheet = sheet_store.sheet(db, made.engine)
-    data = job_sheet.pdf(made, sheet, edition, released, pictures)
-    return download(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
+    # As it was drawn then: the sheet may say otherwise by now.
+    sheet = sheet_store.sheet(db, made.engine, made.revision)
+    return job_sheet.pdf(made, sheet, edition, released, pictures)
 
 
 @router.get("/editions/{key}/procedure.{form}")

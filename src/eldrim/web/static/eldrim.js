@@ -221,3 +221,28 @@ document.addEventListener("DOMContentLoaded", () => {
   const part = document.querySelector("[data-live]");
   if (part) keepLive(part.dataset.live);
 });
+
+// The pages a tablet keeps for work without the link are not for the next person. What is unsent
+// lies elsewhere, and stays.
+const KEPT_PAGES = "eldrim-bay-1";
+async function forgetPages() {
+  if (!window.caches) return;
+  const cache = await caches.open(KEPT_PAGES);
+  const kept = await cache.keys();
+  const pages = kept.filter((one) => new URL(one.url).pathname.startsWith("/bay"));
+  await Promise.all(pages.map((one) => cache.delete(one)));
+}
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (form.getAttribute("action") !== "/sign-out" || !window.caches) return;
+  event.preventDefault();
+  forgetPages().finally(() => form.submit());
+});
+document.addEventListener("DOMContentLoaded", () => {
+  const { user } = document.body.dataset;
+  if (!user) return;
+  const before = localStorage.getItem("eldrim:user");
+  localStorage.setItem("eldrim:user", user);
+  // Somebody else signed in here without a sign-out before: what was theirs goes, one's own comes.
+  if (before && before !== user) forgetPages().then(() => fetch("/bay"));
+});
