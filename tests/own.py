@@ -28,16 +28,21 @@ def free_port() -> int:
 class Server:
     """One server on a database."""
 
-    def __init__(self, url: str, folder: Path, *options: str) -> None:
-        """``folder`` is where its log goes."""
+    def __init__(self, url: str, folder: Path, *options: str, devices: str = "") -> None:
+        """``folder`` is where its log goes; ``devices`` where real ones are."""
         self.url, self.port, self.options = url, free_port(), options
+        self.more = {"ELDRIM_DEVICES": devices} if devices else {}
         self.log = folder / f"server-{self.port}.log"
         self.process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
         """Start and wait until it serves."""
         command = [sys.executable, "-m", "eldrim.cli", "serve", "--port", str(self.port)]
-        environment = os.environ | {"ELDRIM_DATABASE_URL": self.url, "PYTHONUNBUFFERED": "1"}
+        environment = os.environ | {
+            "ELDRIM_DATABASE_URL": self.url,
+            "PYTHONUNBUFFERED": "1",
+            **self.more,
+        }
         with self.log.open("ab") as out:
             self.process = subprocess.Popen(
                 [*command, *self.options], stdout=out, stderr=out, env=environment, cwd=ROOT
@@ -56,6 +61,11 @@ class Server:
         found = re.findall(r"^  (\S{5}-\S{5}-\S{5}-\S{5})$", self.log.read_text(), re.MULTILINE)
         return str(found[-1])
 
+    @property
+    def alive(self) -> bool:
+        """Whether its process runs."""
+        return self.process is not None and self.process.poll() is None
+
     def kill(self) -> None:
         """As a power cut would."""
         assert self.process is not None
@@ -64,7 +74,8 @@ class Server:
 
     def stop(self) -> None:
         """As a service manager does."""
-        if self.process is not None and self.process.poll() is None:
+        if self.alive:
+            assert self.process is not None
             self.process.terminate()
             self.process.wait(timeout=20)
 

@@ -3,37 +3,70 @@
 import threading
 import time
 from collections.abc import Iterator
-from pathlib import Path
 from uuid import uuid4
 
 import httpx
 import pytest
-from sqlalchemy import Engine, func, select
-from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy import Engine, func, select, text
+from sqlalchemy.orm import Session
 
 from eldrim.demo.load import PASSWORD
+from eldrim.devices.play import StandIns
+from eldrim.store.cluster import Cluster
+from eldrim.store.database import connect
 from eldrim.store.tables import EntryRow, RunRow
 from tests.own import Proxy, Server
 
-Store = sessionmaker[Session]
 WRITERS, EACH = 6, 25
 
 
+@pytest.fixture(scope="module")
+def played() -> Iterator[StandIns]:
+    """Devices to play."""
+    made = StandIns().start()
+    yield made
+    made.stop()
+
+
+@pytest.fixture(scope="module")
+def several(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
+    """A database of this module's own, copied from the demo."""
+    demo_database.dispose()
+    server = connect(cluster.url("postgres"))
+    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as asked:
+        asked.execute(text("CREATE DATABASE several TEMPLATE demo"))
+    engine = connect(cluster.url("several"))
+    yield engine
+    engine.dispose()
+    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as asked:
+        asked.execute(text("DROP DATABASE several WITH (FORCE)"))
+    server.dispose()
+
+
+@pytest.fixture(scope="module")
+def pair(
+    several: Engine, played: StandIns, tmp_path_factory: pytest.TempPathFactory
+) -> Iterator[tuple[list[Server], Proxy]]:
+    """Two servers on the demo's data with the same devices, and the proxy before them."""
+    folder, url = tmp_path_factory.mktemp("several"), several.url
+    devices, believed = f"wrench={played.urls['wrench']}", ("--trusted-proxy", "127.0.0.1")
+    address = url.render_as_string(hide_password=False)
+    servers = [Server(address, folder, *believed, devices=devices) for _ in range(2)]
+    proxy = Proxy(folder, [server.port for server in servers])
+    proxy.start()
+    yield servers, proxy
+    proxy.stop()
+    for server in servers:
+        server.kill()
+
+
 @pytest.fixture
-def both(database: Engine, tmp_path: Path) -> Iterator[tuple[list[Server], Proxy]]:
-    """Two servers on the demo's data, and the proxy before them."""
-    url = database.url.render_as_string(hide_password=False)
-    servers = [Server(url, tmp_path, "--trusted-proxy", "127.0.0.1") for _ in range(2)]
-    proxy = Proxy(tmp_path, [server.port for server in servers])
-    try:
-        for server in servers:
+def both(pair: tuple[list[Server], Proxy]) -> tuple[list[Server], Proxy]:
+    """The two, alive."""
+    for server in pair[0]:
+        if not server.alive:
             server.start()
-        proxy.start()
-        yield servers, proxy
-    finally:
-        proxy.stop()
-        for server in servers:
-            server.stop()
+    return pair
 
 
 class Tablet:
@@ -87,7 +120,7 @@ def test_either_server_may_go_and_come_back(both: tuple[list[Server], Proxy], st
         thread.join()
     sent = [key for tablet in tablets for key in tablet.acknowledged]
     assert len(sent) == WRITERS * EACH
-    with store() as session:
+    with Session(several) as session:
         runs = [tablet.run for tablet in tablets]
         kept = session.scalars(select(EntryRow.id).where(EntryRow.run_id.in_(runs))).all()
         assert sorted(map(str, kept)) == sorted(sent)
@@ -139,3 +172,61 @@ def test_what_stands_before_us_is_believed_as_far_as_it_goes(
     assert "eldrim_answers_total" in counts.text
     logs = "".join(server.log.read_text() for server in servers)
     assert signed.headers["x-request-id"] in logs
+
+
+class Heard(threading.Thread):
+    """A tablet's window that took the wrench at a server, and what it is told."""
+
+    def __init__(self, server: Server, tablet: Tablet, asker: str, turn: int = 1) -> None:
+        """Begin to listen."""
+        super().__init__(daemon=True)
+        self.said: list[str] = []
+        self.client = httpx.Client(
+            base_url=f"http://127.0.0.1:{server.port}", cookies=tablet.client.cookies, timeout=60
+        )
+        self.address = f"/api/v1/devices/stream?take=wrench&asker={asker}&turn={turn}"
+        self.start()
+
+    def run(self) -> None:
+        """Until the server goes."""
+        try:
+            with self.client.stream("GET", self.address) as answer:
+                for line in answer.iter_lines():
+                    self.said.append(line)
+        except httpx.HTTPError:
+            return
+
+    def hears(self, what: str) -> None:
+        """Wait until that is told."""
+        for _ in range(300):
+            if any(what in line for line in list(self.said)):
+                return
+            time.sleep(0.1)
+        raise AssertionError(f"{what} not among {self.said}")
+
+
+def test_a_device_is_one_tablet_s_whichever_server_it_listens_at(
+    both: tuple[list[Server], Proxy], played: StandIns
+) -> None:
+    """One server opens it; readings go to who took it last; with it gone, the other opens it."""
+    servers, _proxy = both
+    tablet = Tablet(f"http://127.0.0.1:{servers[0].port}")
+    first = Heard(servers[0], tablet, "one")
+    first.hears("event: here")
+    played.play("wrench", "17.6 N·m")
+    first.hears('"value": 17.6')
+    second = Heard(servers[1], tablet, "two")
+    second.hears("event: here")
+    first.hears("event: taken")
+    played.play("wrench", "18.1 N·m")
+    second.hears('"value": 18.1')
+    assert not any("18.1" in line for line in first.said)
+    servers[0].kill()
+    while httpx.get(f"http://127.0.0.1:{servers[1].port}/readyz", timeout=30).status_code != 200:
+        time.sleep(0.1)
+    for _ in range(60):
+        played.play("wrench", "19.2 N·m")
+        if any('"value": 19.2' in line for line in second.said):
+            break
+        time.sleep(0.5)
+    second.hears('"value": 19.2')

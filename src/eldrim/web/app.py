@@ -15,7 +15,7 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 
 from eldrim.core.errors import ProblemsError, RunError
-from eldrim.devices.hub import Hub, urls_from_environment
+from eldrim.devices.hub import urls_from_environment
 from eldrim.devices.play import StandIns
 from eldrim.store import runs
 from eldrim.store.database import Readiness, answers, sessions
@@ -30,6 +30,7 @@ from eldrim.web.capture.routes import router as capture
 from eldrim.web.capture.teardown import router as teardown
 from eldrim.web.context import SignInNeededError, render, swaps
 from eldrim.web.crib.routes import router as crib
+from eldrim.web.devices.line import shared_hub
 from eldrim.web.devices.routes import router as devices
 from eldrim.web.engines.routes import router as engines
 from eldrim.web.figures.routes import router as figures
@@ -124,7 +125,8 @@ def make_app(
     app.state.notices = Notices(engine, app.state.sessions)
     app.state.notices.hear(app.state.live.heard, _people_changed(app))
     app.state.standins = standins
-    app.state.hub = Hub(standins.urls if standins else urls_from_environment())
+    urls = standins.urls if standins else urls_from_environment()
+    app.state.hub = shared_hub(urls, engine, app.state.notices)
     for router in AREAS:
         app.include_router(router)
     app.mount(files.address(), StaticFiles(directory=files.FOLDER), name="static")
@@ -154,6 +156,7 @@ async def _listening(app: FastAPI) -> AsyncIterator[None]:
         yield
     finally:
         app.state.live.end()
+        app.state.hub.close()
         await asyncio.to_thread(app.state.notices.close)
 
 
