@@ -104,7 +104,9 @@ class Tablet:
             return False
 
 
-def test_either_server_may_go_and_come_back(both: tuple[list[Server], Proxy], store: Store) -> None:
+def test_either_server_may_go_and_come_back(
+    both: tuple[list[Server], Proxy], several: Engine
+) -> None:
     """Killed in turn while everybody writes; every acknowledged entry is there once."""
     servers, proxy = both
     tablets = [Tablet(proxy.address) for _ in range(WRITERS)]
