@@ -50,8 +50,10 @@ def test_two_at_one_step_settle_it_and_neither_is_overwritten(person: People) ->
     one, other = person("trainer"), person("trainer")
     address = draft(one)
     other.goto(address)
-    for page, note in ((one, "Lamps off."), (other, "Charger off.")):
-        step = opened(page)
+    steps = [(page, opened(page)) for page in (one, other)]
+    for _, step in steps:
+        expect(step.get_by_label("Note")).to_be_visible()
+    for (page, step), note in zip(steps, ("Lamps off.", "Charger off."), strict=True):
         step.get_by_label("Note").fill(note)
         if page is other:
             step.get_by_label("Hold point").check()
@@ -61,6 +63,21 @@ def test_two_at_one_step_settle_it_and_neither_is_overwritten(person: People) ->
     other.get_by_role("button", name="Keep it so").click()
     expect(other.locator(f"{STEP} .note")).to_have_text("Lamps off. Charger off.")
     expect(other.locator(STEP)).to_contain_text("hold point")
+
+
+def test_a_draft_is_light_until_a_step_is_opened(person: People) -> None:
+    """Its forms come then, once; without a script they come by a link."""
+    page = person("trainer")
+    address = draft(page)
+    expect(page.locator(".edit-step")).not_to_have_count(0)
+    assert page.locator(".edit-step form").count() == 0
+    step = opened(page)
+    expect(step.get_by_role("button", name="Keep the step").first).to_be_visible()
+    for _ in range(2):
+        step.locator(".edit-step > summary").click()
+    expect(step.get_by_role("button", name="Keep the step")).to_have_count(1)
+    page.goto(f"{address}?forms=remove/plug/4#remove/plug/4")
+    expect(page.locator("[id='remove/plug/4'] .edit-step[open] form").first).to_be_visible()
 
 
 def test_a_photo_is_marked_with_a_click(person: People) -> None:

@@ -170,6 +170,7 @@ class OnlyReads(Only):
 Trainer = Annotated[Person, Depends(OnlyWrites((Role.TRAINER,)))]
 Lead = Annotated[Person, Depends(OnlyWrites((Role.LEAD,)))]
 Reviewer = Annotated[Person, Depends(OnlyWrites((Role.TRAINER, Role.LEAD)))]
+TrainerReads = Annotated[Person, Depends(OnlyReads((Role.TRAINER,)))]
 LeadReads = Annotated[Person, Depends(OnlyReads((Role.LEAD,)))]
 
 

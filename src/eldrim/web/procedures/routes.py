@@ -28,9 +28,18 @@ from eldrim.store import (
     sheet_store,
 )
 from eldrim.store import rules as rules_store
-from eldrim.store.errors import ConflictError
+from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.tables import EditionRow
-from eldrim.web.context import Db, Reviewer, SignedIn, Trainer, Writer, render, tools_today
+from eldrim.web.context import (
+    Db,
+    Reviewer,
+    SignedIn,
+    Trainer,
+    TrainerReads,
+    Writer,
+    render,
+    tools_today,
+)
 from eldrim.web.forms import download
 from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.papers import kept
@@ -108,14 +117,42 @@ def create(db: Db, signed_in: Trainer, form: Annotated[JobForm, Form()]) -> Resp
     return RedirectResponse(f"/procedures/{key}", 303)
 
 
+class AskedDraft(BaseModel):
+    """What a draft is opened with: a move that was refused, or a step whose forms are wanted."""
+
+    moving: Annotated[str, Field(max_length=200)] = ""
+    follows: Annotated[str, Field(max_length=200)] = ""
+    forms: Annotated[str, Field(max_length=200)] = ""
+
+
 @router.get("/procedures/{key}")
 def show(
-    request: Request, db: Db, _: SignedIn, key: UUID, moving: str = "", follows: str = ""
+    request: Request, db: Db, _: SignedIn, key: UUID, asked: Annotated[AskedDraft, Query()]
 ) -> Response:
     """The draft as a document, step by step; a move that cannot be says why at its step."""
-    view = document(db, procedure_store.procedure(db, key), moving, follows)
+    view = document(db, procedure_store.procedure(db, key), asked.moving, asked.follows)
+    opened = view["refused"][0] if view["refused"] else asked.forms
     with speaking(view["plan"].job.language):
-        return render(request, "procedures/show.html.jinja", **view)
+        return render(request, "procedures/show.html.jinja", **view, opened=opened)
+
+
+@router.get("/procedures/{key}/forms")
+def step_forms(
+    request: Request,
+    db: Db,
+    _: TrainerReads,
+    key: UUID,
+    step: Annotated[str, Query(max_length=200)],
+) -> Response:
+    """What a trainer may do to one step, as a part of the draft's page."""
+    view = document(db, procedure_store.procedure(db, key))
+    for _phase, steps in view["phases"]:
+        found = next((one for _, one in steps if one.key == step), None)
+        if found is not None:
+            with speaking(view["plan"].job.language):
+                page = "procedures/step_forms.html.jinja"
+                return render(request, page, **view, step=found, steps=steps)
+    raise NotFoundError("This draft has no such step any more. Load the page again.")
 
 
 @router.post("/procedures/{key}/in/{language}")

@@ -80,6 +80,44 @@ function bringBack(form) {
 
 const POSTED = "form[method=post]:not([hx-post], [data-entry], .sign-in form)";
 
+// The forms of a step are fetched when it is opened.
+async function fetchForms(details) {
+  const place = details.querySelector("[data-forms]");
+  if (!place) return;
+  const answer = await fetch(place.dataset.forms);
+  if (answer.redirected) window.location.reload();
+  if (!answer.ok) {
+    place.textContent = "This step's forms did not come. Load the page again.";
+    return;
+  }
+  place.outerHTML = await answer.text();
+  window.htmx?.process(details);
+  details.querySelectorAll("form[data-keep]:not(.brought-back)").forEach(bringBack);
+}
+document.addEventListener(
+  "toggle",
+  (event) => event.target.matches?.(".edit-step[open]") && fetchForms(event.target),
+  true,
+);
+
+// Those of steps at which something was typed and not kept, or refused, are fetched at once.
+async function fetchKept() {
+  const refused = JSON.parse(sessionStorage.getItem("eldrim:refused") ?? "null")?.key;
+  const typed = [...Object.keys(localStorage).filter((key) => readKept(key)), refused].filter((key) =>
+    key?.includes(`:${window.location.pathname}/`),
+  );
+  const places = [...document.querySelectorAll("[data-forms]")].filter(({ dataset: { step } }) =>
+    typed.some((key) => key.endsWith(`:${step}`) || key.includes(`:${step}/`)),
+  );
+  await Promise.all(
+    places.map(async (place) => {
+      const details = place.closest("details");
+      await fetchForms(details);
+      details.open = true;
+    }),
+  );
+}
+
 // What was refused is said at the form it was sent by.
 function sayRefused() {
   const refused = JSON.parse(sessionStorage.getItem("eldrim:refused") ?? "null");
@@ -112,7 +150,7 @@ function afterSending({ key, from }) {
 const sent = sessionStorage.getItem("eldrim:posted");
 if (sent) afterSending(JSON.parse(sent));
 // On the page that says so itself, the reason waits for the one that is on its way.
-if (!document.querySelector("[data-dead-end]")) sayRefused();
+if (!document.querySelector("[data-dead-end]")) fetchKept().then(sayRefused);
 document.querySelectorAll("form[data-keep]:not(.brought-back)").forEach(bringBack);
 document.addEventListener("input", (event) => {
   const form = event.target.closest(POSTED);
