@@ -59,7 +59,7 @@ class Technician:
 
     async def write(self, count: int, *, stubborn: bool = False) -> None:
         """Write so many readings; ``stubborn`` sends each again until it is taken."""
-        for n in range(count):
+        for _ in range(count):
             key = uuid4()
             entry = {
                 "id": str(key),

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from uuid import uuid4
 
+import httpx
 import pytest
 import uvicorn
 from sqlalchemy import Engine, select, text, update
@@ -189,3 +190,21 @@ def test_a_connection_is_used_again_and_again(served: int) -> None:
         for _ in range(3):
             link.sendall(b"GET /healthz HTTP/1.1\r\nhost: x\r\n\r\n")
             assert link.recv(4096).startswith(b"HTTP/1.1 200")
+
+
+def test_more_at_once_than_there_are_connections_are_all_answered(served: int) -> None:
+    """Who waits for one takes no thread from those who have one and want to go on."""
+    answers: list[int] = []
+
+    def ask() -> None:
+        with httpx.Client(base_url=f"http://127.0.0.1:{served}", timeout=60) as client:
+            client.post("/sign-in", data={"name": "trainer", "password": PASSWORD})
+            answers.extend(client.get("/engines").status_code for _ in range(3))
+
+    threads = [threading.Thread(target=ask) for _ in range(70)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert set(answers) == {200}
+    assert len(answers) == 210

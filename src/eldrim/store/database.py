@@ -17,6 +17,8 @@ from eldrim.core.errors import EldrimError
 ENVIRONMENT = "ELDRIM_DATABASE_URL"
 # A process has this many connections; PostgreSQL bears a hundred as it comes.
 CONNECTIONS = 10
+# So many requests have one at a time; the others are for notices and for who asks how we are.
+TURNS = CONNECTIONS - 2
 # Nobody waits longer for a connection, and the server ends what holds others up: what waits for a
 # lock, a question without end, a transaction nobody goes on with. A large plan takes seconds.
 WAIT_SECONDS = 5

@@ -94,16 +94,27 @@ MARKS = (EntryKind.STOP, EntryKind.SKIP, EntryKind.DEVIATION, EntryKind.OVER, En
 
 def state(session: Session, key: UUID) -> RunState:
     """What holds in a run now."""
+    return _state_and(session, key)[0]
+
+
+def _state_and(
+    session: Session, key: UUID, entry: UUID | None = None
+) -> tuple[RunState, EntryRow | None]:
+    """What holds in a run now, and the entry of this id, of whatever run; one question for both."""
     with _folded_lock:
         seq, now = _folded.get(key, (0, RunState()))
-    query = select(EntryRow).where(EntryRow.run_id == key, EntryRow.seq > seq)
-    for row in session.scalars(query.order_by(EntryRow.seq)):
-        seq, now = row.seq, with_entry(now, recorded(row))
+    newer = (EntryRow.run_id == key) & (EntryRow.seq > seq)
+    asked = newer if entry is None else newer | (EntryRow.id == entry)
+    named: EntryRow | None = None
+    for row in session.scalars(select(EntryRow).where(asked).order_by(EntryRow.seq)):
+        named = row if row.id == entry else named
+        if row.run_id == key and row.seq > seq:
+            seq, now = row.seq, with_entry(now, recorded(row))
     # What this transaction wrote may yet be undone: only what others can see is kept.
     if not session.info.get(WROTE):
         with _folded_lock:
             _folded[key] = (seq, now)
-    return now
+    return now, named
 
 
 def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunState:
@@ -114,16 +125,16 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     :class:`~eldrim.core.errors.ProblemsError` for a time or a photo that cannot be.
     """
     row = _locked(session, key)
-    before = session.get(EntryRow, entry.id)
-    now, plan = state(session, key), plan_of(row.edition)
+    (now, before), plan = _state_and(session, key, entry.id), plan_of(row.edition)
     entry = as_kept(plan, now, entry)
     if before is not None:
         if before.run_id != key or not _same(Entry.model_validate(before.body), entry):
             raise ConflictError("This entry's id is already used for something else.")
         return now
     _require_bounds(session, row, entry)
+    stood = last_meter(session, row) if entry.reading == METER else None
     with speaking(plan.job.language):
-        admit(plan, now, entry, role, Known(row.serial, last_meter(session, row)))
+        admit(plan, now, entry, role, Known(row.serial, stood))
     body = entry.model_dump(mode="json", exclude_defaults=True)
     kept = EntryRow(id=entry.id, run_id=key, body=body, by=by, role=role.value)
     session.add(kept)

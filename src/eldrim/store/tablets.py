@@ -3,8 +3,10 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from threading import Lock
 from uuid import UUID
 
+from cachetools import TTLCache
 from sqlalchemy import delete, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
@@ -27,8 +29,17 @@ class Heard:
     refused: int = 0
 
 
+# What this process wrote down of late; the same said again at once is not worth a statement.
+_written: TTLCache[tuple[UUID, str], tuple[int, int]] = TTLCache(2000, HEARD_EVERY.total_seconds())
+_written_lock = Lock()
+
+
 def hear(session: Session, run: UUID, tablet: str, *, unsent: int, refused: int = 0) -> None:
     """A tablet on a run says something."""
+    with _written_lock:
+        if _written.get((run, tablet)) == (unsent, refused):
+            return
+        _written[run, tablet] = (unsent, refused)
     said = insert(TabletRow).values(run_id=run, tablet=tablet, unsent=unsent, refused=refused)
     now = func.clock_timestamp()
     counts = or_(

@@ -18,7 +18,7 @@ from eldrim.core.errors import ProblemsError, RunError
 from eldrim.devices.hub import urls_from_environment
 from eldrim.devices.play import StandIns
 from eldrim.store import runs
-from eldrim.store.database import Readiness, answers, sessions
+from eldrim.store.database import TURNS, Readiness, answers, sessions
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
 from eldrim.store.notices import EVERYTHING, Notices
 from eldrim.web import files, metrics
@@ -117,16 +117,16 @@ def make_app(
         description="Spark-plug and ignition-coil procedures, computed from facts.",
         lifespan=_listening,
     )
-    app.state.engine, app.state.sessions = engine, sessions(engine)
-    app.state.front = front = front or Front()
-    app.state.readiness = Readiness(engine)
+    front = front or Front()
+    app.state.front, app.state.engine, app.state.sessions = front, engine, sessions(engine)
+    app.state.turns, app.state.readiness = asyncio.Semaphore(TURNS), Readiness(engine)
+    app.state.standins = standins
     # How people are called, by the name they sign in with; names are only ever added.
     app.state.called, app.state.live, app.state.floor = {}, Live(), FloorKept()
     app.state.notices = Notices(engine, app.state.sessions)
     app.state.notices.hear(app.state.live.heard, _people_changed(app))
-    app.state.standins = standins
-    urls = standins.urls if standins else urls_from_environment()
-    app.state.hub = shared_hub(urls, engine, app.state.notices)
+    devices_at = standins.urls if standins else urls_from_environment()
+    app.state.hub = shared_hub(devices_at, engine, app.state.notices)
     for router in AREAS:
         app.include_router(router)
     app.mount(files.address(), StaticFiles(directory=files.FOLDER), name="static")
@@ -135,6 +135,12 @@ def make_app(
     app.add_api_route("/readyz", _ready, methods=["GET"], include_in_schema=False)
     app.add_api_route("/metrics", metrics.show, methods=["GET"], include_in_schema=False)
     _handle_errors(app)
+    _add_layers(app, front)
+    return app
+
+
+def _add_layers(app: FastAPI, front: Front) -> None:
+    """What every request goes through, from the inside out."""
     app.add_middleware(Faults, answer=_internal)
     # Level 5 is within a few percent of the best, at a third of its time.
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
@@ -144,7 +150,6 @@ def make_app(
         app.add_middleware(OwnNames, hosts=front.hosts)
     app.add_middleware(Headers, secure=front.secure)
     app.add_middleware(RequestLog)
-    return app
 
 
 @asynccontextmanager

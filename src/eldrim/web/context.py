@@ -1,16 +1,21 @@
 """What a route is given: the transaction, who asks, and how a page is rendered."""
 
+import asyncio
 import secrets
-from collections.abc import Iterator
+from collections.abc import AsyncIterator, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
+from datetime import date
+from threading import Lock
 from typing import Annotated, Any
 
+from cachetools import LRUCache, cached
 from fastapi import Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, PackageLoader, StrictUndefined, pass_context, select_autoescape
 from jinja2.runtime import Context
 from markupsafe import Markup
+from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from sqlalchemy.orm import Session
 
 from eldrim.core.language import day_words, spoken
@@ -21,6 +26,7 @@ from eldrim.core.tools.crib import Crib
 from eldrim.core.words import say
 from eldrim.store import accounts, crib
 from eldrim.store.accounts import Person
+from eldrim.store.database import WAIT_SECONDS
 from eldrim.web import files, filters
 from eldrim.web.plain_text import require_plain
 
@@ -97,7 +103,27 @@ async def whole_body(request: Request) -> bytes:
 WholeBody = Annotated[bytes, Depends(whole_body)]
 
 
-def transaction(request: Request, _: WholeBody) -> Iterator[Session]:
+async def turn(request: Request, _: WholeBody) -> AsyncIterator[None]:
+    """Wait until a connection to the store is to be had, without a thread: those who have one
+    need threads to go on. Raises :class:`~sqlalchemy.exc.TimeoutError` where it takes too long.
+    """
+    turns: asyncio.Semaphore = request.app.state.turns
+    try:
+        async with asyncio.timeout(WAIT_SECONDS):
+            await turns.acquire()
+    except TimeoutError:
+        raise PoolTimeoutError("no connection to the store became free") from None
+    try:
+        yield
+    finally:
+        turns.release()
+
+
+# Given back when the route has returned, with the connection.
+Turn = Annotated[None, Depends(turn, scope="function")]
+
+
+def transaction(request: Request, _: Turn) -> Iterator[Session]:
     """One transaction a request: committed when the route returns, undone when it raises."""
     with request.app.state.sessions.begin() as session:
         yield session
@@ -195,4 +221,16 @@ def swaps(request: Request) -> bool:
 
 def tools_today(session: Session) -> Crib:
     """The crib in force, knowing which calibrations have run out today."""
-    return crib.in_force(session).on(filters.today())
+    return _on_day(crib.in_force(session), filters.today())
+
+
+# The same crib on the same day is one object: what was worked out from it is found again.
+@cached(LRUCache(4), key=lambda tools, day: (id(tools), day), lock=Lock())
+def _day_of(tools: Crib, day: date) -> tuple[Crib, Crib]:
+    return tools, tools.on(day)
+
+
+def _on_day(tools: Crib, day: date) -> Crib:
+    of, found = _day_of(tools, day)
+    # Held beside its answer, so no other crib can have its place in memory.
+    return found if of is tools else tools.on(day)

@@ -22,3 +22,9 @@ def kept(key: Hashable, make: Callable[[], bytes]) -> bytes:
             with _lock:
                 _kept[key] = found
     return found
+
+
+def forget() -> None:
+    """Lay every paper out anew."""
+    with _lock:
+        _kept.clear()

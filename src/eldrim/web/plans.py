@@ -5,7 +5,7 @@ never grows old: whatever changes is another question.
 """
 
 from hashlib import blake2b
-from threading import Condition
+from threading import Condition, Lock
 
 from cachetools import LRUCache, cached
 from pydantic import BaseModel
@@ -24,11 +24,27 @@ _turn = Condition()
 
 
 def _question(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> bytes:
-    digest = blake2b(digest_size=16)
-    facts: tuple[BaseModel, ...] = (engine, job, rules, crib)
-    for fact in facts:
-        digest.update(fact.model_dump_json().encode())
+    digest = blake2b(job.model_dump_json().encode(), digest_size=16)
+    for fact in (engine, rules, crib):
+        digest.update(_digest_of(fact))
     return digest.digest()
+
+
+# Sheets, rules and cribs are read once and kept, so each is looked through once: told apart by
+# which object it is, and held here, so that no other can come to be taken for it.
+_digests: LRUCache[int, tuple[BaseModel, bytes]] = LRUCache(KEPT)
+_digests_lock = Lock()
+
+
+def _digest_of(fact: BaseModel) -> bytes:
+    with _digests_lock:
+        kept = _digests.get(id(fact))
+    if kept is not None and kept[0] is fact:
+        return kept[1]
+    made = blake2b(fact.model_dump_json().encode(), digest_size=16).digest()
+    with _digests_lock:
+        _digests[id(fact)] = (fact, made)
+    return made
 
 
 @cached(_plans, key=_question, condition=_turn)
