@@ -117,13 +117,17 @@ def serve(  # noqa: PLR0913 - the options of a command
     allowed_hosts: Annotated[str | None, typer.Option(help="Names we answer to.")] = None,
     secure_cookies: Annotated[bool | None, typer.Option(help="TLS ends before us.")] = None,
     log_format: Annotated[Literal["words", "json"] | None, typer.Option()] = None,
+    zone: Annotated[str | None, typer.Option(help="Of the shop's clock: Europe/Dublin.")] = None,
 ) -> None:
     """Serve a workshop of your own. Each option may also be ELDRIM_… or in the TOML file."""
     said = {key: value for key, value in locals().items() if key != "config"}
     with _words_for_faults():
+        settings = _settings(config, **said)
+        # The clock on the wall is read with the first page, in every process.
+        os.environ["ELDRIM_ZONE"] = settings.zone
         from eldrim.server.serve import serve as run
 
-        run(_settings(config, **said), typer.echo)
+        run(settings, typer.echo)
 
 
 @app.command()

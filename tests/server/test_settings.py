@@ -1,11 +1,15 @@
 """One name a setting, three places; what is wrong is named, a secret never."""
 
+import os
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
 
 from eldrim.core.errors import ProblemsError
 from eldrim.server.settings import read_settings
+from eldrim.store.cluster import ROOT
 
 
 def test_the_line_wins_over_the_environment_over_the_file(
@@ -31,6 +35,7 @@ def test_the_line_wins_over_the_environment_over_the_file(
         ("prot = 1", "prot: there is no such setting"),
         ("port = ", "not TOML"),
         ("workers = 900", "workers"),
+        ("zone = 'Skerry/Field'", "there is no time zone 'Skerry/Field'"),
         ("database_url = 'mysql://me:hidden@x/y'", "only postgresql"),
     ],
 )
@@ -59,3 +64,24 @@ def test_names_we_answer_to_are_a_list() -> None:
     front = read_settings(None, allowed_hosts="a.example, b.example,", metrics_token="t").front()
     assert front.hosts == ("a.example", "b.example")
     assert front.metrics_token == "t"
+
+
+def test_the_documented_file_is_understood() -> None:
+    """As it stands, all lines; and what a workshop has by itself is told to the pages."""
+    file = ROOT / "docs" / "deploy" / "eldrim.toml"
+    stated = [line for line in file.read_text().splitlines() if " = " in line and line[0] != "#"]
+    assert len(stated) == 6
+    found = read_settings(file)
+    assert (found.allowed_hosts, found.trusted_proxy) == ("workshop.example", "127.0.0.1")
+    assert found.database_url.get_secret_value().startswith("postgresql://eldrim:")
+
+
+def test_the_clock_on_the_wall_is_the_workshop_s() -> None:
+    """Read in a process of its own, as a server starts."""
+    asked = "from eldrim.web import filters; print(filters.SHOP_ZONE.key)"
+    done = subprocess.run(
+        [sys.executable, "-c", asked],
+        env=os.environ | {"ELDRIM_ZONE": "Pacific/Auckland"},
+        capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    assert done.stdout.strip() == "Pacific/Auckland"

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 from typing import Annotated, Any, Literal
+from zoneinfo import available_timezones
 
 from pydantic import Field, SecretStr, ValidationError, field_validator, model_validator
 from pydantic_settings import (
@@ -43,6 +44,15 @@ class Settings(BaseSettings):
     """TLS ends before us, and what stands there does not say so."""
     metrics_token: SecretStr = SecretStr("")
     log_format: Literal["words", "json"] = "words"
+    zone: str = "Europe/Dublin"
+    """Where the clock on the shop's wall is, as ``Area/City``."""
+
+    @field_validator("zone")
+    @classmethod
+    def _is_a_zone(cls, value: str) -> str:
+        if value not in available_timezones():
+            raise ValueError(f"there is no time zone '{value}'; write it as Europe/Dublin")
+        return value
 
     @field_validator("tls_cert", "tls_key")
     @classmethod

@@ -66,10 +66,12 @@ COUNTED = 5_000
 
 
 def counts(session: Session, today: date) -> dict[str, int]:
-    """How much is due, overdue and not done over all units; of each no more than is counted."""
+    """How much is due, overdue and not done over all units; of each one more than is counted where
+    there are more.
+    """
     left_out = DueRow.kind == DueKind.NOT_DONE.value
     tests = {"due": ~left_out, "overdue": DueRow.on < today, "not_done": left_out}
-    some = {name: select(DueRow.id).where(test).limit(COUNTED) for name, test in tests.items()}
+    some = {name: select(DueRow.id).where(test).limit(COUNTED + 1) for name, test in tests.items()}
     counted = (select(func.count()).select_from(one.subquery()) for one in some.values())
     found = session.execute(select(*(one.scalar_subquery() for one in counted))).one()
     return dict(zip(some, map(int, found), strict=True))

@@ -48,6 +48,7 @@ templates.filters.update(
     when=filters.when,
     hour=filters.hour,
     number=filters.number,
+    counted=filters.counted,
     day=day_words,
 )
 

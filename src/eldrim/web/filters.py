@@ -1,5 +1,6 @@
 """How templates print times and numbers."""
 
+import os
 from datetime import date, datetime
 from uuid import uuid4
 from zoneinfo import ZoneInfo
@@ -7,8 +8,10 @@ from zoneinfo import ZoneInfo
 from eldrim.core.language import moment_words
 from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.quantity import format_number
+from eldrim.store import dues
 
-SHOP_ZONE = ZoneInfo("Europe/Dublin")
+# Where the clock on the wall is; told before anything of the web is read (see docs/operate.md).
+SHOP_ZONE = ZoneInfo(os.environ.get("ELDRIM_ZONE") or "Europe/Dublin")
 
 
 def minutes(value: float) -> str:
@@ -39,3 +42,8 @@ def today() -> date:
 def new_id() -> str:
     """An id for an entry where the page has no script to make one."""
     return str(uuid4())
+
+
+def counted(count: int) -> str:
+    """How many, where counting ends at some thousands."""
+    return f"over {dues.COUNTED}" if count > dues.COUNTED else str(count)

@@ -73,7 +73,7 @@ SPOKEN = (
 
 
 # A page has so many units, each with so many jobs; the rest is found by name, or one unit alone.
-UNITS, JOBS, JOBS_ALONE, GOING = 24, 4, 60, 40
+UNITS, JOBS, JOBS_ALONE, GOING = 24, 4, 60, 12
 
 
 @router.get("/bay")

@@ -80,14 +80,14 @@ def what_is_due(
     request: Request, db: Db, _: SignedIn, page: Annotated[int, Query(ge=1, le=100_000)] = 1
 ) -> Response:
     """All that is due over all units, soonest first, in pages."""
-    counts = dues.counts(db, today())
+    found = dues.soonest(db, DUE_PAGE + 1, (page - 1) * DUE_PAGE)
     return render(
         request,
         "units/due.html.jinja",
-        dues=dues.soonest(db, DUE_PAGE, (page - 1) * DUE_PAGE),
-        counts=counts,
+        dues=found[:DUE_PAGE],
+        counts=dues.counts(db, today()),
         page=page,
-        more=page * DUE_PAGE < counts["due"],
+        more=len(found) > DUE_PAGE,
         today=today(),
     )
 
