@@ -120,6 +120,7 @@ async def load(demo: DemoProcess) -> None:
     times = [t for p in people for t in p.times]
     print(ROW.format("", "entries", "per second", "p50 ms", "p95 ms", "errors"))
     _row(f"{PEOPLE} technicians, HTTP", times, took, errors.total())
+    await _two(demo.cluster.url())
     plain, lasted = await _bare_endpoint(demo.cluster.url(), people[0].run)
     _row("a bare endpoint, same insert", plain, lasted, 0)
     share = (len(times) / took) / (len(plain) / lasted)
@@ -145,6 +146,27 @@ def _row(name: str, times: list[float], took: float, errors: int) -> None:
             errors,
         )
     )
+
+
+async def _two(url: str) -> None:
+    """The same with two servers behind the proxy; its own time is in it."""
+    folder = Path(tempfile.mkdtemp(prefix="eldrim-bench-"))
+    servers = [Server(url, folder, "--trusted-proxy", "127.0.0.1") for _ in range(2)]
+    proxy = Proxy(folder, [server.port for server in servers])
+    for server in servers:
+        server.start()
+    proxy.start()
+    people = await _people(proxy.address)
+    begun = time.perf_counter()
+    await asyncio.gather(*(p.write(EACH) for p in people))
+    took = time.perf_counter() - begun
+    times = [t for p in people for t in p.times]
+    _row("the same, two servers and proxy", times, took, sum(p.errors.total() for p in people))
+    await _close(people)
+    proxy.stop()
+    for server in servers:
+        server.kill()
+    shutil.rmtree(folder)
 
 
 async def _bare_endpoint(url: str, run: UUID) -> tuple[list[float], float]:

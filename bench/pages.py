@@ -4,12 +4,14 @@
 again. Ratios of one run on one machine; the times alone say little elsewhere.
 """
 
+import gzip
 import logging
 import statistics
 import time
 import uuid
 from collections.abc import Callable
 from functools import partial
+from html.parser import HTMLParser
 
 import structlog
 from fastapi import FastAPI
@@ -19,6 +21,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.testclient import TestClient
 
 from eldrim.demo.load import PASSWORD, load
+from eldrim.store import runs
 from eldrim.store.cluster import ROOT, Cluster, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions
 from eldrim.store.tables import EditionRow, EngineRow, RunRow
@@ -98,6 +101,44 @@ def sheets_of_paper(client: TestClient, engine: Engine) -> None:
               f"{first:8.0f} {again:8.0f}")  # fmt: skip
 
 
+class Elements(HTMLParser):
+    """Counts the elements of a page, those of its templates apart."""
+
+    def __init__(self, page: str) -> None:
+        """Count at once."""
+        super().__init__()
+        self.count, self._within = 0, 0
+        self.feed(page)
+
+    def handle_starttag(self, tag: str, attrs: object) -> None:
+        """One more, unless it is of a template."""
+        self._within += tag == "template"
+        self.count += not self._within
+
+    def handle_endtag(self, tag: str) -> None:
+        """Out of a template again."""
+        self._within -= tag == "template"
+
+
+def weights(client: TestClient, engine: Engine) -> None:
+    """How heavy the two longest pages are."""
+    with sessions(engine)() as session:
+        edition = session.scalars(select(EditionRow).limit(1)).one()
+        done = session.scalars(select(RunRow).limit(1)).one()
+    with sessions(engine).begin() as session:
+        run = runs.start(session, uuid.uuid4(), done.edition_id, done.unit_id, "lead").id
+    print("\npage: elements, and bytes as they are and packed")
+    client.post("/sign-in", data={"name": "trainer", "password": PASSWORD})
+    for name, address in (
+        ("draft", f"/procedures/{edition.procedure_id}"),
+        ("bay run", f"/bay/runs/{run}"),
+    ):
+        answer = client.get(address)
+        packed = len(gzip.compress(answer.content, 5))
+        kilo = f"{len(answer.content) / 1000:.0f} kB, {packed / 1000:.0f} kB"
+        print(f"  {name:20} {Elements(answer.text).count:6} {kilo:>20}")
+
+
 def main() -> None:
     """Measure on a demo of its own."""
     structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(logging.CRITICAL))
@@ -114,6 +155,7 @@ def main() -> None:
             print(ROW.format("redraw of the plan", "p50 ms", "p95 ms", "times bare"))
             redraws(client, engine)
             sheets_of_paper(client, engine)
+            weights(client, engine)
     finally:
         cluster.stop()
 

@@ -123,3 +123,4 @@ def test_what_to_do_first_is_ticked_off(client: TestClient, empty_url: str) -> N
         "/due.ics",
     ):
         assert client.get(page).status_code == 200, page
+    assert "A unit has an engine" in client.get("/units").text
