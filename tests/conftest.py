@@ -84,8 +84,8 @@ def store(database: Engine) -> "sessionmaker[Session]":
 
 @pytest.fixture(scope="session")
 def demo() -> Iterator[DemoProcess]:
-    """The demo as people run it, on its own port and data."""
+    """The demo on its own port and data, by two processes: either may answer, and either does."""
     process = DemoProcess(ROOT / "var" / f"browser-{WORKER}")
-    process.start("--fresh")
+    process.start("--fresh", "--workers", "2")
     yield process
     process.stop()

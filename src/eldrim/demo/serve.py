@@ -1,24 +1,34 @@
 """What ``bin/demo`` runs: database up, schema current, demo data in, web server on."""
 
 import argparse
+import json
+import logging
+import os
 import signal
 import sys
 from pathlib import Path
 from typing import NoReturn
 
 import uvicorn
+from fastapi import FastAPI
 
 from eldrim.demo.load import PASSWORD, PEOPLE, load
 from eldrim.devices.play import StandIns
+from eldrim.server.logs import set_up
+from eldrim.server.serve import HEALTH_SECONDS
 from eldrim.store import upkeep
 from eldrim.store.cluster import Cluster, ClusterError, default_cluster, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions, url_from_environment
 from eldrim.web.app import make_app
 
+# How the processes of one demo are told what it was told.
+HANDED_ON = "ELDRIM_DEMO_HANDED_ON"
+
 
 def main() -> None:
     """Serve until Ctrl-C, then stop server and database."""
     options = _options()
+    set_up(level=logging.WARNING)
     own = None if url_from_environment() else _cluster(options.home)
     # A stop signal must run the cleanup below, as Ctrl-C does; so must a terminal that is closed.
     for ending in (signal.SIGTERM, signal.SIGHUP):
@@ -43,6 +53,7 @@ def _options() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="bin/demo", description=main.__doc__)
     parser.add_argument("--fresh", action="store_true", help="throw the demo's data away first")
     parser.add_argument("--port", type=int, default=8400, help="default 8400")
+    parser.add_argument("--workers", type=int, default=1, help="processes; default 1")
     parser.add_argument("--home", type=Path, help="folder of the database; default var/postgres")
     return parser.parse_args()
 
@@ -71,18 +82,30 @@ def _serve(url: str, options: argparse.Namespace) -> None:
     print(f"  Sign in as {', '.join(p[0] for p in PEOPLE)}; password {PASSWORD}")
     print("  Ctrl-C stops it.\n", flush=True)
     standins = StandIns().start()
+    several = options.workers > 1
+    os.environ[HANDED_ON] = json.dumps([url, standins.urls, standins.controls])
     try:
         uvicorn.run(
-            make_app(engine, standins),
+            "eldrim.demo.serve:application" if several else make_app(engine, standins),
+            factory=several,
+            workers=options.workers if several else None,
             host="127.0.0.1",
             port=options.port,
             log_level="warning",
             server_header=False,
             timeout_graceful_shutdown=2,
             timeout_keep_alive=75,
+            timeout_worker_healthcheck=HEALTH_SECONDS,
         )
     finally:
         standins.stop()
+
+
+def application() -> FastAPI:
+    """The application of one of several processes, with the stand-ins of the one that began."""
+    set_up(level=logging.WARNING)
+    url, urls, controls = json.loads(os.environ[HANDED_ON])
+    return make_app(connect(url), StandIns(urls, controls))
 
 
 if __name__ == "__main__":

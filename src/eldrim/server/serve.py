@@ -30,6 +30,8 @@ log = structlog.get_logger("eldrim.server")
 # How the processes of one server are told what it was told.
 HANDED_ON = "ELDRIM_HANDED_ON"
 GRACE_SECONDS = 5
+# A process that starts on a busy machine reads its modules meanwhile: it is not ended for that.
+HEALTH_SECONDS = 60
 
 
 class StartError(EldrimError):
@@ -131,6 +133,7 @@ def uvicorn_options(settings: Settings) -> dict[str, Any]:
         "forwarded_allow_ips": settings.trusted_proxy or None,
         "timeout_graceful_shutdown": GRACE_SECONDS,
         "timeout_keep_alive": 75,
+        "timeout_worker_healthcheck": HEALTH_SECONDS,
         **_tls(settings.tls_cert, settings.tls_key),
     }
 

@@ -205,8 +205,12 @@ export async function renew() {
   changed();
 }
 
-// Signed and all sent: what was kept of the run is no longer needed here.
+// Signed and all sent: what was kept of the run is no longer needed here. Told so twice, one goes
+// once: a second way there would break the first off.
+let leaving = false;
 async function leave() {
+  if (leaving) return;
+  leaving = true;
   drop("state");
   drop("title");
   if (window.caches) await caches.open("eldrim-bay-1").then((c) => c.delete(location.pathname));
