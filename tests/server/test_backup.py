@@ -45,6 +45,7 @@ def test_what_is_lost_after_a_backup_is_there_again(
     before = names(tidy)
     made = backup(url, file)
     assert made.tables["entries"][0] > 0
+    assert file.stat().st_mode & 0o077 == 0, "it holds everything"
     assert made.tables["images"] == verify(url, file).tables["images"]
     with TestClient(make_app(tidy)) as client:
         sign_in(client, "lead")

@@ -1,16 +1,20 @@
 """How the server stands towards the outside: names, TLS, slow callers, a full disk, sign-ins."""
 
+import asyncio
 import socket
 import threading
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from uuid import uuid4
 
 import httpx
 import pytest
 import uvicorn
-from sqlalchemy import Engine, select, text, update
+from anyio.to_thread import current_default_thread_limiter
+from fastapi import FastAPI
+from sqlalchemy import Engine, create_engine, select, text, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.demo.load import PASSWORD
@@ -141,14 +145,9 @@ def test_a_full_disk_is_said_and_nothing_half_kept(client: TestClient, store: St
     assert client.post(address, json={**entry, "value": 2400.0}, headers=head).status_code == 200
 
 
-@pytest.fixture
-def served(database: Engine, monkeypatch: pytest.MonkeyPatch) -> Iterator[int]:
-    """A real server that waits for nobody longer than half a second; its port."""
-    monkeypatch.setattr(patient, "HEADER_SECONDS", 0.5)
-    app = make_app(database)
-    for layer in app.user_middleware:
-        if layer.cls is BodyLimit:
-            layer.kwargs["seconds"] = 0.5
+@contextmanager
+def serving(app: FastAPI) -> Iterator[int]:
+    """A real server; its port."""
     listening = socket.socket()
     listening.bind(("127.0.0.1", 0))
     config = uvicorn.Config(app, http=patient.PatientProtocol, log_level="error")
@@ -160,6 +159,18 @@ def served(database: Engine, monkeypatch: pytest.MonkeyPatch) -> Iterator[int]:
     yield int(listening.getsockname()[1])
     server.should_exit = True
     thread.join()
+
+
+@pytest.fixture
+def served(database: Engine, monkeypatch: pytest.MonkeyPatch) -> Iterator[int]:
+    """One that waits for nobody longer than half a second; its port."""
+    monkeypatch.setattr(patient, "HEADER_SECONDS", 0.5)
+    app = make_app(database)
+    for layer in app.user_middleware:
+        if layer.cls is BodyLimit:
+            layer.kwargs["seconds"] = 0.5
+    with serving(app) as port:
+        yield port
 
 
 def said_by(port: int, *pieces: bytes) -> bytes:
@@ -192,19 +203,33 @@ def test_a_connection_is_used_again_and_again(served: int) -> None:
             assert link.recv(4096).startswith(b"HTTP/1.1 200")
 
 
-def test_more_at_once_than_there_are_connections_are_all_answered(served: int) -> None:
+THREADS = 3
+
+
+async def few_threads() -> None:
+    """Let the server have no more than these."""
+    current_default_thread_limiter().total_tokens = THREADS
+
+
+def test_more_at_once_than_there_are_connections_are_all_answered(database: Engine) -> None:
     """Who waits for one takes no thread from those who have one and want to go on."""
-    answers: list[int] = []
+    scarce = create_engine(database.url, pool_size=2, max_overflow=0, pool_timeout=3)
+    app, answers = make_app(scarce), list[int]()
+    app.state.turns = asyncio.Semaphore(2)
+    app.add_api_route("/few-threads", few_threads)
 
-    def ask() -> None:
-        with httpx.Client(base_url=f"http://127.0.0.1:{served}", timeout=60) as client:
-            client.post("/sign-in", data={"name": "trainer", "password": PASSWORD})
-            answers.extend(client.get("/engines").status_code for _ in range(3))
+    def ask(address: str, signed_in: httpx.Cookies) -> None:
+        with httpx.Client(base_url=address, timeout=60, cookies=signed_in) as client:
+            answers.extend(client.get("/sums").status_code for _ in range(3))
 
-    threads = [threading.Thread(target=ask) for _ in range(70)]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join()
-    assert set(answers) == {200}
-    assert len(answers) == 210
+    with serving(app) as port, httpx.Client(base_url=f"http://127.0.0.1:{port}") as first:
+        first.post("/sign-in", data={"name": "trainer", "password": PASSWORD})
+        assert first.get("/few-threads").status_code == 200
+        given = (f"http://127.0.0.1:{port}", httpx.Cookies(first.cookies))
+        threads = [threading.Thread(target=ask, args=given) for _ in range(30)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+    scarce.dispose()
+    assert answers == [200] * 90

@@ -68,10 +68,12 @@ def backup(url: str, file: Path) -> Contents:
     try:
         with _folder() as folder:
             contents = _dump(url, folder)
+            # It holds everything: nobody else reads it, from its first byte on.
+            part.unlink(missing_ok=True)
+            part.touch(mode=0o600)
             with tarfile.open(part, "w") as tar:
                 tar.add(folder / CONTENTS, CONTENTS)
                 tar.add(folder / DUMP, DUMP)
-        os.chmod(part, 0o600)
         verify(url, part)
         part.rename(file)
     except OSError as error:
@@ -89,14 +91,7 @@ def verify(url: str, file: Path) -> Contents:
     """
     with _opened(file) as (folder, contents), _scratch(url) as scratch:
         _require_readable(contents)
-        _restore_into(scratch, folder)
-        engine = connect(scratch)
-        try:
-            _require_same(engine, contents)
-            # It must also come up with this version, not only read back.
-            migrate(engine)
-        finally:
-            engine.dispose()
+        _restore_into(scratch, folder, contents)
     return contents
 
 
@@ -109,14 +104,8 @@ def restore(url: str, file: Path) -> tuple[Contents, str | None]:
     with _opened(file) as (folder, contents):
         _require_readable(contents)
         with _scratch(url) as scratch:
-            _restore_into(scratch, folder)
-            engine = connect(scratch)
-            try:
-                _require_same(engine, contents)
-                migrate(engine)
-            finally:
-                engine.dispose()
-            before = _change_names(url, scratch, contents.at)
+            _restore_into(scratch, folder, contents)
+            before = _change_names(url, scratch)
     _noted(url, "backup restored", file, contents)
     return contents, before
 
@@ -142,8 +131,15 @@ def _dump(url: str, folder: Path) -> Contents:
     return contents
 
 
-def _restore_into(url: str, folder: Path) -> None:
+def _restore_into(url: str, folder: Path, contents: Contents) -> None:
+    """Restore into an empty database, compare it, and bring it up to this version."""
     _run("pg_restore", url, "--no-owner", "--exit-on-error", str(folder / DUMP))
+    engine = connect(url)
+    try:
+        _require_same(engine, contents)
+        migrate(engine)
+    finally:
+        engine.dispose()
 
 
 def _require_same(engine: Engine, contents: Contents) -> None:
@@ -168,7 +164,7 @@ def _require_readable(contents: Contents) -> None:
         )
 
 
-def _change_names(url: str, restored: str, at: datetime) -> str | None:
+def _change_names(url: str, restored: str) -> str | None:
     """Let the restored database take the name; what had it stays under another."""
     name, fresh = make_url(url).database, make_url(restored).database
     with _server(url) as asked:
