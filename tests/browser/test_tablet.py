@@ -89,6 +89,13 @@ def test_what_one_person_wrote_is_not_sent_in_another_s_name(person: People) -> 
     person.expected += ["401", "ERR_INTERNET_DISCONNECTED"]
     run = start_run(page, "Tug 14", FRONT)
     page.context.clear_cookies()
+    # Events asked for meanwhile end without a word in the console, and are not asked for again.
+    assert (
+        page.evaluate("""new Promise((done) => {
+      const stream = new EventSource("/live?topic=floor");
+      stream.onerror = () => done(stream.readyState); })""")
+        == 2
+    )
     write_reading(page, "meter", "19000")
     expect(page.locator("#link")).to_contain_text("Signed out. Go on; it is kept here.")
     sign_in_again(page, "lead")

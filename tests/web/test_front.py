@@ -123,6 +123,13 @@ def test_one_sees_where_one_is_signed_in_and_ends_it(client: TestClient, databas
     assert client.get("/people").text.count("Sign out there") == 0
 
 
+@pytest.mark.parametrize("stream", ["/live?topic=floor", "/api/v1/devices/stream"])
+def test_a_page_that_listens_signed_out_stops_asking(client: TestClient, stream: str) -> None:
+    """No page of another kind comes in place of events."""
+    head = {"accept": "text/event-stream"}
+    assert client.get(stream, headers=head, follow_redirects=False).status_code == 204
+
+
 def test_a_full_disk_is_said_and_nothing_half_kept(client: TestClient, store: Store) -> None:
     """507 with words; with room again the same entry is taken."""
     bay = Bay(client)

@@ -234,6 +234,9 @@ def failure(request: Request, status: int, message: str) -> Response:
 
 
 def _sign_in(request: Request, _: Exception) -> Response:
+    if request.headers.get("accept") == "text/event-stream":
+        # A page that listens is told to stop asking; it says itself that one is signed out.
+        return Response(status_code=204)
     if request.url.path.startswith("/api/v1"):
         return JSONResponse({"error": "Sign in first."}, 401)
     if swaps(request):
