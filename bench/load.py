@@ -173,10 +173,20 @@ async def _bare_endpoint(url: str, run: UUID) -> tuple[list[float], float]:
     """The same rows through FastAPI and the same pool, without any rule of ours."""
     environment = os.environ | {bare.URL: url, bare.RUN: str(run)}
     server = subprocess.Popen(
-        [sys.executable, "-m", "uvicorn", "bench.bare:app", "--port", str(BARE_PORT), "--factory",
-         "--log-level", "error"],
-        env=environment, cwd=ROOT,
-    )  # fmt: skip
+        [
+            sys.executable,
+            "-m",
+            "uvicorn",
+            "bench.bare:app",
+            "--port",
+            str(BARE_PORT),
+            "--factory",
+            "--log-level",
+            "error",
+        ],
+        env=environment,
+        cwd=ROOT,
+    )
     address, times = f"http://127.0.0.1:{BARE_PORT}", []
 
     async def one(client: httpx.AsyncClient) -> None:

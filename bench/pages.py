@@ -97,8 +97,10 @@ def sheets_of_paper(client: TestClient, engine: Engine) -> None:
     print("\npaper, milliseconds: the first time, and again")
     for address in addresses:
         first, again = timed(partial(client.get, address), 2)
-        print(f"  {address.replace(str(uuid.UUID(address.split('/')[2])), '…'):34} "
-              f"{first:8.0f} {again:8.0f}")  # fmt: skip
+        print(
+            f"  {address.replace(str(uuid.UUID(address.split('/')[2])), '…'):34} "
+            f"{first:8.0f} {again:8.0f}"
+        )
 
 
 class Elements(HTMLParser):

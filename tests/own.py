@@ -88,11 +88,27 @@ class Proxy:
         self.folder, self.port = folder, free_port()
         cert, key = folder / "cert.pem", folder / "key.pem"
         subprocess.run(
-            ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2",
-             "-subj", "/CN=localhost", "-addext", "subjectAltName=DNS:localhost",
-             "-keyout", str(key), "-out", str(cert)],
-            check=True, capture_output=True,
-        )  # fmt: skip
+            [
+                "openssl",
+                "req",
+                "-x509",
+                "-newkey",
+                "rsa:2048",
+                "-nodes",
+                "-days",
+                "2",
+                "-subj",
+                "/CN=localhost",
+                "-addext",
+                "subjectAltName=DNS:localhost",
+                "-keyout",
+                str(key),
+                "-out",
+                str(cert),
+            ],
+            check=True,
+            capture_output=True,
+        )
         site = CONFIG.read_text()
         lines = [f"    server 127.0.0.1:{port} max_fails=1 fail_timeout=2s;" for port in ports]
         site = re.sub(

@@ -42,8 +42,12 @@ def own(cluster: Cluster, tmp_path: Path) -> Iterator[tuple[Server, Proxy]]:
 @pytest.fixture
 def trusting(play: Playwright) -> Iterator[Browser]:
     """A browser that takes the certificate made on the spot, as a shop's tablets do theirs."""
-    flags = [*FLAGS, "--ignore-certificate-errors", "--use-fake-device-for-media-stream",
-             "--use-fake-ui-for-media-stream"]  # fmt: skip
+    flags = [
+        *FLAGS,
+        "--ignore-certificate-errors",
+        "--use-fake-device-for-media-stream",
+        "--use-fake-ui-for-media-stream",
+    ]
     browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
     yield browser
     browser.close()
@@ -75,10 +79,15 @@ def first_people(page: Page, code: str) -> None:
     page.goto("/")
     expect(page).to_have_url(re.compile("/first$"))
     for field, said in (
-        ("code", code), ("lead_display", "Asta Holm"), ("lead_name", "asta"),
-        ("lead_password", LEAD), ("lead_pin", "905172"), ("trainer_display", "Tove Rask"),
-        ("trainer_name", "tove"), ("trainer_password", TRAINER),
-    ):  # fmt: skip
+        ("code", code),
+        ("lead_display", "Asta Holm"),
+        ("lead_name", "asta"),
+        ("lead_password", LEAD),
+        ("lead_pin", "905172"),
+        ("trainer_display", "Tove Rask"),
+        ("trainer_name", "tove"),
+        ("trainer_password", TRAINER),
+    ):
         page.fill(f"#{field}", said)
     page.get_by_role("button", name="Open the workshop").click()
     expect(page).to_have_url(re.compile("/sign-in$"))
@@ -129,8 +138,11 @@ def command(*words: str, url: str) -> str:
     done = subprocess.run(
         [sys.executable, "-m", "eldrim.cli", *words],
         env=os.environ | {"ELDRIM_DATABASE_URL": url},
-        cwd=ROOT, capture_output=True, text=True, check=False,
-    )  # fmt: skip
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     assert done.returncode == 0, done.stderr
     return done.stdout
 

@@ -82,6 +82,8 @@ def test_the_clock_on_the_wall_is_the_workshop_s() -> None:
     done = subprocess.run(
         [sys.executable, "-c", asked],
         env=os.environ | {"ELDRIM_ZONE": "Pacific/Auckland"},
-        capture_output=True, text=True, check=True,
-    )  # fmt: skip
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     assert done.stdout.strip() == "Pacific/Auckland"

@@ -79,6 +79,14 @@ def test_a_password_is_in_no_fault_of_the_database(database: Engine) -> None:
     assert "hidden" not in json.dumps(fault_facts(caught.value))
 
 
+def test_an_address_does_not_forge_a_line(database: Engine, written: StringIO) -> None:
+    """What ends a line in it stays quoted, as it came."""
+    with TestClient(make_app(database)) as client:
+        client.get("/units/a%0A2026-11-26 [info] signed in")
+    line = next(line for line in lines(written) if line["event"] == "answered")
+    assert line["path"] == "/units/a%0A2026-11-26%20%5Binfo%5D%20signed%20in"
+
+
 def test_every_answer_has_a_reference(database: Engine) -> None:
     """That of what stands before us, where it is one; otherwise our own."""
     with TestClient(make_app(database)) as client:

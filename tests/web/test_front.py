@@ -5,7 +5,7 @@ import socket
 import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from datetime import UTC, datetime, timedelta
 from uuid import uuid4
 
@@ -21,6 +21,7 @@ from eldrim.demo.load import PASSWORD
 from eldrim.server import patient
 from eldrim.store import accounts
 from eldrim.store.accounts import Caller
+from eldrim.store.database import CONNECTIONS
 from eldrim.store.errors import ThrottledError
 from eldrim.store.tables import EntryRow, KnownDeviceRow, SessionRow
 from eldrim.web.app import make_app
@@ -240,3 +241,14 @@ def test_more_at_once_than_there_are_connections_are_all_answered(database: Engi
             thread.join()
     scarce.dispose()
     assert answers == [200] * 90
+
+
+def test_pages_that_listen_hold_no_connection(database: Engine) -> None:
+    """More of them than there are connections; others are answered meanwhile."""
+    with serving(make_app(database)) as port, ExitStack() as open_streams:
+        client = httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=30)
+        client.post("/sign-in", data={"name": "trainer", "password": PASSWORD})
+        for _ in range(2 * CONNECTIONS):
+            stream = open_streams.enter_context(client.stream("GET", "/live?topic=floor"))
+            assert next(stream.iter_lines()) == "retry: 2000"
+        assert client.get("/sums").status_code == 200

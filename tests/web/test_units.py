@@ -1,6 +1,7 @@
 """Units by their plate, variants on the sheet, what is due."""
 
 from datetime import date, datetime
+from uuid import uuid4
 
 import pytest
 from icalendar import Calendar
@@ -87,3 +88,20 @@ def test_what_was_set_at_signing_is_due_and_goes_out_as_a_calendar(client: TestC
     assert len({str(e["uid"]) for e in events}) == 4
     assert all(isinstance(e.decoded("dtstamp"), datetime) for e in events)
     assert "Re-check" in client.get("/units/tug-15").text
+
+
+def test_a_unit_called_otherwise_is_so_everywhere_at_once(client: TestClient) -> None:
+    """Also where what is shown was kept: on the floor and in the calendar."""
+    csrf = sign_in(client, "lead")
+    bay = client.get("/bay").text.split("Tug 15")[-1]
+    edition = bay.split('name="edition" value="')[1].split('"')[0]
+    begin = {"run": str(uuid4()), "edition": edition, "unit": "tug-15", "anyway": "yes"}
+    client.post("/bay/runs", data={"csrf": csrf, **begin})
+    for address in ("/floor", "/due.ics"):
+        assert "Tug 15" in client.get(address).text
+    plate = {"key": "tug-15", "engine": "marlet-34-v6", "name": "Shunter", "serial": "2248"}
+    client.post("/units", data={"csrf": csrf, **plate, "meter": "hours"})
+    for address in ("/floor", "/due.ics"):
+        found = client.get(address).text
+        assert "Shunter" in found, address
+        assert "Tug 15" not in found, address

@@ -254,9 +254,12 @@ def _run(program: str, url: str, *options: str) -> None:
     """Run one of PostgreSQL's programs on a database; the password is not on its command line."""
     wanted = make_url(url)
     place = {
-        "PGHOST": wanted.host, "PGPORT": wanted.port, "PGUSER": wanted.username,
-        "PGPASSWORD": wanted.password, "PGDATABASE": wanted.database,
-    }  # fmt: skip
+        "PGHOST": wanted.host,
+        "PGPORT": wanted.port,
+        "PGUSER": wanted.username,
+        "PGPASSWORD": wanted.password,
+        "PGDATABASE": wanted.database,
+    }
     environment = os.environ | {name: str(value) for name, value in place.items() if value}
     extra = ["-d", str(wanted.database)] if program == "pg_restore" else []
     try:

@@ -14,7 +14,7 @@ from pydantic_settings import (
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.store.cluster import ROOT
-from eldrim.web.front import Front
+from eldrim.web.front import DEFAULT_ZONE, Front
 
 PREFIX = "ELDRIM_"
 
@@ -44,7 +44,7 @@ class Settings(BaseSettings):
     """TLS ends before us, and what stands there does not say so."""
     metrics_token: SecretStr = SecretStr("")
     log_format: Literal["words", "json"] = "words"
-    zone: str = "Europe/Dublin"
+    zone: str = DEFAULT_ZONE
     """Where the clock on the shop's wall is, as ``Area/City``."""
 
     @field_validator("zone")

@@ -17,7 +17,15 @@ from eldrim.core.run.stops import reason_of
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import get_or_404
 from eldrim.store.recorded import recorded
-from eldrim.store.tables import DueRow, DueWithdrawalRow, EditionRow, EntryRow, RunRow, UnitRow
+from eldrim.store.tables import (
+    AuditRow,
+    DueRow,
+    DueWithdrawalRow,
+    EditionRow,
+    EntryRow,
+    RunRow,
+    UnitRow,
+)
 
 
 def work_out(session: Session, unit: str) -> None:
@@ -86,8 +94,12 @@ def by_unit_and_day(session: Session) -> list[tuple[Due, list[str]]]:
 
 
 def mark(session: Session) -> tuple[object, ...]:
-    """What tells whether anything that is due may have changed; rows are only added and dropped."""
-    return tuple(session.execute(select(func.max(DueRow.id), func.count(DueRow.id))).one())
+    """What tells whether anything that is due may read otherwise: rows are only added and dropped,
+    and a unit that is called otherwise stands in the audit trail.
+    """
+    trail = select(func.max(AuditRow.id)).scalar_subquery()
+    asked = select(func.max(DueRow.id), func.count(DueRow.id), trail)
+    return tuple(session.execute(asked).one())
 
 
 def _asked(

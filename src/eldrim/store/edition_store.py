@@ -45,12 +45,9 @@ def edition(session: Session, key: UUID) -> EditionRow:
     return get_or_404(session, EditionRow, key, "There is no such edition.")
 
 
-def newest_editions(session: Session, engine_id: str | None = None) -> Sequence[EditionRow]:
-    """The newest edition of each procedure that is not withdrawn, for one engine or for all."""
-    query = standing()
-    if engine_id is not None:
-        query = query.where(EditionRow.engine_id == engine_id)
-    return session.scalars(query.order_by(EditionRow.procedure_id)).all()
+def newest_editions(session: Session) -> Sequence[EditionRow]:
+    """The newest edition of each procedure that is not withdrawn."""
+    return session.scalars(standing().order_by(EditionRow.procedure_id)).all()
 
 
 def standing() -> Select[EditionRow]:

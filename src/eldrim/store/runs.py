@@ -26,7 +26,7 @@ from eldrim.store.errors import ConflictError, NotFoundError, get_or_404
 from eldrim.store.notices import tell
 from eldrim.store.recorded import recorded
 from eldrim.store.releases import withdrawal
-from eldrim.store.tables import EditionRow, EntryRow, RunRow
+from eldrim.store.tables import AuditRow, EditionRow, EngineRow, EntryRow, RunRow
 from eldrim.store.unit_store import unit
 
 
@@ -215,12 +215,15 @@ def open_runs(session: Session, most: int | None = None) -> Sequence[RunRow]:
 
 
 def open_mark(session: Session) -> tuple[object, ...]:
-    """What tells whether any run that goes on may have changed: the newest entry of all, how many
-    runs are open, and the newest of them.
+    """What tells whether any run that goes on may be shown otherwise: the newest entry of all, how
+    many runs are open and the newest of them, and the newest change of a unit, person or sheet.
     """
-    newest = select(func.max(EntryRow.seq)).scalar_subquery()
-    asked = select(newest, func.count(), func.max(RunRow.at)).where(RunRow.signed_at.is_(None))
+    newest = (select(func.max(at)).scalar_subquery() for at in SHOWN_WITH_RUNS)
+    asked = select(*newest, func.count(), func.max(RunRow.at)).where(RunRow.signed_at.is_(None))
     return tuple(session.execute(asked).one())
+
+
+SHOWN_WITH_RUNS = (EntryRow.seq, AuditRow.id, EngineRow.at)
 
 
 def open_count(session: Session) -> int:

@@ -49,6 +49,7 @@ from eldrim.web.plain_text import SAID, PlainAddress
 from eldrim.web.procedures.editing import router as editing
 from eldrim.web.procedures.photos import router as photos
 from eldrim.web.procedures.routes import router as procedures
+from eldrim.web.procedures.touched import forget_changes
 from eldrim.web.procedures.touched import router as touched
 from eldrim.web.request_log import RequestLog, note_fault, reference_of
 from eldrim.web.rules.routes import router as rules
@@ -56,6 +57,7 @@ from eldrim.web.search.routes import router as search
 from eldrim.web.security import BodyLimit, Faults, Headers
 from eldrim.web.sums.routes import router as sums
 from eldrim.web.takein.routes import router as takein
+from eldrim.web.units.routes import forget_calendar
 from eldrim.web.units.routes import router as units
 
 AREAS = (
@@ -124,7 +126,7 @@ def make_app(
     # How people are called, by the name they sign in with; names are only ever added.
     app.state.called, app.state.live, app.state.floor = {}, Live(), FloorKept()
     app.state.notices = Notices(engine, app.state.sessions)
-    app.state.notices.hear(app.state.live.heard, _people_changed(app))
+    app.state.notices.hear(app.state.live.heard, _forgetting(app))
     devices_at = standins.urls if standins else urls_from_environment()
     app.state.hub = shared_hub(devices_at, engine, app.state.notices)
     for router in AREAS:
@@ -165,12 +167,18 @@ async def _listening(app: FastAPI) -> AsyncIterator[None]:
         await asyncio.to_thread(app.state.notices.close)
 
 
-def _people_changed(app: FastAPI) -> Callable[[list[str]], None]:
+def _forgetting(app: FastAPI) -> Callable[[list[str]], None]:
+    """Forget names when people change; when the line broke, all that counts on its numbers going
+    on from where they were: a restored database has them over again.
+    """
+
     def hearer(topics: list[str]) -> None:
         if "people" in topics or EVERYTHING in topics:
             app.state.called.clear()
         if EVERYTHING in topics:
-            runs.forget_folds()
+            app.state.floor.forget()
+            for forget in (runs.forget_folds, forget_changes, forget_calendar):
+                forget()
 
     return hearer
 

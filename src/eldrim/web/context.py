@@ -5,11 +5,8 @@ import secrets
 from collections.abc import AsyncIterator, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import date
-from threading import Lock
 from typing import Annotated, Any
 
-from cachetools import LRUCache, cached
 from fastapi import Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, PackageLoader, StrictUndefined, pass_context, select_autoescape
@@ -28,6 +25,7 @@ from eldrim.store import accounts, crib
 from eldrim.store.accounts import Person
 from eldrim.store.database import WAIT_SECONDS
 from eldrim.web import files, filters
+from eldrim.web.by_object import ByObject
 from eldrim.web.plain_text import require_plain
 
 COOKIE = "eldrim_session"
@@ -220,18 +218,11 @@ def swaps(request: Request) -> bool:
     return request.headers.get("hx-request") == "true"
 
 
+# The same crib on the same day is one object: what was worked out from it is found again.
+_on_day: ByObject[Crib] = ByObject(4)
+
+
 def tools_today(session: Session) -> Crib:
     """The crib in force, knowing which calibrations have run out today."""
-    return _on_day(crib.in_force(session), filters.today())
-
-
-# The same crib on the same day is one object: what was worked out from it is found again.
-@cached(LRUCache(4), key=lambda tools, day: (id(tools), day), lock=Lock())
-def _day_of(tools: Crib, day: date) -> tuple[Crib, Crib]:
-    return tools, tools.on(day)
-
-
-def _on_day(tools: Crib, day: date) -> Crib:
-    of, found = _day_of(tools, day)
-    # Held beside its answer, so no other crib can have its place in memory.
-    return found if of is tools else tools.on(day)
+    tools, day = crib.in_force(session), filters.today()
+    return _on_day.of(tools, lambda: tools.on(day), day)

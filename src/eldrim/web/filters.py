@@ -9,9 +9,10 @@ from eldrim.core.language import moment_words
 from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.quantity import format_number
 from eldrim.store import dues
+from eldrim.web.front import DEFAULT_ZONE
 
 # Where the clock on the wall is; told before anything of the web is read (see docs/operate.md).
-SHOP_ZONE = ZoneInfo(os.environ.get("ELDRIM_ZONE") or "Europe/Dublin")
+SHOP_ZONE = ZoneInfo(os.environ.get("ELDRIM_ZONE") or DEFAULT_ZONE)
 
 
 def minutes(value: float) -> str:

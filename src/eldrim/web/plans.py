@@ -5,7 +5,7 @@ never grows old: whatever changes is another question.
 """
 
 from hashlib import blake2b
-from threading import Condition, Lock
+from threading import Condition
 
 from cachetools import LRUCache, cached
 from pydantic import BaseModel
@@ -16,6 +16,7 @@ from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
+from eldrim.web.by_object import ByObject
 
 KEPT = 128
 _plans: LRUCache[bytes, Plan] = LRUCache(KEPT)
@@ -30,21 +31,14 @@ def _question(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> bytes:
     return digest.digest()
 
 
-# Sheets, rules and cribs are read once and kept, so each is looked through once: told apart by
-# which object it is, and held here, so that no other can come to be taken for it.
-_digests: LRUCache[int, tuple[BaseModel, bytes]] = LRUCache(KEPT)
-_digests_lock = Lock()
+# Sheets, rules and cribs are read once and kept: each is looked through once.
+_digests: ByObject[bytes] = ByObject(KEPT)
 
 
 def _digest_of(fact: BaseModel) -> bytes:
-    with _digests_lock:
-        kept = _digests.get(id(fact))
-    if kept is not None and kept[0] is fact:
-        return kept[1]
-    made = blake2b(fact.model_dump_json().encode(), digest_size=16).digest()
-    with _digests_lock:
-        _digests[id(fact)] = (fact, made)
-    return made
+    return _digests.of(
+        fact, lambda: blake2b(fact.model_dump_json().encode(), digest_size=16).digest()
+    )
 
 
 @cached(_plans, key=_question, condition=_turn)

@@ -4,6 +4,7 @@ import re
 import time
 import traceback
 from typing import Any
+from urllib.parse import quote
 from uuid import uuid4
 
 import structlog
@@ -41,9 +42,8 @@ class RequestLog:
             nonlocal status
             if message["type"] == "http.response.start":
                 status = message["status"]
-                message["headers"] = [
-                    *message["headers"], (b"x-request-id", reference.encode()),
-                ]  # fmt: skip
+                own = (b"x-request-id", reference.encode())
+                message["headers"] = [*message["headers"], own]
             await send(message)
 
         with structlog.contextvars.bound_contextvars(reference=reference):
@@ -60,15 +60,19 @@ def _say(scope: Scope, status: int, seconds: float) -> None:
     if scope["path"].startswith(QUIET):
         return
     person = getattr(scope["state"].get("signed_in"), "name", "")
-    # Nothing that came from outside stands at the start of a line or ends one.
     log.info(
         "answered",
         method=scope["method"],
-        path=scope["path"][:200],
+        path=_path(scope),
         status=status,
         ms=round(1000 * seconds, 1),
         person=person,
     )
+
+
+def _path(scope: Scope) -> str:
+    """The path as it came, still quoted: nothing in it ends a line of the log."""
+    return quote(scope["path"], safe="/")[:200]
 
 
 def reference_of(request: Request) -> str:
@@ -79,7 +83,7 @@ def reference_of(request: Request) -> str:
 def note_fault(request: Request, fault: Exception) -> None:
     """Write down what went wrong and where, without what was sent: that may be a secret."""
     metrics.FAULTS.labels(type(fault).__name__).inc()
-    log.error("fault", path=request.url.path[:200], **fault_facts(fault))
+    log.error("fault", path=_path(request.scope), **fault_facts(fault))
 
 
 # Their words are ours or Python's own; those of others may quote what was typed.

@@ -126,6 +126,11 @@ class FloorKept:
         self._mark: tuple[object, ...] = ()
         self._made: list[Bay] = []
 
+    def forget(self) -> None:
+        """Make them anew."""
+        with self._lock:
+            self._mark = ()
+
     def bays(self, db: Db) -> list[Bay]:
         """The runs as they stand now; what needs a hand stands first."""
         with self._lock:

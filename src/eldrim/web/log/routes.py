@@ -32,8 +32,6 @@ from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.papers import kept
 
 T = TypeVar("T")
-# What a lead has to accept.
-TO_ACCEPT = (EntryKind.DEVIATION, EntryKind.OVER, EntryKind.SKIP)
 router = APIRouter(include_in_schema=False)
 # So many units and jobs are offered while one types; any other is found by what is typed.
 OFFERED = 40

@@ -32,6 +32,12 @@ FOUND_CHANGES: LRUCache[tuple[UUID, int, Basis], Difference] = LRUCache(500)
 _found_lock = Lock()
 
 
+def forget_changes() -> None:
+    """Compare every edition anew."""
+    with _found_lock:
+        FOUND_CHANGES.clear()
+
+
 PAGE_SIZE = 25
 ORDER = Order(EditionRow.at, EditionRow.id)
 

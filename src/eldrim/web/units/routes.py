@@ -97,6 +97,12 @@ _calendar: dict[tuple[object, ...], bytes] = {}
 _calendar_lock = Lock()
 
 
+def forget_calendar() -> None:
+    """Write it anew."""
+    with _calendar_lock:
+        _calendar.clear()
+
+
 @router.get("/due.ics")
 def calendar(db: Db, _: SignedIn) -> Response:
     """What is due, for any calendar."""
