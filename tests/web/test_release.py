@@ -15,6 +15,7 @@ from eldrim.core.job import Job, Work
 from eldrim.core.procedure.edits import Edit
 from eldrim.store import edition_store, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
+from eldrim.store.tables import EditionRow
 from eldrim.web.app import make_app
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
@@ -27,6 +28,11 @@ def client(database: Engine) -> Iterator[TestClient]:
     """The application, nobody signed in."""
     with TestClient(make_app(database), raise_server_exceptions=False) as made:
         yield made
+
+
+def of_the_vee_six(session: Session) -> EditionRow:
+    """The demo's edition on that engine."""
+    return next(e for e in edition_store.newest_editions(session) if e.engine_id == "marlet-34-v6")
 
 
 @pytest.fixture
@@ -109,7 +115,7 @@ def test_a_withdrawn_edition_starts_no_run_and_tells_those_that_go_on(
     """With the reason; it cannot be withdrawn twice."""
     sign_in(client, "technician")
     with store.begin() as session:
-        edition = next(e for e in edition_store.newest_editions(session, "marlet-34-v6"))
+        edition = of_the_vee_six(session)
         key = edition.id
     run, csrf = uuid4(), sign_in(client, "technician")
     begin = {"csrf": csrf, "run": str(run), "edition": str(key), "unit": "tug-14"}
@@ -166,7 +172,7 @@ def test_what_changed_underneath_is_listed_with_what_it_changes(
 def test_a_newer_edition_is_told_to_runs_on_the_old_one(client: TestClient, store: Store) -> None:
     """The run keeps its own."""
     with store.begin() as session:
-        edition = next(e for e in edition_store.newest_editions(session, "marlet-34-v6"))
+        edition = of_the_vee_six(session)
         key, procedure = edition.id, edition.procedure_id
     run, csrf = uuid4(), sign_in(client, "technician")
     begin = {"csrf": csrf, "run": str(run), "edition": str(key), "unit": "tug-14"}
@@ -201,7 +207,7 @@ def test_an_edition_goes_out_in_open_formats(
     """As a file with a name."""
     sign_in(client, "technician")
     with store.begin() as session:
-        key = next(e.id for e in edition_store.newest_editions(session, "marlet-34-v6"))
+        key = of_the_vee_six(session).id
     answer = client.get(f"/editions/{key}/{form}")
     assert answer.status_code == 200
     assert answer.headers["content-type"].startswith(kind)
