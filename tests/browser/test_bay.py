@@ -148,6 +148,49 @@ def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:
     expect(said).to_contain_text("M5 instead of M6")
 
 
+# Keeps the next answer on the state of the run back until `letGo` is called.
+HOLD_NEXT_STATE = """() => {
+  const ask = window.fetch;
+  let next = true;
+  let held;
+  window.holding = new Promise((go) => { held = go; });
+  window.fetch = async (address, options) => {
+    const answer = await ask(address, options);
+    if (next && String(address).includes("/state?")) {
+      next = false;
+      await new Promise((go) => { window.letGo = go; held(); });
+    }
+    return answer;
+  };
+}"""
+
+
+def test_an_answer_from_before_an_entry_does_not_take_it_back(person: People) -> None:
+    """What was asked before a stop was cleared and is heard after it does not open it again."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "clean/coils")
+    card(page).get_by_text("Stop: something is wrong").click()
+    card(page).get_by_role("button", name="Oil in the well").click()
+    acts = card(page).locator(".stop-acts")
+    expect(acts.locator("li")).to_have_count(3)
+    expect(page.locator("#sent")).to_have_text("All sent")
+    page.evaluate(HOLD_NEXT_STATE)
+    page.evaluate("() => window.holding")
+    acts.get_by_label("What was done?").fill("wicked out, dry")
+    acts.get_by_role("button", name="The well is dry").click()
+    expect(page.locator("#sent")).to_have_text("All sent")
+    expect(acts).to_have_count(0)
+    page.evaluate(
+        """() => { window.seen = 0; new MutationObserver(() => {
+          if (document.querySelector(".step-card .stop-acts")) window.seen += 1;
+        }).observe(document.body, { childList: true, subtree: true }); }"""
+    )
+    page.evaluate("() => window.letGo()")
+    do_step(page)
+    assert page.evaluate("() => window.seen") == 0
+
+
 def test_a_lead_releases_a_hold_point_here_and_from_the_floor(person: People) -> None:
     """By PIN on the technician's screen; the next from the lead's own page, live on both."""
     trainer, page, lead = person("trainer"), person("technician"), person("lead")

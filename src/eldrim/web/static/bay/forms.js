@@ -200,7 +200,6 @@ async function writeMarked(form, kind, button) {
     Object.assign(entry, { kind: over ? "over" : kind, reading: reading.key, value, unit: reading.unit, how });
     form.hidden = true;
     form.closest(".reading-box").classList.remove("wrong");
-    card().querySelector("[data-why]").hidden = true;
   }
   if (kind === "skip") entry.carries = carriedBy(inHand());
   const file = form.elements.photo?.files?.[0];
@@ -210,6 +209,8 @@ async function writeMarked(form, kind, button) {
     return refuse(say("bay.full"));
   }
   if (!write(entry)) return;
+  // What was refused before this may be answered by it.
+  card().querySelector("[data-why]").hidden = true;
   form.reset();
   form.closest("details")?.removeAttribute("open");
   if (kind === "skip") {

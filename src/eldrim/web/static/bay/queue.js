@@ -144,19 +144,25 @@ export async function send() {
   }
 }
 
+// What is written while the state is asked for after others were sent goes at once as well.
 async function sendAll() {
-  let taken = false;
+  while (await sendWaiting()) await renew();
+}
+
+// Whether anything was sent and taken.
+async function sendWaiting() {
+  let some = false;
   for (let [item] = queue(); item && item.by === run.me; [item] = queue()) {
     const answer = await sendOne(item);
     if (LATER(answer.status)) throw new Error(String(answer.status));
     if (answer.ok) {
-      taken = true;
+      some = true;
       keep(item.entry);
     } else store(`refused/${item.entry.id}`, { entry: item.entry, why: await saidBy(answer) });
     drop(item.name);
   }
   barred = "";
-  if (taken) await renew();
+  return some;
 }
 
 async function saidBy(answer) {
@@ -167,8 +173,12 @@ async function saidBy(answer) {
   }
 }
 
+// How many entries were acknowledged here: an answer asked for before the last may not know of it.
+let acknowledged = 0;
+
 // Acknowledged: laid into what the server said, so that nothing flickers until it says so itself.
 function keep(entry) {
+  acknowledged += 1;
   const laid = addEntry(copied(server), entry, { ...mark(entry, run.me), unsent: false }, run.rules.effects);
   server = { ...laid, seq: server.seq + 1 };
   remember();
@@ -192,10 +202,18 @@ function tablet() {
   return made;
 }
 
+// Answers may overtake each other: one that was asked for earlier than the last taken says nothing.
+let asked = 0;
+let taken = 0;
 export async function renew() {
+  const [mine, knew] = [++asked, acknowledged];
   const answer = await fetch(`${api}/state?${saying(unsent())}`);
   if (!answer.ok) throw new Error(String(answer.status));
-  server = await answer.json();
+  const said = await answer.json();
+  if (knew < acknowledged) return renew();
+  if (mine < taken) return;
+  taken = mine;
+  server = said;
   remember();
   barred = "";
   if (server.endings.run && !unsent() && !refusals().length) {
