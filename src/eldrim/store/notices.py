@@ -68,11 +68,13 @@ class Notices:
 
     def _committed(self, session: Session) -> None:
         topics = session.info.pop(TOLD, None)
-        if topics and self._threads:
+        if topics:
             self.send(*topics)
 
     def send(self, *topics: str) -> None:
-        """Tell what changed outside of a transaction, or after one."""
+        """Tell what changed outside of a transaction, or after one; nobody, before the start."""
+        if not self._threads:
+            return
         with self._lock:
             self._waiting.update(dict.fromkeys(sorted(topics)))
         self._some.set()

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 from threading import Lock
+from typing import Any, Protocol
 from uuid import UUID
 
 from cachetools import LRUCache, cached
@@ -86,6 +87,21 @@ def forget_folds() -> None:
         _folded.clear()
 
 
+def fold_on(key: UUID, seq: int, now: RunState) -> None:
+    """Keep what holds in a run after its entry ``seq``, committed meanwhile, if that is newer."""
+    with _folded_lock:
+        if _folded.get(key, (0, None))[0] < seq:
+            _folded[key] = (seq, now)
+
+
+def folded(session: Session, key: UUID) -> tuple[int, RunState]:
+    """What holds in a run after its newest entry that is committed, and that entry's number."""
+    now = state(session, key)
+    with _folded_lock:
+        seq, kept = _folded.get(key, (0, now))
+    return seq, kept
+
+
 # A run signed so shortly before another starts on the same unit is worth a word.
 LATELY = timedelta(hours=12)
 # What makes a run worth a second look, by the kind of the entry.
@@ -131,18 +147,21 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         if before.run_id != key or not _same(Entry.model_validate(before.body), entry):
             raise ConflictError("This entry's id is already used for something else.")
         return now
-    _require_bounds(session, row, entry)
+    require_time(row.at, entry)
+    if entry.photo and not images.known(session, entry.photo):
+        raise ProblemsError([Problem("photo", "this photo has not arrived", "send it first")])
     stood = last_meter(session, row) if entry.reading == METER else None
-    with speaking(plan.job.language):
-        admit(plan, now, entry, role, Known(row.serial, stood))
-    body = entry.model_dump(mode="json", exclude_defaults=True)
-    kept = EntryRow(id=entry.id, run_id=key, body=body, by=by, role=role.value)
+    judge(plan, now, entry, role, Known(row.serial, stood))
+    kept = EntryRow(id=entry.id, run_id=key, body=body_of(entry), by=by, role=role.value)
     session.add(kept)
     session.info[WROTE] = True
-    _index(session, row, plan, entry)
-    tell(session, "floor", f"run:{key}")
+    words = found_words(plan, entry)
+    if words:
+        search.index_finding(session, row, entry, words)
+    tell(session, *topics(key))
     after = with_entry(now, Recorded(entry=entry, by=by, role=role, at=datetime.now(UTC)))
-    _keep_in_columns(row, entry, by, after)
+    for name, value in columns_after(row, entry, by, after).items():
+        setattr(row, name, value)
     if entry.kind in (EntryKind.SIGN, EntryKind.END):
         row.signed_at = session.scalar(select(func.clock_timestamp()))
         row.unfinished = entry.kind is EntryKind.END
@@ -163,36 +182,70 @@ def _locked(session: Session, key: UUID) -> RunRow:
     return row
 
 
-def _keep_in_columns(row: RunRow, entry: Entry, by: str, after: RunState) -> None:
-    """Keep what lists and the next run need of an entry, where it changes that."""
+def judge(plan: Plan, now: RunState, entry: Entry, role: Role, known: Known) -> None:
+    """Raise :class:`~eldrim.core.errors.RunError`, in the language of the edition, where the core
+    does not take an entry in this state.
+    """
+    with speaking(plan.job.language):
+        admit(plan, now, entry, role, known)
+
+
+def body_of(entry: Entry) -> dict[str, Any]:
+    """An entry as it is kept."""
+    return entry.model_dump(mode="json", exclude_defaults=True)
+
+
+def topics(key: UUID) -> tuple[str, ...]:
+    """What an entry of a run changes, for who listens."""
+    return "floor", f"run:{key}"
+
+
+class InColumns(Protocol):
+    """What lists and the next run need of the entries of a run: who wrote, how many marks of each
+    kind, where the meter stood.
+    """
+
+    @property
+    def hands(self) -> list[str]: ...
+    @property
+    def marks(self) -> dict[str, Any]: ...
+    @property
+    def meter(self) -> float | None: ...
+
+
+def columns_after(row: InColumns, entry: Entry, by: str, after: RunState) -> dict[str, Any]:
+    """The columns of a run that an entry changes, as they are after it."""
+    changed: dict[str, Any] = {}
     if by not in row.hands:
-        row.hands = [*row.hands, by]
+        changed["hands"] = [*row.hands, by]
     if entry.kind in MARKS:
-        row.marks = {**row.marks, entry.kind.value: row.marks.get(entry.kind.value, 0) + 1}
+        changed["marks"] = {**row.marks, entry.kind.value: row.marks.get(entry.kind.value, 0) + 1}
     if (entry.step, entry.reading) == (CONFIRMING, METER) or entry.kind is EntryKind.REOPEN:
-        row.meter = meter_now(after)
+        stands = meter_now(after)
+        if stands != row.meter:
+            changed["meter"] = stands
+    return changed
 
 
 # How far the clock of a tablet may be from ours.
 CLOCKS_APART = timedelta(days=1)
 
 
-def _require_bounds(session: Session, row: RunRow, entry: Entry) -> None:
+def require_time(start: datetime, entry: Entry) -> None:
+    """Raise :class:`~eldrim.core.errors.ProblemsError` for an entry made long before its run began,
+    or long after now.
+    """
     now = datetime.now(UTC)
-    if entry.made and not row.at - CLOCKS_APART <= entry.made <= now + CLOCKS_APART:
+    if entry.made and not start - CLOCKS_APART <= entry.made <= now + CLOCKS_APART:
         said = f"{entry.made:%Y-%m-%d %H:%M} is not within a day of this run"
         raise ProblemsError([Problem("made", said, "set the clock of the tablet")])
-    if entry.photo and not images.known(session, entry.photo):
-        raise ProblemsError([Problem("photo", "this photo has not arrived", "send it first")])
 
 
-def _index(session: Session, row: RunRow, plan: Plan, entry: Entry) -> None:
-    """Let what an entry found be found."""
+def found_words(plan: Plan, entry: Entry) -> str:
+    """What an entry found, to be looked for later; empty where it found nothing."""
     step = next((s for s in plan.steps if s.key == entry.step), None)
     with speaking(plan.job.language):
-        words = finding_words(step, entry) if step else ""
-    if words:
-        search.index_finding(session, row, entry, words)
+        return finding_words(step, entry) if step else ""
 
 
 def _same(one: Entry, other: Entry) -> bool:

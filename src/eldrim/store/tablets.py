@@ -34,11 +34,17 @@ _written: TTLCache[tuple[UUID, str], tuple[int, int]] = TTLCache(2000, HEARD_EVE
 _written_lock = Lock()
 
 
+def is_news(run: UUID, tablet: str, *, unsent: int, refused: int) -> bool:
+    """Whether what a tablet says was not written down just now."""
+    with _written_lock:
+        return _written.get((run, tablet)) != (unsent, refused)
+
+
 def hear(session: Session, run: UUID, tablet: str, *, unsent: int, refused: int = 0) -> None:
     """A tablet on a run says something."""
+    if not is_news(run, tablet, unsent=unsent, refused=refused):
+        return
     with _written_lock:
-        if _written.get((run, tablet)) == (unsent, refused):
-            return
         _written[run, tablet] = (unsent, refused)
     said = insert(TabletRow).values(run_id=run, tablet=tablet, unsent=unsent, refused=refused)
     now = func.clock_timestamp()

@@ -17,7 +17,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from eldrim.core.errors import ProblemsError, RunError
 from eldrim.devices.hub import urls_from_environment
 from eldrim.devices.play import StandIns
-from eldrim.store import runs
+from eldrim.store import at_once, runs
 from eldrim.store.database import TURNS, Readiness, answers, sessions
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
 from eldrim.store.notices import EVERYTHING, Notices
@@ -177,7 +177,7 @@ def _forgetting(app: FastAPI) -> Callable[[list[str]], None]:
             app.state.called.clear()
         if EVERYTHING in topics:
             app.state.floor.forget()
-            for forget in (runs.forget_folds, forget_changes, forget_calendar):
+            for forget in (runs.forget_folds, at_once.forget, forget_changes, forget_calendar):
                 forget()
 
     return hearer

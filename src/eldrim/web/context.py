@@ -3,7 +3,7 @@
 import asyncio
 import secrets
 from collections.abc import AsyncIterator, Iterator
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from typing import Annotated, Any
 
@@ -21,8 +21,9 @@ from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.run.entries import Role
 from eldrim.core.tools.crib import Crib
 from eldrim.core.words import say
-from eldrim.store import accounts, crib
+from eldrim.store import accounts, at_once, crib
 from eldrim.store.accounts import Person
+from eldrim.store.at_once import Sender
 from eldrim.store.database import WAIT_SECONDS
 from eldrim.web import files, filters
 from eldrim.web.by_object import ByObject
@@ -134,9 +135,11 @@ Db = Annotated[Session, Depends(transaction, scope="function")]
 
 def current(request: Request, db: Db) -> Person:
     """The signed-in session; raises :class:`SignInNeededError` without one."""
-    row = accounts.session_of(db, request.cookies.get(COOKIE, ""))
+    token = request.cookies.get(COOKIE, "")
+    row = accounts.session_of(db, token)
     if row is None:
         raise SignInNeededError
+    at_once.remember(token, row)
     request.state.signed_in = row
     if row.name not in request.app.state.called:
         request.app.state.called.update(accounts.called(db))
@@ -153,13 +156,46 @@ async def guard(request: Request, signed_in: SignedIn) -> Person:
     form = await request.form(max_fields=MAX_FIELDS) if is_form else None
     if given is None:
         given = str(form.get("csrf", "")) if form else ""
-    if not secrets.compare_digest(given.encode(), signed_in.csrf.encode()):
-        raise HTTPException(403, "This form is no longer valid. Load the page again and repeat.")
+    require_token(signed_in, given)
     await require_plain(request, form)
     return signed_in
 
 
+def require_token(signed_in: Person, given: str) -> None:
+    """Raise 403 where a write does not carry the token of this sign-in."""
+    if not secrets.compare_digest(given.encode(), signed_in.csrf.encode()):
+        raise HTTPException(403, "This form is no longer valid. Load the page again and repeat.")
+
+
 Writer = Annotated[Person, Depends(guard)]
+
+
+async def sender(request: Request, _: Turn) -> Sender:
+    """Who sends an entry, as far as the request says; the route has to look whether it holds."""
+    token = request.cookies.get(COOKIE, "")
+    if not token:
+        raise SignInNeededError
+    found = Sender(token, request.headers.get("x-csrf-token", ""))
+    known = at_once.person_of(found)
+    if known is not None:
+        require_token(known, found.csrf)
+    await require_plain(request)
+    return found
+
+
+# For what is kept at once; the route settles it, or goes on with :func:`writing`.
+AtOnce = Annotated[Sender, Depends(sender)]
+
+
+@contextmanager
+def writing(request: Request, sent_by: Sender) -> Iterator[tuple[Session, Person]]:
+    """A transaction of somebody who is signed in and may write, as :data:`Db` and :data:`Writer`
+    are for other routes.
+    """
+    with request.app.state.sessions.begin() as db:
+        signed_in = current(request, db)
+        require_token(signed_in, sent_by.csrf)
+        yield db, signed_in
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from fastapi.dependencies.models import Dependant
 from fastapi.routing import APIRoute
 
 from eldrim.core.run.entries import Role
-from eldrim.web.context import current, guard
+from eldrim.web.context import current, guard, sender
 
 HEAD = (
     "# Who may do what\n"
@@ -42,8 +42,9 @@ def _line(route: APIRoute, method: str) -> str:
     roles = {role.value for role in Role}
     for call in calls:
         roles &= {str(role) for role in getattr(call, "roles", roles)}
-    right = "w" if guard in calls else "r"
-    signed_in = current in calls
+    writes = guard in calls or sender in calls
+    right = "w" if writes else "r"
+    signed_in = current in calls or writes
     cells = [right if role in roles else "–" for role in ("technician", "trainer", "lead")]
     nobody = "–" if signed_in else "r"
     return f"| `{route.path}` | {method} | {nobody} | {' | '.join(cells)} |"

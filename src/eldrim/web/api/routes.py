@@ -13,17 +13,19 @@ from eldrim.core.job import Job
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
-from eldrim.core.run.entries import EntryKind, Role, SentEntry
+from eldrim.core.run.entries import Entry, EntryKind, Role, SentEntry
+from eldrim.core.run.state import RunState
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.photo import read_photo
-from eldrim.store import accounts, audit, edition_store, images, runs, sheet_store, tablets
+from eldrim.store import accounts, at_once, audit, edition_store, images, runs, sheet_store, tablets
+from eldrim.store.at_once import Sender
 from eldrim.web import metrics
 from eldrim.web.bay.advice import cooling_drawn, gap_advice
 from eldrim.web.bay.wire import state_of
-from eldrim.web.context import Db, SignedIn, WholeBody, Writer, render
+from eldrim.web.context import AtOnce, Db, SignedIn, WholeBody, Writer, render, writing
 from eldrim.web.plans import plan_for
 
 router = APIRouter()
@@ -90,24 +92,66 @@ class TabletSays(BaseModel):
     def tell(self, db: Db, run: UUID) -> None:
         """Let the floor know."""
         if self.tablet:
-            unsent, refused = min(self.unsent, MAX_TOLD), min(self.refused, MAX_TOLD)
-            tablets.hear(db, run, self.tablet, unsent=unsent, refused=refused)
+            tablets.hear(db, run, self.tablet, unsent=self._unsent, refused=self._refused)
+
+    def has_news(self, run: UUID) -> bool:
+        """Whether the floor does not know it yet."""
+        told = {"unsent": self._unsent, "refused": self._refused}
+        return bool(self.tablet) and tablets.is_news(run, self.tablet, **told)
+
+    @property
+    def _unsent(self) -> int:
+        return min(self.unsent, MAX_TOLD)
+
+    @property
+    def _refused(self) -> int:
+        return min(self.refused, MAX_TOLD)
 
 
 @router.post("/api/v1/runs/{key}/entries", response_model=Acknowledged)
 def add_entry(
-    db: Db, signed_in: Writer, key: UUID, entry: SentEntry, said: Annotated[TabletSays, Query()]
-) -> Acknowledged:
+    request: Request,
+    sent_by: AtOnce,
+    key: UUID,
+    entry: SentEntry,
+    said: Annotated[TabletSays, Query()],
+) -> Response:
     """Write an entry down; sending the same one again is harmless.
 
     A tablet says in the query which it is and how many more entries it has to send.
     """
-    state = runs.add(db, key, entry.kept(), signed_in.name, Role(signed_in.role))
-    if state.signed is None:
-        said.tell(db, key)
+    state, plan = _at_once(request, sent_by, key, entry.kept(), said) or _the_long_way(
+        request, sent_by, key, entry.kept(), said
+    )
     metrics.ENTRIES.labels(entry.kind.value).inc()
-    now = state.current(edition_store.plan_of(runs.run(db, key).edition))
-    return Acknowledged(id=entry.id, step_now=now.key if now else None)
+    now = state.current(plan)
+    return JSONResponse({"id": str(entry.id), "step_now": now and str(now.key)})
+
+
+def _at_once(
+    request: Request, sent_by: Sender, key: UUID, entry: Entry, said: TabletSays
+) -> tuple[RunState, Plan] | None:
+    """Keep an entry by one statement, where nothing came between; None where something did."""
+    app = request.app.state
+    kept = at_once.add(app.engine, app.sessions, sent_by, key, entry)
+    if kept is None:
+        return None
+    request.state.signed_in = at_once.person_of(sent_by)
+    app.notices.send(*runs.topics(key))
+    if said.has_news(key):
+        with app.sessions.begin() as db:
+            said.tell(db, key)
+    return kept
+
+
+def _the_long_way(
+    request: Request, sent_by: Sender, key: UUID, entry: Entry, said: TabletSays
+) -> tuple[RunState, Plan]:
+    with writing(request, sent_by) as (db, signed_in):
+        state = runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
+        if state.signed is None:
+            said.tell(db, key)
+        return state, edition_store.plan_of(runs.run(db, key).edition)
 
 
 @router.get("/api/v1/runs/{key}/state")
