@@ -120,11 +120,13 @@ async def load(demo: DemoProcess) -> None:
     times = [t for p in people for t in p.times]
     print(ROW.format("", "entries", "per second", "p50 ms", "p95 ms", "errors"))
     _row(f"{PEOPLE} technicians, HTTP", times, took, errors.total())
-    await _two(demo.cluster.url())
     plain, lasted = await _bare_endpoint(demo.cluster.url(), people[0].run)
     _row("a bare endpoint, same insert", plain, lasted, 0)
-    share = (len(times) / took) / (len(plain) / lasted)
-    print(f"share of the bare endpoint's rate: {100 * share:.0f} %")
+    _share(len(times) / took, len(plain) / lasted)
+    two = await _two(demo.cluster.url())
+    plain, lasted = await _bare_endpoint(demo.cluster.url(), people[0].run, processes=2)
+    _row("bare, two processes and proxy", plain, lasted, 0)
+    _share(two, len(plain) / lasted)
     rows, spent = _bare(demo.cluster.url(), len(times), people[0].run)
     _row("bare inserts, one connection", rows, spent, 0)
     rates = (len(rows) / spent, len(times) / took)
@@ -132,6 +134,10 @@ async def load(demo: DemoProcess) -> None:
     await _close(people)
     if errors:
         sys.exit(1)
+
+
+def _share(ours: float, bare_rate: float) -> None:
+    print(f"share of the bare endpoint's rate: {100 * ours / bare_rate:.0f} %")
 
 
 def _row(name: str, times: list[float], took: float, errors: int) -> None:
@@ -148,8 +154,8 @@ def _row(name: str, times: list[float], took: float, errors: int) -> None:
     )
 
 
-async def _two(url: str) -> None:
-    """The same with two servers behind the proxy; its own time is in it."""
+async def _two(url: str) -> float:
+    """The same with two servers behind the proxy; its own time is in it. Entries a second."""
     folder = Path(tempfile.mkdtemp(prefix="eldrim-bench-"))
     servers = [Server(url, folder, "--trusted-proxy", "127.0.0.1") for _ in range(2)]
     proxy = Proxy(folder, [server.port for server in servers])
@@ -161,33 +167,26 @@ async def _two(url: str) -> None:
     await asyncio.gather(*(p.write(EACH) for p in people))
     took = time.perf_counter() - begun
     times = [t for p in people for t in p.times]
-    _row("the same, two servers and proxy", times, took, sum(p.errors.total() for p in people))
+    _row("two servers and proxy", times, took, sum(p.errors.total() for p in people))
     await _close(people)
     proxy.stop()
     for server in servers:
         server.kill()
     shutil.rmtree(folder)
+    return len(times) / took
 
 
-async def _bare_endpoint(url: str, run: UUID) -> tuple[list[float], float]:
-    """The same rows through FastAPI and the same pool, without any rule of ours."""
-    environment = os.environ | {bare.URL: url, bare.RUN: str(run)}
-    server = subprocess.Popen(
-        [
-            sys.executable,
-            "-m",
-            "uvicorn",
-            "bench.bare:app",
-            "--port",
-            str(BARE_PORT),
-            "--factory",
-            "--log-level",
-            "error",
-        ],
-        env=environment,
-        cwd=ROOT,
-    )
-    address, times = f"http://127.0.0.1:{BARE_PORT}", []
+async def _bare_endpoint(url: str, run: UUID, processes: int = 1) -> tuple[list[float], float]:
+    """The same rows through FastAPI and the same pool, without any rule of ours; several processes
+    stand behind the proxy.
+    """
+    ports = [BARE_PORT + place for place in range(processes)]
+    servers = [_bare_server(url, run, port) for port in ports]
+    folder = Path(tempfile.mkdtemp(prefix="eldrim-bench-"))
+    proxy = Proxy(folder, ports) if processes > 1 else None
+    if proxy:
+        proxy.start()
+    address, times = proxy.address if proxy else f"http://127.0.0.1:{BARE_PORT}", []
 
     async def one(client: httpx.AsyncClient) -> None:
         for _ in range(EACH):
@@ -195,21 +194,39 @@ async def _bare_endpoint(url: str, run: UUID) -> tuple[list[float], float]:
             (await client.post("/", json={"id": str(uuid4())})).raise_for_status()
             times.append(time.perf_counter() - begun)
 
-    clients = [httpx.AsyncClient(base_url=address, timeout=60) for _ in range(PEOPLE)]
+    clients = [httpx.AsyncClient(base_url=address, timeout=60, verify=False) for _ in range(PEOPLE)]
     try:
-        for _ in range(200):
-            with contextlib.suppress(httpx.HTTPError):
-                await clients[0].get("/")
-                break
-            await asyncio.sleep(0.1)
+        for port in ports:
+            await _until_up(clients[0], f"http://127.0.0.1:{port}/")
         begun = time.perf_counter()
         await asyncio.gather(*map(one, clients))
         return times, time.perf_counter() - begun
     finally:
         for client in clients:
             await client.aclose()
-        server.terminate()
-        server.wait()
+        if proxy:
+            proxy.stop()
+        for server in servers:
+            server.terminate()
+            server.wait()
+        shutil.rmtree(folder)
+
+
+def _bare_server(url: str, run: UUID, port: int) -> "subprocess.Popen[bytes]":
+    arguments = ["uvicorn", "bench.bare:app", "--port", str(port), "--factory"]
+    return subprocess.Popen(
+        [sys.executable, "-m", *arguments, "--log-level", "error"],
+        env=os.environ | {bare.URL: url, bare.RUN: str(run)},
+        cwd=ROOT,
+    )
+
+
+async def _until_up(client: httpx.AsyncClient, address: str) -> None:
+    for _ in range(200):
+        with contextlib.suppress(httpx.HTTPError):
+            await client.get(address)
+            return
+        await asyncio.sleep(0.1)
 
 
 def _bare(url: str, count: int, run: UUID) -> tuple[list[float], float]:
