@@ -107,6 +107,8 @@ AHEAD = """async ([until, serial, typical]) => {
       body: JSON.stringify({ id: id(), ...entry }) });
     if (!answer.ok) throw new Error((await answer.json()).error);
   };
+  const kept = await (await fetch(document.getElementById("cards").dataset.kept)).text();
+  const cards = new DOMParser().parseFromString(kept, "text/html");
   const { closings } = await (await fetch(`/api/v1/runs/${run.run}/state`)).json();
   for (const step of run.steps) {
     if (step.key === until) break;
@@ -114,8 +116,7 @@ AHEAD = """async ([until, serial, typical]) => {
     for (const r of step.readings.filter((x) => x.required)) {
       const said = r.key === "serial" ? serial : typical[r.key] ?? "sound";
       const value = r.kind === "number" ? Number(String(said).replace(",", ".")) : said;
-      const card = document.querySelector(`.step-card[data-step="${step.key}"]`)
-        ?? document.querySelector(`template[data-card="${step.key}"]`).content;
+      const card = cards.querySelector(`template[data-card="${step.key}"]`).content;
       const pick = card.querySelector(`[data-reading="${r.key}"] .pick`);
       await post({ kind: "reading", step: step.key, reading: r.key, unit: r.unit,
                    value: r.kind === "choice" ? pick.value : value });

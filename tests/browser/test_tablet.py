@@ -83,6 +83,17 @@ def test_a_full_tablet_says_that_it_wrote_nothing_down(person: People) -> None:
     assert entries(page) == []
 
 
+def test_a_tablet_that_is_full_from_the_start_shows_its_run(person: People) -> None:
+    """Nothing that is only handy stops the page; what is written is refused with a word."""
+    page = person("technician")
+    page.add_init_script(f"({FULL})()")
+    start_run(page, "Tug 14", FRONT)
+    expect(page.locator("[data-confirm]")).to_be_visible()
+    write_reading(page, "meter", "19000")
+    expect(card(page).get_by_role("alert")).to_contain_text("This tablet is full")
+    assert entries(page) == []
+
+
 def test_what_one_person_wrote_is_not_sent_in_another_s_name(person: People) -> None:
     """Signed out meanwhile: it waits. Another signs in: it waits for the first."""
     page = person("technician")

@@ -1,5 +1,7 @@
 """The bay, the log and the desk over HTTP: every refusal says why and keeps what was typed."""
 
+import json
+import re
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from uuid import uuid4
@@ -389,3 +391,45 @@ def test_what_is_due_is_withdrawn_only_with_a_reason(client: TestClient) -> None
     gone = client.post(f"/due/{address}", data={**form, "reason": "unit is sold"})
     assert gone.status_code == 200
     assert f"/due/{address}" not in gone.text
+
+
+def kept_at(page: str) -> str:
+    """Where the page of a run finds the cards of its edition."""
+    return page.split('data-kept="')[1].split('"')[0]
+
+
+def test_the_cards_of_an_edition_are_the_same_for_all_its_runs(bay: Bay) -> None:
+    """Whoever asks, and whatever was written: nothing of a run or a person is in them."""
+    first = bay.client.get(f"/bay/runs/{bay.run}").text
+    cards = bay.client.get(kept_at(first))
+    assert cards.status_code == 200
+    assert "immutable" in cards.headers["cache-control"]
+    for one in (bay.csrf, bay.run, "technician", "csrf"):
+        assert one not in cards.text
+    steps = json.loads(first.split('id="run-data">')[1].split("</script>")[0])["steps"]
+    kept = re.findall('<template data-card="([^"]+)"', cards.text)
+    assert kept == [step["key"] for step in steps]
+    assert bay.write("reading", "ready/unit", reading="meter", value="19000").status_code == 200
+    bay.start_on("tug-14")
+    sign_in(bay.client, "lead")
+    second = bay.client.get(f"/bay/runs/{bay.run}").text
+    assert kept_at(second) == kept_at(first)
+    other = kept_at(first)[:-1] + ("0" if kept_at(first)[-1] != "0" else "1")
+    assert bay.client.get(other).status_code == 404
+
+
+def test_the_page_of_a_run_is_small(bay: Bay) -> None:
+    """Of every edition of the demo: the page itself under 150 kB, before it is packed."""
+    units = bay.client.get("/bay").text
+    editions = {part.split('"')[0] for part in units.split('name="edition" value="')[1:]}
+    machines = {part.split('"')[0] for part in units.split('name="unit" value="')[1:]}
+    seen = 0
+    for edition in editions:
+        for unit in machines:
+            run = str(uuid4())
+            about = {"csrf": bay.csrf, "run": run, "edition": edition, "unit": unit, "anyway": "y"}
+            if bay.client.post("/bay/runs", data=about).status_code != 200:
+                continue
+            seen += 1
+            assert len(bay.client.get(f"/bay/runs/{run}").content) < 150_000
+    assert seen >= 5

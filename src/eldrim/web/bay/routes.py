@@ -20,17 +20,17 @@ from eldrim.core.run.bags import bags
 from eldrim.core.run.due import METER, NEXT_METER
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.readings import shown as value_shown
-from eldrim.core.run.stops import deviation_reasons, reasons
 from eldrim.core.run.unit_label import unit_of
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import TABLES, say
-from eldrim.drawing import hole_stage, plug_condition
+from eldrim.drawing import hole_stage
 from eldrim.store import accounts, edition_store, releases, runs, sheet_store, unit_store
 from eldrim.store import bays as bays_store
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import RunRow, UnitRow
 from eldrim.web.bay.advice import last_values
 from eldrim.web.bay.cards import cards
+from eldrim.web.bay.kept_cards import kept_cards, words_of_cards
 from eldrim.web.bay.tray import tray_of
 from eldrim.web.bay.wire import outline, rules, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
@@ -181,10 +181,11 @@ def _run_page(
     request: Request, db: Db, row: RunRow, wanted: str, refused: dict[str, str] | None = None
 ) -> Response:
     plan, state = edition_store.plan_of(row.edition), runs.state(db, row.id)
-    picture, shown = cards(row.edition, sheet_store.sheet(db, plan.engine))
+    engine = sheet_store.sheet(db, plan.engine)
+    picture, shown = cards(row.edition, engine)
     now = state.current(plan) or plan.steps[-1]
     here = next((step for step in plan.steps if step.key == wanted), now)
-    hub = request.app.state.hub
+    hub, last = request.app.state.hub, last_values(db, row)
     with speaking(plan.job.language):
         return render(
             request,
@@ -196,22 +197,38 @@ def _run_page(
             at=next(card for card in shown if card.step.key == here.key),
             picture=picture,
             here=here,
-            data=_inline(_run_data(request, db, row, here.key)),
+            data=_inline(
+                {
+                    **_run_data(request, db, row, here.key),
+                    "last": {f"{s}|{r}": w for (s, r), w in last.items()},
+                }
+            ),
             refused=refused,
             words=_inline(_spoken_words(plan.job.language)),
             values=state.values,
             value_shown=value_shown,
-            last=last_values(db, row),
+            last=last,
             waited=waiting(here, state),
-            cannot=reasons(EntryKind.SKIP),
-            differs=reasons(EntryKind.DIFFERS),
-            deviation_reasons=deviation_reasons,
-            look=plug_condition.draw,
+            kept=False,
+            kept_at=kept_cards(row.edition, engine, bool(hub.adapter)).address,
+            **words_of_cards(),
             symbols=hole_stage.symbols(),
             leads=accounts.leads(db),
             adapter=bool(hub.adapter),
             devices=list(hub.urls),
         )
+
+
+@router.get("/bay/cards/{edition}/{digest}")
+def show_cards(request: Request, db: Db, _: SignedIn, edition: UUID, digest: str) -> Response:
+    """The cards of an edition, for good: other ones have another address."""
+    row = edition_store.edition(db, edition)
+    engine = sheet_store.sheet(db, edition_store.plan_of(row).engine)
+    kept = kept_cards(row, engine, bool(request.app.state.hub.adapter))
+    if not kept.address.endswith(f"/{digest}"):
+        raise NotFoundError("These cards are of another version. Load the page again.")
+    headers = {"cache-control": "private, max-age=31536000, immutable"}
+    return Response(kept.body, media_type="text/html; charset=utf-8", headers=headers)
 
 
 def _spoken_words(language: str) -> dict[str, str]:

@@ -21,6 +21,7 @@ from eldrim.core.run.stops import LEAD_CLEARS, reason_of
 from eldrim.core.run.waiting import LEAST_APART_MINUTES, READ_AGAIN
 from eldrim.store import edition_store, releases, runs
 from eldrim.store.tables import RunRow
+from eldrim.web.by_object import ByObject
 from eldrim.web.procedures.touched import outdated
 
 # What is measured in a bay; the tablet converts what is typed or sent in another unit.
@@ -64,8 +65,16 @@ def units() -> dict[str, dict[str, Any]]:
     return found
 
 
+# The plan of an edition is read once and kept, and nothing here depends on a run.
+_outlines: ByObject[list[dict[str, Any]]] = ByObject(32)
+
+
 def outline(plan: Plan) -> list[dict[str, Any]]:
     """What the tablet needs to know of each step; ``waits_for`` are places in this list."""
+    return _outlines.of(plan, lambda: _outline(plan))
+
+
+def _outline(plan: Plan) -> list[dict[str, Any]]:
     places = {step.key: place for place, step in enumerate(plan.steps)}
     return [_outlined(plan, step, places) for step in plan.steps]
 

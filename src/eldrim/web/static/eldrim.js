@@ -9,6 +9,15 @@ function freshId() {
   return `${h.slice(0, 8)}-${h.slice(8, 12)}-${h.slice(12, 16)}-${h.slice(16, 20)}-${h.slice(20)}`;
 }
 
+// Kept in the browser where there is room; where there is none, the page goes on without it.
+function keepIfRoom(key, text, shelf = localStorage) {
+  try {
+    shelf.setItem(key, text);
+  } catch {
+    shelf.removeItem(key);
+  }
+}
+
 function prepare(root) {
   root.querySelectorAll("[data-client-id]").forEach((field) => {
     field.value = freshId();
@@ -242,7 +251,7 @@ document.addEventListener("DOMContentLoaded", () => {
   const { user } = document.body.dataset;
   if (!user) return;
   const before = localStorage.getItem("eldrim:user");
-  localStorage.setItem("eldrim:user", user);
+  keepIfRoom("eldrim:user", user);
   // Somebody else signed in here without a sign-out before: what was theirs goes, one's own comes.
   if (before && before !== user) forgetPages().then(() => fetch("/bay"));
 });

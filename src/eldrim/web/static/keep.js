@@ -46,7 +46,7 @@ function keepTyped(form) {
     .map((el, i) => [i, el])
     .filter(([, el]) => !untouched(el))
     .map(([i, el]) => [i, el.name, el.type === "checkbox" || el.type === "radio" ? el.checked : el.value]);
-  if (changed.length) localStorage.setItem(keepKey(form), JSON.stringify({ at: Date.now(), fields: changed }));
+  if (changed.length) keepIfRoom(keepKey(form), JSON.stringify({ at: Date.now(), fields: changed }));
   else localStorage.removeItem(keepKey(form));
 }
 
@@ -143,7 +143,7 @@ function afterSending({ key, from }) {
   }
   const dead = document.querySelector("[data-dead-end]");
   if (!dead || !from) return;
-  sessionStorage.setItem("eldrim:refused", JSON.stringify({ key, why: dead.querySelector("p").textContent }));
+  keepIfRoom("eldrim:refused", JSON.stringify({ key, why: dead.querySelector("p").textContent }), sessionStorage);
   window.location.replace(from);
 }
 
@@ -160,5 +160,5 @@ document.addEventListener("submit", (event) => {
   if (!event.target.matches(POSTED)) return;
   keepTyped(event.target);
   const about = { key: keepKey(event.target), from: window.location.href };
-  sessionStorage.setItem("eldrim:posted", JSON.stringify(about));
+  keepIfRoom("eldrim:posted", JSON.stringify(about), sessionStorage);
 });

@@ -30,7 +30,7 @@ async function kept(request) {
   const had = await cache.match(request);
   if (had) return had;
   const answer = await fetch(request);
-  if (answer.ok) await cache.put(request, answer.clone());
+  if (answer.ok && !answer.redirected) await cache.put(request, answer.clone());
   return answer;
 }
 
@@ -39,6 +39,6 @@ self.addEventListener("fetch", (event) => {
   if (event.request.method !== "GET" || address.origin !== self.location.origin) return;
   if (RUN.test(address.pathname) || (address.pathname === LIST && !address.search))
     event.respondWith(newest(event.request, address.pathname));
-  else if (/^\/(images|static)\//.test(address.pathname)) event.respondWith(kept(event.request));
+  else if (/^\/(images|static|bay\/cards)\//.test(address.pathname)) event.respondWith(kept(event.request));
   else if (event.request.mode === "navigate") event.respondWith(fetch(event.request).catch(() => list()));
 });

@@ -15,7 +15,7 @@ function standsIn() {
   }
   picks.forEach((p) =>
     p.addEventListener("change", () => {
-      localStorage.setItem(STANDS, p.value);
+      keepIfRoom(STANDS, p.value);
       tell(p.value);
     }),
   );

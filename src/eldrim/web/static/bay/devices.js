@@ -132,7 +132,7 @@ function renderHeard() {
 }
 
 function take(devices) {
-  localStorage.setItem("eldrim:devices", JSON.stringify(devices));
+  keepIfRoom("eldrim:devices", JSON.stringify(devices));
   listen();
 }
 

@@ -1,7 +1,7 @@
 // A run on the tablet. Loaded first; the rest hangs on what each part is for.
 
 import { onChange, onFull, send } from "./queue.js";
-import { photosOfCards, run, say } from "./run.js";
+import { keptWithPage, run, say } from "./run.js";
 import { refuse, render } from "./view.js";
 import "./forms.js";
 import "./hands.js";
@@ -11,11 +11,7 @@ import "./scan.js";
 onChange(render);
 onFull(() => refuse(say("bay.full")));
 document.body.classList.add("scripted");
-try {
-  localStorage.setItem(`eldrim:title:${run.run}`, document.querySelector("[data-bay]").dataset.title);
-} catch {
-  /* a full tablet says so when something is written */
-}
+keepIfRoom(`eldrim:title:${run.run}`, document.querySelector("[data-bay]").dataset.title);
 render();
 send();
 
@@ -34,7 +30,7 @@ async function keepPage() {
   const icon = document.querySelector("link[rel=icon]").href;
   const later = [...document.querySelectorAll("link[data-later]")].map((l) => l.href);
   const shelf = await caches.open("eldrim-bay-1");
-  const wanted = [location.pathname, "/bay", icon, ...own, ...later, ...photosOfCards()];
+  const wanted = [location.pathname, "/bay", icon, ...own, ...later, ...keptWithPage()];
   await Promise.all(
     wanted.map(async (a) => {
       if (!(await shelf.match(a))) await fetch(a);
@@ -45,12 +41,17 @@ async function keepPage() {
   await navigator.storage?.persist?.();
   document.getElementById("kept").hidden = false;
 }
-// Scripts of older versions: some stay, for runs kept while they were the newest.
-const VERSIONS_KEPT = 3;
+// Scripts of older versions, and cards of other editions: some stay, for runs that are kept.
+const KEPT = [
+  [/^\/static\/[^/]+\//, 3],
+  [/^\/bay\/cards\/.+/, 12],
+];
 async function forgetOld(shelf) {
-  const version = (request) => /^\/static\/[^/]+\//.exec(new URL(request.url).pathname)?.[0];
   const all = await shelf.keys();
-  const gone = [...new Set(all.map(version).filter(Boolean))].slice(0, -VERSIONS_KEPT);
-  await Promise.all(all.filter((r) => gone.includes(version(r))).map((r) => shelf.delete(r)));
+  for (const [what, most] of KEPT) {
+    const of = (request) => what.exec(new URL(request.url).pathname)?.[0];
+    const gone = [...new Set(all.map(of).filter(Boolean))].slice(0, -most);
+    await Promise.all(all.filter((r) => gone.includes(of(r))).map((r) => shelf.delete(r)));
+  }
 }
 if ("serviceWorker" in navigator) keepPage().catch(() => {});

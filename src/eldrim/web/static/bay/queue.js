@@ -110,7 +110,7 @@ export async function post(address, body) {
 }
 
 // What a tablet says of itself with each question.
-const saying = (waiting) => new URLSearchParams({ tablet: tablet(), unsent: waiting, refused: refusals().length });
+const saying = (waiting) => new URLSearchParams({ tablet, unsent: waiting, refused: refusals().length });
 
 async function sendOne(item) {
   const { shown, photo_here: here, ...entry } = item.entry;
@@ -194,13 +194,8 @@ function remember() {
 }
 
 // This tablet among others on the same run.
-function tablet() {
-  const had = localStorage.getItem("eldrim:tablet");
-  if (had) return had;
-  const made = freshId().slice(0, 8);
-  localStorage.setItem("eldrim:tablet", made);
-  return made;
-}
+const tablet = localStorage.getItem("eldrim:tablet") ?? freshId().slice(0, 8);
+keepIfRoom("eldrim:tablet", tablet);
 
 // Answers may overtake each other: one that was asked for earlier than the last taken says nothing.
 let asked = 0;

@@ -1,25 +1,80 @@
 // What the page says of the run, and where the tablet keeps its own.
 
+const AGAIN_MS = 1000;
+const GONE = 404;
 const read = (id) => JSON.parse(document.getElementById(id).textContent);
 export const run = read("run-data");
 export const steps = run.steps;
-export const byKey = new Map(steps.map((s) => [s.key, s]));
-// The card of each step. All lie ready on the page; only the one looked at stands in it, as a page
-// of sixty steps is slow on an old tablet. A card put aside keeps what was typed on it.
-const place = document.getElementById("cards");
-const ready = new Map(
-  [...document.querySelectorAll("template[data-card]")].map((t) => [t.dataset.card, t.content.firstElementChild]),
-);
-ready.set(place.firstElementChild.dataset.step, place.firstElementChild);
-export const cardOf = (key) => ready.get(key);
-export function bringCard(key) {
-  if (place.firstElementChild !== ready.get(key)) place.replaceChildren(ready.get(key));
-}
-// The photos on all of them, to be kept with the page.
-export const photosOfCards = () =>
-  [...ready.values()].flatMap((c) => [...c.querySelectorAll("image")].map((i) => i.getAttribute("href")));
-export const api = `/api/v1/runs/${run.run}`;
 export const words = read("run-words");
+export const byKey = new Map(steps.map((s) => [s.key, s]));
+// The card of each step. That of the step in hand came with the page; the others are kept on the
+// tablet for every run of the edition, and only the one looked at stands in the page, as a page of
+// sixty steps is slow on an old tablet. A card put aside keeps what was typed on it.
+const place = document.getElementById("cards");
+const arrived = place.firstElementChild.dataset.step;
+const kept = await keptCards();
+const cards = new Map(
+  [...kept.querySelectorAll("[data-card]")].map((t) => [t.dataset.card, t.content.firstElementChild]),
+);
+const marks = kept.querySelector("[data-marks]");
+const ready = new Map([[arrived, place.firstElementChild]]);
+
+// Without them no step but the first can be shown; until then the page works by its plain forms.
+async function keptCards() {
+  for (;;) {
+    try {
+      const answer = await fetch(place.dataset.kept);
+      if (answer.ok && !answer.redirected) return new DOMParser().parseFromString(await answer.text(), "text/html");
+      // Signed out meanwhile, or another version serves by now; else it is only busy.
+      if (answer.redirected || answer.status === GONE) location.reload();
+    } catch {
+      document.getElementById("link").hidden = false;
+      document.getElementById("link").textContent = say("bay.offline");
+    }
+    await new Promise((go) => setTimeout(go, AGAIN_MS));
+  }
+}
+
+export function cardOf(key) {
+  if (!ready.has(key)) ready.set(key, completed(cards.get(key)));
+  return ready.get(key);
+}
+
+// A card as it came with the edition, with what is this run's and this person's.
+function completed(card) {
+  card = document.importNode(card, true);
+  const marked = card.querySelector("[data-stops]");
+  if (marked) marked.append(...marksOf(marked.dataset.stops.split(" ").filter(Boolean)));
+  for (const box of card.querySelectorAll("[data-reading]")) {
+    const last = run.last[`${card.dataset.step}|${box.dataset.reading}`];
+    if (last) box.querySelector("[data-kept]").after(el("p", "last", last));
+  }
+  for (const lead of card.querySelectorAll("select[name=lead]"))
+    lead.append(...run.leads.map(([name, called]) => new Option(called, name)));
+  const release = card.querySelector("[data-entry=release]");
+  if (release) release.hidden = run.role !== "lead";
+  return card;
+}
+
+// What may be said of a step that does not go as it should; of the stops those that it can meet.
+function marksOf(stops) {
+  const made = document.importNode(marks.content, true);
+  const stop = made.querySelector("[data-mark=stop]");
+  if (!stops.length) stop.remove();
+  const picks = new Map([...stop.querySelectorAll(".pick")].map((p) => [p.value, p]));
+  stop.querySelector(".picks").replaceChildren(...stops.map((key) => picks.get(key)));
+  return made.children;
+}
+
+export function bringCard(key) {
+  if (place.firstElementChild !== cardOf(key)) place.replaceChildren(cardOf(key));
+}
+// Where they lie, and the photos on all of them, to be kept with the page.
+export const keptWithPage = () => [
+  place.dataset.kept,
+  ...[place, ...cards.values()].flatMap((c) => [...c.querySelectorAll("image")].map((i) => i.getAttribute("href"))),
+];
+export const api = `/api/v1/runs/${run.run}`;
 const mark = run.decimal;
 
 export function say(name, slots = {}) {

@@ -31,5 +31,5 @@ export const ready = () => tone(988, 0.8);
 
 export function turn() {
   loud = !loud;
-  localStorage.setItem("eldrim:sound", loud ? "on" : "off");
+  keepIfRoom("eldrim:sound", loud ? "on" : "off");
 }

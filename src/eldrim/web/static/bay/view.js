@@ -98,6 +98,7 @@ function renderReading(step, reading, now) {
   const box = card().querySelector(`[data-reading="${CSS.escape(reading.key)}"]`);
   const line = box.querySelector("[data-kept]");
   line.hidden = !had;
+  bringValue(box, had);
   if (!had) return;
   const picks = [...box.querySelectorAll(".pick[name=value]")];
   const picked = picks.find((b) => b.value === String(had.value));
@@ -111,6 +112,13 @@ function renderReading(step, reading, now) {
   line.replaceChildren(`${say("bay.written")}: `, el("b", "", value.trim()), from, limit, accepted);
   const big = box.querySelector(".btn-big");
   if (big) big.textContent = say("bay.again");
+}
+
+// A card seen for the first time shows what was written there before, to be written again.
+function bringValue(box, had) {
+  const field = box.querySelector(".reading-form input[name=value]");
+  if (had && field && !("seen" in box.dataset) && field.value === "") field.value = shown(had.value);
+  box.dataset.seen = "";
 }
 
 // The same number at the other holes, to compare with.
