@@ -78,6 +78,23 @@ def test_a_draft_is_light_until_a_step_is_opened(person: People) -> None:
     expect(step.get_by_role("button", name="Keep the step")).to_have_count(1)
     page.goto(f"{address}?forms=remove/plug/4#remove/plug/4")
     expect(page.locator("[id='remove/plug/4'] .edit-step[open] form").first).to_be_visible()
+    page.goto(f"{address}?forms=all")
+    steps, opened_steps = page.locator("li.step"), page.locator(".edit-step[open]:has(form)")
+    expect(opened_steps).to_have_count(steps.count())
+    expect(page.locator(".departures .topic-small")).not_to_have_count(0)
+
+
+def test_no_draft_of_the_demo_has_more_than_1500_elements(person: People) -> None:
+    """An old tablet at the desk lays it out without a pause that is felt."""
+    page = person("trainer")
+    page.goto("/procedures")
+    own = "main a[href^='/procedures/']"
+    found = {link.get_attribute("href") or "" for link in page.locator(own).all()}
+    drafts = [one for one in sorted(found) if len(one.split("/")[-1]) == 36]
+    assert len(drafts) >= 3
+    for draft_at in drafts:
+        page.goto(draft_at)
+        assert page.evaluate("() => document.querySelectorAll('*').length") <= 1500
 
 
 def test_a_photo_is_marked_with_a_click(person: People) -> None:

@@ -40,4 +40,4 @@ def opened(page: Page, step: str) -> Locator:
 
 def number(page: Page, step: str) -> int:
     """Where the step stands."""
-    return int(page.locator(f"{step} .num").inner_text())
+    return int(page.locator(step).get_attribute("value") or 0)

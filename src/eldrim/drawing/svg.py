@@ -30,6 +30,22 @@ def path(points: list[tuple[float, float]], closed: bool = True) -> str:
     return f"M{steps}{'Z' if closed else ''}"
 
 
+def named(drawing: str, name: str) -> str:
+    """A whole drawing whose content can be shown again under ``name``."""
+    head, content = _parts(drawing)
+    return f"{head}{el('g', content, id=name)}</svg>"
+
+
+def shown_again(drawing: str, name: str) -> str:
+    """The same drawing where it stands under ``name`` on the page already."""
+    return f"{_parts(drawing)[0]}{el('use', href=f'#{name}')}</svg>"
+
+
+def _parts(drawing: str) -> tuple[str, str]:
+    head, _, content = drawing.partition(">")
+    return f"{head}>", content.removesuffix("</svg>")
+
+
 def _name(key: str) -> str:
     kept = {"viewBox", "markerWidth", "markerHeight", "patternUnits", "patternTransform"}
     return key if key in kept else key.rstrip("_").replace("_", "-")

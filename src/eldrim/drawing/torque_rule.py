@@ -94,11 +94,11 @@ def _ticks(first: float, last: float, graduation: float, at: At) -> str:
     while (last - first) / every > 60:
         every *= 5
     labelled = next(s for s in (0.5, 1, 2, 5, 10, 20, 50, 100) if (last - first) / s <= 8)
-    shapes = []
+    lines, values = [], []
     for n in range(math.ceil(first / every - 1e-9), math.floor(last / every + 1e-9) + 1):
         value = n * every
         whole = abs(value / labelled - round(value / labelled)) < 1e-6
-        shapes.append(el("path", d=f"M{at(value):.1f} 66v{14 if whole else 7}", class_="tick"))
+        lines.append(f"M{at(value):.1f} 66v{14 if whole else 7}")
         if whole:
-            shapes.append(text(at(value), 104, format_number(value, 2), class_="mid value"))
-    return "".join(shapes)
+            values.append(text(at(value), 104, format_number(value, 2), class_="mid value"))
+    return el("path", d="".join(lines), class_="tick") + "".join(values)

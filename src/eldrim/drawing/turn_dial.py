@@ -13,7 +13,7 @@ def draw(low: float, high: float) -> str:
     """Return a dial for an angle or range of angles in degrees, clockwise from the top."""
     ends = [f"{format_number(fromkey, 0)}°" for fromkey in dict.fromkeys((low, high))]
     said = f" {say('to')} ".join(ends)
-    ticks = "".join(_tick(a) for a in range(0, 360, 30))
+    ticks = el("path", d="".join(_tick(a) for a in range(0, 360, 30)), class_="tick")
     return el(
         "svg",
         el("circle", cx=CX, cy=CY, r=R, class_="dial"),
@@ -36,7 +36,7 @@ def _at(angle: float, radius: float) -> tuple[float, float]:
 
 def _tick(angle: float) -> str:
     (x1, y1), (x2, y2) = _at(angle, R - (12 if angle % 90 == 0 else 6)), _at(angle, R)
-    return el("path", d=f"M{x1:.1f} {y1:.1f}L{x2:.1f} {y2:.1f}", class_="tick")
+    return f"M{x1:.1f} {y1:.1f}L{x2:.1f} {y2:.1f}"
 
 
 def _hex() -> str:

@@ -13,6 +13,7 @@ from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.report import feedback
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
+from eldrim.drawing.svg import named, shown_again
 from eldrim.store import edition_store, procedure_store, releases, runs, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.tables import ProcedureRow
@@ -120,10 +121,17 @@ def _since(row: ProcedureRow, made: Plan) -> Difference | None:
 
 
 def rules(plan: Plan) -> dict[str, str]:
-    """What is drawn on each step with a figure: torque window, turn, gap."""
-    return {
-        step.key: drawn for step in plan.steps for f in step.figures if (drawn := figure.draw(f))
-    }
+    """What is drawn on each step with a figure: torque window, turn, gap; each different drawing
+    once, the steps after it show the same.
+    """
+    drawn = {step.key: one for step in plan.steps for f in step.figures if (one := figure.draw(f))}
+    names: dict[str, str] = {}
+    found: dict[str, str] = {}
+    for key, one in drawn.items():
+        again = one in names
+        name = names.setdefault(one, f"rule-{len(names) + 1}")
+        found[key] = shown_again(one, name) if again else named(one, name)
+    return found
 
 
 def sections(plan: Plan) -> list[tuple[str, str]]:

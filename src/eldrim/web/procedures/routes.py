@@ -118,7 +118,8 @@ def create(db: Db, signed_in: Trainer, form: Annotated[JobForm, Form()]) -> Resp
 
 
 class AskedDraft(BaseModel):
-    """What a draft is opened with: a move that was refused, or a step whose forms are wanted."""
+    """What a draft is opened with: a move that was refused, or the forms that are wanted: of a
+    step, of the house rules, or all of them, where no script fetches them."""
 
     moving: Annotated[str, Field(max_length=200)] = ""
     follows: Annotated[str, Field(max_length=200)] = ""
@@ -153,6 +154,13 @@ def step_forms(
                 page = "procedures/step_forms.html.jinja"
                 return render(request, page, **view, step=found, steps=steps)
     raise NotFoundError("This draft has no such step any more. Load the page again.")
+
+
+@router.get("/procedures/{key}/departures")
+def departures(request: Request, db: Db, _: TrainerReads, key: UUID) -> Response:
+    """The house rules, and where this procedure departs from them, a part of the draft's page."""
+    view = document(db, procedure_store.procedure(db, key))
+    return render(request, "procedures/departures.html.jinja", **view)
 
 
 @router.post("/procedures/{key}/in/{language}")

@@ -80,23 +80,24 @@ function bringBack(form) {
 
 const POSTED = "form[method=post]:not([hx-post], [data-entry], .sign-in form)";
 
-// The forms of a step are fetched when it is opened.
+// The forms of a step, and of the house rules here, are fetched when they are opened.
 async function fetchForms(details) {
-  const place = details.querySelector("[data-forms]");
-  if (!place) return;
-  const answer = await fetch(place.dataset.forms);
+  const { forms } = details.dataset;
+  if (!forms) return;
+  delete details.dataset.forms;
+  const answer = await fetch(forms).catch(() => new Response("", { status: 503 }));
   if (answer.redirected) window.location.reload();
-  if (!answer.ok) {
-    place.textContent = "This step's forms did not come. Load the page again.";
-    return;
-  }
-  place.outerHTML = await answer.text();
+  details.querySelector(":scope > .refusal")?.remove();
+  // Asked for again when it is opened again.
+  if (!answer.ok) details.dataset.forms = forms;
+  const missing = '<p class="refusal" role="alert">The forms did not come. Close this and open it again.</p>';
+  details.insertAdjacentHTML("beforeend", answer.ok ? await answer.text() : missing);
   window.htmx?.process(details);
   details.querySelectorAll("form[data-keep]:not(.brought-back)").forEach(bringBack);
 }
 document.addEventListener(
   "toggle",
-  (event) => event.target.matches?.(".edit-step[open]") && fetchForms(event.target),
+  (event) => event.target.matches?.("details[open][data-forms]") && fetchForms(event.target),
   true,
 );
 
@@ -106,12 +107,11 @@ async function fetchKept() {
   const typed = [...Object.keys(localStorage).filter((key) => readKept(key)), refused].filter((key) =>
     key?.includes(`:${window.location.pathname}/`),
   );
-  const places = [...document.querySelectorAll("[data-forms]")].filter(({ dataset: { step } }) =>
-    typed.some((key) => key.endsWith(`:${step}`) || key.includes(`:${step}/`)),
+  const places = [...document.querySelectorAll("[data-forms]")].filter(({ dataset: { step, forms } }) =>
+    typed.some((key) => (step ? key.endsWith(`:${step}`) || key.includes(`:${step}/`) : key.includes(`:${forms}:`))),
   );
   await Promise.all(
-    places.map(async (place) => {
-      const details = place.closest("details");
+    places.map(async (details) => {
       await fetchForms(details);
       details.open = true;
     }),
