@@ -6,6 +6,7 @@ import os
 import shutil
 import signal
 import tempfile
+import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -20,7 +21,7 @@ from eldrim.core.errors import EldrimError
 from eldrim.server.logs import set_up
 from eldrim.server.settings import Settings
 from eldrim.store import first_start, upkeep
-from eldrim.store.cluster import Cluster, reachable_home
+from eldrim.store.cluster import Cluster, ClusterError, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions
 from eldrim.web.app import make_app
 from eldrim.web.metrics import SHARED
@@ -30,6 +31,8 @@ log = structlog.get_logger("eldrim.server")
 # How the processes of one server are told what it was told.
 HANDED_ON = "ELDRIM_HANDED_ON"
 GRACE_SECONDS = 5
+# How often it is looked whether our own PostgreSQL is up.
+LOOK_SECONDS = 3
 # A process that starts on a busy machine reads its modules meanwhile: it is not ended for that.
 HEALTH_SECONDS = 60
 
@@ -67,11 +70,33 @@ def database(settings: Settings) -> Iterator[str]:
     own = Cluster(reachable_home(settings.home))
     was_running = own.running
     own.start()
+    ended = threading.Event()
+    watch = threading.Thread(target=_keep_up, args=(own, ended), daemon=True)
+    watch.start()
     try:
         yield own.url()
     finally:
+        ended.set()
+        watch.join()
         if not was_running:
             own.stop()
+
+
+def _keep_up(own: Cluster, ended: threading.Event) -> None:
+    """Start our own PostgreSQL again where it went down, as it does when its disk is full."""
+    said = False
+    while not ended.wait(LOOK_SECONDS):
+        try:
+            if own.running:
+                said = False
+                continue
+            log.warning("PostgreSQL is down and is started again")
+            own.start()
+        except ClusterError as error:
+            # Once until it is up; there may be no room for days.
+            if not said:
+                log.error("PostgreSQL does not start", said=str(error)[-400:])
+            said = True
 
 
 @contextmanager

@@ -1,6 +1,7 @@
 """Connecting and migrating."""
 
 import os
+import shutil
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -147,6 +148,24 @@ def answers(engine: Engine) -> bool:
         return False
 
 
+# PostgreSQL goes down where it has no room for two more pieces of its log.
+LEAST_FREE_BYTES = 48_000_000
+HERE = ("127.0.0.1", "localhost", "::1")
+
+
+def has_room(engine: Engine) -> bool:
+    """Whether the disk under the database has room; True where that cannot be seen from here."""
+    if engine.url.host not in HERE:
+        return True
+    try:
+        with engine.connect() as connection:
+            folder = str(connection.execute(text("SHOW data_directory")).scalar())
+        return shutil.disk_usage(folder).free >= LEAST_FREE_BYTES
+    except (ProgrammingError, OSError):
+        # Neither the setting nor the folder need be ours to look at.
+        return True
+
+
 def is_migrated(engine: Engine) -> bool:
     """Whether the schema is the one this version works with; raises where nothing answers."""
     with engine.connect() as connection:
@@ -164,9 +183,13 @@ class Readiness:
     def fault(self) -> str:
         """Why it does not serve; empty where it does."""
         try:
-            up = self._asking.submit(is_migrated, self.engine).result(timeout=self.seconds)
+            return self._asking.submit(self._look).result(timeout=self.seconds)
         except TimeoutError:
             return f"the database does not answer within {self.seconds:g} seconds"
         except (SQLAlchemyError, OSError):
             return "the database does not answer"
-        return "" if up else "the database has another schema than this version needs"
+
+    def _look(self) -> str:
+        if not is_migrated(self.engine):
+            return "the database has another schema than this version needs"
+        return "" if has_room(self.engine) else "the disk under the database is full, or nearly so"
