@@ -21,7 +21,7 @@ from eldrim.demo.load import PASSWORD
 from eldrim.server import patient
 from eldrim.store import accounts
 from eldrim.store.accounts import Caller
-from eldrim.store.database import CONNECTIONS
+from eldrim.store.database import CONNECTIONS, connect
 from eldrim.store.errors import ThrottledError
 from eldrim.store.tables import EntryRow, KnownDeviceRow, SessionRow
 from eldrim.web.app import make_app
@@ -241,6 +241,34 @@ def test_more_at_once_than_there_are_connections_are_all_answered(database: Engi
             thread.join()
     scarce.dispose()
     assert answers == [200] * 90
+
+
+def test_tries_that_wait_for_each_other_hold_nobody_else_up(database: Engine) -> None:
+    """Twenty sign-ins of one name at once, while one of them is being looked at: another person's
+    page is answered at once.
+    """
+    statuses: list[int] = []
+
+    def try_one(address: str) -> None:
+        form = {"name": "lead", "password": "wrong"}
+        statuses.append(httpx.post(f"{address}/sign-in", data=form, timeout=60).status_code)
+
+    looked_at = text("SELECT pg_advisory_xact_lock(hashtext('name lead from 127.0.0.1'))")
+    with serving(make_app(database)) as port:
+        address = f"http://127.0.0.1:{port}"
+        client = httpx.Client(base_url=address, timeout=30)
+        client.post("/sign-in", data={"name": "trainer", "password": PASSWORD})
+        with connect(str(database.url.render_as_string(False))).begin() as other:
+            other.execute(looked_at)
+            threads = [threading.Thread(target=try_one, args=(address,)) for _ in range(20)]
+            for thread in threads:
+                thread.start()
+            time.sleep(1)
+            assert client.get("/sums").status_code == 200
+        for thread in threads:
+            thread.join()
+    assert set(statuses) <= {401, 429, 503}
+    assert statuses.count(401) >= 1
 
 
 def test_pages_that_listen_hold_no_connection(database: Engine) -> None:

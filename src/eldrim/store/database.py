@@ -20,6 +20,8 @@ ENVIRONMENT = "ELDRIM_DATABASE_URL"
 CONNECTIONS = 10
 # So many requests have one at a time; the others are for notices and for who asks how we are.
 TURNS = CONNECTIONS - 2
+# Of them so many at most look at a password or PIN.
+SECRET_TURNS = 3
 # Nobody waits longer for a connection, and the server ends what holds others up: what waits for a
 # lock, a question without end, a transaction nobody goes on with. A large plan takes seconds.
 WAIT_SECONDS = 5

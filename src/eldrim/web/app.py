@@ -18,7 +18,7 @@ from eldrim.core.errors import ProblemsError, RunError
 from eldrim.devices.hub import urls_from_environment
 from eldrim.devices.play import StandIns
 from eldrim.store import at_once, runs
-from eldrim.store.database import TURNS, Readiness, answers, sessions
+from eldrim.store.database import SECRET_TURNS, TURNS, Readiness, answers, sessions
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
 from eldrim.store.notices import EVERYTHING, Notices
 from eldrim.web import files, metrics
@@ -122,6 +122,7 @@ def make_app(
     front = front or Front()
     app.state.front, app.state.engine, app.state.sessions = front, engine, sessions(engine)
     app.state.turns, app.state.readiness = asyncio.Semaphore(TURNS), Readiness(engine)
+    app.state.secret_turns = asyncio.Semaphore(SECRET_TURNS)
     app.state.standins = standins
     # How people are called, by the name they sign in with; names are only ever added.
     app.state.called, app.state.live, app.state.floor = {}, Live(), FloorKept()

@@ -3,7 +3,7 @@
 import asyncio
 import secrets
 from collections.abc import AsyncIterator, Iterator
-from contextlib import contextmanager, suppress
+from contextlib import asynccontextmanager, contextmanager, suppress
 from dataclasses import dataclass
 from typing import Annotated, Any
 
@@ -107,7 +107,21 @@ async def turn(request: Request, _: WholeBody) -> AsyncIterator[None]:
     """Wait until a connection to the store is to be had, without a thread: those who have one
     need threads to go on. Raises :class:`~sqlalchemy.exc.TimeoutError` where it takes too long.
     """
-    turns: asyncio.Semaphore = request.app.state.turns
+    async with one_of(request.app.state.turns):
+        yield
+
+
+async def secret_turn(request: Request, _: WholeBody) -> AsyncIterator[None]:
+    """Wait until a password or PIN may be tried. Tries for one name wait for each other, with a
+    connection each: were there no fewer of them than connections, nobody else would get one.
+    """
+    async with one_of(request.app.state.secret_turns):
+        yield
+
+
+@asynccontextmanager
+async def one_of(turns: asyncio.Semaphore) -> AsyncIterator[None]:
+    """Hold one of them meanwhile."""
     try:
         async with asyncio.timeout(WAIT_SECONDS):
             await turns.acquire()
@@ -121,6 +135,8 @@ async def turn(request: Request, _: WholeBody) -> AsyncIterator[None]:
 
 # Given back when the route has returned, with the connection.
 Turn = Annotated[None, Depends(turn, scope="function")]
+# Stands before the transaction of a route that looks at a password or PIN.
+SecretTurn = Annotated[None, Depends(secret_turn, scope="function")]
 
 
 def transaction(request: Request, _: Turn) -> Iterator[Session]:

@@ -10,7 +10,7 @@ from eldrim.store import accounts, audit, first_start
 from eldrim.store.accounts import Caller
 from eldrim.store.errors import ThrottledError
 from eldrim.web import metrics
-from eldrim.web.context import COOKIE, Db, SignedIn, Writer, render
+from eldrim.web.context import COOKIE, Db, SecretTurn, SignedIn, Writer, render
 from eldrim.web.first.todo import anything_released
 from eldrim.web.front import set_cookie
 from eldrim.web.security import sent_from_here
@@ -45,6 +45,7 @@ def _own(address: str) -> str:
 @router.post("/sign-in")
 def sign_in(
     request: Request,
+    _: SecretTurn,
     db: Db,
     name: Annotated[str, Form(max_length=80)] = "",
     password: Annotated[str, Form(max_length=200)] = "",

@@ -25,7 +25,7 @@ from eldrim.store.at_once import Sender
 from eldrim.web import metrics
 from eldrim.web.bay.advice import cooling_drawn, gap_advice
 from eldrim.web.bay.wire import state_of
-from eldrim.web.context import AtOnce, Db, SignedIn, WholeBody, Writer, render, writing
+from eldrim.web.context import AtOnce, Db, SecretTurn, SignedIn, WholeBody, Writer, render, writing
 from eldrim.web.plans import plan_for
 
 router = APIRouter()
@@ -197,7 +197,7 @@ class ByLead(BaseModel):
 
 
 @router.post("/api/v1/runs/{key}/by-lead", response_model=Acknowledged)
-def add_by_lead(db: Db, signed_in: Writer, key: UUID, asked: ByLead) -> Response:
+def add_by_lead(_: SecretTurn, db: Db, signed_in: Writer, key: UUID, asked: ByLead) -> Response:
     """Release a hold point, judge a deviation or clear a stop, by a lead's PIN."""
     with speaking(edition_store.plan_of(runs.run(db, key).edition).job.language):
         only, wrong = say("refuse.pin_only"), say("refuse.pin")
