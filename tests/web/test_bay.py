@@ -9,7 +9,10 @@ from uuid import uuid4
 import pytest
 from sqlalchemy import Engine
 
+from eldrim.store.tables import RunRow
 from eldrim.web.app import make_app
+from eldrim.web.context import Db
+from eldrim.web.floor import bays as floor_bays
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
@@ -433,3 +436,25 @@ def test_the_page_of_a_run_is_small(bay: Bay) -> None:
             seen += 1
             assert len(bay.client.get(f"/bay/runs/{run}").content) < 150_000
     assert seen >= 5
+
+
+def test_the_floor_makes_anew_only_the_run_that_changed(
+    bay: Bay, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Of many runs that go on, an entry in one leaves the others as they are."""
+    first = bay.run
+    bay.start_on("tug-14")
+    assert bay.client.get("/floor").status_code == 200
+    made: list[str] = []
+    real = floor_bays.bay_of
+
+    def noting(db: Db, row: RunRow) -> floor_bays.Bay:
+        made.append(str(row.id))
+        return real(db, row)
+
+    monkeypatch.setattr(floor_bays, "bay_of", noting)
+    assert bay.write("reading", "ready/unit", reading="meter", value="19000").status_code == 200
+    for _ in range(2):
+        page = bay.client.get("/floor").text
+    assert first in page
+    assert made == [bay.run]

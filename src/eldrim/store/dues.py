@@ -16,6 +16,7 @@ from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import get_or_404
+from eldrim.store.paging import COUNTED
 from eldrim.store.recorded import recorded
 from eldrim.store.tables import (
     AuditRow,
@@ -67,10 +68,6 @@ def overdue(session: Session, today: date, most: int) -> list[Due]:
 def not_done(session: Session, most: int) -> list[Due]:
     """What was left out of runs and stays to be done."""
     return _asked(session, DueRow.kind == DueKind.NOT_DONE.value, most=most)
-
-
-# Counted no further: beyond, a page says that there are more.
-COUNTED = 5_000
 
 
 def counts(session: Session, today: date) -> dict[str, int]:

@@ -5,7 +5,7 @@ from threading import Lock
 from uuid import UUID, uuid4
 
 from cachetools import LRUCache, cached
-from sqlalchemy import ColumnElement, Select, func, select, tuple_
+from sqlalchemy import Select, func, select, true, tuple_, union
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
@@ -79,11 +79,24 @@ def on_other_ground(session: Session, now: tuple[int, int] | None = None) -> Sel
         .group_by(EngineRow.id)
         .subquery()
     )
-    moved: ColumnElement[bool] = EditionRow.revision != sheet.c.revision
+    # Each of them by an index of its own; revisions and versions only go up. Sheet by sheet: the
+    # offset keeps the database from reading every edition instead, of which few are behind.
+    behind = (
+        select(EditionRow.id)
+        .where(EditionRow.engine_id == sheet.c.id, EditionRow.revision < sheet.c.revision)
+        .offset(0)
+        .lateral()
+    )
+    moved = [select(behind.c.id).select_from(sheet.join(behind, true()))]
     if now is not None:
         rules, crib = now
-        moved |= (EditionRow.rules_version != rules) | (EditionRow.crib_version != crib)
-    return standing().join(sheet, sheet.c.id == EditionRow.engine_id).where(moved)
+        moved.append(select(EditionRow.id).where(EditionRow.rules_version < rules))
+        moved.append(select(EditionRow.id).where(EditionRow.crib_version < crib))
+    return (
+        select(EditionRow)
+        .where(EditionRow.id.in_(union(*moved)))
+        .join(ProcedureRow, ProcedureRow.standing_id == EditionRow.id)
+    )
 
 
 Choices = dict[str, tuple[list[EditionRow], int]]

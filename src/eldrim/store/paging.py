@@ -12,7 +12,7 @@ from sqlalchemy.orm import InstrumentedAttribute, Session
 Row = TypeVar("Row")
 OLDER, NEWER = "older", "newer"
 # Counted no further: beyond, a list says that there are more.
-COUNTED = 10_000
+COUNTED = 1_000
 
 
 @dataclass(frozen=True)
@@ -29,7 +29,12 @@ class Page(Generic[Row]):
     @property
     def counted(self) -> str:
         """How many, in figures."""
-        return f"over {COUNTED}" if self.count > COUNTED else str(self.count)
+        return counted(self.count)
+
+
+def counted(count: int) -> str:
+    """How many, where no more than :data:`COUNTED` are counted."""
+    return f"over {COUNTED}" if count > COUNTED else str(count)
 
 
 @dataclass(frozen=True)

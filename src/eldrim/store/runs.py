@@ -7,7 +7,7 @@ from typing import Any, Protocol
 from uuid import UUID
 
 from cachetools import LRUCache, cached
-from sqlalchemy import Select, func, select
+from sqlalchemy import Select, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, aliased
 
@@ -111,6 +111,21 @@ MARKS = (EntryKind.STOP, EntryKind.SKIP, EntryKind.DEVIATION, EntryKind.OVER, En
 def state(session: Session, key: UUID) -> RunState:
     """What holds in a run now."""
     return _state_and(session, key)[0]
+
+
+def states(session: Session, keys: Sequence[UUID]) -> dict[UUID, RunState]:
+    """What holds in each of these runs now, by one question."""
+    with _folded_lock:
+        now = {key: _folded.get(key, (0, RunState())) for key in keys}
+    if not now:
+        return {}
+    newer = ((EntryRow.run_id == key) & (EntryRow.seq > seq) for key, (seq, _) in now.items())
+    for row in session.scalars(select(EntryRow).where(or_(*newer)).order_by(EntryRow.seq)):
+        now[row.run_id] = row.seq, with_entry(now[row.run_id][1], recorded(row))
+    if not session.info.get(WROTE):
+        for key, (seq, state_of_it) in now.items():
+            fold_on(key, seq, state_of_it)
+    return {key: state_of_it for key, (_, state_of_it) in now.items()}
 
 
 def _state_and(
@@ -261,9 +276,11 @@ def last_meter(session: Session, row: RunRow) -> float | None:
     return session.scalar(before.order_by(RunRow.at.desc()).limit(1))
 
 
-def open_runs(session: Session, most: int | None = None) -> Sequence[RunRow]:
-    """The runs that go on, the one started last first."""
+def open_runs(session: Session, most: int | None = None, unit: str = "") -> Sequence[RunRow]:
+    """The runs that go on, the one started last first; all, or on one unit."""
     query = select(RunRow).where(RunRow.signed_at.is_(None))
+    if unit:
+        query = query.where(RunRow.unit_id == unit)
     return session.scalars(query.order_by(RunRow.at.desc(), RunRow.id).limit(most)).all()
 
 
@@ -277,6 +294,8 @@ def open_mark(session: Session) -> tuple[object, ...]:
 
 
 SHOWN_WITH_RUNS = (EntryRow.seq, AuditRow.id, EngineRow.at)
+# Where in the mark the newest entry stands.
+OPEN_MARK_ENTRIES = 0
 
 
 def open_count(session: Session) -> int:

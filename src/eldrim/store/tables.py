@@ -193,6 +193,10 @@ class EditionRow(Base):
     __table_args__ = (
         Index("editions_number", "procedure_id", "number", unique=True),
         Index("editions_for", "engine_id", "variant"),
+        Index("editions_title", "title"),
+        Index("editions_sheet", "engine_id", "revision"),
+        Index("editions_rules", "rules_version"),
+        Index("editions_crib", "crib_version"),
     )
 
 
@@ -370,7 +374,11 @@ class DueRow(Base):
     meter: Mapped[float | None]
     set_at: Mapped[datetime]
     unit: Mapped[UnitRow] = relationship(lazy="joined")
-    __table_args__ = (Index("dues_by_day", "on", "id"), Index("dues_of_unit", "unit_id"))
+    __table_args__ = (
+        Index("dues_by_day", "on", "id"),
+        Index("dues_by_kind", "kind", "on", "id"),
+        Index("dues_of_unit", "unit_id"),
+    )
 
 
 class BayRow(Base):

@@ -11,7 +11,7 @@ from fastapi import Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, PackageLoader, StrictUndefined, pass_context, select_autoescape
 from jinja2.runtime import Context
-from markupsafe import Markup
+from markupsafe import Markup, escape
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from sqlalchemy.orm import Session
 
@@ -25,6 +25,7 @@ from eldrim.store import accounts, at_once, crib
 from eldrim.store.accounts import Person
 from eldrim.store.at_once import Sender
 from eldrim.store.database import WAIT_SECONDS
+from eldrim.store.paging import counted
 from eldrim.web import files, filters
 from eldrim.web.by_object import ByObject
 from eldrim.web.plain_text import require_plain
@@ -47,7 +48,7 @@ templates.filters.update(
     when=filters.when,
     hour=filters.hour,
     number=filters.number,
-    counted=filters.counted,
+    counted=counted,
     day=day_words,
 )
 
@@ -66,15 +67,17 @@ def csrf_field(page: Context) -> Markup:
 
 def entry_id() -> Markup:
     """The field with an entry's id, so that a form sent twice is kept once."""
-    return Markup('<input type="hidden" name="id" value="{}" data-client-id>').format(
-        filters.new_id()
-    )
+    return Markup(f'<input type="hidden" name="id" value="{filters.new_id()}" data-client-id>')
 
 
 def hidden(**fields: object) -> Markup:
     """Fields of a form that are not shown, by name."""
-    field = Markup('<input type="hidden" name="{}" value="{}">')
-    return Markup("").join(field.format(name, value) for name, value in fields.items())
+    # Hundreds of them stand on a page of forms: put together as text, each part escaped.
+    made = (
+        f'<input type="hidden" name="{escape(name)}" value="{escape(value)}">'
+        for name, value in fields.items()
+    )
+    return Markup("".join(made))
 
 
 templates.filters["who"] = who

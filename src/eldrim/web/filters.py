@@ -8,7 +8,6 @@ from zoneinfo import ZoneInfo
 from eldrim.core.language import moment_words
 from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.quantity import format_number
-from eldrim.store import dues
 from eldrim.web.front import DEFAULT_ZONE
 
 # Where the clock on the wall is; told before anything of the web is read (see docs/operate.md).
@@ -43,8 +42,3 @@ def today() -> date:
 def new_id() -> str:
     """An id for an entry where the page has no script to make one."""
     return str(uuid4())
-
-
-def counted(count: int) -> str:
-    """How many, where counting ends at some thousands."""
-    return f"over {dues.COUNTED}" if count > dues.COUNTED else str(count)

@@ -82,11 +82,9 @@ def index(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedBay, Quer
     only = asked.alone(db)
     machines = [only] if only else unit_store.some(db, UNITS + 1, asked.said, asked.after)
     more, machines = len(machines) > UNITS, machines[:UNITS]
-    going = [
-        (run, runs.state(db, run.id), edition_store.plan_of(run.edition))
-        for run in runs.open_runs(db, None if only else GOING)
-        if only in (None, run.unit)
-    ]
+    open_here = runs.open_runs(db, None if only else GOING, only.id if only else "")
+    states = runs.states(db, [run.id for run in open_here])
+    going = [(run, states[run.id], edition_store.plan_of(run.edition)) for run in open_here]
     most, said = (JOBS_ALONE, asked.job) if only else (JOBS, "")
     choices = edition_store.for_units(db, machines, said, most)
     editions = {edition.id: edition for found, _ in choices.values() for edition in found}
@@ -150,11 +148,12 @@ class AskedRun(BaseModel):
 def again(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedRun, Query()]) -> Response:
     """Tell what goes on, or was signed lately, on a unit, before another run starts there."""
     before = runs.lately(db, asked.unit)
+    states = runs.states(db, [row.id for row in before])
     return render(
         request,
         "bay/again.html.jinja",
         before=before,
-        stops={row.id: len(runs.state(db, row.id).stops) for row in before},
+        stops={key: len(state.stops) for key, state in states.items()},
         plans={row.id: edition_store.plan_of(row.edition) for row in before},
         asked=asked,
         machine=unit_store.unit(db, asked.unit),

@@ -136,12 +136,22 @@ class FloorKept:
         with self._lock:
             mark = runs.open_mark(db)
             if mark != self._mark:
-                self._made = [bay_of(db, row) for row in runs.open_runs(db)]
+                self._made = self._anew(db, mark)
                 self._mark = mark
             made = self._made
         heard = tablets.heard(db, [bay.run.id for bay in made])
         found = [replace(bay, heard=heard.get(bay.run.id, Heard())) for bay in made]
         return sorted(found, key=lambda b: (-b.needs, -b.late, b.run.at))
+
+    def _anew(self, db: Db, mark: tuple[object, ...]) -> list[Bay]:
+        """The runs as they stand now; where only entries came, those without one stay as made."""
+        entries, before = runs.OPEN_MARK_ENTRIES, self._mark
+        same = mark[:entries] + mark[entries + 1 :] == before[:entries] + before[entries + 1 :]
+        had = {bay.run.id: bay for bay in self._made} if same else {}
+        rows = runs.open_runs(db)
+        states = runs.states(db, [row.id for row in rows])
+        kept = {key: bay for key, bay in had.items() if bay.state is states.get(key)}
+        return [kept.get(row.id) or bay_of(db, row) for row in rows]
 
 
 def bay_of(db: Db, row: RunRow) -> Bay:

@@ -52,10 +52,9 @@ def what_is_open(request: Request, db: Db, _: SignedIn) -> Response:
 
 def _open(request: Request, db: Db, refused: str = "") -> Response:
     found = request.app.state.floor.bays(db)
-    ended = [
-        (row, edition_store.plan_of(row.edition), runs.state(db, row.id))
-        for row in runs.ended_unfinished(db, SHOWN)
-    ]
+    rows = runs.ended_unfinished(db, SHOWN)
+    states = runs.states(db, [row.id for row in rows])
+    ended = [(row, edition_store.plan_of(row.edition), states[row.id]) for row in rows]
     to_get = [(bay.run, parts_needed(bay.plan, bay.state)) for bay in found]
     to_get += [(row, parts_needed(plan, state)) for row, plan, state in ended]
     return render(

@@ -149,6 +149,7 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
     sheet = sheet_store.sheet(db, row.engine_id)
     history = runs.of_unit(db, key, HISTORY)
     past = runs.past(db, key)
+    going = runs.states(db, [run.id for run in history if run.signed_at is None])
     return render(
         request,
         "units/show.html.jinja",
@@ -156,7 +157,7 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
         engine=sheet,
         history=history,
         history_count=runs.count_of_unit(db, key),
-        stops={r.id: len(runs.state(db, r.id).stops) for r in history if r.signed_at is None},
+        stops={key: len(state.stops) for key, state in going.items()},
         past=past,
         holes=by_hole(past),
         marked=marked(past),
