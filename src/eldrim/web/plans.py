@@ -4,18 +4,22 @@ A plan follows from the sheet, the job, the house rules and the crib alone, so o
 never grows old: whatever changes is another question.
 """
 
+from collections.abc import Callable
 from hashlib import blake2b
 from threading import Condition
 
 from cachetools import LRUCache, cached
 from pydantic import BaseModel
 
+from eldrim.core.access.cost import Companion, access_costs, best_companion
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job
+from eldrim.core.language import spoken
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
+from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.web.by_object import ByObject
 
 KEPT = 128
@@ -73,3 +77,35 @@ def forget() -> None:
     """Keep nothing of what was asked so far."""
     with _turn:
         _plans.clear()
+
+
+# What it costs to get at each hole of a sheet alone, whatever is asked of it.
+_costs: ByObject[dict[str, float]] = ByObject(KEPT)
+# What the page shows of a plan besides: which hole gains most from it, and its drawings.
+_companions: ByObject[Companion | None] = ByObject(KEPT)
+_drawings: ByObject[str] = ByObject(4 * KEPT)
+
+
+def costs_of(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> dict[str, float]:
+    """Minutes to get at each hole alone."""
+    return _costs.of(
+        engine,
+        lambda: access_costs(engine, variant, rules, ShopCapability(engine, variant, rules, crib)),
+        *(variant, _digest_of(rules), _digest_of(crib)),
+    )
+
+
+def companion_of(plan: Plan, engine: Engine, rules: HouseRules, crib: Crib) -> Companion | None:
+    """The hole that gains most from the way in of a plan being open; None where none gains."""
+
+    def best() -> Companion | None:
+        costs = costs_of(engine, plan.variant, rules, crib)
+        capability = ShopCapability(engine, plan.variant, rules, crib)
+        return best_companion(engine, plan.job, costs, rules, capability)
+
+    return _companions.of(plan, best)
+
+
+def drawn(what: str, plan: Plan, make: Callable[[], str]) -> str:
+    """A drawing of a plan, or what moves one, in the language in use."""
+    return _drawings.of(plan, make, what, spoken())

@@ -1,14 +1,14 @@
 """What the plan page shows for one question, and the links that ask the next."""
 
 import json
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from functools import cached_property
 from urllib.parse import urlencode
 
 from pydantic import BaseModel, Field
 
 from eldrim.core.access.alternatives import Alternative
-from eldrim.core.access.cost import Companion, access_costs, best_companion, levels
+from eldrim.core.access.cost import Companion, levels
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import WayKind
 from eldrim.core.errors import JobError
@@ -18,9 +18,8 @@ from eldrim.core.procedure.scrubber_frames import scrubber_frames
 from eldrim.core.quantity import format_number
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
-from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.drawing import engine_plan, ribbon, tool_roll
-from eldrim.web.plans import first_plan, plan_for
+from eldrim.web.plans import companion_of, costs_of, drawn, first_plan, plan_for
 
 LISTS = ("forbid", "force", "without")
 
@@ -46,6 +45,11 @@ class PlanQuery(BaseModel):
     force: list[str] = Field([], max_length=32)
     without: list[str] = Field([], max_length=32)
     feel: str = ""
+
+
+def _as_json(frames: Iterable[BaseModel]) -> str:
+    plain = [frame.model_dump(exclude_defaults=True) for frame in frames]
+    return json.dumps(plain, ensure_ascii=False, separators=(",", ":"))
 
 
 class PlanPage:
@@ -146,14 +150,13 @@ class PlanPage:
         """Minutes less than the best plan without what-ifs."""
         return -self.dearer
 
-    @cached_property
-    def _capability(self) -> ShopCapability:
-        return ShopCapability(self.engine, self.variant, self.rules, self.crib)
-
     @property
     def roll(self) -> str:
         """The tools in order of use."""
-        return tool_roll.draw(self.plan.roll, columns=4) if self.plan else ""
+        if self.plan is None:
+            return ""
+        roll = self.plan.roll
+        return drawn("roll", self.plan, lambda: tool_roll.draw(roll, columns=4))
 
     @property
     def to_get(self) -> list[RollItem]:
@@ -163,7 +166,7 @@ class PlanPage:
     @cached_property
     def costs(self) -> dict[str, float]:
         """Minutes to get at each hole alone."""
-        return access_costs(self.engine, self.variant, self.rules, self._capability)
+        return costs_of(self.engine, self.variant, self.rules, self.crib)
 
     @property
     def drawing(self) -> str:
@@ -190,21 +193,22 @@ class PlanPage:
     @property
     def ribbon(self) -> str:
         """The steps as widths of minutes."""
-        return ribbon.draw(self.plan) if self.plan else ""
+        plan = self.plan
+        return drawn("ribbon", plan, lambda: ribbon.draw(plan)) if plan else ""
 
     @property
     def frames(self) -> str:
         """The scrubber's frames as JSON, empty fields left out."""
-        assert self.plan is not None
-        plain = [frame.model_dump(exclude_defaults=True) for frame in scrubber_frames(self.plan)]
-        return json.dumps(plain, ensure_ascii=False, separators=(",", ":"))
+        plan = self.plan
+        assert plan is not None
+        return drawn("frames", plan, lambda: _as_json(scrubber_frames(plan)))
 
     @property
     def companion(self) -> Companion | None:
         """The hole that gains most from the way in being open."""
         if self.plan is None:
             return None
-        return best_companion(self.engine, self.plan.job, self.costs, self.rules, self._capability)
+        return companion_of(self.plan, self.engine, self.rules, self.crib)
 
     @property
     def special_tools(self) -> list[tuple[str, str]]:
