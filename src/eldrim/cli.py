@@ -23,6 +23,7 @@ from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
+from eldrim.exchange.model_faults import fault_words
 
 if TYPE_CHECKING:
     from eldrim.server.settings import Settings
@@ -264,7 +265,7 @@ def _rules(schools: list[str]) -> HouseRules:
     try:
         return DEFAULT_RULES.using(**pairs)
     except ValidationError as error:
-        said = error.errors()[0]["msg"].removeprefix("Value error, ")
+        said = fault_words(error.errors()[0])
         raise ProblemsError([Problem("--school", said, "see the house rules page")]) from error
 
 

@@ -10,7 +10,8 @@ from pydantic import ValidationError
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.tools.crib import KINDS, Crib, Tool, kind_of
-from eldrim.exchange.engine_file import WORDS
+from eldrim.exchange.engine_file import FIXES
+from eldrim.exchange.model_faults import fault_words
 from eldrim.exchange.procedure_files import as_was, plain_cell
 
 MAX_BYTES = 400_000
@@ -86,7 +87,8 @@ def from_rows(rows: Iterable[Row], version: int) -> Crib:
             return Crib.model_validate({"version": version, **lists})
         except ValidationError as error:
             problems += [
-                Problem("crib", _complaint(fault), "change one of them") for fault in error.errors()
+                Problem("crib", fault_words(fault), "change one of them")
+                for fault in error.errors()
             ]
     raise ProblemsError(problems)
 
@@ -136,16 +138,11 @@ def _problems(error: ValidationError, kind: str, place: str) -> list[Problem]:
     found = []
     for e in error.errors():
         field = str(e["loc"][0]) if e["loc"] else ""
-        _, fix = WORDS.get(e["type"], ("", "see docs/crib.md"))
+        fix = FIXES.get(e["type"], "see docs/crib.md")
         expected = e.get("ctx", {}).get("expected", "")
         path = f"{place}, {columns.get(field, field)}" if field else place
-        found.append(Problem(path, _complaint(e), fix.format(expected=expected)))
+        found.append(Problem(path, fault_words(e), fix.format(expected=expected)))
     return found
-
-
-def _complaint(error: Any) -> str:
-    plain = WORDS.get(error["type"], (str(error["msg"]).removeprefix("Value error, "), ""))
-    return str(plain[0])
 
 
 def write_csv(crib: Crib) -> str:

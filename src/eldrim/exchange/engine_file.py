@@ -27,6 +27,7 @@ from eldrim.core.engine.model import (
 from eldrim.core.engine.parts import Hindrance, Joint, Part, Risk, Way, WorkRound
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.reachable import unreachable
+from eldrim.exchange.model_faults import fault_words
 
 MAX_BYTES = 1_000_000
 # Stand-ins for what is not understood, so that the rest can be checked: lengths first.
@@ -50,23 +51,21 @@ STAND_INS: tuple[Any, ...] = (
 )
 Place = tuple[int | str, ...]
 
-# Pydantic's kinds of error in our words: what is wrong, how to mend it. {expected} is its own.
-WORDS = {
-    "extra_forbidden": ("there is no field of this name", "check the spelling, or remove it"),
-    "missing": ("is missing", "add it"),
-    "enum": ("is none of the known words", "use {expected}"),
-    "literal_error": ("is none of the known words", "use {expected}"),
-    "string_type": ("must be text", "write it in quotes"),
-    "int_type": ("must be a whole number", "write it without quotes"),
-    "int_parsing": ("must be a whole number", "write it without quotes"),
-    "float_type": ("must be a number", "write it without quotes"),
-    "float_parsing": ("must be a number", "write it without quotes"),
-    "bool_type": ("must be true or false", "write true or false"),
-    "bool_parsing": ("must be true or false", "write true or false"),
-    "tuple_type": ("must be a list", "write it in square brackets"),
-    "dict_type": ("must be a mapping of keys", "give each entry its key"),
-    "model_type": ("must be a mapping of fields", "see docs/engine-file.md"),
-    "string_pattern_mismatch": ("has not the form it needs", "see docs/engine-file.md"),
+# How a fault in a file is mended, by Pydantic's kind of error. {expected} is its own.
+FIXES = {
+    "extra_forbidden": "check the spelling, or remove it",
+    "missing": "add it",
+    "enum": "use {expected}",
+    "literal_error": "use {expected}",
+    "string_type": "write it in quotes",
+    "int_type": "write it without quotes",
+    "int_parsing": "write it without quotes",
+    "float_type": "write it without quotes",
+    "float_parsing": "write it without quotes",
+    "bool_type": "write true or false",
+    "bool_parsing": "write true or false",
+    "tuple_type": "write it in square brackets",
+    "dict_type": "give each entry its key",
 }
 
 
@@ -213,16 +212,18 @@ def _problems(error: ValidationError, document: Any) -> list[Problem]:
 
 
 def _problem(error: Any, document: Any) -> Problem:
-    plain = (error["msg"].removeprefix("Value error, "), "see docs/engine-file.md")
-    message, fix = WORDS.get(error["type"], plain)
-    expected = error.get("ctx", {}).get("expected", "")
-    typed = str(error.get("input", "")) if error["type"] in ("enum", "literal_error") else ""
+    kind, expected = error["type"], error.get("ctx", {}).get("expected", "")
+    fix = FIXES.get(kind, "see docs/engine-file.md")
+    said, typed = fault_words(error), ""
     known = re.findall(r"'([^']+)'", expected)
-    if error["type"] == "extra_forbidden":
+    if kind in ("enum", "literal_error"):
+        # There may be dozens of them; they stand with the fix.
+        typed = str(error.get("input", ""))
+        said = f"'{typed[:40]}' is none of the known words"
+    if kind == "extra_forbidden":
         typed, known = str(error["loc"][-1]), _fields_at(error["loc"])
     near = get_close_matches(typed, known, n=1, cutoff=0.5) if typed else []
     hint = f"did you mean '{near[0]}'? " if near else ""
-    said = f"'{typed[:40]}' {message}" if typed and error["type"] != "extra_forbidden" else message
     return Problem(path_text(error["loc"]), said, hint + fix.format(expected=expected))
 
 

@@ -21,6 +21,7 @@ from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.rules.house import Departure
 from eldrim.core.words import say
 from eldrim.exchange.engine_file import path_text
+from eldrim.exchange.model_faults import fault_words
 
 MAX_BYTES = 12_000_000
 # What makes a spreadsheet run a cell.
@@ -61,7 +62,7 @@ def read_json(data: bytes) -> ProcedureFile:
     except ValidationError as error:
         raise ProblemsError(
             [
-                Problem(path_text(fault["loc"]), fault["msg"], "see docs/plan-json.md")
+                Problem(path_text(fault["loc"]), fault_words(fault), "see docs/plan-json.md")
                 for fault in error.errors()[:50]
             ]
         ) from error
@@ -149,7 +150,10 @@ def read_steps_csv(
         try:
             changed[key] = _edit_of(row, shown[key], plain.get(key), now.get(key, Edit()))
         except ValidationError as error:
-            problems += [Problem(f"line {line}", e["msg"], "") for e in error.errors()]
+            problems += [
+                Problem(f"line {line}, {fault['loc'][-1]}", fault_words(fault))
+                for fault in error.errors()
+            ]
     if problems:
         raise ProblemsError(problems)
     return {key: edit for key, edit in {**now, **changed}.items() if not edit.empty}

@@ -13,6 +13,7 @@ from pydantic_settings import (
 )
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.exchange.model_faults import fault_words
 from eldrim.store.cluster import ROOT
 from eldrim.web.front import DEFAULT_ZONE, Front
 
@@ -127,5 +128,6 @@ def _problem(fault: dict[str, Any]) -> Problem:
     name = ".".join(str(part) for part in fault["loc"]) or "settings"
     if fault["type"] == "extra_forbidden":
         return Problem(name, "there is no such setting", "see docs/operate.md")
-    said = str(fault["msg"]).removeprefix("Value error, ")
+    # What was given may be a secret.
+    said = fault_words(fault, quoting=False)
     return Problem(name, said, f"--{name.replace('_', '-')}, {PREFIX}{name.upper()} or the file")

@@ -17,6 +17,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from eldrim.core.errors import ProblemsError, RunError
 from eldrim.devices.hub import urls_from_environment
 from eldrim.devices.play import StandIns
+from eldrim.exchange.model_faults import fault_words
 from eldrim.store import at_once, runs
 from eldrim.store.database import SECRET_TURNS, TURNS, Readiness, answers, sessions
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
@@ -39,7 +40,6 @@ from eldrim.web.figures.words import router as words
 from eldrim.web.first.routes import router as first
 from eldrim.web.floor.bays import FloorKept
 from eldrim.web.floor.routes import router as floor
-from eldrim.web.forms import fault_words
 from eldrim.web.front import Front, OwnNames
 from eldrim.web.live import Live
 from eldrim.web.live import router as live

@@ -1,9 +1,7 @@
 """What comes in by a form, read; what cannot be read is named with the fix. And files going out."""
 
 import re
-from collections.abc import Mapping
-from math import isfinite
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import Depends, Request
 from fastapi.responses import Response
@@ -11,7 +9,8 @@ from pydantic import ValidationError
 from starlette.datastructures import FormData
 
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
-from eldrim.core.quantity import format_number, read_number
+from eldrim.core.quantity import read_number
+from eldrim.exchange.model_faults import fault_words
 from eldrim.web.context import MAX_FIELDS
 
 MAX_TEXT = 300
@@ -57,50 +56,6 @@ def year(field: str, text: str) -> int | None:
     if text.strip() and not 1900 <= (found or 0) <= 2100:
         raise ProblemsError([Problem(field, f"'{text}' is no year", "write it as 2019")])
     return found
-
-
-# What a model says of a value, in the shop's words; the limits it names are filled in.
-FAULTS = {
-    "missing": "is missing",
-    "greater_than_equal": "cannot be less than {ge}",
-    "greater_than": "must be more than {gt}",
-    "less_than_equal": "cannot be more than {le}",
-    "less_than": "must be less than {lt}",
-    "string_too_long": "is longer than {max_length} characters",
-    "too_long": "are more than {max_length}",
-    "too_short": "are fewer than {min_length}",
-    "float_parsing": "is not a number",
-    "float_type": "is not a number",
-    "finite_number": "is not a number",
-    "int_parsing": "is not a whole number",
-    "int_type": "is not a whole number",
-    "int_from_float": "is not a whole number",
-    "string_type": "is not a text",
-    "enum": "is none of {expected}",
-    "literal_error": "is none of {expected}",
-    "bool_parsing": "is neither yes nor no",
-    "uuid_parsing": "is not known here",
-    "date_from_datetime_parsing": "is not a day, as 2026-05-20",
-    "string_pattern_mismatch": "is written with other letters than may stand there",
-}
-
-
-def fault_words(fault: Mapping[str, Any]) -> str:
-    """One complaint of a model in the shop's words, with what was given where it is short."""
-    kind, given = str(fault["type"]), fault.get("input")
-    if isinstance(given, float) and isfinite(given):
-        given = format_number(given, 3)
-    if kind == "string_too_short":
-        least = fault["ctx"]["min_length"]
-        return f"is shorter than {least} letters" if given else "is missing"
-    words = FAULTS.get(kind)
-    if words is None:
-        return str(fault["msg"]).removeprefix("Value error, ")
-    limits = fault.get("ctx", {}).items()
-    plain = {k: format_number(v, 3) if isinstance(v, int | float) else v for k, v in limits}
-    said = words.format(**plain)
-    short = isinstance(given, str | int | float) and len(str(given)) <= 40 and str(given).strip()
-    return f"'{given}' {said}" if short and kind != "missing" else said
 
 
 def problems_of(error: ValidationError) -> ProblemsError:

@@ -16,6 +16,7 @@ from eldrim.core.procedure.merge import merge
 from eldrim.core.procedure.model import Step
 from eldrim.core.procedure.placement import Placement, neighbour, place
 from eldrim.core.rules.house import Departure
+from eldrim.exchange.model_faults import fault_words
 from eldrim.store import procedure_store
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, Trainer, render
@@ -216,7 +217,7 @@ def depart(db: Db, _: Trainer, key: UUID, form: Annotated[DepartureForm, Form()]
         try:
             rules_store.in_force(db).departing({form.topic: departure})
         except ValidationError as error:
-            said = error.errors()[0]["msg"].removeprefix("Value error, ")
+            said = fault_words(error.errors()[0])
             raise ProblemsError([Problem(form.topic, said, "choose another school")]) from error
     procedure_store.save_departure(db, key, form.topic, departure, form.base)
     return RedirectResponse(f"/procedures/{key}", 303)
