@@ -2,6 +2,7 @@
 
 import re
 from pathlib import Path
+from weakref import WeakSet
 
 from playwright.sync_api import Locator, Page, expect
 
@@ -15,6 +16,8 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+# A little more than what closes steps rests after each.
+REST_MS = 650
 TYPICAL = {
     "meter": "19000",
     "codes": "none",
@@ -73,6 +76,21 @@ def write_reading(page: Page, key: str, value: str) -> None:
     card(page).locator(f"[data-reading={key}] .reading-form button").click()
 
 
+def own_clock(page: Page) -> None:
+    """Let the page go by a clock that the tester winds on over each rest."""
+    page.clock.install()
+    _wound.add(page)
+
+
+_wound: WeakSet[Page] = WeakSet()
+
+
+def wind_on(page: Page) -> None:
+    """Let the rest after a step be over, where the page goes by a clock of ours."""
+    if page in _wound:
+        page.clock.fast_forward(REST_MS)
+
+
 def do_step(page: Page, values: dict[str, str] | None = None) -> None:
     """Give every reading and proof the step on the screen asks for, then close it."""
     wanted = {**TYPICAL, "serial": _serial(page), **(values or {})}
@@ -86,12 +104,14 @@ def do_step(page: Page, values: dict[str, str] | None = None) -> None:
         expect(box.locator("[data-kept]")).to_be_visible()
     for tick in card(page).locator("[data-done] input[type=checkbox]").all():
         tick.check()
+    wind_on(page)
     page.locator("[data-confirm]:not(.gives)").click()
     expect(page.locator(f'.step-card[data-step="{here}"]')).to_be_hidden()
 
 
 def press_confirm(page: Page, key: str = "PageDown") -> None:
     """Press a key that does what the large button says, once it can be pressed."""
+    wind_on(page)
     expect(page.locator("[data-confirm]")).to_be_enabled()
     page.keyboard.press(key)
 

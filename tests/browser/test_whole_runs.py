@@ -11,6 +11,7 @@ from tests.browser.hands import (
     TYPICAL,
     card,
     do_step,
+    own_clock,
     press_confirm,
     start_run,
     step_now,
@@ -50,6 +51,7 @@ def by_keys(page: Page, unit: str) -> None:
 def test_a_whole_run_by_keyboard_alone(person: People) -> None:
     """From the plate to the signature, never touching a pointer."""
     page = person("technician")
+    own_clock(page)
     start_run(page, "Tug 15", one_hole(person("trainer"), 2))
     for _ in range(120):
         if step_now(page) == "prove/sign":
@@ -65,6 +67,7 @@ def test_a_whole_run_by_keyboard_alone(person: People) -> None:
 def test_a_whole_run_by_touch_on_a_phone(person: People) -> None:
     """At 360 pixels, nothing typed on a step that can be tapped, nothing too small, no overflow."""
     page = person("technician", 360, 740, touch=True)
+    own_clock(page)
     start_run(page, "Tug 21", one_hole(person("trainer"), 4))
     for _ in range(120):
         if step_now(page) == "prove/sign":

@@ -2,7 +2,9 @@
 
 from collections.abc import Iterable
 from datetime import timedelta
+from threading import Lock
 
+from cachetools import LRUCache, cached
 from icalendar import Calendar, Event
 
 from eldrim.core.quantity import format_number
@@ -17,13 +19,14 @@ def write_calendar(days: Iterable[tuple[Due, list[str]]]) -> bytes:
     calendar = Calendar()
     calendar.add("prodid", "-//Eldrim//due work//EN")
     calendar.add("version", "2.0")
-    for due, every in days:
-        if due.on is not None:
-            calendar.add_component(_event(due, every))
-    return bytes(calendar.to_ical())
+    head, end = bytes(calendar.to_ical()).split(b"END:", 1)
+    events = (_event(due, tuple(every)) for due, every in days if due.on is not None)
+    return b"".join((head, *events, b"END:", end))
 
 
-def _event(due: Due, every: list[str]) -> Event:
+# Of thousands of events few change at a time.
+@cached(LRUCache(50_000), lock=Lock())
+def _event(due: Due, every: tuple[str, ...]) -> bytes:
     assert due.on is not None
     event, several = Event(), len(every) > 1
     event.add("uid", f"{due.kind}-{due.run}@eldrim")
@@ -38,4 +41,4 @@ def _event(due: Due, every: list[str]) -> Event:
         lines.append(f"Or at {at} on the meter, whichever comes first.")
     if lines:
         event.add("description", "\n".join(lines))
-    return event
+    return bytes(event.to_ical())

@@ -91,11 +91,12 @@ def by_unit_and_day(session: Session) -> list[tuple[Due, list[str]]]:
 
 
 def mark(session: Session) -> tuple[object, ...]:
-    """What tells whether anything that is due may read otherwise: rows are only added and dropped,
-    and a unit that is called otherwise stands in the audit trail.
+    """What tells whether anything that is due may read otherwise: it follows from the runs signed
+    and from what was withdrawn, and a unit that is called otherwise stands in the audit trail.
     """
-    trail = select(func.max(AuditRow.id)).scalar_subquery()
-    asked = select(func.max(DueRow.id), func.count(DueRow.id), trail)
+    newest = (func.max(DueRow.id), func.max(RunRow.signed_at), func.max(AuditRow.id))
+    withdrawn = select(func.count()).select_from(DueWithdrawalRow).scalar_subquery()
+    asked = select(*(select(one).scalar_subquery() for one in newest), withdrawn)
     return tuple(session.execute(asked).one())
 
 

@@ -51,6 +51,7 @@ function keepTyped(form) {
 }
 
 function bringBack(form) {
+  if (form.matches(".brought-back")) return;
   const fields = readKept(keepKey(form));
   if (!fields) return;
   const elements = keepable(form);

@@ -1,5 +1,6 @@
 """Units: named by their plate, with their history and what is due."""
 
+import gzip
 from collections.abc import Sequence
 from threading import Lock
 from typing import Annotated
@@ -93,7 +94,8 @@ def what_is_due(
 
 
 # Calendars ask every few minutes; it is written anew when something due has changed.
-_calendar: dict[tuple[object, ...], bytes] = {}
+# As it is, and packed.
+_calendar: dict[tuple[object, ...], tuple[bytes, bytes]] = {}
 _calendar_lock = Lock()
 
 
@@ -104,15 +106,21 @@ def forget_calendar() -> None:
 
 
 @router.get("/due.ics")
-def calendar(db: Db, _: SignedIn) -> Response:
-    """What is due, for any calendar."""
+def calendar(request: Request, db: Db, _: SignedIn) -> Response:
+    """What is due, for any calendar; kept packed as well, as it may be megabytes."""
     mark = dues.mark(db)
     with _calendar_lock:
         if mark not in _calendar:
             _calendar.clear()
-            _calendar[mark] = write_calendar(dues.by_unit_and_day(db))
-        data = _calendar[mark]
-    return download(data, "text/calendar; charset=utf-8", "due.ics")
+            made = write_calendar(dues.by_unit_and_day(db))
+            _calendar[mark] = made, gzip.compress(made, 5, mtime=0)
+        plain, packed = _calendar[mark]
+    packs = "gzip" in request.headers.get("accept-encoding", "")
+    answer = download(packed if packs else plain, "text/calendar; charset=utf-8", "due.ics")
+    answer.headers["vary"] = "accept-encoding"
+    if packs:
+        answer.headers["content-encoding"] = "gzip"
+    return answer
 
 
 @router.get("/labels/units.pdf")
