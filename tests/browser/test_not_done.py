@@ -111,7 +111,7 @@ def test_a_step_that_waits_takes_no_value(person: People) -> None:
     start_run(page, "Tug 14", FRONT)
     page.goto(page.url.split("?")[0] + "?step=torque/plug/2")
     write_reading(page, "torque", "17")
-    expect(card(page).get_by_role("alert")).to_contain_text("first: Confirm the unit")
+    expect(card(page).get_by_role("alert")).to_contain_text("First: Confirm the unit")
     ahead(page, "torque/plug/2")
     expect(card(page).locator("[data-kept]")).to_be_hidden()
 
@@ -164,7 +164,7 @@ def test_another_plate_stops_the_run(person: People) -> None:
     page = person("technician", 820, 1180, touch=True)
     start_run(page, "Tug 14", FRONT)
     write_reading(page, "serial", "12231")
-    expect(card(page).get_by_role("alert")).to_contain_text("the plate says 12231")
+    expect(card(page).get_by_role("alert")).to_contain_text("The plate says 12231")
     card(page).get_by_role("button", name="Plate worn or missing").tap()
     write_reading(page, "meter", "19000")
     for box in card(page).locator("[data-done] input[type=checkbox]").all():
@@ -189,6 +189,41 @@ def test_what_can_hardly_be_is_asked_about(person: People) -> None:
     typed(page, "torque").click()
     page.keyboard.type("18")
     expect(typed(page, "torque")).to_have_value("18")
+
+
+def test_what_is_recorded_as_it_is_stands_in_the_field(person: People) -> None:
+    """Changed after it was refused, the value before it is offered for recording no more."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "torque/plug/2")
+    deviate, meant = card(page).locator(".deviate"), card(page).locator(".meant")
+    write_reading(page, "torque", "12")
+    expect(deviate).to_be_visible()
+    write_reading(page, "torque", "12 mm")
+    expect(card(page).get_by_role("alert")).to_contain_text("mm")
+    expect(deviate).to_be_hidden()
+    write_reading(page, "torque", "13")
+    expect(deviate).to_be_visible()
+    expect(meant).to_have_count(1)
+    typed(page, "torque").press("End")
+    page.keyboard.type("9")
+    expect(deviate).to_be_hidden()
+    expect(meant).to_have_count(0)
+    write_reading(page, "torque", " ")
+    expect(card(page).get_by_role("alert")).to_contain_text("nothing was entered")
+
+
+def test_the_meter_says_what_it_counts(person: People) -> None:
+    """At its field and beside what was written, on the first page and on one that is kept."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    box = card(page).locator("[data-reading=meter]")
+    expect(box.locator("label")).to_contain_text("hours")
+    write_reading(page, "meter", "19000")
+    expect(box.locator("[data-kept]")).to_contain_text("19000 hours")
+    ahead(page, "prove/sign")
+    box = card(page).locator("[data-reading=next_meter]")
+    expect(box.locator("label")).to_contain_text("hours")
 
 
 def test_a_typed_reading_is_two_taps(person: People) -> None:

@@ -102,7 +102,7 @@ def test_a_refused_value_stays_on_the_screen_with_its_reason(
 def test_a_step_is_not_done_with_a_check_open_nor_before_its_time(bay: Bay) -> None:
     """The open thing is named."""
     assert "still open here" in bay.write("done", "ready/unit").text
-    assert "first: Confirm the unit" in bay.write("done", "torque/plug/4").text
+    assert "First: Confirm the unit" in bay.write("done", "torque/plug/4").text
     assert (
         "cannot be signed yet; still open: Confirm the unit" in bay.write("sign", "prove/sign").text
     )
@@ -130,7 +130,7 @@ def test_the_plate_must_say_what_the_card_says(bay: Bay) -> None:
     """Typed or scanned; another one is refused, and kept only as a deviation for the lead."""
     wrong = bay.write("reading", "ready/unit", reading="serial", value="2248")
     assert wrong.status_code == 409
-    assert "the plate says 2248, the card of this unit says 2231" in wrong.text
+    assert "The plate says 2248, the card of this unit says 2231" in wrong.text
     longer = bay.write("reading", "ready/unit", reading="serial", value="mv 22-31")
     assert longer.status_code == 409
     assert bay.write("reading", "ready/unit", reading="serial", value="22-31").status_code == 200
@@ -151,7 +151,7 @@ def test_a_meter_in_another_unit_is_refused(bay: Bay) -> None:
     """The card says what it counts."""
     said = bay.write("reading", "ready/unit", reading="meter", value="1234 km")
     assert said.status_code == 409
-    assert "the meter counts hours" in said.text
+    assert "The meter counts hours" in said.text
 
 
 def test_a_hold_point_is_released_by_the_lead_s_pin_on_this_screen(client: TestClient) -> None:

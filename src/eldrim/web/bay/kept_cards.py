@@ -9,6 +9,7 @@ from cachetools import LRUCache, cached
 from eldrim.core.engine import Engine
 from eldrim.core.language import speaking
 from eldrim.core.run.entries import EntryKind
+from eldrim.core.run.readings import METERS
 from eldrim.core.run.stops import STOPS, deviation_reasons, reasons
 from eldrim.drawing import plug_condition
 from eldrim.store.edition_store import plan_of
@@ -47,6 +48,7 @@ NO_RUN: dict[str, object] = {"values": {}, "last": {}, "leads": ()}
 def words_of_cards() -> dict[str, object]:
     """What a card is laid out with besides its step."""
     return {
+        "meters": METERS,
         "cannot": reasons(EntryKind.SKIP),
         "differs": reasons(EntryKind.DIFFERS),
         "deviation_reasons": deviation_reasons,

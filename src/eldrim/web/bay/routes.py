@@ -343,6 +343,8 @@ def _typed_value(reading: Reading | None, value: str, meter: str) -> float | str
     """Read a typed number, with its unit or without; other readings are kept as text."""
     if reading is None:
         return None
+    if not value.strip():
+        raise RunError(say("refuse.empty", label=reading.label))
     counted = _meter_value(value, meter) if reading.key in (METER, NEXT_METER) else None
     if counted is not None:
         return counted

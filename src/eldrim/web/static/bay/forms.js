@@ -67,8 +67,8 @@ function notOnThisUnit(reading, value) {
 // one, `refused` says what is wrong with it.
 function understood(reading, typed) {
   const { label, unit } = reading;
-  if (reading.kind !== "number")
-    return typed.trim() ? { value: typed.trim() } : { refused: say("refuse.empty", { label }) };
+  if (!typed.trim()) return { refused: say("refuse.empty", { label }) };
+  if (reading.kind !== "number") return { value: typed.trim() };
   const counts = ["meter", "next_meter"].includes(reading.key);
   const found = number(typed, counts);
   if (found && counts) {
@@ -106,7 +106,7 @@ export function writeReading(form, { button = null, how = "" } = {}) {
   const typed = button?.name === "value" ? button.value : form.elements.value.value;
   const { value, note, refused } = understood(reading, typed);
   card().querySelector("[data-why]").hidden = true;
-  offerMeant(box, null);
+  offerNothing(box);
   if (refused) return refuse(refused);
   const why = outsideWords(reading, value);
   box.classList.toggle("wrong", why !== "" && !reading.awaited);
@@ -166,6 +166,12 @@ function offerMeant(box, reading, value) {
     });
   });
   box.querySelector(".reading-form").after(el("div", "picks meant", ...picks));
+}
+
+// What was offered for a value that was refused: it is not what stands in the field any more.
+export function offerNothing(box) {
+  offerMeant(box, null);
+  offerDeviation(box, "", false);
 }
 
 function offerDeviation(box, typed, wanted) {

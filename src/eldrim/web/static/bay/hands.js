@@ -1,6 +1,6 @@
 // Keys, a foot switch, taps: everything a gloved hand does that is not a form.
 
-import { writePending } from "./forms.js";
+import { offerNothing, writePending } from "./forms.js";
 import { rest, resting } from "./rest.js";
 import { converted } from "./rules.js";
 import { run } from "./run.js";
@@ -92,6 +92,7 @@ document.addEventListener("focusin", (event) => {
 document.addEventListener("input", (event) => {
   if (!event.target.matches(".reading-form input[name=value]")) return;
   event.target.dataset.how = "typed";
+  offerNothing(event.target.closest(".reading-box"));
   render();
 });
 document.addEventListener("change", (event) => {

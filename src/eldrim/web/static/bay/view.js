@@ -4,7 +4,7 @@ import { renderWaiting } from "./cooling.js";
 import { forget, refusals, serverState, state, unsent, whyBarred, write, writtenBy } from "./queue.js";
 import { onRest, rest, resting } from "./rest.js";
 import { atLimit, current, firstOpen, outside } from "./rules.js";
-import { bringCard, button, byKey, cardOf, el, fill, run, say, shown, steps, who, words } from "./run.js";
+import { bringCard, button, byKey, cardOf, el, fill, run, say, shown, steps, unitOf, who, words } from "./run.js";
 import * as sound from "./sound.js";
 import { renderTray } from "./tray.js";
 
@@ -62,7 +62,7 @@ export function nameHere() {
 
 export function refuse(why) {
   const place = card().querySelector("[data-why]");
-  place.textContent = why;
+  place.textContent = `${why[0].toUpperCase()}${why.slice(1)}`;
   place.hidden = false;
   sound.refused();
   place.focus();
@@ -103,7 +103,7 @@ function renderReading(step, reading, now) {
   const picks = [...box.querySelectorAll(".pick[name=value]")];
   const picked = picks.find((b) => b.value === String(had.value));
   picks.forEach((b) => b.setAttribute("aria-pressed", String(b === picked)));
-  const value = picked ? picked.innerText : `${shown(had.value)} ${reading.unit}`;
+  const value = picked ? picked.innerText : `${shown(had.value)} ${unitOf(reading)}`;
   const from = had.unsent ? ` · ${say("bay.unsent", { count: 1 })}` : ` ${who(had.by)}`;
   const limit = atLimit(reading, had.value) ? ` · ${say("bay.limit")}` : "";
   const accepted = ["deviation", "over"].includes(had.kind)
@@ -359,7 +359,7 @@ export const signs = () => card().querySelector("[data-done]").dataset.entry ===
 function lastWritten(now, step) {
   const asked = step.readings.filter((r) => r.kind === "number" && r.required).at(-1);
   const had = asked && now.values[`${step.key}|${asked.key}`];
-  return had ? `${shown(had.value)} ${asked.unit}` : "";
+  return had ? `${shown(had.value)} ${unitOf(asked)}` : "";
 }
 
 function renderFoot(now, step) {
