@@ -104,7 +104,7 @@ def test_a_step_is_not_done_with_a_check_open_nor_before_its_time(bay: Bay) -> N
     assert "still open here" in bay.write("done", "ready/unit").text
     assert "First: Confirm the unit" in bay.write("done", "torque/plug/4").text
     assert (
-        "cannot be signed yet; still open: Confirm the unit" in bay.write("sign", "prove/sign").text
+        "Cannot be signed yet; still open: Confirm the unit" in bay.write("sign", "prove/sign").text
     )
 
 
