@@ -213,6 +213,20 @@ def test_what_is_recorded_as_it_is_stands_in_the_field(person: People) -> None:
     expect(card(page).get_by_role("alert")).to_contain_text("nothing was entered")
 
 
+@pytest.mark.parametrize(("width", "height"), [(360, 740), (820, 1180)])
+def test_what_a_stop_asks_for_comes_into_sight(person: People, width: int, height: int) -> None:
+    """Tapped far down the page, the acts stand before whoever stopped."""
+    page = person("technician", width, height, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "remove/plug/2")
+    card(page).get_by_text("Stop: something is wrong").tap()
+    card(page).locator("[data-mark=stop] .pick").first.tap()
+    acts = card(page).locator(".stop-acts")
+    expect(acts.locator("h2")).to_be_in_viewport()
+    expect(acts.locator("li").first).to_be_in_viewport()
+    expect(acts.locator("h2")).to_be_focused()
+
+
 def test_the_meter_says_what_it_counts(person: People) -> None:
     """At its field and beside what was written, on the first page and on one that is kept."""
     page = person("technician")

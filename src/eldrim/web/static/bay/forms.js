@@ -219,10 +219,18 @@ async function writeMarked(form, kind, button) {
   card().querySelector("[data-why]").hidden = true;
   form.reset();
   form.closest("details")?.removeAttribute("open");
+  if (kind === "stop") showStop(entry.id);
   if (kind === "skip") {
     offerUndo(entry.step);
     showCurrent();
   }
+}
+
+// What a stop asks for stands before whoever stopped, wherever on the page that was.
+function showStop(id) {
+  const said = card().querySelector(`[data-stop="${id}"]`);
+  said.scrollIntoView({ block: "center", behavior: "instant" });
+  said.focus({ preventScroll: true });
 }
 
 // The steps that cannot follow one that could not be done, those still open.

@@ -149,14 +149,10 @@ function renderStops(step, now) {
         acts.push(el("li", "", words[`stop.${stop.reason}.${n}`]));
       const clear = clearingForm(step, stop);
       const otherwise = el("p", "", say("bay.hand_over"));
-      return el(
-        "div",
-        "stop-acts",
-        el("h2", "", words[`stop.${stop.reason}`]),
-        el("ol", "", ...acts),
-        clear,
-        otherwise,
-      );
+      const head = el("h2", "", words[`stop.${stop.reason}`]);
+      head.tabIndex = -1;
+      head.dataset.stop = stop.id;
+      return el("div", "stop-acts", head, el("ol", "", ...acts), clear, otherwise);
     }),
   );
 }
