@@ -76,3 +76,11 @@ def test_a_question_is_worked_out_once(monkeypatch: pytest.MonkeyPatch) -> None:
     plans.plan_for(sheet.model_copy(update={"revision": 9}), wanted, DEFAULT_RULES, STANDARD_CRIB)
     assert len(asked) == 3
     plans.forget()
+
+
+def test_what_the_sheet_does_not_have_is_said(trainer: TestClient) -> None:
+    """A link from before the sheet changed shows nothing of another variant without a word."""
+    page = trainer.get("/engines/marlet-34-v6?c=2&c=99&variant=other").text
+    assert "This engine has no cylinder 99." in page
+    assert "Its sheet has no variant &#39;other&#39;: this is " in page
+    assert 'role="status">This engine' not in trainer.get("/engines/marlet-34-v6?c=2").text

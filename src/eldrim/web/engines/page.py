@@ -64,7 +64,7 @@ class PlanPage:
         *,
         looked_through: bool = False,
     ) -> None:
-        """Settle what is asked; what the sheet does not have is left out.
+        """Settle what is asked; what the sheet does not have is left out, and said.
 
         ``looked_through`` looks for the least job where a first answer would do; on a large engine
         that takes seconds.
@@ -83,6 +83,7 @@ class PlanPage:
                 "variant": variant or next(iter(engine.variants)),
             }
         )
+        self.left_out = self._lacking(question)
         self.house = rules
         no_feel = question.feel == "no"
         self.rules = rules.using(work_by_feel="forbidden") if no_feel else rules
@@ -90,6 +91,15 @@ class PlanPage:
         self.problem = ""
         self.looked_through = looked_through
         self.plan = self._answer()
+
+    def _lacking(self, question: PlanQuery) -> list[str]:
+        """What is asked for and not on the sheet, as by a link from before it changed."""
+        strange = sorted({c for c in question.c if c not in self.engine.cylinders})
+        said = [f"This engine has no cylinder {c}." for c in strange]
+        if question.variant and question.variant != self.question.variant:
+            shown = self.engine.variants[self.question.variant].name
+            said.append(f"Its sheet has no variant '{question.variant[:40]}': this is {shown}.")
+        return said
 
     def _fewer(
         self, stated: Collection[int], cylinders: list[int], work: Collection[Work]
