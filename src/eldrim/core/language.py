@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import date, datetime
+from functools import lru_cache
 from typing import Annotated
 
 from babel import Locale, UnknownLocaleError
@@ -72,8 +73,15 @@ DAY_PATTERNS = {"en": "d MMM y", "de": "d. MMM y"}
 
 def day_words(value: date) -> str:
     """A day as people write it in the language in use, e.g. ``"26 Nov 2026"``."""
+    return _day_words(value.year, value.month, value.day, spoken())
+
+
+# A list of a page writes the same few days again and again.
+@lru_cache(2048)
+def _day_words(year: int, month: int, day: int, language: str) -> str:
+    value = date(year, month, day)
     try:
-        locale = Locale.parse(spoken())
+        locale = Locale.parse(language)
     except UnknownLocaleError:
         locale = Locale.parse(BASE_LANGUAGE)
     pattern = DAY_PATTERNS.get(locale.language, DAY_PATTERNS[BASE_LANGUAGE])

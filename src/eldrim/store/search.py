@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from sqlalchemy import ColumnElement, case, delete, desc, func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from eldrim.core.engine import Engine
 from eldrim.core.procedure.model import Plan
@@ -114,17 +114,17 @@ def find(session: Session, typed: str) -> Sequence[SearchRow]:
 # Steps and findings are by far the most; they come last, and are looked at only then.
 MANY = ("step", "finding")
 # What fits beyond so many is not ranked: nobody reads on to it.
-RANKED = 2000
+RANKED = 1000
 
 
 def _best(
     session: Session, query: ColumnElement[Any], which: ColumnElement[bool], most: int = MAX_FOUND
 ) -> list[SearchRow]:
-    fits = select(SearchRow.id).where(SearchRow.words.op("@@")(query), which).limit(RANKED)
-    rank = func.ts_rank(SearchRow.words, query)
+    fits = select(SearchRow).where(SearchRow.words.op("@@")(query), which).limit(RANKED)
+    fitting = aliased(SearchRow, fits.subquery())
+    rank = func.ts_rank(fitting.words, query)
     kind = case(
-        {key: index for index, key in enumerate(KINDS)}, value=SearchRow.kind, else_=len(KINDS)
+        {key: index for index, key in enumerate(KINDS)}, value=fitting.kind, else_=len(KINDS)
     )
-    order = (kind, desc(rank), func.length(SearchRow.title), SearchRow.id)
-    among = select(SearchRow).where(SearchRow.id.in_(fits)).order_by(*order)
-    return list(session.scalars(among.limit(most)))
+    order = (kind, desc(rank), func.length(fitting.title), fitting.id)
+    return list(session.scalars(select(fitting).order_by(*order).limit(most)))
