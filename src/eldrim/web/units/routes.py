@@ -33,7 +33,7 @@ router = APIRouter(include_in_schema=False)
 Typed = Annotated[str, Field(max_length=120)]
 METERS = ("hours", "km", "seasons")
 # So much on one page; the rest is a page on, or found by name.
-UNITS, DUES, DUE_PAGE, HISTORY, LABELS = 50, 12, 100, 40, 500
+UNITS, DUES, DUE_PAGE, HISTORY, LABELS = 50, 5, 50, 40, 500
 
 
 @router.get("/units")
