@@ -83,6 +83,36 @@ def test_a_full_tablet_says_that_it_wrote_nothing_down(person: People) -> None:
     assert entries(page) == []
 
 
+def test_a_page_loaded_past_the_worker_is_kept_too(person: People) -> None:
+    """As by a hard reload, or begun before the worker was there: it says so once it is."""
+    page = person("technician")
+    start_run(page, "Tug 14", FRONT)
+    expect(page.locator("#kept")).to_be_visible()
+    browser = page.context.new_cdp_session(page)
+    with page.expect_navigation():
+        browser.send("Page.reload", {"ignoreCache": True})
+    expect(page.locator("#kept")).to_be_visible()
+
+
+def test_what_is_not_on_the_tablet_is_not_called_kept(person: People) -> None:
+    """A part that did not come is asked for again before it is said."""
+    page = person("technician")
+    page.add_init_script(
+        """window.lacks = true;
+        const found = Cache.prototype.match;
+        Cache.prototype.match = function (asked, ...more) {
+          const lacking = window.lacks && String(asked).includes("at_bay.js");
+          return lacking ? Promise.resolve() : found.call(this, asked, ...more);
+        };"""
+    )
+    start_run(page, "Tug 14", FRONT)
+    expect(page.locator("[data-confirm]")).to_be_visible()
+    page.wait_for_timeout(1500)
+    expect(page.locator("#kept")).to_be_hidden()
+    page.evaluate("() => { window.lacks = false; }")
+    expect(page.locator("#kept")).to_be_visible()
+
+
 def test_a_tablet_that_is_full_from_the_start_shows_its_run(person: People) -> None:
     """Nothing that is only handy stops the page; what is written is refused with a word."""
     page = person("technician")

@@ -7,6 +7,9 @@ const LIST = "/bay";
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
 
+// A page that came past the worker, as a hard reload or one that began before it, asks to be taken.
+self.addEventListener("message", (event) => event.waitUntil(self.clients.claim()));
+
 // The newest there is; without the link, what was kept.
 async function newest(request, key) {
   const cache = await caches.open(CACHE);

@@ -22,7 +22,11 @@ async function keepPage() {
   });
   await navigator.serviceWorker.register("/sw.js");
   // Only what is asked for through the worker is kept, so it must have taken the page first.
-  if (!navigator.serviceWorker.controller) await taken;
+  const { active } = await navigator.serviceWorker.ready;
+  if (!navigator.serviceWorker.controller) {
+    active.postMessage("take");
+    await taken;
+  }
   const loaded = performance.getEntriesByType("resource").map((r) => new URL(r.name));
   const own = loaded
     .filter((u) => u.origin === location.origin && u.pathname.startsWith("/static/"))
@@ -34,6 +38,7 @@ async function keepPage() {
   await Promise.all(
     wanted.map(async (a) => {
       if (!(await shelf.match(a))) await fetch(a);
+      if (!(await shelf.match(a))) throw new Error(a);
     }),
   );
   await forgetOld(shelf);
@@ -54,4 +59,9 @@ async function forgetOld(shelf) {
     await Promise.all(all.filter((r) => gone.includes(of(r))).map((r) => shelf.delete(r)));
   }
 }
-if ("serviceWorker" in navigator) keepPage().catch(() => {});
+// What did not come is asked for again, later each time.
+const [FIRST_AGAIN_MS, LAST_AGAIN_MS] = [2000, 60000];
+function keep(wait = FIRST_AGAIN_MS) {
+  keepPage().catch(() => setTimeout(keep, wait, Math.min(2 * wait, LAST_AGAIN_MS)));
+}
+if ("serviceWorker" in navigator) keep();
