@@ -116,15 +116,21 @@ def test_two_tablets_on_one_run_settle_what_both_did(person: People) -> None:
     assert [e["value"] for e in kept if e["kind"] == "reading"] == ["P0303", "none", "P0303"]
 
 
-def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:
-    """Oil in a well: three acts, cleared, a part more; nothing closes meanwhile."""
+def stopped_for_oil(person: People) -> Page:
+    """A technician who found oil in a well; three acts are asked for."""
     page = person("technician")
     start_run(page, "Tug 14", FRONT)
     ahead(page, "clean/coils")
     card(page).get_by_text("Stop: something is wrong").click()
     card(page).get_by_role("button", name="Oil in the well").click()
+    expect(card(page).locator(".stop-acts li")).to_have_count(3)
+    return page
+
+
+def test_a_stop_says_what_to_do_and_the_work_goes_on(person: People) -> None:
+    """Oil in a well: three acts, cleared, a part more; nothing closes meanwhile."""
+    page = stopped_for_oil(person)
     acts = card(page).locator(".stop-acts")
-    expect(acts.locator("li")).to_have_count(3)
     expect(page.locator("#parts")).to_contain_text("cover gasket (Oil in the well")
     page.locator("[data-confirm]").click()
     expect(card(page).get_by_role("alert")).to_contain_text("A stop is open here")
@@ -167,13 +173,8 @@ HOLD_NEXT_STATE = """() => {
 
 def test_an_answer_from_before_an_entry_does_not_take_it_back(person: People) -> None:
     """What was asked before a stop was cleared and is heard after it does not open it again."""
-    page = person("technician")
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "clean/coils")
-    card(page).get_by_text("Stop: something is wrong").click()
-    card(page).get_by_role("button", name="Oil in the well").click()
+    page = stopped_for_oil(person)
     acts = card(page).locator(".stop-acts")
-    expect(acts.locator("li")).to_have_count(3)
     expect(page.locator("#sent")).to_have_text("All sent")
     page.evaluate(HOLD_NEXT_STATE)
     page.evaluate("() => window.holding")

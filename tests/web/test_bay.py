@@ -2,13 +2,16 @@
 
 import json
 import re
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
-from sqlalchemy import Engine
+from sqlalchemy import Engine, select
 
+from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.store import dues, runs
 from eldrim.store.tables import RunRow
 from eldrim.web.app import make_app
 from eldrim.web.context import Db
@@ -458,3 +461,41 @@ def test_the_floor_makes_anew_only_the_run_that_changed(
         page = bay.client.get("/floor").text
     assert first in page
     assert made == [bay.run]
+
+
+def until(holds: Callable[[], bool]) -> None:
+    """Wait until something holds that is told after a commit."""
+    for _ in range(100):
+        if holds():
+            return
+        time.sleep(0.05)
+    raise AssertionError("never told")
+
+
+def test_the_floor_shows_what_was_committed_after_a_newer_entry(bay: Bay) -> None:
+    """Of two that write at once, the one with the older number may be there last."""
+    about = {"kind": EntryKind.STOP, "step": "clean/coils", "reason": "oil_in_well"}
+    factory = bay.client.app.state.sessions  # type: ignore[attr-defined]
+    first = UUID(bay.run)
+    bay.start_on("tug-14")
+    slow = factory()
+    runs.add(slow, first, Entry(id=uuid4(), **about), "technician", Role.TECHNICIAN)
+    with factory.begin() as quick:
+        entry = Entry(id=uuid4(), **about)
+        runs.add(quick, UUID(bay.run), entry, "technician", Role.TECHNICIAN)
+    once = bay.client.get("/floor").text.count("Oil in the well")
+    slow.commit()
+    slow.close()
+    until(lambda: bay.client.get("/floor").text.count("Oil in the well") == 2 * once > 0)
+
+
+def test_the_calendar_drops_what_is_due_no_more(bay: Bay) -> None:
+    """Also where nothing newer comes in its place."""
+    factory = bay.client.app.state.sessions  # type: ignore[attr-defined]
+    assert "Tug 15" in bay.client.get("/due.ics").text
+    with factory.begin() as session:
+        for row in session.scalars(select(RunRow).where(RunRow.unit_id == "tug-15")):
+            row.unfinished = True
+        session.flush()
+        dues.work_out(session, "tug-15")
+    until(lambda: "Tug 15" not in bay.client.get("/due.ics").text)

@@ -16,6 +16,7 @@ from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import get_or_404
+from eldrim.store.notices import tell
 from eldrim.store.paging import COUNTED
 from eldrim.store.recorded import recorded
 from eldrim.store.tables import (
@@ -33,6 +34,7 @@ def work_out(session: Session, unit: str) -> None:
     """Keep what is due on a unit now, in the place of what was before."""
     # Two who sign on one unit at once: the second works it out from both.
     row = session.get_one(UnitRow, unit, with_for_update=True)
+    tell(session, "due")
     session.execute(delete(DueRow).where(DueRow.unit_id == unit))
     session.add_all(
         DueRow(

@@ -285,8 +285,9 @@ def open_runs(session: Session, most: int | None = None, unit: str = "") -> Sequ
 
 
 def open_mark(session: Session) -> tuple[object, ...]:
-    """What tells whether any run that goes on may be shown otherwise: the newest entry of all, how
-    many runs are open and the newest of them, and the newest change of a unit, person or sheet.
+    """What tells whether any run that goes on may be shown otherwise: first the newest entry of
+    all, then the newest change of a unit, person or sheet, and how many runs are open and the
+    newest of them.
     """
     newest = (select(func.max(at)).scalar_subquery() for at in SHOWN_WITH_RUNS)
     asked = select(*newest, func.count(), func.max(RunRow.at)).where(RunRow.signed_at.is_(None))
@@ -294,8 +295,6 @@ def open_mark(session: Session) -> tuple[object, ...]:
 
 
 SHOWN_WITH_RUNS = (EntryRow.seq, AuditRow.id, EngineRow.at)
-# Where in the mark the newest entry stands.
-OPEN_MARK_ENTRIES = 0
 
 
 def open_count(session: Session) -> int:

@@ -169,13 +169,18 @@ async def _listening(app: FastAPI) -> AsyncIterator[None]:
 
 
 def _forgetting(app: FastAPI) -> Callable[[list[str]], None]:
-    """Forget names when people change; when the line broke, all that counts on its numbers going
-    on from where they were: a restored database has them over again.
+    """Forget names when people change, and look again where something was committed whose number
+    may be older than one that was there before; when the line broke, forget all that counts on its
+    numbers going on from where they were: a restored database has them over again.
     """
 
     def hearer(topics: list[str]) -> None:
         if "people" in topics or EVERYTHING in topics:
             app.state.called.clear()
+        if "floor" in topics:
+            app.state.floor.look_again()
+        if "due" in topics:
+            forget_calendar()
         if EVERYTHING in topics:
             app.state.floor.forget()
             for forget in (runs.forget_folds, at_once.forget, forget_changes, forget_calendar):

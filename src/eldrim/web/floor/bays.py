@@ -131,6 +131,11 @@ class FloorKept:
         with self._lock:
             self._mark = ()
 
+    def look_again(self) -> None:
+        """Something was committed: also where its entry is older than one that was there before."""
+        with self._lock:
+            self._mark = (None, *self._mark[1:])
+
     def bays(self, db: Db) -> list[Bay]:
         """The runs as they stand now; what needs a hand stands first."""
         with self._lock:
@@ -145,9 +150,8 @@ class FloorKept:
 
     def _anew(self, db: Db, mark: tuple[object, ...]) -> list[Bay]:
         """The runs as they stand now; where only entries came, those without one stay as made."""
-        entries, before = runs.OPEN_MARK_ENTRIES, self._mark
-        same = mark[:entries] + mark[entries + 1 :] == before[:entries] + before[entries + 1 :]
-        had = {bay.run.id: bay for bay in self._made} if same else {}
+        _, *others = mark
+        had = {bay.run.id: bay for bay in self._made} if others == list(self._mark[1:]) else {}
         rows = runs.open_runs(db)
         states = runs.states(db, [row.id for row in rows])
         kept = {key: bay for key, bay in had.items() if bay.state is states.get(key)}

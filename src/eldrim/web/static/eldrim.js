@@ -9,12 +9,13 @@ function freshId() {
   return `${h.slice(0, 8)}-${h.slice(8, 12)}-${h.slice(12, 16)}-${h.slice(16, 20)}-${h.slice(20)}`;
 }
 
-// Kept in the browser where there is room; where there is none, the page goes on without it.
+// Kept in the browser where there is room; where there is none, what was kept stays and the page
+// goes on.
 function keepIfRoom(key, text, shelf = localStorage) {
   try {
     shelf.setItem(key, text);
   } catch {
-    shelf.removeItem(key);
+    /* nothing hangs on it */
   }
 }
 

@@ -14,7 +14,7 @@ import {
   sameSerial,
   signingBlockers,
 } from "./rules.js";
-import { api, button, el, run, say, shown, steps } from "./run.js";
+import { api, button, el, isMeter, run, say, shown, steps } from "./run.js";
 import { offerUndo } from "./undo.js";
 import { askWord, card, inHand, refuse, showCurrent } from "./view.js";
 
@@ -69,7 +69,7 @@ function understood(reading, typed) {
   const { label, unit } = reading;
   if (!typed.trim()) return { refused: say("refuse.empty", { label }) };
   if (reading.kind !== "number") return { value: typed.trim() };
-  const counts = ["meter", "next_meter"].includes(reading.key);
+  const counts = isMeter(reading.key);
   const found = number(typed, counts);
   if (found && counts) {
     if (meterUnit(found.unit)) return { value: found.value };

@@ -3,6 +3,7 @@
 const AGAIN_MS = 1000;
 const GONE = 404;
 const METERS = ["meter", "next_meter"];
+export const isMeter = (key) => METERS.includes(key);
 const read = (id) => JSON.parse(document.getElementById(id).textContent);
 export const run = read("run-data");
 export const steps = run.steps;
@@ -48,7 +49,7 @@ function completed(card) {
   if (marked) marked.append(...marksOf(marked.dataset.stops.split(" ").filter(Boolean)));
   for (const box of card.querySelectorAll("[data-reading]")) {
     const label = box.querySelector(".reading-form label");
-    if (METERS.includes(box.dataset.reading)) label.append(" ", el("span", "", run.meter.unit));
+    if (isMeter(box.dataset.reading)) label.append(" ", el("span", "", run.meter.unit));
     const last = run.last[`${card.dataset.step}|${box.dataset.reading}`];
     if (last) box.querySelector("[data-kept]").after(el("p", "last", last));
   }
@@ -60,7 +61,7 @@ function completed(card) {
 }
 
 // The unit of a reading; a meter counts what that of the unit counts.
-export const unitOf = (reading) => reading.unit || (METERS.includes(reading.key) ? run.meter.unit : "");
+export const unitOf = (reading) => reading.unit || (isMeter(reading.key) ? run.meter.unit : "");
 
 // What may be said of a step that does not go as it should; of the stops those that it can meet.
 function marksOf(stops) {
