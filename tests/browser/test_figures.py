@@ -139,6 +139,19 @@ def test_one_key_opens_the_sums_from_anywhere(person: People) -> None:
     expect(sums).not_to_be_visible()
 
 
+def test_what_is_typed_as_soon_as_a_field_comes_is_worked_out(person: People) -> None:
+    """Also before the page listens to the form."""
+    page = person("technician")
+    page.goto("/sums")
+    page.evaluate("""addEventListener("htmx:afterSwap", () => {
+      const field = document.querySelector("[name=second]");
+      field.value = "80";
+      field.dispatchEvent(new Event("input", { bubbles: true })); }, { once: true })""")
+    page.get_by_role("link", name="When it is cool enough").click()
+    expect(page.locator("[name=second]")).to_have_value("80")
+    expect(page.locator(".sum-result")).not_to_contain_text("41.4")
+
+
 def test_a_field_taken_as_soon_as_it_comes_is_kept(person: People) -> None:
     """The first field has the keys when a sum opens, and does not take them back a moment later."""
     page = person("technician")

@@ -172,6 +172,12 @@ document.addEventListener("DOMContentLoaded", () => {
 });
 document.addEventListener("htmx:afterSwap", (event) => prepare(event.target));
 // A part that renews itself waits while somebody types in it.
+// What was typed between a form's coming and its being listened to is asked for all the same.
+const isTyped = (field) => field.matches("input:not([type=hidden])") && field.value !== field.defaultValue;
+document.addEventListener("htmx:afterSettle", (event) => {
+  for (const form of event.target.querySelectorAll('form[hx-trigger^="input"]'))
+    if ([...form.elements].some(isTyped)) window.htmx.trigger(form, "input");
+});
 document.addEventListener("htmx:beforeRequest", (event) => {
   const place = event.target;
   if (!place.matches?.("[data-live]")) return;
