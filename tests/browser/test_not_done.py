@@ -1,7 +1,7 @@
 """What a tired person must not sign by mistake: by touch on a phone and a tablet, and by keys."""
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import People
 from tests.browser.hands import (
@@ -135,6 +135,20 @@ def test_a_wrench_that_went_over_is_not_clicked_away(person: People) -> None:
     expect(page.locator("#sent")).to_have_text("All sent")
     said = [(e["entry"]["kind"], e["entry"].get("how")) for e in entries(page)]  # type: ignore[attr-defined]
     assert said[-2:] == [("over", "device"), ("reading", "device")]
+
+
+def test_a_device_ticked_while_the_page_still_comes_is_heard(person: People) -> None:
+    """The cards come after the page on a slow link; what was ticked meanwhile was unticked."""
+    page = person("technician")
+    held: list[Route] = []
+    page.route("**/bay/cards/**", lambda route: held.append(route))
+    start_run(page, "Tug 14", FRONT)
+    page.get_by_text("Devices of this tablet").click()
+    page.get_by_label("Torque wrench").check()
+    assert held
+    for route in held:
+        route.continue_()
+    expect(page.locator("[data-listening]")).to_contain_text("Torque wrench")
 
 
 @pytest.mark.parametrize(("width", "height"), SIZES)

@@ -196,11 +196,17 @@ async function askAdapter(clear) {
   }
 }
 
-// What was heard here before is heard again, unless another tablet hears it meanwhile.
+// What was heard here before is heard again, unless another tablet hears it meanwhile. What was
+// ticked while the page still came is a wish like one ticked after.
 async function begin() {
+  const early = [...document.querySelectorAll("[data-take]:checked")];
   const remembered = JSON.parse(localStorage.getItem("eldrim:devices") || "[]");
   const owners = await Promise.all(remembered.map(ownerOf));
   take(remembered.filter((_, place) => !owners[place]));
+  for (const box of early.filter((b) => !b.checked)) {
+    box.checked = true;
+    await wish(box);
+  }
 }
 
 begin();
