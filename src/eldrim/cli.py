@@ -17,6 +17,7 @@ from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.procedure.tool_words import tool_words
+from eldrim.core.reading.answer import as_text as reading_text
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.sums import SUMS, Sum, work_out
 from eldrim.core.tools.crib import Crib
@@ -24,6 +25,7 @@ from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.engine_file import read_engine
 from eldrim.exchange.model_faults import fault_words
+from eldrim.exchange.readings import ReadingQuestion, answer_reading, read_last
 
 if TYPE_CHECKING:
     from eldrim.server.settings import Settings
@@ -95,6 +97,47 @@ def calc(
     else:
         lines = [answer.result, f"  {answer.formula}", *(f"  = {w}" for w in answer.working)]
         typer.echo("\n".join([*lines, f"  ({answer.source})"]))
+
+
+@app.command()
+def read(  # noqa: PLR0913 - the options of a command
+    file: Path,
+    signs: Annotated[str, typer.Option(help="What was seen: '4=blister; 5=black,wet,oily'.")],
+    since: Annotated[str, typer.Option(help="Run since they were fitted: '320 km', '5 h'.")] = "",
+    known: Annotated[str, typer.Option(help="stale, idling, new, repaired; apart by commas.")] = "",
+    last: Annotated[Path | None, typer.Option(help="The set before: an earlier answer.")] = None,
+    variant: Annotated[str, typer.Option(help="Where the sheet has several.")] = "",
+    form: Annotated[Literal["text", "json"], typer.Option("--format")] = "text",
+) -> None:
+    """Say what a set of plugs tells, with its reasons and its doubt.
+
+    A hole that is not named showed nothing; hole=? says that it was not read, rest=… what all
+    the others show. Signs: tan, white, black, soot, red, yellow, crust, steam-clean, blister,
+    specks, dry, wet, oily, fuel-smell, varnish-smell, rounded, strap-worn, centre-worn, melted,
+    gap-wide, gap-closed, tip-bent, cracked, track, stain, stain-streaked, ring-uneven, two-rings,
+    ring-missing, blow-by, loose, thread-carbon, thread-rust, stiff, shell-rust, well-oil,
+    well-water, boot-oily, boot-torn, boot-burnt, spring-stretched, coil-cracked, coil-bulged,
+    coil-burnt, rusty-foot, pins-bent, pins-green; or a gap, as 1.3 mm.
+    """
+    engine = _read(file)
+    try:
+        before = read_last(last.read_bytes()) if last else None
+        question = ReadingQuestion(
+            signs=signs, since=since, last=before, variant=variant,
+            known=[word for word in known.split(",") if word.strip()],
+        )  # fmt: skip
+        answer = answer_reading(engine, question)
+    except OSError as error:
+        _fail([Problem(str(last), error.strerror or "cannot be read", "check the path")])
+    except ValidationError as error:
+        _fail([Problem(str(f["loc"][0]), fault_words(f), "shorten it") for f in error.errors()])
+    except ProblemsError as error:
+        _fail(error.problems)
+    if form == "json":
+        document = answer.model_dump(mode="json", by_alias=True)
+        typer.echo(json.dumps(document, ensure_ascii=False, indent=2))
+    else:
+        typer.echo(reading_text(answer))
 
 
 Config = Annotated[Path | None, typer.Option(help="A TOML file of settings.")]

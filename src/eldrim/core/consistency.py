@@ -31,6 +31,7 @@ def check(engine: Engine) -> list[Problem]:
         _cylinders,
         _ignition,
         _waste_spark,
+        _shared,
         _figures,
         _service_items,
         _joints,
@@ -109,6 +110,16 @@ def _waste_spark(engine: Engine) -> Iterator[Problem]:
         if {one, other} <= set(order) and abs(order.index(one) - order.index(other)) != half:
             said = f"{one} and {other} do not stand half the firing order apart"
             yield Problem(path, said, f"pair the cylinders {half} apart in {list(order)}")
+
+
+def _shared(engine: Engine) -> Iterator[Problem]:
+    for key, shared in engine.shared.items():
+        for number in sorted(set(shared.cylinders) - set(engine.cylinders)):
+            yield Problem(
+                f"shared.{key}.cylinders",
+                f"cylinder {number} does not exist",
+                f"use some of {sorted(engine.cylinders)}",
+            )
 
 
 def _figures(engine: Engine) -> Iterator[Problem]:

@@ -33,6 +33,8 @@ def renumbered(engine: Engine, numbers: list[int]) -> Engine:
     cylinders = {called[int(n)]: cylinder for n, cylinder in plain["cylinders"].items()}
     plain["cylinders"] = dict(sorted(cylinders.items()))
     plain["ignition"] = _ignition(plain["ignition"], called)
+    for shared in plain.get("shared", {}).values():
+        shared["cylinders"] = [called[n] for n in shared["cylinders"]]
     return Engine.model_validate({**plain, "format": engine.format})
 
 

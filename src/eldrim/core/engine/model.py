@@ -65,6 +65,10 @@ class Layout(Frozen):
     cycle: Literal["four_stroke", "two_stroke"] = "four_stroke"
     fuel: Literal["petrol", "gas"] = "petrol"
     charging: Literal["natural", "forced"] = "natural"
+    cooling: Literal["liquid", "air"] = "liquid"
+    mixture: Literal["injection", "carburettor"] | None = Field(
+        None, description="What makes the mixture; default by self-diagnosis."
+    )
     service: Service = Service.ROAD
     system: Voltage = Field(description="System voltage, e.g. 12 V.")
     isolate: bool = Field(False, description="Battery negative off for every job.")
@@ -121,6 +125,16 @@ class Ignition(Frozen):
         default_factory=dict, description="Coil letter in fault codes to cylinder."
     )
     waste_spark_pairs: tuple[tuple[int, int], ...] = ()
+
+
+class Shared(Frozen):
+    """Something that several cylinders, or the one nearest to it, get from one place."""
+
+    name: Name
+    brings: Literal["air", "fuel", "oil", "cooling", "sensor", "other"] = Field(
+        description="What comes from there, or what is measured there."
+    )
+    cylinders: tuple[int, ...] = Field(min_length=1)
 
 
 class Source(Frozen):
@@ -231,6 +245,10 @@ class Engine(Frozen):
     leads: tuple[Lead, ...] = ()
     parts: dict[Key, Part] = Field(default_factory=dict)
     hindrances: tuple[Hindrance, ...] = ()
+    shared: dict[Key, Shared] = Field(
+        default_factory=dict,
+        description="Feeds, sensors and the like that some cylinders share: a vacuum line.",
+    )
     free: tuple[str, ...] = Field(
         (), description="Looked at and found not to hinder, as part>target."
     )
@@ -254,6 +272,13 @@ class Engine(Frozen):
             return years[1] >= CODES_FROM_YEAR
         simple = self.ignition.kind == "distributor" or self.layout.cycle == "two_stroke"
         return not simple
+
+    def injects(self, variant: str) -> bool:
+        """Whether each cylinder has an injector; by self-diagnosis where not stated."""
+        stated = self.layout.mixture
+        if stated is None:
+            return self.layout.fuel == "petrol" and self.diagnoses_itself(variant)
+        return stated == "injection"
 
     @cached_property
     def holes(self) -> dict[str, tuple[int, Well]]:

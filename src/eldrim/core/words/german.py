@@ -3,6 +3,7 @@
 from eldrim.core.words.german_about import ABOUT
 from eldrim.core.words.german_bay import BAY
 from eldrim.core.words.german_joints import JOINTS
+from eldrim.core.words.german_reading import READING
 from eldrim.core.words.german_tools import TOOLS
 
 STEPS: dict[str, str] = {
@@ -209,4 +210,4 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Beweis, dass nichts wiederkam",
     "sign.why": "Jemand steht für die Arbeit ein",
 }
-GERMAN = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY}
+GERMAN = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING}

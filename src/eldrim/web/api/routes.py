@@ -8,10 +8,12 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.consistency import check
+from eldrim.core.engine import Engine
 from eldrim.core.errors import EngineError, Problem, ProblemsError, RunError
 from eldrim.core.job import Job
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan
+from eldrim.core.reading.answer import ReadingAnswer
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.run.entries import Entry, EntryKind, Role, SentEntry
 from eldrim.core.run.state import RunState
@@ -20,6 +22,7 @@ from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.photo import read_photo
+from eldrim.exchange.readings import ReadingQuestion, answer_reading
 from eldrim.store import accounts, at_once, audit, edition_store, images, runs, sheet_store, tablets
 from eldrim.store.at_once import Sender
 from eldrim.web import metrics
@@ -58,13 +61,33 @@ class Troubles(BaseModel):
 def plan(question: PlanQuestion) -> Plan | JSONResponse:
     """Compute the plan for a job. Reads and keeps nothing, so it needs no sign-in."""
     try:
-        engine = validate_engine(question.engine)
-        problems = check(engine)
-        if problems:
-            raise EngineError(problems)
+        engine = _consistent(question.engine)
         return plan_for(engine, question.job, question.rules, question.crib)
     except ProblemsError as error:
         return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
+
+
+class PlugsQuestion(ReadingQuestion):
+    """An engine document, as in an engine file, and a set of plugs read on it."""
+
+    engine: dict[str, Any] = Field(description="The engine document; see /docs/engine-file.")
+
+
+@router.post("/api/v1/readings", response_model=ReadingAnswer, responses={422: {"model": Troubles}})
+def reading(question: PlugsQuestion) -> ReadingAnswer | JSONResponse:
+    """Say what a set of plugs tells. Reads and keeps nothing, so it needs no sign-in."""
+    try:
+        engine = _consistent(question.engine)
+        return answer_reading(engine, question)
+    except ProblemsError as error:
+        return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
+
+
+def _consistent(document: dict[str, Any]) -> Engine:
+    engine = validate_engine(document)
+    if problems := check(engine):
+        raise EngineError(problems)
+    return engine
 
 
 def _trouble(problem: Problem) -> dict[str, str]:

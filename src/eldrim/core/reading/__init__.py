@@ -1,0 +1,1 @@
+"""Reading plugs: from what is seen at each hole to what causes it."""

@@ -1,0 +1,109 @@
+"""A set of plugs as it is asked about from outside: the command line and the open interface."""
+
+import json
+from difflib import get_close_matches
+from typing import Annotated, Any
+
+from pydantic import BaseModel, Field, StringConstraints
+
+from eldrim.core.engine.model import Engine
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.reading.answer import ReadingAnswer, told
+from eldrim.core.reading.observed import Known, PlugSet
+from eldrim.core.reading.typed_signs import MAX_TEXT, TypedSet, read_signs, read_since
+from eldrim.core.reading.verdict import verdict_of
+
+SignsText = Annotated[str, StringConstraints(max_length=MAX_TEXT)]
+Words = Annotated[str, StringConstraints(max_length=80)]
+Signs = SignsText | dict[Words, list[Words]]
+MAX_LAST_BYTES = 200_000
+
+
+class ReadingQuestion(BaseModel):
+    """What was seen on a set of plugs, and what is known of it."""
+
+    signs: Signs = Field(description="4=blister; 5=black,wet,oily; or a list of words by hole.")
+    since: Words = Field("", description="What they ran since they were fitted: 320 km, 5 h.")
+    known: list[Words] = Field([], description=f"Any of: {', '.join(Known)}.")
+    last: Signs | None = Field(None, description="The signs of the set before, the same way.")
+    variant: Words = ""
+
+
+def answer_reading(engine: Engine, asked: ReadingQuestion) -> ReadingAnswer:
+    """The verdict on a set. Raises :class:`ProblemsError` with all that is not understood."""
+    problems: list[Problem] = []
+
+    def gathered(read: Any, *given: Any) -> Any:
+        try:
+            return read(*given)
+        except ProblemsError as error:
+            problems.extend(error.problems)
+            return None
+
+    typed = gathered(_signs, engine, asked.signs)
+    last = gathered(_signs, engine, asked.last) if asked.last else None
+    since = gathered(read_since, asked.since)
+    known = gathered(_known, asked.known)
+    variant = gathered(_variant, engine, asked.variant)
+    if problems:
+        raise ProblemsError(problems)
+    plugs = PlugSet(
+        seen=typed.seen,
+        gaps=typed.gaps,
+        since_km=since[0],
+        since_h=since[1],
+        known=known,
+        last=last.seen if last else {},
+    )
+    return told(verdict_of(engine, variant, plugs), plugs)
+
+
+def _signs(engine: Engine, said: Signs) -> TypedSet:
+    if isinstance(said, str):
+        return read_signs(engine, said)
+    # A hole in the list without signs showed nothing; one that is not in it was not read.
+    clauses = [f"{hole}={','.join(words) or 'nothing'}" for hole, words in said.items()]
+    return read_signs(engine, "; ".join([*clauses, "rest=?"]))
+
+
+def _known(words: list[str]) -> frozenset[Known]:
+    plain = [word.strip().lower() for word in words]
+    wrong = [word for word in plain if word not in set(Known)]
+    if wrong:
+        fix = f"use any of: {', '.join(Known)}"
+        raise ProblemsError([Problem("known", f"'{w}' says nothing of a set", fix) for w in wrong])
+    return frozenset(Known(word) for word in plain)
+
+
+def _variant(engine: Engine, variant: str) -> str:
+    if not variant:
+        return next(iter(engine.variants))
+    if variant not in engine.variants:
+        near = get_close_matches(variant, list(engine.variants), n=1)
+        fix = f"did you mean '{near[0]}'?" if near else f"use one of: {', '.join(engine.variants)}"
+        raise ProblemsError([Problem("variant", f"variant '{variant}' does not exist", fix)])
+    return variant
+
+
+def read_last(data: bytes) -> Signs:
+    """The signs of the set before, from an earlier answer in JSON or a line of signs.
+
+    Raises :class:`ProblemsError` for what is neither.
+    """
+    wrong = Problem("last", "holds no signs", "give an earlier answer as JSON, or 4=blister; 5=ok")
+    if len(data) > MAX_LAST_BYTES:
+        raise ProblemsError([Problem("last", "is too large", "give one earlier answer")])
+    try:
+        text = data.decode()
+        document = json.loads(text) if text.lstrip().startswith("{") else None
+    except ValueError as error:
+        raise ProblemsError([wrong]) from error
+    if document is None:
+        return text.strip()
+    signs = document.get("signs")
+    if not isinstance(signs, dict) or not all(
+        isinstance(words, list) and all(isinstance(word, str) for word in words)
+        for words in signs.values()
+    ):
+        raise ProblemsError([wrong])
+    return {str(hole): list(words) for hole, words in signs.items()}
