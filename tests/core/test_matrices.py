@@ -804,7 +804,7 @@ STOPS: dict[str, set[str]] = {
         *("plug_binds", "keeps_turning", "thread_out", "shell_broken"),
         *("ring_left", "cracked_insulator", "dropped_in"),
     },
-    "read/plug": {"cracked_insulator", "ring_left"},
+    "read/plug": {"cracked_insulator", "ring_left", "no_start"},
     "gap/plug": {"cracked_insulator", "dropped_plug"},
     "chase/plug": {"thread_out", "dropped_in"},
     "start/plug": {"cross_thread", "dropped_plug", "dropped_in"},

@@ -307,8 +307,9 @@ def test_an_explanation_is_the_best_of_all(seen: list[frozenset[str]], pair: boo
     holes = len(seen)
     order = list(range(1, holes + 1))
     pairs = {"waste_spark_pairs": [[1, 2]]} if pair and holes == 2 else {}
-    small = engine(holes, ignition={"kind": "coil_pack", "firing_order": order, **pairs},
-                   coils=[], leads=[{"part_number": "L-1", "joints": {"boot": {"kind": "lead_boot"}}}])  # fmt: skip
+    spark = {"kind": "coil_pack", "firing_order": order, **pairs}
+    leads = [{"part_number": "L-1", "joints": {"boot": {"kind": "lead_boot"}}}]
+    small = engine(holes, ignition=spark, coils=[], leads=leads)
     plugs = PlugSet(seen={str(n): signs for n, signs in enumerate(seen, 1)})
     counted = judged(small, plugs)
     among = hypotheses(small, "all", counted, frozenset())

@@ -134,6 +134,22 @@ def test_what_was_left_out_stays_until_a_later_run_does_it() -> None:
     assert not due([replace(first, withdrawn=frozenset({DueKind.NOT_DONE}))])
 
 
+def test_what_plugs_ask_for_stays_until_they_are_read_again() -> None:
+    """After the re-check distance where the meter was read; or until it is withdrawn."""
+    meter = wrote(K.READING, "ready/unit", reading="meter", value=100.0)
+    first = replace(
+        signed("tug", 1), state=fold([meter]), follow_ups={"read/plug/4": "Follow up: oil"}
+    )
+    [open_] = due([first])
+    assert (open_.kind, open_.what, open_.meter) == (DueKind.FOLLOW_UP, "Follow up: oil", 105.0)
+    assert len(due([first, signed("tug", 9)])) == 1
+    other = replace(signed("tug", 40, "Coils"), done=frozenset({"read/plug/4"}))
+    assert not due([first, other])
+    again = replace(signed("tug", 9), follow_ups={"read/plug/4": "Follow up: still oil"})
+    assert [d.run for d in due([first, again])] == [again.run]
+    assert not due([replace(first, withdrawn=frozenset({DueKind.FOLLOW_UP}))])
+
+
 def test_the_newest_run_of_a_job_sets_what_is_due() -> None:
     """Soonest first; a meter alone comes last; another job is another thing."""
     found = due(

@@ -1,5 +1,6 @@
 """A run is the fold of its entries; what may be added is decided here."""
 
+from dataclasses import replace
 from datetime import UTC, datetime
 from uuid import uuid4
 
@@ -8,16 +9,22 @@ import pytest
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
-from eldrim.core.procedure.model import SIGNING
+from eldrim.core.procedure.model import SIGNING, Step
 from eldrim.core.procedure.plug_steps import torque_reading
+from eldrim.core.reading_choices import PLUG_CONDITIONS
 from eldrim.core.run.admission import NOTHING_KNOWN, Known, admit, same_serial
 from eldrim.core.run.blockers import first_open
 from eldrim.core.run.carried import as_kept, cannot_follow
 from eldrim.core.run.entries import NO_ENTRY, Entry, EntryKind, Recorded, Role
+from eldrim.core.run.history import Past
 from eldrim.core.run.holes import not_done, stages
+from eldrim.core.run.parts_needed import parts_needed
+from eldrim.core.run.plug_set import set_of_run, signs_at
 from eldrim.core.run.readings import at_limit, outside_words
+from eldrim.core.run.report import finding_words
 from eldrim.core.run.state import RunState, fold, with_entry
 from eldrim.core.run.stops import STOPS, stops_at
+from eldrim.core.run.verdicts import taken_up
 from tests.builders import engine, job, tug, typical
 
 PLAN = compile_plan(engine(1), job(1))
@@ -639,3 +646,131 @@ def test_a_hole_where_something_was_left_out_is_told_whatever_followed() -> None
     left = entry(K.SKIP, "remove/plug/1", reason="stuck")
     kept = Recorded(entry=left, by="tam", role=Role.TECHNICIAN, at=datetime.now(UTC))
     assert not_done(PLAN, with_entry(before, kept)) == ("1",)
+
+
+def read_all(condition: str = "wet-oily,well-oil") -> RunState:
+    """The state once its only plug was read so."""
+    state = walk("read/plug/1")
+    values = {"condition": condition, "gap_found": 0.8}
+    for key, value in values.items():
+        state = put(state, entry(K.READING, "read/plug/1", reading=key, value=value))
+    state = put(state, entry(K.DONE, "read/plug/1"))
+    if any(step.key == "read/coil/1" for step in PLAN.steps):
+        sound = {"reading": "condition", "value": "sound"}
+        state = put(state, entry(K.READING, "read/coil/1", **sound))
+        state = put(state, entry(K.DONE, "read/coil/1"))
+    return state
+
+
+def test_several_signs_are_kept_at_one_hole() -> None:
+    """Each that is offered, once; what is in order stands alone."""
+    state = read_all()
+    assert signs_at(PLAN, state)["1"] == {"black", "wet", "oily", "well-oil", "sound"}
+    again = walk("read/plug/1")
+    for wrong in ("wet-oily,fine", "wet-oily,wet-oily", "tan-dry,wet-oily", "wet-oily,"):
+        with pytest.raises(RunError, match="choose one"):
+            put(again, entry(K.READING, "read/plug/1", reading="condition", value=wrong))
+
+
+def test_a_single_condition_of_an_older_edition_stays_single() -> None:
+    """Its reading takes one, as it was released; what it says is read as its signs."""
+    old = PLAN.model_copy(update={"steps": tuple(_single(step) for step in PLAN.steps)})
+    state = walk("read/plug/1")
+    several = entry(K.READING, "read/plug/1", reading="condition", value="wet-oily,well-oil")
+    with pytest.raises(RunError, match="choose one"):
+        admit(old, state, several, Role.TECHNICIAN)
+    said = entry(K.READING, "read/plug/1", reading="condition", value="wet, black, oily")
+    admit(old, state, said, Role.TECHNICIAN)
+    kept = with_entry(
+        state, Recorded(entry=said, by="x", role=Role.TECHNICIAN, at=datetime.now(UTC))
+    )
+    assert signs_at(old, kept)["1"] == {"black", "wet", "oily"}
+
+
+def _single(step: Step) -> Step:
+    """The step as editions had it before several signs could be picked."""
+    readings = tuple(
+        r.model_copy(update={"several": False, "folded": None, "choices": PLUG_CONDITIONS})
+        if r.key == "condition"
+        else r
+        for r in step.readings
+    )
+    return step.model_copy(update={"readings": readings})
+
+
+def test_a_run_s_plugs_tell_once_every_hole_is_read() -> None:
+    """The verdict, with the gap and the stops of the hole; beside the last set of the unit."""
+    sheet = engine(1)
+    assert not set_of_run(sheet, PLAN, walk("read/plug/1"), None, "hours").whole
+    found = set_of_run(sheet, PLAN, read_all(), None, "hours")
+    assert found.whole
+    assert [v.cause for v in found.found.verdicts] == ["oil-in-well", "oil-up"]
+    before = Past(uuid4(), datetime.now(UTC), PLAN, [], read_all("tan-dry"))
+    later = set_of_run(sheet, PLAN, read_all("tan-dry"), before, "hours")
+    assert later.found.over_time == ()
+
+
+def test_what_plugs_ran_is_the_meter_since_they_were_fitted() -> None:
+    """Under the least distance they cannot tell yet; a meter of seasons says nothing."""
+    before = Past(uuid4(), datetime.now(UTC), PLAN, [], walk())
+    stood = before.meter
+    assert stood is not None
+    state = put(
+        walk("ready/unit"), entry(K.READING, "ready/unit", reading="meter", value=stood + 3)
+    )
+    read = replace(read_all(), values={**read_all().values, **state.values})
+    young = set_of_run(engine(1), PLAN, read, before, "hours")
+    assert (young.plugs.since_h, young.found.status) == (3.0, "too-young")
+    assert set_of_run(engine(1), PLAN, read, before, "seasons").found.status == "judged"
+    unfitted = Past(uuid4(), datetime.now(UTC), PLAN, [], walk("torque/plug/1"))
+    assert set_of_run(engine(1), PLAN, read, unfitted, "hours").plugs.since_h is None
+
+
+def test_a_verdict_is_taken_up_or_doubted_with_the_reason() -> None:
+    """Taken up, it puts its parts on the list and is a finding; doubted, it asks for nothing."""
+    state, place = read_all(), {"step": "read/plug/1", "reading": "oil-in-well@1"}
+    taken = put(state, entry(K.VERDICT, **place, value="taken"))
+    assert [part.name for part in parts_needed(PLAN, taken)] == ["cover gasket", "coil boot"]
+    said = taken.verdicts[place["step"], place["reading"]].entry
+    assert "Oil gets into this well (hole 1)" in finding_words(step_of("read/plug/1"), said)
+    with pytest.raises(RunError, match="what you see otherwise"):
+        put(taken, entry(K.VERDICT, **place, value="doubted"))
+    doubted = put(taken, entry(K.VERDICT, **place, value="doubted", note="wiped from a rag"))
+    assert not parts_needed(PLAN, doubted)
+    assert not taken_up(doubted)
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"reading": "witchcraft@1", "value": "taken"},
+        {"reading": "oil-up@9", "value": "taken"},
+        {"reading": "oil-up", "value": "taken"},
+        {"reading": "oil-up@1", "value": "perhaps"},
+    ],
+)
+def test_a_verdict_that_is_none_is_refused(wrong: dict[str, str]) -> None:
+    """Of no cause, at no hole of the run, or with another word."""
+    with pytest.raises(RunError, match="no verdict"):
+        put(read_all(), entry(K.VERDICT, "read/plug/1", **wrong))
+
+
+def test_a_verdict_waits_until_its_plug_was_read() -> None:
+    """Nothing is said of what nobody saw."""
+    with pytest.raises(RunError, match="first"):
+        put(RunState(), entry(K.VERDICT, "read/plug/1", reading="oil-up@1", value="taken"))
+
+
+def test_what_plugs_forbid_is_cleared_by_a_lead_only() -> None:
+    """Coolant in a cylinder: no start until a lead says so."""
+    stop = entry(K.STOP, "read/plug/1", reason="no_start")
+    state = put(read_all("crust"), stop)
+    clear = entry(K.RESUME, "read/plug/1", refers_to=stop.id, note="pressure holds")
+    with pytest.raises(RunError, match="lead"):
+        put(state, clear)
+    assert not put(state, clear, Role.LEAD).stops
+
+
+def step_of(key: str) -> Step:
+    """A step of the plan."""
+    return next(step for step in PLAN.steps if step.key == key)

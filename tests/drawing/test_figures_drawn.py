@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from eldrim.core.figures.cooling import cooling
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.tool_roll import as_item
-from eldrim.core.reading_choices import PLUG_CONDITIONS
+from eldrim.core.reading_choices import MORE_PLUG_CONDITIONS, PLUG_CONDITIONS
 from eldrim.core.sums import examples, work_out
 from eldrim.core.tools.demand import TurnAction
 from eldrim.core.tools.stack_finder import NoStack, StackFinder
@@ -156,7 +156,11 @@ def test_a_drawn_sum_comes_with_its_drawing() -> None:
 
 def test_every_condition_of_a_plug_has_a_look_of_its_own() -> None:
     """No two drawn alike, and an unknown one is drawn plain."""
-    drawn = {c: plug_condition.draw(c) for c in PLUG_CONDITIONS}
-    assert len(set(drawn.values())) == len(PLUG_CONDITIONS)
-    assert set(plug_condition.LOOKS) == set(PLUG_CONDITIONS)
-    assert "nose" in plug_condition.draw("something new")
+    every = (*PLUG_CONDITIONS, *MORE_PLUG_CONDITIONS)
+    symbols = plug_condition.symbols().split("<symbol")[1:]
+    looks = {symbol.partition(">")[2] for symbol in symbols}
+    assert len(looks) == len(symbols) == len(every) + 1
+    for condition in every:
+        assert f'#look-{condition}"' in plug_condition.draw(condition)
+    assert set(plug_condition.LOOKS) == set(every)
+    assert "#look-plain" in plug_condition.draw("something new")

@@ -88,6 +88,9 @@ class Wanderer:
         if made["kind"] in (K.READING, K.DEVIATION):
             had = self.state.values.get((step.key, made.get("reading", "")))
             made["names"] = self.dice.choice([None, NO_ENTRY, had.entry.id if had else NO_ENTRY])
+        if made["kind"] is K.VERDICT:
+            made |= {"step": "read/plug/2", "reading": "oil-up@2"}
+            made["value"] = self.dice.choice(["taken", "doubted", "nonsense"])
         if made["kind"] is K.REOPEN:
             made["names"] = (
                 closing.entry.id if (closing := self.state.closings.get(step.key)) else NO_ENTRY

@@ -83,6 +83,7 @@ class StopKind(StrEnum):
     COOLANT_LEAK = "coolant_leak"
     FUEL_SMELL = "fuel_smell"
     RUNS_ROUGH = "runs_rough"
+    NO_START = "no_start"
 
 
 class Places(StrEnum):
@@ -294,7 +295,7 @@ OPERATIONS: dict[Operation, OperationRule] = {
             StopKind.SHELL_BROKEN, StopKind.RING_LEFT, StopKind.CRACKED_INSULATOR,
             StopKind.DROPPED_IN)),
     Act.READ_PLUG: Row(Phase.READ, "read", 0.8, places=_HOLE, item="plug", stage=Stage.READ,
-        stops=(StopKind.CRACKED_INSULATOR, StopKind.RING_LEFT),
+        stops=(StopKind.CRACKED_INSULATOR, StopKind.RING_LEFT, StopKind.NO_START),
         compares={"gap_found": (Act.CHECK_GAP, "gap_left")},
         at_bench=True),
     Act.READ_COIL: Row(Phase.READ, "read", 0.4, places=_HOLE, item="coil", at_bench=True),

@@ -16,6 +16,32 @@ PLUG_CONDITIONS = (
     "insulator-cracked",
     "badly-seated",
 )
+# What is looked for besides, folded away until something of it is there.
+MORE_PLUG_CONDITIONS = (
+    "steam-clean",
+    "specks",
+    "varnish-smell",
+    "strap-worn",
+    "centre-worn",
+    "gap-closed",
+    "stain",
+    "stain-streaked",
+    "two-rings",
+    "ring-missing",
+    "blow-by",
+    "loose",
+    "stiff",
+    "thread-carbon",
+    "thread-rust",
+    "shell-rust",
+    "well-oil",
+    "well-water",
+    "boot-oily",
+    "boot-torn",
+    "boot-burnt",
+)
+# A conical seat has no ring to look for.
+OF_A_RING = ("two-rings", "ring-missing")
 COIL_CONDITIONS = (
     "sound",
     "coil-cracked",
@@ -25,6 +51,11 @@ COIL_CONDITIONS = (
     "oily-boot",
     "bent-pins",
 )
+MORE_COIL_CONDITIONS = ("pins-green", "spring-stretched", "boot-torn", "boot-burnt")
+# Seen alone or not at all: whatever else is seen takes its place, and the other way round.
+IN_ORDER = ("tan-dry", "sound")
+# Several conditions are kept as one value, apart by this.
+APART = ","
 # What was kept before conditions had ids (runs and editions of plan format 1), and what it means.
 CONDITIONS_BEFORE = {
     "light tan to grey, dry": "tan-dry",

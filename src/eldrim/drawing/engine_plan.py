@@ -22,7 +22,10 @@ ANY = "*"
 
 @dataclass(frozen=True)
 class PlanView:
-    """What to show: chosen holes, moves made, links of the holes, cost levels 0 to 2."""
+    """What to show: chosen holes, moves made, links of the holes, cost levels 0 to 2.
+
+    ``letters`` stand at holes, for what is said of them beside the plan.
+    """
 
     chosen: frozenset[str] = frozenset()
     moves: tuple[Move, ...] = ()
@@ -32,6 +35,7 @@ class PlanView:
     compact: bool = False
     here: str = ""
     small_moves: tuple[str, ...] = ()
+    letters: Mapping[str, str] = field(default_factory=dict)
 
 
 def draw(engine: Engine, view: PlanView) -> str:
@@ -317,6 +321,8 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     shapes += text(x, y + 7, hole, class_="number mid")
     if not view.compact:
         shapes += text(x, y + HOLE + 17, "", class_="stage mid", data_stage_of=hole)
+    if hole in view.letters:
+        shapes += text(x + size, y - size + 10, view.letters[hole], class_="said-of")
     kind = " ".join(key for key, on in (("chosen", chosen), ("here", here)) if on)
     named = hole if view.here == ANY else None
     group = el("g", shapes, class_=f"hole {kind}".strip(), data_hole=named)

@@ -14,6 +14,8 @@ from eldrim.core.run.due import Due, DueKind, Signed, due
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
+from eldrim.core.run.verdicts import taken_up
+from eldrim.core.words import say
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import get_or_404
 from eldrim.store.notices import tell
@@ -146,7 +148,9 @@ def signed(session: Session, unit: str) -> list[Signed]:
     withdrawn = _withdrawn(session, [row.id for row in rows])
     states = _at_signing(session, [r.id for r in rows])
     left_out = {row.id: _left_out(row.edition, states[row.id]) for row in rows}
-    did = _done_later(session, left_out)
+    follow_ups = {row.id: _follow_ups(row.edition, states[row.id]) for row in rows}
+    asked = {key: {**left_out[key], **follow_ups[key]} for key in left_out}
+    did = _done_later(session, asked)
     return [
         Signed(
             row.id,
@@ -159,6 +163,7 @@ def signed(session: Session, unit: str) -> list[Signed]:
             withdrawn.get(row.id, frozenset()),
             left_out[row.id],
             did.get(row.id, frozenset()),
+            follow_ups[row.id],
         )
         for row in rows
         if row.signed_at is not None
@@ -180,15 +185,30 @@ def withdraw(session: Session, key: UUID, kind: DueKind, by: str, reason: str) -
     work_out(session, row.unit_id)
 
 
+LOOKED_AT = (EntryKind.SKIP, EntryKind.REOPEN, EntryKind.AGAIN, EntryKind.VERDICT)
+
+
 def _at_signing(session: Session, keys: list[UUID]) -> dict[UUID, RunState]:
     """All that what is due needs: the entries at the first and last step, and what was left out."""
     step = EntryRow.body["step"].astext.in_((CONFIRMING, SIGNING))
-    kind = EntryRow.body["kind"].astext.in_((EntryKind.SKIP, EntryKind.REOPEN, EntryKind.AGAIN))
+    kind = EntryRow.body["kind"].astext.in_(LOOKED_AT)
     query = select(EntryRow).where(EntryRow.run_id.in_(keys), step | kind).order_by(EntryRow.seq)
     entered: dict[UUID, list[Recorded]] = {key: [] for key in keys}
     for row in session.scalars(query):
         entered[row.run_id].append(recorded(row))
     return {key: fold(found) for key, found in entered.items()}
+
+
+def _follow_ups(edition: EditionRow, state: RunState) -> dict[str, str]:
+    """What was taken up of the verdicts on a run's plugs, in words by the step that read them."""
+    taken = taken_up(state)
+    with speaking(plan_of(edition).job.language if taken else "en"):
+        return {
+            entry.step: say(
+                "reading.follow_up", verdict=said.title, act=say(f"reading.now.{said.act}")
+            )
+            for entry, said in taken
+        }
 
 
 # Nothing is left to do where the thing is not there.

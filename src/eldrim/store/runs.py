@@ -387,6 +387,17 @@ def past(session: Session, unit: str, most: int = 6) -> list[Past]:
     return [_past(session, row) for row in rows]
 
 
+def past_before(session: Session, row: RunRow) -> Past | None:
+    """The newest run on the same unit that was signed or ended before this one."""
+    query = select(RunRow).where(
+        RunRow.unit_id == row.unit_id, RunRow.id != row.id, RunRow.signed_at.is_not(None)
+    )
+    if row.signed_at is not None:
+        query = query.where(RunRow.signed_at < row.signed_at)
+    before = session.scalar(query.order_by(RunRow.signed_at.desc(), RunRow.id).limit(1))
+    return _past(session, before) if before else None
+
+
 # A signed run is never written in again.
 @cached(LRUCache(64), key=lambda _, row: (row.id, row.signed_at), lock=Lock())
 def _past(session: Session, row: RunRow) -> Past:

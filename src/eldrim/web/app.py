@@ -51,6 +51,7 @@ from eldrim.web.procedures.photos import router as photos
 from eldrim.web.procedures.routes import router as procedures
 from eldrim.web.procedures.touched import forget_changes
 from eldrim.web.procedures.touched import router as touched
+from eldrim.web.reading.routes import router as reading
 from eldrim.web.request_log import RequestLog, note_fault, reference_of
 from eldrim.web.rules.routes import router as rules
 from eldrim.web.search.routes import router as search
@@ -67,6 +68,7 @@ AREAS = (
     audit,
     teardown,
     capture,
+    reading,
     engines,
     figures,
     variants,

@@ -11,10 +11,16 @@ from eldrim.core.procedure.joint_words import joint_name
 from eldrim.core.procedure.model import Reading, Step
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.procedure.step_fields import from_rule
-from eldrim.core.reading_choices import COIL_CONDITIONS, PLUG_CONDITIONS
+from eldrim.core.reading_choices import (
+    COIL_CONDITIONS,
+    MORE_COIL_CONDITIONS,
+    MORE_PLUG_CONDITIONS,
+    OF_A_RING,
+    PLUG_CONDITIONS,
+)
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.naming import ToolRef, turns_a_head
-from eldrim.core.words import listed, say, sentences
+from eldrim.core.words import has, listed, say, sentences
 
 # The operations on the carrier of the spark: by coil and by lead.
 RELEASE_CARRIER = {"coil": Operation.RELEASE_COIL_JOINT, "lead": Operation.RELEASE_LEAD_JOINT}
@@ -245,6 +251,7 @@ def _read_plug(facts: JobFacts, hole: str) -> Step:
     gap = facts.figures.gap()
     unit = gap.unit if gap else "mm"
     gasket = facts.holes.plug.seat == "gasket"
+    more = tuple(one for one in MORE_PLUG_CONDITIONS if gasket or one not in OF_A_RING)
     return hole_step(
         facts.holes,
         Operation.READ_PLUG,
@@ -254,18 +261,27 @@ def _read_plug(facts: JobFacts, hole: str) -> Step:
         tools=facts.tools.asked("wire-gauge", "plug-tray"),
         figures=(gap,) if gap else (),
         readings=(
-            _condition(PLUG_CONDITIONS),
+            _condition(PLUG_CONDITIONS, more),
             Reading(key="gap_found", label=say("label.gap_found"), kind="number", unit=unit),
         ),
         after=(StepKey(Operation.REMOVE_PLUG, hole=hole),),
     )
 
 
-def _condition(choices: tuple[str, ...]) -> Reading:
-    """What is seen of a part, picked from its list."""
-    shown = tuple(say(f"seen.{choice}") for choice in choices)
-    label = say("label.condition")
-    return Reading(key="condition", label=label, kind="choice", choices=choices, shown=shown)
+def _condition(first: tuple[str, ...], more: tuple[str, ...]) -> Reading:
+    """What is seen of a part, picked from its list; several things may be."""
+    return Reading(
+        key="condition",
+        label=say("label.condition"),
+        kind="choice",
+        choices=(*first, *more),
+        shown=tuple(
+            say(f"seen.{one}" if has(f"seen.{one}") else f"reading.sign.{one}")
+            for one in (*first, *more)
+        ),
+        several=True,
+        folded=len(first),
+    )
 
 
 def _read_coil(facts: JobFacts, hole: str) -> Step:
@@ -275,6 +291,6 @@ def _read_coil(facts: JobFacts, hole: str) -> Step:
         hole,
         text=say("read_coil", hole=HOLE),
         detail=say("read_coil.detail"),
-        readings=(_condition(COIL_CONDITIONS),),
+        readings=(_condition(COIL_CONDITIONS, MORE_COIL_CONDITIONS),),
         after=(StepKey(Operation.REMOVE_COIL, hole=hole),),
     )

@@ -73,7 +73,8 @@ class Reading(Frozen):
 
     ``resolution`` is the step of the gauge in hand: closer to a limit than half of it, a value is
     *at the limit*, neither in nor out (docs/craft.md §8). ``choices`` are ids, ``shown`` the same
-    as they are read.
+    as they are read; ``several`` may hold at once, and those from ``folded`` on are looked for
+    less often.
     """
 
     key: str
@@ -85,6 +86,8 @@ class Reading(Frozen):
     resolution: float = 0.0
     choices: tuple[str, ...] = ()
     shown: tuple[str, ...] = Field((), description="The choices as they are read, in order.")
+    several: bool = False
+    folded: int | None = None
     required: bool = True
     why_limit: str = ""
     awaited: bool = Field(False, description="Outside its window one waits, and reads it again.")

@@ -6,13 +6,15 @@ from dataclasses import dataclass
 from eldrim.core.days import find_day, read_day
 from eldrim.core.errors import RunError
 from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan, Reading, Step
+from eldrim.core.reading_choices import IN_ORDER
 from eldrim.core.run.blockers import closing_blockers, first_open, signing_blockers
 from eldrim.core.run.due import NEXT_METER, meter_now
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.plausible import doubt, meter_doubt
-from eldrim.core.run.readings import is_number, outside, outside_words
+from eldrim.core.run.readings import is_number, outside, outside_words, picked
 from eldrim.core.run.state import RunState
 from eldrim.core.run.stops import DIFFERS, ENDS, LEAD_CLEARS, stops_at
+from eldrim.core.run.verdicts import DOUBTED, TAKEN, said_of
 from eldrim.core.words import say
 
 K = EntryKind
@@ -67,10 +69,25 @@ def _admit_at_step(
         _admit_mark(step, entry)
     elif entry.kind is K.REOPEN:
         _admit_opening(state, step, entry)
+    elif entry.kind is K.VERDICT:
+        _admit_verdict(plan, state, step, entry)
     elif entry.kind is K.SIGN:
         _admit_signing(plan, state)
     else:
         _admit_close(plan, state, step, entry)
+
+
+def _admit_verdict(plan: Plan, state: RunState, step: Step, entry: Entry) -> None:
+    """A verdict is on what was read: known, at holes of this plan, and doubted only with why."""
+    said = said_of(entry)
+    holes = {one.hole for one in plan.steps if one.hole}
+    if said is None or entry.value not in (TAKEN, DOUBTED) or not set(said.holes) <= holes:
+        raise _refusal("no_verdict")
+    before = first_open(plan, state, step)
+    if before is not None:
+        raise _refusal("first", step=before.text)
+    if entry.value == DOUBTED and not entry.note:
+        raise _refusal("doubt_why")
 
 
 def _admit_judgement(state: RunState, entry: Entry, role: Role) -> None:
@@ -145,10 +162,17 @@ def _require_kind(reading: Reading, entry: Entry) -> None:
             raise _refusal("number", label=label, unit=reading.unit or say("refuse.figures"))
     elif not isinstance(value, str) or not value.strip():
         raise _refusal("empty", label=label)
-    elif reading.choices and value not in reading.choices:
+    elif reading.choices and not _offered(reading, value):
         raise _refusal("choose", label=label)
     elif reading.kind == "date" and find_day(value) is None:
         raise _refusal("day", label=label, value=value)
+
+
+def _offered(reading: Reading, value: str) -> bool:
+    """Whether what was picked was there to pick; several only where several may hold."""
+    some = picked(reading, value)
+    alone = len(some) == 1 or not set(some) & set(IN_ORDER)
+    return alone and len(set(some)) == len(some) and set(some) <= set(reading.choices)
 
 
 def _not_this(reading: Reading, state: RunState, entry: Entry, known: Known) -> str:

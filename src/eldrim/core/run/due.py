@@ -7,19 +7,25 @@ from enum import StrEnum
 from uuid import UUID
 
 from eldrim.core.procedure.model import CONFIRMING, SIGNING
+from eldrim.core.reading.observed import LEAST_H, LEAST_KM
 from eldrim.core.run.readings import METERS
 from eldrim.core.run.state import RunState
 
 NEXT_DATE, RECHECK = "next_due", "recheck"
 METER, NEXT_METER = METERS
+# After so much the plugs tell again, by the unit of the meter (docs/craft.md §13).
+RECHECK_AFTER = {"km": LEAST_KM, "hours": LEAST_H}
 
 
 class DueKind(StrEnum):
-    """What is due: the work again, an early look at it, or what was left out of it."""
+    """What is due: the work again, an early look at it, what was left out of it, or what its plugs
+    ask to be looked after.
+    """
 
     WORK = "due"
     RECHECK = "recheck"
     NOT_DONE = "not_done"
+    FOLLOW_UP = "follow_up"
 
 
 @dataclass(frozen=True)
@@ -27,6 +33,7 @@ class Signed:
     """A signed run, as far as what is due needs it; ``withdrawn`` is what of it is due no more.
 
     ``left_out`` is what was not done, in words by its step's key; ``done`` names the steps done.
+    ``follow_ups`` is what the plugs ask for, in words by the key of the step that reads them anew.
     """
 
     run: UUID
@@ -39,6 +46,7 @@ class Signed:
     withdrawn: frozenset[DueKind] = frozenset()
     left_out: Mapping[str, str] = field(default_factory=dict)
     done: frozenset[str] = frozenset()
+    follow_ups: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -72,7 +80,8 @@ def due(runs: Iterable[Signed]) -> tuple[Due, ...]:
 
     A later run of the same job on a unit sets it anew where it says so; where it says nothing,
     what is due stays until it was done on or after its day, or at its meter. What was left out
-    stays until a later run on the unit does that step, of whatever job.
+    stays until a later run on the unit does that step, of whatever job; what the plugs ask for
+    until they are read again.
     """
     standing: dict[tuple[str, str, DueKind], Due] = {}
     for run in sorted(runs, key=lambda r: (r.at, str(r.run))):
@@ -82,8 +91,11 @@ def due(runs: Iterable[Signed]) -> tuple[Due, ...]:
                 del standing[place]
         for step in (*run.done, *run.left_out):
             standing.pop((run.unit, step, DueKind.NOT_DONE), None)
+        for step in (*run.done, *run.follow_ups):
+            standing.pop((run.unit, step, DueKind.FOLLOW_UP), None)
         standing |= {(run.unit, run.job, d.kind): d for d in _dues_of(run)}
         standing |= {(run.unit, step, d.kind): d for step, d in _not_done(run).items()}
+        standing |= {(run.unit, step, d.kind): d for step, d in _follow_ups(run).items()}
     return tuple(sorted(standing.values(), key=lambda d: (d.on or date.max, d.unit_name, d.what)))
 
 
@@ -138,6 +150,27 @@ def _not_done(run: Signed) -> dict[str, Due]:
             set_at=run.at,
         )
         for step, words in run.left_out.items()
+    }
+
+
+def _follow_ups(run: Signed) -> dict[str, Due]:
+    """What the plugs of a run ask for, after the re-check distance where its meter was read."""
+    if DueKind.FOLLOW_UP in run.withdrawn:
+        return {}
+    stands, far = meter_now(run.state), RECHECK_AFTER.get(run.meter_unit)
+    return {
+        step: Due(
+            run=run.run,
+            unit=run.unit,
+            unit_name=run.unit_name,
+            kind=DueKind.FOLLOW_UP,
+            what=words,
+            on=None,
+            meter=stands + far if stands is not None and far else None,
+            meter_unit=run.meter_unit,
+            set_at=run.at,
+        )
+        for step, words in run.follow_ups.items()
     }
 
 

@@ -76,6 +76,7 @@ EFFECTS: dict[EntryKind, tuple[Effect, ...]] = {
     K.DIFFERS: (_MARK,),
     K.STOP: (_MARK, E(_PUT, "stops", B.ID)),
     K.RESUME: (E(_DROP, "stops", B.REFERS_TO),),
+    K.VERDICT: (E(_PUT, "verdicts", B.PLACE),),
     K.REOPEN: (E(_DROP, "deviations", B.CLOSING), E(_DROP_SAME, "closings", B.CLOSING)),
     K.SIGN: (_CLOSE, E(_PUT, "endings", B.RUN)),
     K.END: (E(_PUT, "endings", B.RUN),),

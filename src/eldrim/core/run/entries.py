@@ -47,6 +47,7 @@ class EntryKind(StrEnum):
     RESUME = "resume"
     WATCH = "watch"
     REOPEN = "reopen"
+    VERDICT = "verdict"
     SIGN = "sign"
     END = "end"
 
@@ -69,7 +70,8 @@ class Entry(Frozen):
     follow it. ``heard`` is what a device said that was not taken, ``over`` a peak above the window:
     it stays a deviation whatever is read after it. A lead who does not ``accept`` a deviation says
     that it is not so (``refuse``; it stays open until it is corrected) or that the step is to be
-    done ``again``. ``how`` is how a value came in.
+    done ``again``. A ``verdict`` is what a technician says of what the plugs tell: taken up, or not
+    seen so, with the reason. ``how`` is how a value came in.
     """
 
     id: UUID

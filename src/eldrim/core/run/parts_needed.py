@@ -7,6 +7,7 @@ from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.run.entries import EntryKind
 from eldrim.core.run.state import RunState
 from eldrim.core.run.stops import BY_KEY
+from eldrim.core.run.verdicts import PARTS, taken_up
 from eldrim.core.words import say
 
 DAMAGED = "damaged"
@@ -37,6 +38,10 @@ def parts_needed(plan: Plan, state: RunState) -> list[PartNeeded]:
         if entry.kind is EntryKind.DIFFERS and entry.reason == DAMAGED:
             damaged = f"{say('differs.damaged')}: {step.text}"
             found.append(PartNeeded(step.object, damaged, _number(plan, "", step)))
+    for entry, said in taken_up(state):
+        names = PARTS.get(said.act, ())
+        step = steps[entry.step]
+        found += [PartNeeded(say(n), said.title, _number(plan, n, step)) for n in names]
     return found
 
 

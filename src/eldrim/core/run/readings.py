@@ -7,6 +7,7 @@ from eldrim.core.figures.limits import Limits, Side, limits, side
 from eldrim.core.language import day_words
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
+from eldrim.core.reading_choices import APART
 from eldrim.core.words import say
 
 Value = float | str | None
@@ -66,10 +67,21 @@ def shown(reading: Reading, value: Value) -> str:
     """
     if is_number(value):
         return format_number(value, 3)
-    if value in reading.choices and reading.shown:
-        return reading.shown[reading.choices.index(str(value))]
+    if reading.choices and reading.shown:
+        words = [_choice(reading, one) for one in picked(reading, value)]
+        if all(words):
+            return "; ".join(words) if reading.several else words[0]
     day = find_day(str(value)) if reading.kind == "date" else None
     return day_words(day) if day else str(value)
+
+
+def picked(reading: Reading, value: Value) -> list[str]:
+    """The ids of what was picked: one, or several where several may hold."""
+    return str(value).split(APART) if reading.several else [str(value)]
+
+
+def _choice(reading: Reading, value: str) -> str:
+    return reading.shown[reading.choices.index(value)] if value in reading.choices else ""
 
 
 def label_at_hole(step: Step, label: str) -> str:

@@ -9,10 +9,12 @@ from uuid import UUID
 from eldrim.core.language import moment_words
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number
+from eldrim.core.reading_choices import IN_ORDER
 from eldrim.core.run.entries import Entry, EntryKind, Recorded
 from eldrim.core.run.readings import at_limit, outside, shown
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import BY_KEY, reason_of
+from eldrim.core.run.verdicts import TAKEN, verdict_words
 from eldrim.core.words import say
 
 K = EntryKind
@@ -185,6 +187,8 @@ def _mark(recorded: Recorded, entries: list[Recorded], state: RunState) -> str:
         return f"{say('bay.reopened')}: {recorded.by}"
     if entry.kind is K.RELEASE:
         return f"{say('doc.hold')}: {recorded.by}"
+    if entry.kind is K.VERDICT:
+        return f"{words}: {recorded.by}" if (words := verdict_words(entry)) else ""
     if entry.kind is K.HEARD:
         return say("bay.heard", value=said)
     if entry.kind is K.WATCH:
@@ -290,10 +294,6 @@ def feedback(runs: Iterable[tuple[str, Plan, list[Recorded]]]) -> dict[str, Feed
     }
 
 
-# What a plug or a coil in order looks like.
-IN_ORDER = ("tan-dry", "sound")
-
-
 def finding_words(step: Step, entry: Entry) -> str:
     """What an entry found at its step, to be looked for later; empty where it found nothing."""
     words = _marked_words(entry)
@@ -306,6 +306,8 @@ def finding_words(step: Step, entry: Entry) -> str:
 
 
 def _marked_words(entry: Entry) -> str:
+    if entry.kind is K.VERDICT and entry.value == TAKEN:
+        return verdict_words(entry)
     if entry.kind is K.STOP:
         return reason_of(entry)
     if entry.kind in DEVIATES:

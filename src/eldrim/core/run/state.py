@@ -27,6 +27,7 @@ class RunState:
     ``watched`` is what was read while waiting, in order;
     ``conflicts`` are values two tablets wrote without knowing of each other, until a person says
     which holds; ``heard`` what devices said that was not taken;
+    ``verdicts`` what was said last of each verdict on the plugs;
     ``endings`` the signature, or the lead's word that the run ends unfinished.
     ``first`` is when the first entry was written.
     """
@@ -44,6 +45,7 @@ class RunState:
     watched: dict[Place, tuple[Recorded, ...]] = field(default_factory=dict)
     conflicts: dict[Place, tuple[Recorded, ...]] = field(default_factory=dict)
     heard: dict[Place, tuple[Recorded, ...]] = field(default_factory=dict)
+    verdicts: dict[Place, Recorded] = field(default_factory=dict)
     endings: dict[str, Recorded] = field(default_factory=dict)
 
     @property

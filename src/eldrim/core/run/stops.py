@@ -61,10 +61,13 @@ STOPS: tuple[Stop, ...] = (
     Stop(StopKind.DROPPED_IN, 3),
     Stop(StopKind.FUEL_SMELL, 3),
     Stop(StopKind.RUNS_ROUGH, 3),
+    Stop(StopKind.NO_START, 3),
 )
 BY_KEY: dict[str, Stop] = {stop.key: stop for stop in STOPS}
 # What only a lead says is over.
-LEAD_CLEARS = frozenset({StopKind.DROPPED_IN, StopKind.THREAD_OUT, StopKind.SHELL_BROKEN})
+LEAD_CLEARS = frozenset(
+    {StopKind.DROPPED_IN, StopKind.THREAD_OUT, StopKind.SHELL_BROKEN, StopKind.NO_START}
+)
 CANNOT = ("tool", "part", "stuck", "absent", "told")
 ENDS = ("repair", "called_back", "no_part", "other_sheet")
 DIFFERS = ("other_part", "already_off", "other_size", "other_order", "longer", "damaged")

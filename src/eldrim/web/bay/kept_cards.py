@@ -9,7 +9,7 @@ from cachetools import LRUCache, cached
 from eldrim.core.engine import Engine
 from eldrim.core.language import speaking
 from eldrim.core.run.entries import EntryKind
-from eldrim.core.run.readings import METERS
+from eldrim.core.run.readings import METERS, picked
 from eldrim.core.run.stops import STOPS, deviation_reasons, reasons
 from eldrim.drawing import plug_condition
 from eldrim.store.edition_store import plan_of
@@ -53,4 +53,5 @@ def words_of_cards() -> dict[str, object]:
         "differs": reasons(EntryKind.DIFFERS),
         "deviation_reasons": deviation_reasons,
         "look": plug_condition.draw,
+        "picked": picked,
     }

@@ -16,6 +16,7 @@ from eldrim.core.errors import QuantityError, RunError
 from eldrim.core.language import LANGUAGES, speaking
 from eldrim.core.procedure.model import Plan, Reading
 from eldrim.core.quantity import in_unit, read_number, scan
+from eldrim.core.reading.observed import Known
 from eldrim.core.run.bags import bags
 from eldrim.core.run.due import METER, NEXT_METER
 from eldrim.core.run.entries import Entry, EntryKind, Role
@@ -23,7 +24,7 @@ from eldrim.core.run.readings import shown as value_shown
 from eldrim.core.run.unit_label import unit_of
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import TABLES, say
-from eldrim.drawing import hole_stage
+from eldrim.drawing import hole_stage, plug_condition
 from eldrim.store import accounts, edition_store, releases, runs, sheet_store, unit_store
 from eldrim.store import bays as bays_store
 from eldrim.store.errors import NotFoundError
@@ -32,6 +33,7 @@ from eldrim.web.bay.advice import last_values
 from eldrim.web.bay.cards import cards
 from eldrim.web.bay.kept_cards import kept_cards, words_of_cards
 from eldrim.web.bay.tray import tray_of
+from eldrim.web.bay.verdict import verdict_view
 from eldrim.web.bay.wire import outline, rules, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import SHOP_ZONE
@@ -211,7 +213,7 @@ def _run_page(
             kept=False,
             kept_at=kept_cards(row.edition, engine, bool(hub.adapter)).address,
             **words_of_cards(),
-            symbols=hole_stage.symbols(),
+            symbols=hole_stage.symbols() + plug_condition.symbols(),
             leads=accounts.leads(db),
             adapter=bool(hub.adapter),
             devices=list(hub.urls),
@@ -228,6 +230,20 @@ def show_cards(request: Request, db: Db, _: SignedIn, edition: UUID, digest: str
         raise NotFoundError("These cards are of another version. Load the page again.")
     headers = {"cache-control": "private, max-age=31536000, immutable"}
     return Response(kept.body, media_type="text/html; charset=utf-8", headers=headers)
+
+
+@router.get("/bay/runs/{key}/verdict")
+def show_verdict(
+    request: Request, db: Db, _: SignedIn, key: UUID, repaired: bool = False
+) -> Response:
+    """What the plugs of a run tell, for its page; nothing while a hole is not read yet."""
+    row = runs.run(db, key)
+    with speaking(edition_store.plan_of(row.edition).job.language):
+        known = frozenset({Known.REPAIRED}) if repaired else frozenset[Known]()
+        view = verdict_view(db, row, known)
+        if view is None:
+            return Response(status_code=204)
+        return render(request, "bay/verdict.html.jinja", view=view, repaired=repaired)
 
 
 def _spoken_words(language: str) -> dict[str, str]:

@@ -9,6 +9,7 @@ from eldrim.core.figures.cooling import MIN_FALL_KELVIN
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import UNITS, Dimension, convert, working_unit
+from eldrim.core.reading_choices import APART, IN_ORDER
 from eldrim.core.run.blockers import needs, waits_for
 from eldrim.core.run.carried import cannot_follow
 from eldrim.core.run.effects import EFFECTS
@@ -45,6 +46,8 @@ def rules() -> dict[str, Any]:
         "units": units(),
         "common": COMMON,
         "lead_clears": sorted(LEAD_CLEARS),
+        "alone": IN_ORDER,
+        "apart": APART,
         "meter_jump": {"times": MOST_TIMES, "beside": ALLOWED},
     }
 
@@ -136,7 +139,10 @@ def wire_state(plan: Plan, state: RunState) -> dict[str, Any]:
         name: {str(key): mark(entry) for key, entry in getattr(state, name).items()}
         for name in single
     }
-    values = {_place(place): mark(entry) for place, entry in state.values.items()}
+    values, verdicts = (
+        {_place(place): mark(entry) for place, entry in kept.items()}
+        for kept in (state.values, state.verdicts)
+    )
     many = {
         name: {_place(place): list(map(mark, found)) for place, found in kept.items()}
         for name, kept in (
@@ -146,7 +152,14 @@ def wire_state(plan: Plan, state: RunState) -> dict[str, Any]:
         )
     }
     parts = [asdict(part) for part in parts_needed(plan, state)]
-    return {"seq": state.count, **plain, "values": values, **many, "parts": parts}
+    return {
+        "seq": state.count,
+        **plain,
+        "values": values,
+        "verdicts": verdicts,
+        **many,
+        "parts": parts,
+    }
 
 
 def _place(place: Place) -> str:

@@ -10,6 +10,7 @@ from eldrim.core.capture import edits
 from eldrim.core.capture.carrier import hold_carrier, release_carrier, state_carrier
 from eldrim.core.capture.numbering import renumbered
 from eldrim.core.capture.propose import HindranceAnswer, answer
+from eldrim.core.capture.shared import read_shared
 from eldrim.core.capture.shorthand import understand
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import TO_BE_STATED
@@ -135,12 +136,15 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
         **{name: text_field(form, name) for name in names},
         "bulkhead": text_field(form, "bulkhead") or None,
         "diagnosis": text_field(form, "diagnosis") or None,
+        "cooling": text_field(form, "cooling") or plain["layout"].get("cooling", "liquid"),
+        "mixture": text_field(form, "mixture") or None,
         "isolate": text_field(form, "isolate") == "always",
         "battery": text_field(form, "battery"),
     }
     order = _order(engine, text_field(form, "firing_order"))
     ignition = {**plain["ignition"], "firing_order": order}
     facts = {"format": engine.format, "layout": layout, "ignition": ignition}
+    facts["shared"] = read_shared(engine, text_field(form, "shared"))
     facts["cylinders"] = _marked(plain["cylinders"], text_field(form, "marks"))
     facts["banks"] = {
         key: {**bank, "name": text_field(form, f"bank-{key}") or bank["name"]}

@@ -5,6 +5,7 @@ from functools import cached_property
 from eldrim.core.capture.carrier import carriers
 from eldrim.core.capture.missing import Missing, missing
 from eldrim.core.capture.propose import Proposal, proposals
+from eldrim.core.capture.shared import shared_line
 from eldrim.core.capture.shorthand import in_full
 from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Coil, Lead, Well
@@ -131,6 +132,11 @@ class CapturePage:
         """What stands on the coils, looms or leads, cylinder by cylinder; empty where nothing."""
         marks = [cylinder.mark for cylinder in self.engine.cylinders.values()]
         return ", ".join(marks) if any(marks) else ""
+
+    @property
+    def shared(self) -> str:
+        """What some cylinders share, as it is typed."""
+        return shared_line(self.engine)
 
     @property
     def wells(self) -> list[tuple[str, str, Well]]:

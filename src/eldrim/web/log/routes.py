@@ -25,6 +25,7 @@ from eldrim.printing import run_sheet
 from eldrim.store import accounts, edition_store, log, runs, unit_store
 from eldrim.store.log import LogFilter
 from eldrim.store.tables import RunRow
+from eldrim.web.bay.verdict import verdict_view
 from eldrim.web.context import Db, SignedIn, render
 from eldrim.web.filters import SHOP_ZONE, when
 from eldrim.web.forms import download
@@ -121,6 +122,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         lines=report(plan, entries, accounts.called(db)),
         marks=_marked(plan, entries, accounts.called(db)),
         parts=parts_needed(plan, state),
+        plugs=verdict_view(db, row, whole=False),
         steps={step.key: step for step in plan.steps},
     )
 

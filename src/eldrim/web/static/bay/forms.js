@@ -11,6 +11,7 @@ import {
   meant,
   number,
   outside,
+  pickedWith,
   sameSerial,
   signingBlockers,
 } from "./rules.js";
@@ -103,7 +104,7 @@ export function writeReading(form, { button = null, how = "" } = {}) {
   if (before) return refuse(`${say("refuse.first", { step: before.text })}`);
   const box = form.closest(".reading-box");
   const reading = inHand().readings.find((r) => r.key === form.elements.reading.value);
-  const typed = button?.name === "value" ? button.value : form.elements.value.value;
+  const typed = button?.name === "value" ? tapped(reading, button.value) : form.elements.value.value;
   const { value, note, refused } = understood(reading, typed);
   card().querySelector("[data-why]").hidden = true;
   offerNothing(box);
@@ -133,6 +134,13 @@ export function writeReading(form, { button = null, how = "" } = {}) {
   if (why) form.elements.value.value = "";
   onward(form.elements.value);
   return true;
+}
+
+// A pick, with the others at its place where several may hold.
+function tapped(reading, pick) {
+  if (!reading.several) return pick;
+  const had = state().values[`${inHand().key}|${reading.key}`];
+  return pickedWith(had?.value, pick, run.rules);
 }
 
 // What a device said is kept as it came. A wrench that went over its window is a deviation that no

@@ -1,18 +1,23 @@
 // A run on the tablet. Loaded first; the rest hangs on what each part is for.
 
-import { onChange, onFull, send } from "./queue.js";
+import { onChange, onFull, send, state } from "./queue.js";
 import { keptWithPage, run, say } from "./run.js";
 import { refuse, render } from "./view.js";
 import "./forms.js";
 import "./hands.js";
 import "./devices.js";
 import "./scan.js";
+import { renderVerdict } from "./verdict.js";
 
-onChange(render);
+onChange(() => {
+  render();
+  renderVerdict(state());
+});
 onFull(() => refuse(say("bay.full")));
 document.body.classList.add("scripted");
 keepIfRoom(`eldrim:title:${run.run}`, document.querySelector("[data-bay]").dataset.title);
 render();
+renderVerdict(state());
 send();
 
 // Kept at once, not only at the next visit: the page and all it is made of.

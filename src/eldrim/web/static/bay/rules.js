@@ -67,6 +67,15 @@ export function addEntry(state, entry, mark, effects) {
 const NO_ENTRY = "00000000-0000-0000-0000-000000000000";
 export const replacedBy = (state, step, reading) => state.values[`${step}|${reading}`]?.id ?? NO_ENTRY;
 
+// What is picked once one more is tapped: again, it is taken away; what is seen alone stands alone.
+// Something stays picked.
+export function pickedWith(had, tapped, { alone, apart }) {
+  const before = had ? String(had).split(apart) : [];
+  if (alone.includes(tapped)) return tapped;
+  if (before.includes(tapped)) return before.filter((one) => one !== tapped).join(apart) || tapped;
+  return [...before.filter((one) => !alone.includes(one)), tapped].join(apart);
+}
+
 // On which side of a closed interval a value lies: "under", "over" or "".
 function side([low, high], value) {
   if (low !== null && value < low) return "under";

@@ -101,9 +101,11 @@ function renderReading(step, reading, now) {
   bringValue(box, had);
   if (!had) return;
   const picks = [...box.querySelectorAll(".pick[name=value]")];
-  const picked = picks.find((b) => b.value === String(had.value));
-  picks.forEach((b) => b.setAttribute("aria-pressed", String(b === picked)));
-  const value = picked ? picked.innerText : `${shown(had.value)} ${unitOf(reading)}`;
+  const said = reading.several ? String(had.value).split(run.rules.apart) : [String(had.value)];
+  picks.forEach((b) => b.setAttribute("aria-pressed", String(said.includes(b.value))));
+  const picked = picks.filter((b) => said.includes(b.value));
+  for (const fold of box.querySelectorAll("[data-more]")) fold.open ||= picked.some((b) => fold.contains(b));
+  const value = picked.map((b) => b.textContent.trim()).join("; ") || `${shown(had.value)} ${unitOf(reading)}`;
   const from = had.unsent ? ` · ${say("bay.unsent", { count: 1 })}` : ` ${who(had.by)}`;
   const limit = atLimit(reading, had.value) ? ` · ${say("bay.limit")}` : "";
   const accepted = ["deviation", "over"].includes(had.kind)
@@ -133,7 +135,21 @@ function renderOthers(step, now) {
       cell.querySelector("small").textContent =
         verdict && say(verdict === "at_limit" ? "bay.at_limit" : `bay.${verdict}_word`);
       cell.classList.toggle("off", ["under", "over"].includes(verdict));
+      renderLooks(cell, now);
     });
+}
+
+// How the other plugs look, small: comparing beats naming.
+const MOST_LOOKS = 3;
+function renderLooks(cell, now) {
+  const had = now.values[`${cell.dataset.other}|condition`];
+  const picks = had ? String(had.value).split(run.rules.apart).slice(0, MOST_LOOKS) : [];
+  const looks = picks.map((one) => card().querySelector(`.pick[value="${CSS.escape(one)}"]`)).filter(Boolean);
+  cell.querySelector(".looks-there")?.remove();
+  if (!looks.length) return;
+  const drawn = looks.map((b) => b.querySelector("svg")?.cloneNode(true) ?? "");
+  const said = looks.map((b) => b.textContent.trim()).join("; ");
+  cell.append(el("span", "looks-there", ...drawn, el("span", "visually-hidden", said)));
 }
 
 function renderStops(step, now) {

@@ -1,0 +1,47 @@
+"""What some cylinders share, in one line: ``Brake vacuum take-off: air 5; Charge inlet: oil 4``."""
+
+import re
+from typing import Any, get_args
+
+from eldrim.core.engine.model import Engine, Shared
+from eldrim.core.errors import EngineError, Problem
+
+BRINGS: tuple[str, ...] = get_args(Shared.model_fields["brings"].annotation)
+_FORM = re.compile(r"(?P<name>[^:]{1,80}):\s*(?P<brings>\w+)\s+(?P<numbers>[\d\s,]+)")
+FIX = f"write it as Brake vacuum: air 5, with one of {', '.join(BRINGS)}"
+
+
+def shared_line(engine: Engine) -> str:
+    """What the sheet says is shared, as it is typed."""
+    return "; ".join(
+        f"{one.name}: {one.brings} {' '.join(map(str, one.cylinders))}"
+        for one in engine.shared.values()
+    )
+
+
+def read_shared(engine: Engine, line: str) -> dict[str, Any]:
+    """The ``shared`` of a sheet from such a line; one called as before keeps its key.
+
+    Raises :class:`EngineError` with every clause that is not understood.
+    """
+    keys = {one.name: key for key, one in engine.shared.items()}
+    found: dict[str, Any] = {}
+    problems = []
+    for clause in filter(None, (said.strip() for said in line[:400].split(";"))):
+        fits = _FORM.fullmatch(clause)
+        if fits is None or fits["brings"].lower() not in BRINGS:
+            problems.append(Problem("shared", f"'{clause[:80]}' is not understood", FIX))
+            continue
+        name = " ".join(fits["name"].split())
+        numbers = [int(number) for number in re.findall(r"\d+", fits["numbers"])]
+        lacking = sorted(set(numbers) - set(engine.cylinders))
+        if lacking:
+            said = f"cylinder {lacking[0]} does not exist"
+            problems.append(Problem("shared", said, f"use some of {sorted(engine.cylinders)}"))
+            continue
+        plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40]
+        key = keys.get(name) or f"from-{plain}".rstrip("-")
+        found[key] = {"name": name, "brings": fits["brings"].lower(), "cylinders": numbers}
+    if problems:
+        raise EngineError(problems)
+    return found

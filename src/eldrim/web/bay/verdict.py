@@ -1,0 +1,47 @@
+"""What the plugs of a run tell, beside its steps."""
+
+from sqlalchemy.orm import Session
+
+from eldrim.core.quantity import format_number
+from eldrim.core.reading.observed import Known, PlugSet
+from eldrim.core.run.plug_set import SetOfRun, reads_plugs, set_of_run
+from eldrim.core.run.verdicts import place_of
+from eldrim.core.words import say
+from eldrim.store import edition_store, runs, sheet_store
+from eldrim.store.tables import RunRow
+from eldrim.web.reading.view import ReadingView, reading_view
+
+
+def verdict_view(
+    db: Session, row: RunRow, known: frozenset[Known] = frozenset(), *, whole: bool = True
+) -> ReadingView | None:
+    """The verdict on a run's plugs, in the language in use; None while a hole is not read yet.
+
+    Without ``whole`` it is told of those that were read, where any was.
+    """
+    plan = edition_store.plan_of(row.edition)
+    if not reads_plugs(plan):
+        return None
+    state, engine = runs.state(db, row.id), sheet_store.sheet(db, plan.engine)
+    before = runs.past_before(db, row)
+    read = set_of_run(engine, plan, state, before, row.unit.meter, known)
+    if not read.found.read or (whole and not read.whole):
+        return None
+    places = {}
+    for verdict in read.found.verdicts:
+        place = place_of(plan, verdict)
+        said = state.verdicts.get(place) if place else None
+        places[f"{verdict.cause} {' '.join(verdict.holes)}"] = (place, said)
+    return reading_view(engine, read.found, read.plugs, places, _since(read))
+
+
+def _since(read: SetOfRun) -> str:
+    ran = _ran(read.plugs)
+    return say("bay.verdict_since", since=ran) if ran else ""
+
+
+def _ran(plugs: PlugSet) -> str:
+    for value, unit in ((plugs.since_km, "km"), (plugs.since_h, "h")):
+        if value is not None:
+            return f"{format_number(value, 1)} {unit}"
+    return ""
