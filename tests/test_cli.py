@@ -138,3 +138,63 @@ def test_a_plan_can_be_asked_with_a_crib(tmp_path: Path) -> None:
     assert "to get:" in done.stdout
     assert re.search(r"get: extension 75 mm, ⅜ in", done.stdout)
     assert run("plan", TUG, "--cylinders", "2", "--crib", str(tmp_path / "no.csv")).exit_code == 2
+
+
+def test_read_says_what_a_set_of_plugs_tells(tmp_path: Path) -> None:
+    """In text and as JSON; the answer is the last set the next time."""
+    said = run("read", TUG, "--signs", "4=blister; 5=black,wet,oily", "--since", "320 km")
+    assert said.exit_code == 0
+    assert "Oil past a ring or a guide (hole 5): clear" in said.output
+    data = run("read", TUG, "--signs", "4=blister; 5=black,wet,oily", "--format", "json")
+    verdicts = json.loads(data.output)["verdicts"]
+    fields = {"cause", "scope", "holes", "confidence", "for", "against", "tell_apart", "now"}
+    assert fields | {"recheck"} <= set(verdicts[0])
+    last = tmp_path / "last.json"
+    last.write_text(data.output)
+    again = run("read", TUG, "--signs", "4=ok; 1=blister", "--last", str(last), "--format", "json")
+    changes = {c["hole"]: c["change"] for c in json.loads(again.output)["over_time"]}
+    assert changes == {"1": "moved", "4": "cured", "5": "cured"}
+
+
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (("read", TUG, "--signs", "5=blster"), "did you mean blister"),
+        (("read", TUG, "--signs", "9=wet"), "use one of: 1, 2, 3, 4, 5, 6"),
+        (("read", TUG, "--signs", "5=wet", "--since", "5 N·m"), "no distance and no time"),
+        (("read", TUG, "--signs", "5=wet", "--last", "/no/such/file"), "check the path"),
+        (("read", TUG, "--signs", "5=wet", "--last", TUG), "last"),
+        (("diagnose", TUG, "--codes", "P0309"), "the engine has cylinders"),
+        (("diagnose", TUG, "--codes", "nonsense"), "a code is a letter"),
+        (("diagnose", TUG, "--codes", "P0305", "--symptoms", "foggy"), "is no symptom"),
+        (("diagnose", TUG, "--codes", "P0305", "--age", "plugs=5 N·m"), "no age"),
+        (("diagnose", TUG, "--codes", "P0305", "--known", "moon"), "is no cause"),
+        (("diagnose", TUG, "--codes", "P0305", "--without", "dance"), "is no test"),
+        (("diagnose", TUG), "says nothing"),
+    ],
+)
+def test_what_is_not_understood_ends_with_the_fix(words: tuple[str, ...], says: str) -> None:
+    """Exit code 2, the place and the nearest words."""
+    said = run(*words)
+    assert (said.exit_code, says in said.output) == (2, True), said.output
+
+
+def test_diagnose_says_what_to_do_next() -> None:
+    """In text and as JSON: what leads, causes, the tree, beside what others would do."""
+    codes = ("diagnose", TUG, "--codes", "P0305,P0355,P0015")
+    said = run(*codes)
+    assert said.exit_code == 0
+    assert "P0305 leads" in said.output
+    assert "no strategy takes less" in said.output
+    data = json.loads(run(*codes, "--format", "json").output)
+    assert data["leading"]["code"] == "P0305"
+    assert [c["code"] for c in data["pointing"]] == ["P0355"]
+    assert [c["code"] for c in data["consequences"]] == ["P0015"]
+    assert {"key", "cylinder", "probability", "for", "against"} <= set(data["causes"][0])
+    assert data["proven_optimal"]
+    assert data["expected_minutes"] < data["baselines"]["plugs_then_coils"]
+    node = {"act", "kind", "minutes_own", "minutes_access", "opens", "outcomes"}
+    assert node <= set(data["tree"])
+    worn = json.loads(run("diagnose", TUG, "--codes", "P0305", "--age", "plugs=160000km",
+                          "--format", "json").output)  # fmt: skip
+    assert worn["kind"] == "one-worn"

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from eldrim.core.engine import Engine
 from eldrim.core.errors import EldrimError, Problem, ProblemsError
+from eldrim.core.faults.answer import as_text as diagnosis_text
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
@@ -23,6 +24,7 @@ from eldrim.core.sums import SUMS, Sum, work_out
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
+from eldrim.exchange.diagnoses import ComplaintQuestion, answer_diagnosis
 from eldrim.exchange.engine_file import read_engine
 from eldrim.exchange.model_faults import fault_words
 from eldrim.exchange.readings import ReadingQuestion, answer_reading, read_last
@@ -138,6 +140,44 @@ def read(  # noqa: PLR0913 - the options of a command
         typer.echo(json.dumps(document, ensure_ascii=False, indent=2))
     else:
         typer.echo(reading_text(answer))
+
+
+@app.command()
+def diagnose(  # noqa: PLR0913 - the options of a command
+    file: Path,
+    codes: Annotated[str, typer.Option(help="Fault codes: P0305,P0355.")] = "",
+    signs: Annotated[str, typer.Option(help="Seen at the holes: '5=track'.")] = "",
+    symptoms: Annotated[
+        str, typer.Option(help="cold, hot, wet, load, idle, smell, after-job; apart by commas.")
+    ] = "",
+    age: Annotated[str, typer.Option(help="plugs=160000km")] = "",
+    without: Annotated[list[str], typer.Option(help="A test struck out.")] = [],  # noqa: B006
+    known: Annotated[str, typer.Option(help="A cause taken as known.")] = "",
+    variant: Annotated[str, typer.Option(help="Where the sheet has several.")] = "",
+    school: Annotated[list[str], typer.Option(help="A house rule, as topic=school.")] = [],  # noqa: B006
+    tools: Annotated[Path | None, typer.Option("--crib", help="The crib as CSV.")] = None,
+    form: Annotated[Literal["text", "json"], typer.Option("--format")] = "text",
+) -> None:
+    """Say what a complaint most likely comes from, and which test or repair to do next.
+
+    The order that costs least on this engine, from first test to proven cure, the way in counted.
+    """
+    engine, crib = _read(file), _crib(tools)
+    try:
+        question = ComplaintQuestion(
+            codes=codes, signs=signs, symptoms=symptoms.split(","), age=age, without=without,
+            known=known, variant=variant,
+        )  # fmt: skip
+        answer = answer_diagnosis(engine, question, _rules(school), crib)
+    except ValidationError as error:
+        _fail([Problem(str(f["loc"][0]), fault_words(f), "shorten it") for f in error.errors()])
+    except ProblemsError as error:
+        _fail(error.problems)
+    if form == "json":
+        document = answer.model_dump(mode="json", by_alias=True)
+        typer.echo(json.dumps(document, ensure_ascii=False, indent=2))
+    else:
+        typer.echo(diagnosis_text(answer))
 
 
 Config = Annotated[Path | None, typer.Option(help="A TOML file of settings.")]

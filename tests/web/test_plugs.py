@@ -190,3 +190,20 @@ def finish(bay: Bay) -> None:
             )
         closing = "sign" if step is plan.steps[-1] else "done"
         send(bay, kind=closing, step=step.key, checks=[check.key for check in step.checks])
+
+
+def test_the_interface_weighs_a_complaint(client: TestClient) -> None:
+    """With house rules and a crib; everything wrong at once."""
+    asked = {"engine": as_document(), "codes": "P0305, P0355", "symptoms": ["wet"]}
+    answer = client.post("/api/v1/diagnoses", json=asked)
+    assert answer.status_code == 200
+    said = answer.json()
+    assert (said["kind"], said["causes"][0]["key"]) == ("coil-circuit", "coil")
+    assert said["tree"]["outcomes"]
+    wrong = {**asked, "codes": "P0309 x", "symptoms": ["odd"], "age": "plugs=1", "signs": "9=wet"}
+    refused = client.post("/api/v1/diagnoses", json=wrong)
+    assert refused.status_code == 422
+    paths = [problem["path"] for problem in refused.json()["problems"]]
+    assert paths == ["age", "codes", "codes", "signs.9", "symptoms"]
+    nothing = client.post("/api/v1/diagnoses", json={"engine": as_document()})
+    assert nothing.status_code == 422

@@ -44,7 +44,7 @@ def answer_reading(engine: Engine, asked: ReadingQuestion) -> ReadingAnswer:
     last = gathered(_signs, engine, asked.last) if asked.last else None
     since = gathered(read_since, asked.since)
     known = gathered(_known, asked.known)
-    variant = gathered(_variant, engine, asked.variant)
+    variant = gathered(variant_of, engine, asked.variant)
     if problems:
         raise ProblemsError(problems)
     plugs = PlugSet(
@@ -75,7 +75,8 @@ def _known(words: list[str]) -> frozenset[Known]:
     return frozenset(Known(word) for word in plain)
 
 
-def _variant(engine: Engine, variant: str) -> str:
+def variant_of(engine: Engine, variant: str) -> str:
+    """The variant that is asked about: the first of the sheet where none was said."""
     if not variant:
         return next(iter(engine.variants))
     if variant not in engine.variants:

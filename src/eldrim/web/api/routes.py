@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.errors import EngineError, Problem, ProblemsError, RunError
+from eldrim.core.faults.answer import DiagnosisAnswer
 from eldrim.core.job import Job
 from eldrim.core.language import speaking
 from eldrim.core.procedure.model import Plan
@@ -20,6 +21,7 @@ from eldrim.core.run.state import RunState
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
+from eldrim.exchange.diagnoses import ComplaintQuestion, answer_diagnosis
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.photo import read_photo
 from eldrim.exchange.readings import ReadingQuestion, answer_reading
@@ -79,6 +81,26 @@ def reading(question: PlugsQuestion) -> ReadingAnswer | JSONResponse:
     try:
         engine = _consistent(question.engine)
         return answer_reading(engine, question)
+    except ProblemsError as error:
+        return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
+
+
+class FaultQuestion(ComplaintQuestion):
+    """An engine document, as in an engine file, and a complaint on it."""
+
+    engine: dict[str, Any] = Field(description="The engine document; see /docs/engine-file.")
+    rules: HouseRules = DEFAULT_RULES
+    crib: Crib = STANDARD_CRIB
+
+
+@router.post(
+    "/api/v1/diagnoses", response_model=DiagnosisAnswer, responses={422: {"model": Troubles}}
+)
+def diagnosis(question: FaultQuestion) -> DiagnosisAnswer | JSONResponse:
+    """Say what a complaint comes from and what to do next. Keeps nothing; needs no sign-in."""
+    try:
+        engine = _consistent(question.engine)
+        return answer_diagnosis(engine, question, question.rules, question.crib)
     except ProblemsError as error:
         return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
 

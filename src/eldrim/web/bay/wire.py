@@ -118,6 +118,12 @@ def state_of(db: Session, row: RunRow) -> dict[str, Any]:
         }
 
 
+# The maps of a state that hold one entry under a plain key.
+SINGLE = (
+    "closings", "deviations", "accepted", "refused", "released", "stops", "marks", "endings",
+)  # fmt: skip
+
+
 def wire_state(plan: Plan, state: RunState) -> dict[str, Any]:
     """The maps of a state with every entry as a mark; a place is written ``step|reading``."""
     texts: dict[str, str] = {step.key: step.text for step in plan.steps}
@@ -125,24 +131,14 @@ def wire_state(plan: Plan, state: RunState) -> dict[str, Any]:
     def mark(recorded: Recorded) -> dict[str, Any]:
         return wire_mark(recorded, texts)
 
-    single = (
-        "closings",
-        "deviations",
-        "accepted",
-        "refused",
-        "released",
-        "stops",
-        "marks",
-        "endings",
-    )
     plain = {
         name: {str(key): mark(entry) for key, entry in getattr(state, name).items()}
-        for name in single
+        for name in SINGLE
     }
-    values, verdicts = (
-        {_place(place): mark(entry) for place, entry in kept.items()}
-        for kept in (state.values, state.verdicts)
-    )
+    placed = {
+        name: {_place(place): mark(entry) for place, entry in kept.items()}
+        for name, kept in (("values", state.values), ("verdicts", state.verdicts))
+    }
     many = {
         name: {_place(place): list(map(mark, found)) for place, found in kept.items()}
         for name, kept in (
@@ -152,14 +148,7 @@ def wire_state(plan: Plan, state: RunState) -> dict[str, Any]:
         )
     }
     parts = [asdict(part) for part in parts_needed(plan, state)]
-    return {
-        "seq": state.count,
-        **plain,
-        "values": values,
-        "verdicts": verdicts,
-        **many,
-        "parts": parts,
-    }
+    return {"seq": state.count, **plain, **placed, **many, "parts": parts}
 
 
 def _place(place: Place) -> str:

@@ -1,0 +1,104 @@
+"""A complaint: what was read, noticed and known; and of which kind it is."""
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from eldrim.core.engine.model import Engine
+from eldrim.core.faults.codes import Code, CodeClass, leading, pointing
+from eldrim.core.frozen import Frozen
+
+
+class Symptom(StrEnum):
+    """What was noticed."""
+
+    COLD = "cold"
+    HOT = "hot"
+    WET = "wet"
+    LOAD = "load"
+    IDLE = "idle"
+    SMELL = "smell"
+    AFTER_JOB = "after-job"
+
+
+class Kind(StrEnum):
+    """Which causes are thought of, and how common each is."""
+
+    COIL_CIRCUIT = "coil-circuit"
+    ONE_WORN = "one-worn"
+    ONE_YOUNG = "one-young"
+    ONE_LEAD = "one-lead"
+    INJECTOR = "injector"
+    PAIR = "pair"
+    BANK = "bank"
+    SEVERAL = "several"
+
+
+@dataclass(frozen=True)
+class Complaint:
+    """What is complained of. ``signs`` are by hole, those amiss; ``plugs_worn`` whether the plugs
+    are past their interval, where that is known; ``proven`` counts what the shop's own log proved
+    to be behind such complaints, by cause.
+    """
+
+    codes: tuple[Code, ...] = ()
+    symptoms: frozenset[Symptom] = frozenset()
+    signs: dict[str, frozenset[str]] = field(default_factory=dict)
+    plugs_worn: bool | None = None
+    proven: dict[str, int] = field(default_factory=dict)
+
+
+class Where(Frozen):
+    """The kind of a complaint, and the cylinders or the bank it is about."""
+
+    kind: Kind
+    cylinders: tuple[int, ...] = ()
+    bank: str = ""
+
+
+# What a code that names a part of one cylinder makes of a complaint.
+POINTED = {CodeClass.COIL: Kind.COIL_CIRCUIT, CodeClass.INJECTOR: Kind.INJECTOR}
+
+
+def where_of(engine: Engine, complaint: Complaint) -> Where:
+    """What a complaint is about: one cylinder, a pair, a bank, or several without a pattern."""
+    first = leading(complaint.codes)
+    named = _named(engine, complaint)
+    if first and first.kind in (CodeClass.SUPPLY, CodeClass.CRANK):
+        return Where(kind=Kind.SEVERAL, cylinders=())
+    for code in pointing(complaint.codes, first) or (first,) if first else ():
+        if code.kind in POINTED and code.cylinder:
+            return Where(kind=POINTED[code.kind], cylinders=(code.cylinder,))
+    if len(named) == 1:
+        return Where(kind=_of_one(engine, complaint), cylinders=named)
+    pair = next((p for p in engine.ignition.waste_spark_pairs if set(p) == set(named)), None)
+    if pair:
+        return Where(kind=Kind.PAIR, cylinders=tuple(sorted(pair)))
+    bank = _bank(engine, complaint, named)
+    if bank:
+        return Where(kind=Kind.BANK, cylinders=named, bank=bank)
+    return Where(kind=Kind.SEVERAL, cylinders=named)
+
+
+def _named(engine: Engine, complaint: Complaint) -> tuple[int, ...]:
+    """The cylinders that codes name; without any those whose plug shows something amiss."""
+    by_code = {code.cylinder for code in complaint.codes if code.cylinder}
+    if by_code or complaint.codes:
+        return tuple(sorted(by_code))
+    return tuple(
+        sorted({engine.holes[hole][0] for hole, signs in complaint.signs.items() if signs})
+    )
+
+
+def _of_one(engine: Engine, complaint: Complaint) -> Kind:
+    if engine.ignition.kind != "coil_on_plug":
+        return Kind.ONE_LEAD
+    return Kind.ONE_WORN if complaint.plugs_worn else Kind.ONE_YOUNG
+
+
+def _bank(engine: Engine, complaint: Complaint, named: tuple[int, ...]) -> str:
+    """The bank that a mixture code names, or that holds all misfires of several."""
+    for code in complaint.codes:
+        if code.kind in (CodeClass.LEAN, CodeClass.RICH) and code.bank:
+            return code.bank
+    banks = {engine.cylinders[number].bank for number in named}
+    return banks.pop() if len(named) > 1 and len(banks) == 1 and len(engine.banks) > 1 else ""
