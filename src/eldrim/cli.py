@@ -125,9 +125,12 @@ def read(  # noqa: PLR0913 - the options of a command
     try:
         before = read_last(last.read_bytes()) if last else None
         question = ReadingQuestion(
-            signs=signs, since=since, last=before, variant=variant,
+            signs=signs,
+            since=since,
+            last=before,
+            variant=variant,
             known=[word for word in known.split(",") if word.strip()],
-        )  # fmt: skip
+        )
         answer = answer_reading(engine, question)
     except OSError as error:
         _fail([Problem(str(last), error.strerror or "cannot be read", "check the path")])
@@ -165,9 +168,14 @@ def diagnose(  # noqa: PLR0913 - the options of a command
     engine, crib = _read(file), _crib(tools)
     try:
         question = ComplaintQuestion(
-            codes=codes, signs=signs, symptoms=symptoms.split(","), age=age, without=without,
-            known=known, variant=variant,
-        )  # fmt: skip
+            codes=codes,
+            signs=signs,
+            symptoms=symptoms.split(","),
+            age=age,
+            without=without,
+            known=known,
+            variant=variant,
+        )
         answer = answer_diagnosis(engine, question, _rules(school), crib)
     except ValidationError as error:
         _fail([Problem(str(f["loc"][0]), fault_words(f), "shorten it") for f in error.errors()])

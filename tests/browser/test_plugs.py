@@ -1,5 +1,7 @@
 """Plugs are read by touch: signs, the verdict, what follows; with and without the link."""
 
+import re
+
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import People
@@ -106,4 +108,31 @@ def test_a_desk_says_what_a_set_tells_while_one_taps(person: People) -> None:
     expect(told).not_to_contain_text("Flash-over")
     page.locator("[name=hole-5]").fill("blster")
     expect(told).to_contain_text("did you mean blister")
+    assert not faults(page)
+
+
+def test_a_fault_is_found_by_what_if_at_the_desk(person: People) -> None:
+    """From a unit to its tree; a test struck out draws it anew; it reads as a list too."""
+    page = person("trainer")
+    page.goto("/units/tug-14")
+    page.get_by_role("link", name="Find a fault").click()
+    page.get_by_label("Codes read").fill("P0305")
+    page.get_by_label("in the wet").check()
+    told = page.locator("#fault-told")
+    expect(told).to_contain_text("Boot of 5, flash-over")
+    before = told.locator("dd").first.inner_text()
+    expect(told).to_contain_text("Look at boot and insulator")
+    page.wait_for_load_state("networkidle")
+    page.get_by_text("The same as a list, with cautions and what if").click()
+    first = told.locator(".fault-node").first
+    expect(first).to_contain_text("Look at boot and insulator of 5")
+    first.get_by_role("link", name=re.compile("what if not.*Look at boot", re.DOTALL)).click()
+    expect(told).to_contain_text("without looking at the boot")
+    assert int(told.locator("dd").first.inner_text().split()[0]) >= int(before.split()[0])
+    told.get_by_role("link", name="take back").click()
+    expect(told.locator("dd").first).to_have_text(before)
+    expect(page.get_by_label("in the wet")).to_be_checked()
+    page.get_by_label("Codes read").fill("P0309")
+    expect(told).to_contain_text("the engine has cylinders 1, 2, 3, 4, 5, 6")
+    expect(page.get_by_label("Codes read")).to_have_value("P0309")
     assert not faults(page)

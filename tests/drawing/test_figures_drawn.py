@@ -8,16 +8,23 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from eldrim.core.faults.answer import told
+from eldrim.core.faults.codes import read_codes
+from eldrim.core.faults.complaint import Complaint
+from eldrim.core.faults.diagnosis import diagnose
+from eldrim.core.faults.ways import ways
 from eldrim.core.figures.cooling import cooling
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.tool_roll import as_item
 from eldrim.core.reading_choices import MORE_PLUG_CONDITIONS, PLUG_CONDITIONS
+from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.sums import examples, work_out
 from eldrim.core.tools.demand import TurnAction
 from eldrim.core.tools.stack_finder import NoStack, StackFinder
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.drawing import (
     cooling_curve,
+    fault_tree,
     gap_wedge,
     plug_condition,
     plug_figure,
@@ -164,3 +171,18 @@ def test_every_condition_of_a_plug_has_a_look_of_its_own() -> None:
         assert f'#look-{condition}"' in plug_condition.draw(condition)
     assert set(plug_condition.LOOKS) == set(every)
     assert "#look-plain" in plug_condition.draw("something new")
+
+
+def test_a_fault_tree_is_drawn_as_wide_as_it_is_likely() -> None:
+    """The first act at the left, each branch as wide as its chance, no wider than the page."""
+    sheet = tug()
+    codes = read_codes(sheet, "P0305")
+    variant = list(sheet.variants)[-1]
+    found = diagnose(
+        sheet, variant, Complaint(codes=codes), ways(sheet, variant, DEFAULT_RULES, STANDARD_CRIB)
+    )
+    drawn = fault_tree.draw(told(sheet, found).tree)
+    assert drawn.count('class="branch"') >= 4
+    assert "way in opens: 57 min" in drawn
+    width = float(re.search(r'width="([\d.]+)"', drawn)[1])  # type: ignore[index]
+    assert width <= fault_tree.PAGE + 2 * fault_tree.MARGIN

@@ -207,3 +207,29 @@ def test_the_interface_weighs_a_complaint(client: TestClient) -> None:
     assert paths == ["age", "codes", "codes", "signs.9", "symptoms"]
     nothing = client.post("/api/v1/diagnoses", json={"engine": as_document()})
     assert nothing.status_code == 422
+
+
+def test_a_complaint_is_weighed_at_the_desk(client: TestClient) -> None:
+    """The causes, the drawn tree, the sums beside it, and what if."""
+    sign_in(client, "trainer")
+    page = client.get("/engines/marlet-34-v6/fault?codes=P0305,P0355,P0015").text
+    assert "<b>P0305</b> leads: misfire of a cylinder" in page
+    assert "<b>P0015</b> follows until proven otherwise" in page
+    assert 'class="fault-tree"' in page
+    assert "expected to cured and proven" in page
+    assert "High voltage" in page, "cautions come from what an act does"
+    without = client.get("/engines/marlet-34-v6/fault?codes=P0305&without=swap-coil").text
+    assert "without changing coils" in without
+    known = client.get("/engines/marlet-34-v6/fault?codes=P0305&known=boot").text
+    assert "New boot at 5, then prove" in known
+    wrong = client.get("/engines/marlet-34-v6/fault?codes=P0309&symptoms=odd").text
+    assert "the engine has cylinders 1, 2, 3, 4, 5, 6" in wrong
+    assert 'value="P0309"' in wrong
+    for query in (
+        "codes=%00",
+        "signs=;;;",
+        "age=x",
+        "without=" + "y" * 39,
+        "known=moon&codes=P0305",
+    ):
+        assert client.get(f"/engines/marlet-34-v6/fault?{query}").status_code in (200, 422), query

@@ -1,6 +1,7 @@
 """A complaint as it is asked about from outside: the command line and the open interface."""
 
 import re
+from collections.abc import Callable
 from difflib import get_close_matches
 from typing import Annotated, Any
 
@@ -13,7 +14,7 @@ from eldrim.core.faults.answer import DiagnosisAnswer, told
 from eldrim.core.faults.codes import read_codes
 from eldrim.core.faults.complaint import Complaint, Symptom
 from eldrim.core.faults.diagnosis import WhatIf, diagnose
-from eldrim.core.faults.ways import ways
+from eldrim.core.faults.ways import Ways, ways
 from eldrim.core.quantity import Dimension, convert, parse
 from eldrim.core.reading.signs import amiss
 from eldrim.core.reading.typed_signs import MAX_TEXT, read_signs
@@ -25,9 +26,11 @@ Short = Annotated[str, StringConstraints(max_length=400)]
 Word = Annotated[str, StringConstraints(max_length=80)]
 # Plug life where the sheet is silent, by construction (docs/craft.md §18), in km and h: lower end.
 LIFE = {
-    "nickel": (30_000.0, 500.0), "multi_ground": (30_000.0, 500.0),
-    "fine_wire": (80_000.0, 1_200.0), "surface_gap": (30_000.0, 500.0),
-}  # fmt: skip
+    "nickel": (30_000.0, 500.0),
+    "multi_ground": (30_000.0, 500.0),
+    "fine_wire": (80_000.0, 1_200.0),
+    "surface_gap": (30_000.0, 500.0),
+}
 
 
 class ComplaintQuestion(BaseModel):
@@ -45,9 +48,16 @@ class ComplaintQuestion(BaseModel):
 
 
 def answer_diagnosis(
-    engine: Engine, asked: ComplaintQuestion, rules: HouseRules, crib: Crib
+    engine: Engine,
+    asked: ComplaintQuestion,
+    rules: HouseRules,
+    crib: Crib,
+    find_ways: Callable[[Engine, str, HouseRules, Crib], Ways] = ways,
 ) -> DiagnosisAnswer:
-    """Weigh a complaint on an engine. Raises :class:`ProblemsError` with all that is wrong."""
+    """Weigh a complaint on an engine; ``find_ways`` may know the ways in from before.
+
+    Raises :class:`ProblemsError` with all that is wrong.
+    """
     problems: list[Problem] = []
 
     def gathered(read: Any, *given: Any) -> Any:
@@ -67,7 +77,7 @@ def answer_diagnosis(
         raise ProblemsError(problems)
     complaint = Complaint(codes=codes, symptoms=symptoms, signs=signs, plugs_worn=worn)
     what_if = WhatIf(without, asked.known.strip())
-    found = diagnose(engine, variant, complaint, ways(engine, variant, rules, crib), what_if)
+    found = diagnose(engine, variant, complaint, find_ways(engine, variant, rules, crib), what_if)
     return told(engine, found)
 
 

@@ -34,6 +34,7 @@ from eldrim.web.crib.routes import router as crib
 from eldrim.web.devices.line import shared_hub
 from eldrim.web.devices.routes import router as devices
 from eldrim.web.engines.routes import router as engines
+from eldrim.web.faults.routes import router as faults
 from eldrim.web.figures.routes import router as figures
 from eldrim.web.figures.variants import router as variants
 from eldrim.web.figures.words import router as words
@@ -69,6 +70,7 @@ AREAS = (
     teardown,
     capture,
     reading,
+    faults,
     engines,
     figures,
     variants,

@@ -13,6 +13,7 @@ from pydantic import BaseModel
 
 from eldrim.core.access.cost import Companion, access_costs, best_companion
 from eldrim.core.engine import Engine
+from eldrim.core.faults.ways import Ways, ways
 from eldrim.core.job import Job
 from eldrim.core.language import spoken
 from eldrim.core.procedure.compile import compile_plan
@@ -52,6 +53,16 @@ def plan_for(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> Plan:
     Raises :class:`JobError` as it does; a refusal is not kept.
     """
     return compile_plan(engine, job, rules, crib)
+
+
+def _place(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> tuple[str | bytes, ...]:
+    return (variant, *map(_digest_of, (engine, rules, crib)))
+
+
+@cached(LRUCache(KEPT), key=_place, condition=Condition())
+def kept_ways(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> Ways:
+    """Return what :func:`ways` answers, from memory where it was asked before."""
+    return ways(engine, variant, rules, crib)
 
 
 def first_plan(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> tuple[Plan, bool]:

@@ -32,22 +32,42 @@ TESTS: tuple[TestRow, ...] = (
     TestRow("look-boot", {"boot": 0.85}, 0.05, 2, CARRIER),
     TestRow("wiggle", {"connector": 0.6}, 0.05, 4, OVER, cautions=(RUNNING, HIGH_VOLTAGE)),
     TestRow("measure-supply", {"connector": 0.9, "supply": 0.9}, 0.03, 6, OVER),
-    TestRow("spark-tester", {"coil": 0.85, "connector": 0.85, "driver": 0.85, "lead": 0.85,
-            "pair-coil": 0.85, "main-coil": 0.85, "tower": 0.85}, 0.1, 5, CARRIER,
-            cautions=(CRANKING, HIGH_VOLTAGE, FUEL)),
+    TestRow(
+        "spark-tester",
+        {
+            "coil": 0.85,
+            "connector": 0.85,
+            "driver": 0.85,
+            "lead": 0.85,
+            "pair-coil": 0.85,
+            "main-coil": 0.85,
+            "tower": 0.85,
+        },
+        0.1,
+        5,
+        CARRIER,
+        cautions=(CRANKING, HIGH_VOLTAGE, FUEL),
+    ),
     TestRow("lead-resistance", {"lead": 0.8}, 0.05, 3, CARRIER),
-    TestRow("injector-heard", {"injector": 0.6, "injector-wiring": 0.6}, 0.1, 3,
-            cautions=(RUNNING,)),
+    TestRow(
+        "injector-heard", {"injector": 0.6, "injector-wiring": 0.6}, 0.1, 3, cautions=(RUNNING,)
+    ),
     TestRow("injector-swap", {"injector": 0.9}, 0.05, 30, OVER, cautions=(FUEL,)),
-    TestRow("compression", {"compression": 0.9, "engine": 0.9}, 0.05, 12, PLUG,
-            cautions=(CRANKING, FUEL)),
+    TestRow(
+        "compression",
+        {"compression": 0.9, "engine": 0.9},
+        0.05,
+        12,
+        PLUG,
+        cautions=(CRANKING, FUEL),
+    ),
     TestRow("leak-spray", {"air-leak": 0.7}, 0.05, 6, cautions=(RUNNING, FUEL)),
     TestRow("ring", {"tower": 0.95}, 0.01, 4),
     TestRow("fuel-pressure", {"fuel": 0.85}, 0.05, 10, cautions=(FUEL,)),
     TestRow("compare-sensors", {"sensor": 0.8}, 0.1, 8, cautions=(RUNNING,)),
     TestRow("back-pressure", {"exhaust": 0.85}, 0.05, 15, cautions=(RUNNING,)),
     TestRow("crank-signal", {"crank-signal": 0.85}, 0.05, 8, cautions=(CRANKING,)),
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True)
@@ -87,4 +107,4 @@ REPAIRS: tuple[RepairRow, ...] = (
     RepairRow("renew-boot-and-plug", ("boot", "plug"), 4, 11, PLUG),
     RepairRow("renew-coil-boot-plug", ("coil", "boot", "plug"), 6, 31, PLUG),
     RepairRow("renew-lead-and-plug", ("lead", "plug"), 4, 14, PLUG),
-)  # fmt: skip
+)

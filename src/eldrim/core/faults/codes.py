@@ -138,9 +138,19 @@ class Consequence:
 
 # The class that leads where several were read: what causes the others first.
 LEADS = (
-    C.SUPPLY, C.CRANK, C.COIL, C.INJECTOR, C.MISFIRE, C.LEAN, C.RICH, C.RANDOM, C.CAM, C.KNOCK,
-    C.BUS, C.OWN,
-)  # fmt: skip
+    C.SUPPLY,
+    C.CRANK,
+    C.COIL,
+    C.INJECTOR,
+    C.MISFIRE,
+    C.LEAN,
+    C.RICH,
+    C.RANDOM,
+    C.CAM,
+    C.KNOCK,
+    C.BUS,
+    C.OWN,
+)
 # What points at a part of the cylinder whose misfire leads.
 POINTS = (C.COIL, C.INJECTOR)
 # What may follow from what.

@@ -101,9 +101,13 @@ class Table:
         return found
 
     def _least(
-        self, value: Floats, layer: slice, out: slice, new: list[Ints],
+        self,
+        value: Floats,
+        layer: slice,
+        out: slice,
+        new: list[Ints],
         after: list[tuple[Ints, Ints, Ints]],
-    ) -> Floats:  # fmt: skip
+    ) -> Floats:
         """The least of all that can be done next, in each of these states."""
         weight, done = self._weight[layer, out], self._done[layer]
         least = np.full(weight.shape, np.inf)

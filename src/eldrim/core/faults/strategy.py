@@ -246,9 +246,13 @@ def _round(value: float) -> float:
 
 
 def _node(
-    search: Search, act: Test | Repair, kind: str, weights: tuple[float, ...],
-    opened: frozenset[str], outcomes: tuple[Branch, ...],
-) -> Node:  # fmt: skip
+    search: Search,
+    act: Test | Repair,
+    kind: str,
+    weights: tuple[float, ...],
+    opened: frozenset[str],
+    outcomes: tuple[Branch, ...],
+) -> Node:
     return Node(
         act=act.key,
         kind=kind,
@@ -261,9 +265,13 @@ def _node(
 
 
 def _repaired(
-    search: Search, act: Repair, weights: tuple[float, ...], left: tuple[float, ...],
-    opened: frozenset[str], then: Node | None,
-) -> Node:  # fmt: skip
+    search: Search,
+    act: Repair,
+    weights: tuple[float, ...],
+    left: tuple[float, ...],
+    opened: frozenset[str],
+    then: Node | None,
+) -> Node:
     cured = sum(weights) - sum(left)
     branches = [Branch(outcome="cured", chance=_round(cured))]
     if sum(left) > _TINY:

@@ -113,9 +113,14 @@ def _alternates(engine: Engine, signs: dict[str, set[str]]) -> bool:
     """Whether in each waste-spark pair one strap and one centre wore: both polarities, no fault."""
     pairs = engine.ignition.waste_spark_pairs
     worn = [
-        [wear for number in pair for hole in engine.holes_of(number) for wear in WEAR
-         if wear in signs.get(hole, ())]
+        [
+            wear
+            for number in pair
+            for hole in engine.holes_of(number)
+            for wear in WEAR
+            if wear in signs.get(hole, ())
+        ]
         for pair in pairs
-    ]  # fmt: skip
+    ]
     told = [kinds for kinds in worn if kinds]
     return bool(told) and all(sorted(kinds) == sorted(WEAR) for kinds in told)

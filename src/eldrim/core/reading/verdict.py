@@ -135,18 +135,27 @@ def _status(
 def _waits(status: str, read: tuple[str, ...]) -> Verdict:
     """Cannot tell yet, or tells the old story: an answer too, with what to do."""
     return Verdict(
-        cause=status, scope="read", holes=read, confidence="open", margin=0.0,
-        now=WAITS[status], recheck=True,
-    )  # fmt: skip
+        cause=status,
+        scope="read",
+        holes=read,
+        confidence="open",
+        margin=0.0,
+        now=WAITS[status],
+        recheck=True,
+    )
 
 
 def _healthy(engine: Engine, read: tuple[str, ...]) -> Verdict:
     whole = len(read) == len(engine.holes)
     scope = "all" if whole else "one" if len(read) == 1 else "read"
     return Verdict(
-        cause=HEALTHY, scope=scope, holes=read, confidence="clear" if whole else "likely",
-        margin=CLEAR if whole else LIKELY, now="go-on",
-    )  # fmt: skip
+        cause=HEALTHY,
+        scope=scope,
+        holes=read,
+        confidence="clear" if whole else "likely",
+        margin=CLEAR if whole else LIKELY,
+        now="go-on",
+    )
 
 
 def _verdict(one: Hypothesis, whole: Explanation, other: Explanation, seen: Judged) -> Verdict:

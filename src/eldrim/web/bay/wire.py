@@ -119,9 +119,7 @@ def state_of(db: Session, row: RunRow) -> dict[str, Any]:
 
 
 # The maps of a state that hold one entry under a plain key.
-SINGLE = (
-    "closings", "deviations", "accepted", "refused", "released", "stops", "marks", "endings",
-)  # fmt: skip
+SINGLE = ("closings", "deviations", "accepted", "refused", "released", "stops", "marks", "endings")
 
 
 def wire_state(plan: Plan, state: RunState) -> dict[str, Any]:

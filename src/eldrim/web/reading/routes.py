@@ -98,9 +98,13 @@ def _answered(
     if problems:
         return None, problems
     plugs = PlugSet(
-        seen=signs.seen, gaps=signs.gaps, since_km=since[0], since_h=since[1],
-        known=frozenset(form.known), last=last,
-    )  # fmt: skip
+        seen=signs.seen,
+        gaps=signs.gaps,
+        since_km=since[0],
+        since_h=since[1],
+        known=frozenset(form.known),
+        last=last,
+    )
     variant = form.variant if form.variant in sheet.variants else next(iter(sheet.variants))
     return reading_view(sheet, verdict_of(sheet, variant, plugs), plugs), ()
 

@@ -1,0 +1,1 @@
+"""Finding a fault at the desk: a complaint, what it comes from, what to do next."""
