@@ -87,9 +87,9 @@ def test_loading_twice_changes_nothing(database: Engine) -> None:
 
 
 @pytest.mark.parametrize("key", sorted(ENGINES))
-def test_every_engine_s_plan_page_draws_all_and_answers(demo_database: Engine, key: str) -> None:
+def test_every_engine_s_plan_page_draws_all_and_answers(database: Engine, key: str) -> None:
     """Plan, moves, ribbon and scrubber for all its holes at once, without an error."""
-    with TestClient(make_app(demo_database)) as client:
+    with TestClient(make_app(database)) as client:
         sign_in(client, "trainer")
         sheet = ENGINES[key]
         asked = "&".join(f"c={n}" for n in sheet.cylinders)

@@ -1,5 +1,6 @@
 """The demo workshop: Skerry Field, which looks after airfield ground equipment. All made up."""
 
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from uuid import UUID, uuid5
@@ -10,10 +11,12 @@ from sqlalchemy.orm import Session
 from eldrim.core.engine import Engine
 from eldrim.core.engine.variants import Plate
 from eldrim.core.job import Job, Work
+from eldrim.core.operations import Operation, Phase
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.core.run.verdicts import TAKEN
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
@@ -105,9 +108,10 @@ def _history(session: Session) -> None:
     procedure_store.save_edit(session, key, "remove/plug/2", edits["remove/plug/2"], Edit())
     released = apply_edits(compile_plan(engine, job, crib=crib.in_force(session)), edits)
     edition = edition_store.release(session, key, released, "trainer", "First edition, front bank")
-    for index, (unit, wear) in enumerate((("tug-15", 0.02), ("tug-21", 0.05))):
+    for index, (unit, wear, seen) in enumerate(PAST):
         run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician", BAYS[index])
-        _follow(session, run.id, released, wear, 1840 + 610 * index, run.unit.serial)
+        went = _Went(wear, 1840 + 610 * index, run.unit.serial, seen)
+        _follow(session, run.id, released, went)
 
 
 def _also_released(session: Session) -> None:
@@ -123,15 +127,34 @@ def _also_released(session: Session) -> None:
         edition_store.release(session, row, made, "trainer", "First edition")
 
 
-def _follow(
-    session: Session, run: UUID, procedure: Plan, wear: float, meter: float, serial: str
-) -> None:
+@dataclass(frozen=True)
+class _Went:
+    """How a run of the past went: wear of the gaps, meter, plate, what its plugs looked like."""
+
+    wear: float
+    meter: float
+    serial: str
+    seen: dict[str, str]
+
+
+# Unit, wear, and what was seen on its plugs: rich over a bank, and oil in one hole.
+PAST = (
+    ("tug-15", 0.02, {"2": "sooty-black", "4": "sooty-black", "6": "sooty-black"}),
+    ("tug-21", 0.05, {"4": "wet-oily"}),
+)
+# What was taken up of what the plugs tell, by where it was seen.
+TAKEN_UP = {"sooty-black": "bank-rich@2+4+6", "wet-oily": "oil-up@4"}
+
+
+def _follow(session: Session, run: UUID, procedure: Plan, went: _Went) -> None:
     paces = {step.key: _pace(step) for step in procedure.steps}
     at = datetime.now(UTC) - timedelta(minutes=sum(paces.values()))
     for step in procedure.steps:
+        if step.phase is Phase.FIT:
+            _take_up(session, run, went, at)
         for reading in (r for r in step.readings if r.required or r.key in DUE):
-            known = {**DUE, "serial": serial}
-            value = known.get(reading.key) or _value(step, reading, wear, meter)
+            known = {**DUE, "serial": went.serial}
+            value = known.get(reading.key) or _value(step, reading, went)
             _add(
                 session,
                 run,
@@ -149,24 +172,34 @@ def _follow(
         )
 
 
+def _take_up(session: Session, run: UUID, went: _Went, at: datetime) -> None:
+    """Take up what the plugs told, once, when all are read."""
+    if runs.state(session, run).verdicts:
+        return
+    hole, looks = next(iter(went.seen.items()))
+    about = {"reading": TAKEN_UP[looks], "value": TAKEN, "how": "tapped", "made": at}
+    _add(session, run, EntryKind.VERDICT, f"read/plug/{hole}", **about)
+
+
 def _pace(step: Step) -> float:
     """The minutes a step took: near the plan, and twice it where the hose is close."""
     spread = 0.85 + sum(map(ord, step.key)) % 5 / 10
     return step.minutes * (2.2 if step.key == "remove/plug/2" else spread)
 
 
-def _value(step: Step, reading: Reading, wear: float, meter: float) -> float | str:
+def _value(step: Step, reading: Reading, went: _Went) -> float | str:
     if reading.kind == "choice":
-        return reading.choices[0]
+        of_plug = step.key.operation is Operation.READ_PLUG
+        return went.seen.get(step.hole or "", reading.choices[0]) if of_plug else reading.choices[0]
     if reading.kind == "text":
         return "none"
     spread = (sum(map(ord, step.key)) % 5 - 2) / 100
     typical = {
-        "meter": meter,
+        "meter": went.meter,
         "volts": 12.6,
         "temperature": 22.0,
         "free_turns": 6.0,
-        "gap_found": round(1.1 + wear * 2 + spread, 2),
+        "gap_found": round(1.1 + went.wear * 2 + spread, 2),
         "gap_left": round(1.06 + spread / 2, 2),
     }
     if reading.key in typical:
