@@ -222,6 +222,7 @@ def test_a_complaint_is_weighed_at_the_desk(client: TestClient) -> None:
     assert "without changing coils" in without
     known = client.get("/engines/marlet-34-v6/fault?codes=P0305&known=boot").text
     assert "New boot at 5, then prove" in known
+    assert "/engines/marlet-34-v6?c=5&amp;work=coil" in known, "the repair is planned from here"
     wrong = client.get("/engines/marlet-34-v6/fault?codes=P0309&symptoms=odd").text
     assert "the engine has cylinders 1, 2, 3, 4, 5, 6" in wrong
     assert 'value="P0309"' in wrong
@@ -233,3 +234,16 @@ def test_a_complaint_is_weighed_at_the_desk(client: TestClient) -> None:
         "known=moon&codes=P0305",
     ):
         assert client.get(f"/engines/marlet-34-v6/fault?{query}").status_code in (200, 422), query
+
+
+def test_what_the_log_knows_of_a_unit_is_begun_with(client: TestClient) -> None:
+    """The signs of its last plugs and that a job was done lately; what is typed then stands."""
+    sign_in(client, "trainer")
+    page = client.get("/engines/marlet-34-v6/fault?unit=tug-21").text
+    assert "What the log knows" in page
+    assert 'value="4=black,wet,oily"' in page
+    assert "That is lately" in page
+    typed = client.get("/engines/marlet-34-v6/fault?unit=tug-21&codes=P0302&signs=").text
+    assert 'value="4=black' not in typed
+    assert "Misfire of one cylinder, plugs not past their interval: 2" in typed
+    assert "What the log knows" not in client.get("/engines/marlet-34-v6/fault?unit=tug-14").text

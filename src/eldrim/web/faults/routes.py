@@ -1,21 +1,29 @@
 """A complaint at the desk: said in a few fields, answered while one types, what if beside it."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
 from typing import Annotated
 from urllib.parse import urlencode
+from uuid import UUID
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
+from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.faults.answer import DiagnosisAnswer, certainty, minutes_words
+from eldrim.core.faults.answer import DiagnosisAnswer, ToldNode, certainty, minutes_words
 from eldrim.core.faults.complaint import Symptom
+from eldrim.core.reading.signs import amiss, in_order
+from eldrim.core.run.plug_set import signs_at
 from eldrim.core.words import say
 from eldrim.drawing import fault_tree
 from eldrim.exchange.diagnoses import ComplaintQuestion, answer_diagnosis
 from eldrim.store import rules as rules_store
-from eldrim.store import sheet_store, unit_store
+from eldrim.store import runs, sheet_store, unit_store
+from eldrim.store.tables import UnitRow
 from eldrim.web.context import Db, SignedIn, render, swaps, tools_today
 from eldrim.web.plans import kept_ways
 
@@ -60,6 +68,62 @@ class FaultForm(BaseModel):
         return urlencode({key: value for key, value in fields.items() if value}, doseq=True)
 
 
+# The work of a repair that the planner knows, by the repair.
+WORK: dict[str, tuple[str, ...]] = {
+    "renew-coil": ("coil",),
+    "renew-boot": ("coil",),
+    "renew-lead": ("lead",),
+    "renew-plug": ("plug",),
+    "renew-plugs": ("plug",),
+    "renew-boot-and-plug": ("coil", "plug"),
+    "renew-coil-boot-plug": ("coil", "plug"),
+    "renew-lead-and-plug": ("lead", "plug"),
+}
+
+
+def job_of(engine: Engine, node: ToldNode) -> str:
+    """The query that plans a repair as a job on the engine's page; empty where it is none."""
+    work = WORK.get(node.act, ())
+    has = {"coil": bool(engine.coils), "lead": bool(engine.leads), "plug": True}
+    if not all(has[kind] for kind in work) or not work:
+        return ""
+    cylinders = list(engine.cylinders) if node.act == "renew-plugs" else [node.cylinder]
+    return urlencode({"c": cylinders, "work": work}, doseq=True)
+
+
+# A job that ended so lately may have left a connection loose.
+LATELY = timedelta(days=14)
+
+
+@dataclass(frozen=True)
+class LogKnows:
+    """What the newest run on a unit says of a complaint: what it was, and what to begin with.
+
+    ``signs`` are those amiss on its plugs, ``symptoms`` that a job was done there lately.
+    """
+
+    run: UUID
+    at: datetime
+    job: str
+    signs: str
+    symptoms: list[str]
+
+
+def _log_knows(db: Session, unit: UnitRow) -> LogKnows | None:
+    past = runs.past(db, unit.id, most=1)
+    if not past:
+        return None
+    last = past[0]
+    seen = {hole: amiss(signs) for hole, signs in signs_at(last.plan, last.state).items()}
+    return LogKnows(
+        run=last.run,
+        at=last.at,
+        job=last.plan.title,
+        signs="; ".join(f"{hole}={','.join(in_order(s))}" for hole, s in seen.items() if s),
+        symptoms=[Symptom.AFTER_JOB.value] if datetime.now(UTC) - last.at < LATELY else [],
+    )
+
+
 @router.get("/engines/{engine_id}/fault")
 def show(
     request: Request, db: Db, _: SignedIn, engine_id: str, form: Annotated[FaultForm, Query()]
@@ -67,6 +131,9 @@ def show(
     """What a complaint comes from on an engine, and the tree of what to do."""
     sheet = sheet_store.sheet(db, engine_id)
     unit = unit_store.unit(db, form.unit) if form.unit else None
+    log = _log_knows(db, unit) if unit else None
+    if log and not form.model_fields_set - {"unit", "variant"}:
+        form = form.model_copy(update={"signs": log.signs, "symptoms": log.symptoms})
     answer: DiagnosisAnswer | None = None
     problems: Sequence[Problem] = ()
     if form.says_something:
@@ -80,6 +147,8 @@ def show(
         "faults/answer.html.jinja" if swaps(request) else "faults/show.html.jinja",
         engine=sheet,
         unit=unit,
+        log=log,
+        adapter=bool(request.app.state.hub.adapter),
         asked=form,
         symptoms=[(one.value, say(f"fault.symptom.{one}")) for one in Symptom],
         answer=answer,
@@ -87,4 +156,5 @@ def show(
         picture=fault_tree.draw(answer.tree) if answer else "",
         certain=certainty(answer) if answer else "",
         minutes_words=minutes_words,
+        job_of=job_of,
     )
