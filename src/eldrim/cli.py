@@ -3,13 +3,13 @@
 import json
 import os
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Literal, NoReturn
+from typing import TYPE_CHECKING, Annotated, Literal, NoReturn, TypeVar
 
 import typer
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from eldrim.core.engine import Engine
 from eldrim.core.errors import EldrimError, Problem, ProblemsError
@@ -122,7 +122,7 @@ def read(  # noqa: PLR0913 - the options of a command
     coil-burnt, rusty-foot, pins-bent, pins-green; or a gap, as 1.3 mm.
     """
     engine = _read(file)
-    try:
+    with _said():
         before = read_last(last.read_bytes()) if last else None
         question = ReadingQuestion(
             signs=signs,
@@ -131,18 +131,7 @@ def read(  # noqa: PLR0913 - the options of a command
             variant=variant,
             known=[word for word in known.split(",") if word.strip()],
         )
-        answer = answer_reading(engine, question)
-    except OSError as error:
-        _fail([Problem(str(last), error.strerror or "cannot be read", "check the path")])
-    except ValidationError as error:
-        _fail([Problem(str(f["loc"][0]), fault_words(f), "shorten it") for f in error.errors()])
-    except ProblemsError as error:
-        _fail(error.problems)
-    if form == "json":
-        document = answer.model_dump(mode="json", by_alias=True)
-        typer.echo(json.dumps(document, ensure_ascii=False, indent=2))
-    else:
-        typer.echo(reading_text(answer))
+        _print(answer_reading(engine, question), form, reading_text)
 
 
 @app.command()
@@ -166,7 +155,7 @@ def diagnose(  # noqa: PLR0913 - the options of a command
     The order that costs least on this engine, from first test to proven cure, the way in counted.
     """
     engine, crib = _read(file), _crib(tools)
-    try:
+    with _said():
         question = ComplaintQuestion(
             codes=codes,
             signs=signs,
@@ -177,15 +166,33 @@ def diagnose(  # noqa: PLR0913 - the options of a command
             variant=variant,
         )
         answer = answer_diagnosis(engine, question, _rules(school), crib)
-    except ValidationError as error:
-        _fail([Problem(str(f["loc"][0]), fault_words(f), "shorten it") for f in error.errors()])
-    except ProblemsError as error:
-        _fail(error.problems)
+        _print(answer, form, diagnosis_text)
+
+
+Answer = TypeVar("Answer", bound=BaseModel)
+
+
+def _print(answer: Answer, form: str, as_text: Callable[[Answer], str]) -> None:
+    """The answer as its contract in JSON, or as text for people."""
     if form == "json":
         document = answer.model_dump(mode="json", by_alias=True)
         typer.echo(json.dumps(document, ensure_ascii=False, indent=2))
     else:
-        typer.echo(diagnosis_text(answer))
+        typer.echo(as_text(answer))
+
+
+@contextmanager
+def _said() -> Iterator[None]:
+    """What is not understood of a question ends the command with every place and its fix."""
+    try:
+        yield
+    except OSError as error:
+        said = error.strerror or "cannot be read"
+        _fail([Problem(str(error.filename), said, "check the path")])
+    except ValidationError as error:
+        _fail([Problem(str(f["loc"][0]), fault_words(f), "shorten it") for f in error.errors()])
+    except ProblemsError as error:
+        _fail(error.problems)
 
 
 Config = Annotated[Path | None, typer.Option(help="A TOML file of settings.")]
