@@ -27,23 +27,8 @@ from eldrim.core.reading.signs import SIGNS
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
-from eldrim.demo.load import demo_engines
 from tests.builders import blocked, engine, part
-
-ENGINES = {e.id: e for e in demo_engines()}
-SIX, FOUR, GAS, MARINE, FLAT, TRIPLE, EIGHT, TWIN = (
-    ENGINES[key]
-    for key in (
-        "marlet-34-v6",
-        "corvane-20-turbo-four",
-        "dunmarl-42-six",
-        "fendrake-50-marine-v8",
-        "ostler-16-flat-four",
-        "sulair-750-triple",
-        "brannoch-57-v8",
-        "kestwick-900-twin",
-    )
-)
+from tests.core.demo_sheets import EIGHT, ENGINES, FLAT, FOUR, GAS, MARINE, SIX, TRIPLE, TWIN
 
 
 @cache

@@ -19,23 +19,8 @@ from eldrim.core.reading.typed_signs import WORDS, read_signs, read_since
 from eldrim.core.reading.verdict import SetVerdict, verdict_of
 from eldrim.core.reading_choices import COIL_CONDITIONS, CONDITIONS_BEFORE, PLUG_CONDITIONS
 from eldrim.core.words import say
-from eldrim.demo.load import demo_engines
 from tests.builders import engine
-
-ENGINES = {e.id: e for e in demo_engines()}
-SIX, FOUR, GAS, MARINE, FLAT, TRIPLE, EIGHT, TWIN = (
-    ENGINES[key]
-    for key in (
-        "marlet-34-v6",
-        "corvane-20-turbo-four",
-        "dunmarl-42-six",
-        "fendrake-50-marine-v8",
-        "ostler-16-flat-four",
-        "sulair-750-triple",
-        "brannoch-57-v8",
-        "kestwick-900-twin",
-    )
-)
+from tests.core.demo_sheets import EIGHT, ENGINES, FLAT, FOUR, GAS, MARINE, SIX, TRIPLE
 
 
 def judge(sheet: Engine, signs: str, **more: Any) -> SetVerdict:

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable
 from difflib import get_close_matches
-from typing import Annotated, Any
+from typing import Annotated
 
 from pydantic import BaseModel, Field, StringConstraints
 
@@ -20,6 +20,7 @@ from eldrim.core.reading.signs import amiss
 from eldrim.core.reading.typed_signs import MAX_TEXT, read_signs
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
+from eldrim.exchange.gathering import Gathering
 from eldrim.exchange.readings import variant_of
 
 Short = Annotated[str, StringConstraints(max_length=400)]
@@ -58,23 +59,14 @@ def answer_diagnosis(
 
     Raises :class:`ProblemsError` with all that is wrong.
     """
-    problems: list[Problem] = []
-
-    def gathered(read: Any, *given: Any) -> Any:
-        try:
-            return read(*given)
-        except ProblemsError as error:
-            problems.extend(error.problems)
-            return None
-
-    codes = gathered(read_codes, engine, asked.codes)
-    signs = gathered(_signs, engine, asked.signs)
-    symptoms = gathered(read_symptoms, asked.symptoms)
-    variant = gathered(variant_of, engine, asked.variant)
-    worn = gathered(plugs_worn, engine, asked.age)
-    without = gathered(_without, asked.without)
-    if problems:
-        raise ProblemsError(problems)
+    parts = Gathering()
+    codes = parts.read((), read_codes, engine, asked.codes)
+    signs = parts.read({}, _signs, engine, asked.signs)
+    symptoms = parts.read(frozenset[Symptom](), read_symptoms, asked.symptoms)
+    variant = parts.read("", variant_of, engine, asked.variant)
+    worn = parts.read(None, plugs_worn, engine, asked.age)
+    without = parts.read(frozenset[str](), _without, asked.without)
+    parts.require_nothing_wrong()
     complaint = Complaint(codes=codes, symptoms=symptoms, signs=signs, plugs_worn=worn)
     what_if = WhatIf(without, asked.known.strip())
     found = diagnose(engine, variant, complaint, find_ways(engine, variant, rules, crib), what_if)

@@ -2,7 +2,7 @@
 
 import json
 from difflib import get_close_matches
-from typing import Annotated, Any
+from typing import Annotated
 
 from pydantic import BaseModel, Field, StringConstraints
 
@@ -12,6 +12,7 @@ from eldrim.core.reading.answer import ReadingAnswer, told
 from eldrim.core.reading.observed import Known, PlugSet
 from eldrim.core.reading.typed_signs import MAX_TEXT, TypedSet, read_signs, read_since
 from eldrim.core.reading.verdict import verdict_of
+from eldrim.exchange.gathering import Gathering
 
 SignsText = Annotated[str, StringConstraints(max_length=MAX_TEXT)]
 Words = Annotated[str, StringConstraints(max_length=80)]
@@ -31,29 +32,15 @@ class ReadingQuestion(BaseModel):
 
 def answer_reading(engine: Engine, asked: ReadingQuestion) -> ReadingAnswer:
     """The verdict on a set. Raises :class:`ProblemsError` with all that is not understood."""
-    problems: list[Problem] = []
-
-    def gathered(read: Any, *given: Any) -> Any:
-        try:
-            return read(*given)
-        except ProblemsError as error:
-            problems.extend(error.problems)
-            return None
-
-    typed = gathered(_signs, engine, asked.signs)
-    last = gathered(_signs, engine, asked.last) if asked.last else None
-    since = gathered(read_since, asked.since)
-    known = gathered(_known, asked.known)
-    variant = gathered(variant_of, engine, asked.variant)
-    if problems:
-        raise ProblemsError(problems)
+    parts = Gathering()
+    typed = parts.read(TypedSet({}), _signs, engine, asked.signs)
+    last = parts.read(TypedSet({}), _signs, engine, asked.last) if asked.last else TypedSet({})
+    km, hours = parts.read((None, None), read_since, asked.since)
+    known = parts.read(frozenset[Known](), _known, asked.known)
+    variant = parts.read("", variant_of, engine, asked.variant)
+    parts.require_nothing_wrong()
     plugs = PlugSet(
-        seen=typed.seen,
-        gaps=typed.gaps,
-        since_km=since[0],
-        since_h=since[1],
-        known=known,
-        last=last.seen if last else {},
+        seen=typed.seen, gaps=typed.gaps, since_km=km, since_h=hours, known=known, last=last.seen
     )
     return told(verdict_of(engine, variant, plugs), plugs)
 

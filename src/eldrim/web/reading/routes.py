@@ -13,12 +13,13 @@ from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.reading.observed import Known, PlugSet
 from eldrim.core.reading.signs import SIGNS, in_order
-from eldrim.core.reading.typed_signs import MAX_TEXT, read_signs, read_since
+from eldrim.core.reading.typed_signs import MAX_TEXT, TypedSet, read_signs, read_since
 from eldrim.core.reading.verdict import verdict_of
 from eldrim.core.reading_choices import COIL_CONDITIONS, MORE_PLUG_CONDITIONS, PLUG_CONDITIONS
 from eldrim.core.run.plug_set import signs_at
 from eldrim.core.words import say
 from eldrim.drawing import plug_condition
+from eldrim.exchange.gathering import Gathering
 from eldrim.store import runs, sheet_store, unit_store
 from eldrim.store.tables import UnitRow
 from eldrim.web.bay.tray import tray_of
@@ -85,23 +86,18 @@ def _answered(
     said = "; ".join(
         f"{hole}={signs.replace(';', ',')}" for hole, signs in typed.items() if signs.strip()
     )
-    problems: list[Problem] = []
-    since: tuple[float | None, float | None] = (None, None)
+    parts = Gathering()
+    km, hours = parts.read((None, None), read_since, form.since)
+    signs = parts.read(TypedSet({}), read_signs, sheet, f"{said}; rest=?")
     try:
-        since = read_since(form.since)
+        parts.require_nothing_wrong()
     except ProblemsError as error:
-        problems += error.problems
-    try:
-        signs = read_signs(sheet, f"{said}; rest=?")
-    except ProblemsError as error:
-        problems += error.problems
-    if problems:
-        return None, problems
+        return None, error.problems
     plugs = PlugSet(
         seen=signs.seen,
         gaps=signs.gaps,
-        since_km=since[0],
-        since_h=since[1],
+        since_km=km,
+        since_h=hours,
         known=frozenset(form.known),
         last=last,
     )
