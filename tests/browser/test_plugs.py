@@ -45,10 +45,15 @@ def test_signs_by_touch_become_a_verdict_and_a_follow_up(person: People) -> None
     own_clock(page)
     page.goto(page.url)
     face(page, "light tan to grey, dry").tap()
+    face(page, "edges rounded").dblclick()
+    expect(face(page, "edges rounded")).to_have_attribute("aria-pressed", "true")
+    face(page, "light tan to grey, dry").tap()
     read(page, "wet, black, oily", "oil in the well")
     expect(card(page).locator("[data-other]").first.locator(".looks-there svg")).to_have_count(2)
     said = [e["entry"]["value"] for e in entries(page) if e["entry"].get("reading") == "condition"]  # type: ignore[attr-defined]
-    assert said == ["tan-dry", "wet-oily", "wet-oily,well-oil"], "what is in order stands alone"
+    assert said == ["tan-dry", "edges-rounded", "tan-dry", "wet-oily", "wet-oily,well-oil"], (
+        "what is in order stands alone"
+    )
     verdict = page.locator("#verdict")
     expect(verdict).to_be_hidden()
     read(page, "light tan to grey, dry")
@@ -101,7 +106,7 @@ def test_a_desk_says_what_a_set_tells_while_one_taps(person: People) -> None:
     page.locator("[data-sign=insulator-track]").click()
     told = page.locator("#plugs-told")
     expect(told).to_contain_text("Flash-over")
-    page.locator("[data-sign=wet-fuel]").click()
+    page.locator("[data-sign=wet-fuel]").dblclick()
     expect(page.locator("[name=hole-5]")).to_have_value("insulator-track, wet-fuel")
     page.locator("[data-sign=insulator-track]").click()
     expect(told).to_contain_text("Coil weak or dead")

@@ -167,6 +167,22 @@ def test_a_coil_s_letter_is_the_cylinder_the_sheet_says() -> None:
     assert [c.cylinder for c in read_codes(engine(3), "P0351,P0352")] == [1, 2]
 
 
+def test_codes_are_read_as_people_write_them() -> None:
+    """Small letters, a full stop, none at all; a letter that is missing is offered."""
+    assert [c.text for c in read_codes(SIX, "p0305. (P0355), none")] == ["P0305", "P0355"]
+    assert read_codes(SIX, "none") == ()
+    with pytest.raises(ProblemsError, match="did you mean P0305"):
+        read_codes(SIX, "0305")
+
+
+def test_a_code_that_says_nothing_of_ignition_needs_more() -> None:
+    """A maker's own code or the data line alone is no complaint to weigh."""
+    for code in ("P1234", "U0100", "P0015"):
+        with pytest.raises(ProblemsError, match="noticed or seen"):
+            diagnosed(SIX, complaint(SIX, code))
+        assert diagnosed(SIX, complaint(SIX, code, "wet")).causes
+
+
 @pytest.mark.parametrize("wrong", ["P03", "X0305", "P0309", "P0362", "P030G", "305", "P0305 P9999"])
 def test_a_code_that_cannot_be_is_refused_with_its_form(wrong: str) -> None:
     """Or with the cylinders there are."""

@@ -88,6 +88,7 @@ ONE_CAUSE: tuple[tuple[Engine, str, str, str], ...] = (
     # One bank, the ends
     (SIX, "1=sooty-black; 3=sooty-black; 5=sooty-black", "bank-rich", "1 3 5"),
     (EIGHT, "2=soot; 4=soot; 6=soot; 8=soot", "bank-rich", "2 4 6 8"),
+    (SIX, "1=sooty-black; 3=sooty-black; 5=sooty-black; 4=?", "bank-rich", "1 3 5"),
     (SIX, "2=white; 4=white; 6=white", "bank-lean", "2 4 6"),
     (EIGHT, "1=white,blister; 3=white; 5=white; 7=white", "bank-lean", "1 3 5 7"),
     (SIX, "1=well-oil; 3=well-oil; 5=well-oil", "bank-gasket", "1 3 5"),
@@ -164,6 +165,12 @@ def test_a_verdict_names_its_reasons_and_the_check_against_its_rival() -> None:
     assert (lonely.instead, lonely.tell_apart) == ("injector-rich", "swap-coil")
     [bank] = judge(EIGHT, "1=soot; 3=soot; 5=tan; 7=soot").verdicts
     assert (bank.cause, [a.hole for a in bank.against]) == ("bank-rich", ["5"])
+
+
+def test_black_with_oil_in_it_is_no_rich_mixture_of_all() -> None:
+    """A bank sooted, and oil in a hole of the other, a third not read."""
+    found = judge(SIX, "1=sooty-black; 3=sooty-black; 5=sooty-black; 2=ok; 4=?; 6=wet-oily")
+    assert causes(found) == {("bank-rich", "1 3 5"), ("oil-up", "6")}
 
 
 def test_what_no_cause_explains_is_said() -> None:
@@ -363,6 +370,8 @@ def test_every_word_for_a_sign_is_understood() -> None:
         ("5=wet; 5=dry", "signs.5", "once"),
         ("=wet", "signs.hole", "use one of"),
         ("5=" + "x" * 300, "signs.5", "--help"),
+        ("5=gap 5 in", "signs.5", "0.1 to 3 mm"),
+        ("5=1.1 mm,1.2 mm", "signs.5", "say one"),
     ],
 )
 def test_signs_not_understood_are_refused_with_the_fix(typed: str, place: str, fix: str) -> None:

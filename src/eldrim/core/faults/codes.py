@@ -13,6 +13,8 @@ from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
 
 MAX_CODES = 24
+# What an adapter says where there is none.
+NOTHING = ("", "NONE")
 _FORM = re.compile(r"[PBCU][0-3][0-9A-F]{3}")
 LETTERS = "ABCDEFGHIJKL"
 
@@ -72,7 +74,8 @@ def read_codes(engine: Engine, text: str) -> tuple[Code, ...]:
 
     Raises :class:`ProblemsError` with every one that is no code, or names what the engine lacks.
     """
-    words = [word for word in re.split(r"[\s,;]+", text.upper()[:400]) if word]
+    said = re.split(r"[\s,;]+", text.upper()[:400])
+    words = [word for word in (one.strip(".:()") for one in said) if word not in NOTHING]
     if len(words) > MAX_CODES:
         raise ProblemsError([Problem("codes", f"are {len(words)}", f"at most {MAX_CODES}")])
     problems: list[Problem] = []
@@ -89,7 +92,10 @@ def read_codes(engine: Engine, text: str) -> tuple[Code, ...]:
 
 def _code(engine: Engine, word: str) -> Code:
     if not _FORM.fullmatch(word):
+        near = f"P{word[-4:]}"
         fix = "a code is a letter P, B, C or U and four places, as P0305"
+        if word[-4:].isdigit() and len(word) < 7 and _FORM.fullmatch(near):
+            fix = f"did you mean {near}?"
         raise ProblemsError([Problem("codes", f"'{word[:20]}' is no code", fix)])
     for first, last, kind, counts in CLASSES:
         if first <= word <= last:
@@ -126,6 +132,10 @@ def _bank(engine: Engine, *, second: bool) -> str:
     if second:
         return others[0] if others else ""
     return own if others else ""
+
+
+# Codes that say by themselves what is complained of.
+TELLING = (C.SUPPLY, C.CRANK, C.COIL, C.INJECTOR, C.MISFIRE, C.RANDOM, C.LEAN, C.RICH)
 
 
 @dataclass(frozen=True)

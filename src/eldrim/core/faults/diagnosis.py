@@ -6,7 +6,7 @@ from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.faults.acts import PROOF_MINUTES, REPAIRS, TESTS, RepairRow, TestRow
 from eldrim.core.faults.beliefs import Belief, beliefs
-from eldrim.core.faults.codes import Code, Consequence, consequences, leading, pointing
+from eldrim.core.faults.codes import TELLING, Code, Consequence, consequences, leading, pointing
 from eldrim.core.faults.complaint import Complaint, Where, where_of
 from eldrim.core.faults.problem import Repair, Search, Test
 from eldrim.core.faults.strategy import Strategy, best_order, greedy_order, order_minutes, solve
@@ -61,6 +61,13 @@ def diagnose(
     if not (complaint.codes or complaint.symptoms or complaint.signs):
         fix = "say codes, signs or symptoms"
         raise ProblemsError([Problem("complaint", "says nothing", fix)])
+    telling = [code for code in complaint.codes if code.kind in TELLING]
+    if complaint.codes and not (telling or complaint.symptoms or complaint.signs):
+        said = ", ".join(code.text for code in complaint.codes)
+        fix = "say what was noticed or seen too"
+        raise ProblemsError(
+            [Problem("codes", f"{said} alone: no misfire, coil, injector or mixture", fix)]
+        )
     where, first = where_of(engine, complaint), leading(complaint.codes)
     causes = beliefs(engine, variant, complaint, where)
     if asked.known:

@@ -103,7 +103,7 @@ _TABLE = (
     Cause("shared-other", SHARED, W("", "soot white wet fuel-smell blister oily gap-wide",
           "black"), "compare-shared", "test-shared", 2.4, ("other",)),
     # A bank, the ends
-    Cause("bank-rich", BANK, W("soot", "fuel-smell", "black wet"), "compare-trims", "test-sensor",
+    Cause("bank-rich", BANK, W("soot", "fuel-smell black", "wet"), "compare-trims", "test-sensor",
           2.0),
     Cause("bank-lean", BANK, W("", "white gap-wide blister", "melted rounded specks"),
           "leak-spray", "mend-leak", 2.0),

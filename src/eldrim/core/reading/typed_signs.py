@@ -13,6 +13,8 @@ from eldrim.core.reading_choices import CONDITIONS_BEFORE
 
 MAX_TEXT = 4000
 MAX_WORD = 80
+# What a gap can be at all (docs/craft.md §21).
+GAPS_MM = (0.1, 3.0)
 NOT_READ = ("?", "not read", "unread", "unknown")
 REST = ("rest", "others", "other", "all")
 NOTHING = ("ok", "good", "fine", "healthy", "normal", "clean", "nothing", "none", "in order")
@@ -149,9 +151,18 @@ class _Reader:
         for word in words:
             gap = _gap(word)
             if gap is not None:
-                self.gaps[hole] = gap
+                self._take_gap(hole, gap)
             else:
                 found.update(self._signs(hole, word))
+
+    def _take_gap(self, hole: str, gap: float) -> None:
+        least, most = GAPS_MM
+        if hole in self.gaps:
+            self._wrong(hole, "has two gaps", "say one")
+        elif not least <= gap <= most:
+            self._wrong(hole, f"has a gap of {gap:g} mm", f"gaps are {least:g} to {most:g} mm")
+        else:
+            self.gaps[hole] = gap
 
     def _signs(self, hole: str, word: str) -> Iterator[str]:
         plain = " ".join(word.split())

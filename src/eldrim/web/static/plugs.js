@@ -13,10 +13,15 @@ document.addEventListener("focusin", (event) => {
   if (event.target.matches("[data-signs]")) last = event.target;
 });
 
-// Tapped again it is taken out.
+// Tapped again it is taken out; a double tap is one.
+const DOUBLE_MS = 500;
+let tapped = { sign: "", at: 0 };
 document.addEventListener("click", (event) => {
   const face = event.target.closest("[data-sign]");
   if (!face || !last) return;
+  const again = tapped.sign === face.dataset.sign && event.timeStamp - tapped.at < DOUBLE_MS;
+  tapped = { sign: face.dataset.sign, at: event.timeStamp };
+  if (again) return;
   const said = last.value
     .split(",")
     .map((word) => word.trim())

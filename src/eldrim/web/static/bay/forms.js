@@ -25,7 +25,7 @@ document.addEventListener("submit", (event) => {
   if (!kind && !form.matches("[data-pin]")) return;
   event.preventDefault();
   if (!kind) byLead(form, event.submitter);
-  else if (kind === "reading") writeReading(form, { button: event.submitter });
+  else if (kind === "reading") twice(event) || writeReading(form, { button: event.submitter });
   else if (kind === "done" || kind === "sign") close(form, kind);
   else if (kind === "release") write({ kind, step: inHand().key });
   else writeMarked(form, kind, event.submitter);
@@ -134,6 +134,15 @@ export function writeReading(form, { button = null, how = "" } = {}) {
   if (why) form.elements.value.value = "";
   onward(form.elements.value);
   return true;
+}
+
+// A double tap on a pick is one tap: it is not taken away again.
+const DOUBLE_MS = 500;
+let picked = { by: null, at: 0 };
+function twice({ submitter, timeStamp }) {
+  const again = submitter?.name === "value" && picked.by === submitter && timeStamp - picked.at < DOUBLE_MS;
+  picked = { by: submitter, at: timeStamp };
+  return again;
 }
 
 // A pick, with the others at its place where several may hold.
