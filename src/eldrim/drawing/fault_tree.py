@@ -17,7 +17,7 @@ WIDEST, THINNEST = 64.0, 2.0
 # Rarer than this is told in the list beside the drawing alone: the first of these with which the
 # drawing is no wider than the page.
 DRAWN = (0.02, 0.04, 0.07, 0.12)
-PAGE = 1000.0
+PAGE = 880.0
 MARGIN = 14.0
 # An act that opens more than this has its way in drawn as a line.
 DEAR = 10.0
