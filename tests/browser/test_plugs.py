@@ -50,6 +50,7 @@ def test_signs_by_touch_become_a_verdict_and_a_follow_up(person: People) -> None
     face(page, "light tan to grey, dry").tap()
     read(page, "wet, black, oily", "oil in the well")
     expect(card(page).locator("[data-other]").first.locator(".looks-there svg")).to_have_count(2)
+    expect(page.locator("#sent")).to_have_text("All sent")
     said = [e["entry"]["value"] for e in entries(page) if e["entry"].get("reading") == "condition"]  # type: ignore[attr-defined]
     assert said == ["tan-dry", "edges-rounded", "tan-dry", "wet-oily", "wet-oily,well-oil"], (
         "what is in order stands alone"
