@@ -195,6 +195,9 @@ def test_diagnose_says_what_to_do_next() -> None:
     assert data["expected_minutes"] < data["baselines"]["plugs_then_coils"]
     node = {"act", "kind", "minutes_own", "minutes_access", "opens", "outcomes"}
     assert node <= set(data["tree"])
-    worn = json.loads(run("diagnose", TUG, "--codes", "P0305", "--age", "plugs=160000km",
-                          "--format", "json").output)  # fmt: skip
+    worn = json.loads(
+        run(
+            "diagnose", TUG, "--codes", "P0305", "--age", "plugs=160000km", "--format", "json"
+        ).output
+    )
     assert worn["kind"] == "one-worn"

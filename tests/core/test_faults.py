@@ -160,9 +160,14 @@ def test_what_leads_and_what_follows_until_proven_otherwise() -> None:
 
 def test_a_coil_s_letter_is_the_cylinder_the_sheet_says() -> None:
     """A is cylinder one on most, and what the map states on this one."""
-    mapped = engine(3, ignition={
-        "kind": "coil_on_plug", "firing_order": [1, 3, 2], "coil_letters": {"A": 3, "B": 1, "C": 2},
-    })  # fmt: skip
+    mapped = engine(
+        3,
+        ignition={
+            "kind": "coil_on_plug",
+            "firing_order": [1, 3, 2],
+            "coil_letters": {"A": 3, "B": 1, "C": 2},
+        },
+    )
     assert [c.cylinder for c in read_codes(mapped, "P0351,P0352")] == [3, 1]
     assert [c.cylinder for c in read_codes(engine(3), "P0351,P0352")] == [1, 2]
 
@@ -318,11 +323,14 @@ def nodes(node: Node) -> Iterator[Node]:
 def test_the_way_in_is_paid_once_for_all_behind_it() -> None:
     """Two causes behind one cover: the second act pays for itself alone."""
     search = Search(
-        (0.5, 0.5), (), (
+        (0.5, 0.5),
+        (),
+        (
             Repair("one", frozenset({0}), 10, frozenset({"cover"})),
             Repair("other", frozenset({1}), 10, frozenset({"cover"})),
-        ), {"cover": 40.0},
-    )  # fmt: skip
+        ),
+        {"cover": 40.0},
+    )
     found = solve(search)
     assert found.expected == pytest.approx(50 + 0.5 * 10)
     again = found.tree.outcomes[1].node

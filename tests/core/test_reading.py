@@ -210,16 +210,27 @@ def test_a_set_is_compared_with_the_last_one() -> None:
     )
     told_ = {change.hole: change.change for change in found.over_time}
     assert told_ == {
-        "1": "same", "2": "cured", "3": "worse", "4": "moved", "5": "changed", "6": "new",
-    }  # fmt: skip
+        "1": "same",
+        "2": "cured",
+        "3": "worse",
+        "4": "moved",
+        "5": "changed",
+        "6": "new",
+    }
     young = judge(SIX, "5=oily", last="5=oily", since_km=50.0)
     assert [c.change for c in young.over_time] == []
 
 
 def test_waste_spark_wears_one_strap_and_one_centre_of_a_pair() -> None:
     """Both polarities: no fault of two cylinders. The same wear on both is one."""
-    worn = {"1": "strap worn", "6": "centre worn", "2": "centre worn", "5": "strap worn",
-            "3": "strap worn", "4": "centre worn"}  # fmt: skip
+    worn = {
+        "1": "strap worn",
+        "6": "centre worn",
+        "2": "centre worn",
+        "5": "strap worn",
+        "3": "strap worn",
+        "4": "centre worn",
+    }
     found = judge(GAS, "; ".join(f"{hole}={sign}" for hole, sign in worn.items()))
     assert causes(found) == {("healthy", "1 2 3 4 5 6")}
     assert causes(judge(GAS, "1=strap worn; 6=strap worn")) == {

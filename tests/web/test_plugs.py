@@ -54,9 +54,12 @@ def test_the_interface_tells_what_a_set_says(client: TestClient) -> None:
 def test_what_the_interface_does_not_understand_is_listed(client: TestClient) -> None:
     """Everything at once, each with its place and its fix; nothing is guessed."""
     asked = {
-        "engine": as_document(), "signs": "4=blster; 9=wet", "since": "5 N·m", "known": ["odd"],
+        "engine": as_document(),
+        "signs": "4=blster; 9=wet",
+        "since": "5 N·m",
+        "known": ["odd"],
         "variant": "none",
-    }  # fmt: skip
+    }
     answer = client.post("/api/v1/readings", json=asked)
     assert answer.status_code == 422
     paths = [problem["path"] for problem in answer.json()["problems"]]
@@ -164,13 +167,16 @@ def test_plugs_fitted_before_a_repair_are_told_so(client: TestClient) -> None:
 def test_what_was_taken_up_is_due_after_the_signing(client: TestClient) -> None:
     """A follow-up stands on the unit's page until the plugs are read again."""
     bay = Bay(client)
-    read_plugs(bay, p2="wet-oily")
-    send(bay, kind="verdict", step="read/plug/2", reading="oil-up@2", value="taken")
+    read_plugs(bay, p2="wet-oily,well-oil")
+    for said in ("oil-up@2", "oil-in-well@2"):
+        send(bay, kind="verdict", step="read/plug/2", reading=said, value="taken")
     finish(bay)
     with bay_session(bay) as session:
         kinds = {(one.kind, one.what.partition(":")[0]) for one in dues.of_unit(session, "tug-14")}
     assert (DueKind.FOLLOW_UP, "Follow up") in kinds
-    assert "Follow up: Oil past a ring" in client.get("/units/tug-14").text
+    unit = client.get("/units/tug-14").text
+    assert "Follow up: Oil past a ring" in unit
+    assert "Follow up: Oil gets into this well" in unit, "two at one plug both stay"
 
 
 def finish(bay: Bay) -> None:

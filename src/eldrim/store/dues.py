@@ -15,7 +15,7 @@ from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
 from eldrim.core.run.verdicts import taken_up
-from eldrim.core.words import say
+from eldrim.core.words import say, sentences
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import get_or_404
 from eldrim.store.notices import tell
@@ -202,13 +202,18 @@ def _at_signing(session: Session, keys: list[UUID]) -> dict[UUID, RunState]:
 def _follow_ups(edition: EditionRow, state: RunState) -> dict[str, str]:
     """What was taken up of the verdicts on a run's plugs, in words by the step that read them."""
     taken = taken_up(state)
-    with speaking(plan_of(edition).job.language if taken else "en"):
-        return {
-            entry.step: say(
-                "reading.follow_up", verdict=said.title, act=say(f"reading.now.{said.act}")
+    if not taken:
+        return {}
+    found: dict[str, str] = {}
+    with speaking(plan_of(edition).job.language):
+        for entry, said in taken:
+            act = say(f"reading.now.{said.act}")
+            words = say("reading.follow_up", verdict=said.title, act=act)
+            # Several may have been seen at one plug.
+            found[entry.step] = sentences(
+                f"{found[entry.step]}." if entry.step in found else "", words
             )
-            for entry, said in taken
-        }
+    return found
 
 
 # Nothing is left to do where the thing is not there.

@@ -44,9 +44,17 @@ NEEDS = {
 }  # fmt: skip
 # Of one cylinder; the rest are of the engine or a bank.
 AT_CYLINDER = (
-    "coil", "connector", "driver", "plug", "boot", "injector", "injector-wiring", "compression",
-    "lead", "tower",
-)  # fmt: skip
+    "coil",
+    "connector",
+    "driver",
+    "plug",
+    "boot",
+    "injector",
+    "injector-wiring",
+    "compression",
+    "lead",
+    "tower",
+)
 # What each sign, symptom or code makes of the odds of a cause.
 BY_SIGN: dict[str, dict[str, float]] = {
     "track": {"boot": 15}, "stain-streaked": {"boot": 4}, "boot-torn": {"boot": 15},
@@ -103,12 +111,18 @@ def beliefs(engine: Engine, variant: str, complaint: Complaint, where: Where) ->
         cylinder = where.cylinders[0] if key in AT_CYLINDER and where.cylinders else 0
         found.append(
             Belief(
-                key=key, cylinder=cylinder, probability=value / whole, band=bands[key],
+                key=key,
+                cylinder=cylinder,
+                probability=value / whole,
+                band=bands[key],
                 speaks_for=tuple(name for name, by in factors if key in by),
-                against=tuple(name for name, by in factors if by.keys() & odds.keys() - {key}
-                              and key not in by),
+                against=tuple(
+                    name
+                    for name, by in factors
+                    if by.keys() & odds.keys() - {key} and key not in by
+                ),
             )
-        )  # fmt: skip
+        )
     likely = [one for one in found if one.probability >= LEAST]
     whole = sum(one.probability for one in likely)
     likely = [one.model_copy(update={"probability": one.probability / whole}) for one in likely]

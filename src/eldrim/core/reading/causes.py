@@ -50,8 +50,15 @@ def _weights(strong: str = "", medium: str = "", weak: str = "") -> dict[str, fl
 
 S, W = Scope, _weights
 ONE, CYLINDER, ALL, BANK, PAIR, BESIDE, ENDS, SHARED = (
-    S.ONE, S.CYLINDER, S.ALL, S.BANK, S.PAIR, S.NEIGHBOURS, S.ENDS, S.SHARED,
-)  # fmt: skip
+    S.ONE,
+    S.CYLINDER,
+    S.ALL,
+    S.BANK,
+    S.PAIR,
+    S.NEIGHBOURS,
+    S.ENDS,
+    S.SHARED,
+)
 _TABLE = (
     # One cylinder
     Cause("coil", ONE, W("coil-cracked coil-bulged coil-burnt",
@@ -147,10 +154,41 @@ def told_apart(first: str, second: str) -> str:
 
 
 # Checks from the quickest, hardly touching anything, to the one that takes longest.
-EASE = {check: place for place, check in enumerate((
-    "look-boot", "look-seat", "look-thread", "look-seal", "look-gasket", "look-breather", "use",
-    "plug-age", "plug-history", "part-number", "wiggle", "swap-coil", "lead-resistance",
-    "swap-pack", "compare-trims", "leak-spray", "look-inlet", "look-inside", "fuel-sample",
-    "mixture", "spark-test", "dry-start", "compare-air", "compare-shared", "fuel-pressure",
-    "compression", "swap-injector", "timing-cooling", "leak-down", "pressure-test", "read-again",
-))}  # fmt: skip
+EASE = {
+    check: place
+    for place, check in enumerate(
+        (
+            "look-boot",
+            "look-seat",
+            "look-thread",
+            "look-seal",
+            "look-gasket",
+            "look-breather",
+            "use",
+            "plug-age",
+            "plug-history",
+            "part-number",
+            "wiggle",
+            "swap-coil",
+            "lead-resistance",
+            "swap-pack",
+            "compare-trims",
+            "leak-spray",
+            "look-inlet",
+            "look-inside",
+            "fuel-sample",
+            "mixture",
+            "spark-test",
+            "dry-start",
+            "compare-air",
+            "compare-shared",
+            "fuel-pressure",
+            "compression",
+            "swap-injector",
+            "timing-cooling",
+            "leak-down",
+            "pressure-test",
+            "read-again",
+        )
+    )
+}

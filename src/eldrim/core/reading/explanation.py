@@ -161,9 +161,12 @@ class _Search:
         return replace(self._best, proven=self._left > 0)
 
     def _go(
-        self, chosen: tuple[Hypothesis, ...], cover: dict[Sign, float], gain: float,
+        self,
+        chosen: tuple[Hypothesis, ...],
+        cover: dict[Sign, float],
+        gain: float,
         left: list[Hypothesis],
-    ) -> None:  # fmt: skip
+    ) -> None:
         here = self._completed(chosen, cover, gain)
         if _better(here, self._best):
             self._best = here

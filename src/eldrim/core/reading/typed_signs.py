@@ -139,8 +139,11 @@ class _Reader:
             return (where,)
         if where.isdecimal() and len(where) < 4 and int(where) in self._engine.cylinders:
             return self._engine.holes_of(int(where))
-        self._wrong(where[:MAX_WORD] or "hole", "is no hole of this engine",
-                    f"use one of: {', '.join(self._holes)}")  # fmt: skip
+        self._wrong(
+            where[:MAX_WORD] or "hole",
+            "is no hole of this engine",
+            f"use one of: {', '.join(self._holes)}",
+        )
         return ()
 
     def _at(self, hole: str, words: list[str]) -> None:

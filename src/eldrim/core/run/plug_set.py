@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.operations import Operation, StopKind
-from eldrim.core.procedure.model import Plan, Step
+from eldrim.core.procedure.model import Plan
 from eldrim.core.quantity import convert
 from eldrim.core.reading.observed import Known, PlugSet
 from eldrim.core.reading.signs import signs_of
@@ -14,7 +14,6 @@ from eldrim.core.run.due import meter_now
 from eldrim.core.run.entries import EntryKind
 from eldrim.core.run.history import Past
 from eldrim.core.run.state import RunState
-from eldrim.core.step_key import StepKey
 
 READS = (Operation.READ_PLUG, Operation.READ_COIL)
 CONDITION, GAP_FOUND = "condition", "gap_found"
@@ -76,9 +75,9 @@ def signs_at(plan: Plan, state: RunState) -> dict[str, frozenset[str]]:
         had = state.values.get((step.key, CONDITION))
         if step.key.operation in READS and step.hole and had:
             picked.setdefault(step.hole, set()).update(_picks(had.entry.value))
-    steps = {step.key: step for step in plan.steps}
+    holes: dict[str, str] = {step.key: step.hole or "" for step in plan.steps}
     for mark in state.marks.values():
-        hole = _hole_of(steps, mark.entry.step)
+        hole = holes[mark.entry.step]
         if mark.entry.kind is EntryKind.STOP and mark.entry.reason in STOP_SIGNS and hole in picked:
             picked[hole].add(STOP_SIGNS[mark.entry.reason])
     return {hole: signs_of(picks) for hole, picks in picked.items()}
@@ -88,10 +87,6 @@ def _picks(value: float | str | None) -> list[str]:
     """What was picked; a sentence kept before conditions had ids is one, whatever is in it."""
     said = str(value)
     return [said, *said.split(APART)]
-
-
-def _hole_of(steps: dict[StepKey, Step], key: str) -> str:
-    return next((step.hole or "" for k, step in steps.items() if k == key), "")
 
 
 def _gaps(plan: Plan, state: RunState) -> dict[str, float]:

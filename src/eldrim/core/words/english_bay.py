@@ -12,7 +12,6 @@ BAY: dict[str, str] = {
     "bay.write": "Write down",
     "bay.verdict": "What the plugs tell",
     "bay.verdict_waits": "What the plugs tell comes when the link is back. What you picked is kept.",
-    "bay.verdict_not_yet": "When every hole is read, what the set tells stands here.",
     "bay.verdict_take": "Take it up",
     "bay.verdict_doubt": "I see it otherwise",
     "bay.verdict_why": "What you see otherwise",

@@ -116,7 +116,6 @@ FAULTS: dict[str, str] = {
     "fault.fixed": "best fixed order of repairs: {minutes} min",
     "fault.proven": "no strategy takes less",
     "fault.gap": "at most {minutes} min above the least",
-    "fault.shop": "{count} of the shop's own proven cases weigh in",
     "fault.drawing": "What to do next, as a tree; it begins: {act}",
     "fault.own": "{minutes} min",
     "fault.opens": "opens {what}, {minutes} min",

@@ -12,7 +12,6 @@ BAY: dict[str, str] = {
     "bay.write": "Notieren",
     "bay.verdict": "Was die Zündkerzen sagen",
     "bay.verdict_waits": "Was die Zündkerzen sagen, kommt, wenn die Verbindung wieder da ist. Was gewählt wurde, ist gesichert.",
-    "bay.verdict_not_yet": "Ist jedes Loch beurteilt, steht hier, was der Satz sagt.",
     "bay.verdict_take": "Übernehmen",
     "bay.verdict_doubt": "Ich sehe es anders",
     "bay.verdict_why": "Was anders gesehen wird",

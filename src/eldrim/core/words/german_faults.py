@@ -116,7 +116,6 @@ FAULTS: dict[str, str] = {
     "fault.fixed": "beste feste Folge von Reparaturen: {minutes} min",
     "fault.proven": "keine Strategie braucht weniger",
     "fault.gap": "höchstens {minutes} min über dem Kleinsten",
-    "fault.shop": "{count} eigene bewiesene Fälle zählen mit",
     "fault.drawing": "Was als Nächstes zu tun ist, als Baum; er beginnt: {act}",
     "fault.own": "{minutes} min",
     "fault.opens": "öffnet {what}, {minutes} min",

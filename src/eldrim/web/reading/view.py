@@ -1,7 +1,7 @@
 """What a set of plugs tells, as pages show it: the answer beside the plan, letter by letter."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.reading.answer import ReadingAnswer, ToldVerdict, strength, told
@@ -45,7 +45,6 @@ class ReadingView:
     verdicts: tuple[Shown, ...]
     picture: str
     since: str = ""
-    asked: Mapping[str, str] = field(default_factory=dict)
 
 
 def reading_view(
