@@ -38,21 +38,26 @@ SERIALS = {
 }
 
 
-def start_run(page: Page, unit: str, words: str) -> str:
+def start_run(page: Page, unit: str, words: str, listens: bool = True) -> str:
     """Start the procedure whose button says ``words`` on a unit; return the run's address."""
     page.goto("/bay")
     page.locator(".units > li", has_text=unit).get_by_role("button", name=words).first.click()
-    on_a_run(page)
+    on_a_run(page, listens)
     return page.url.split("?")[0]
 
 
-def on_a_run(page: Page) -> None:
-    """Wait for the run, started all the same where another goes on on the unit."""
+def on_a_run(page: Page, listens: bool = True) -> None:
+    """Wait for the run, started all the same where another goes on on the unit.
+
+    Until its cards have come a page works by plain forms; ``listens`` waits for them.
+    """
     page.wait_for_url(re.compile(r"/bay/(runs|again)"))
     again = page.get_by_role("button", name="Start another run all the same")
     if again.count():
         again.click()
     page.wait_for_url(re.compile(r"/bay/runs/[0-9a-f-]{36}"))
+    if listens:
+        page.locator("body.scripted").wait_for()
 
 
 def card(page: Page) -> Locator:

@@ -142,7 +142,7 @@ def test_a_device_ticked_while_the_page_still_comes_is_heard(person: People) -> 
     page = person("technician")
     held: list[Route] = []
     page.route("**/bay/cards/**", lambda route: held.append(route))
-    start_run(page, "Tug 14", FRONT)
+    start_run(page, "Tug 14", FRONT, listens=False)
     page.get_by_text("Devices of this tablet").click()
     page.get_by_label("Torque wrench").check()
     assert held

@@ -5,7 +5,7 @@ from io import BytesIO
 
 import pytest
 from PIL import Image
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import People
 from tests.browser.hands import (
@@ -81,6 +81,21 @@ def test_a_full_tablet_says_that_it_wrote_nothing_down(person: People) -> None:
     expect(card(page).get_by_role("alert")).to_contain_text("This tablet is full")
     expect(card(page).locator("[data-reading=meter] [data-kept]")).to_be_hidden()
     assert entries(page) == []
+
+
+def test_what_a_plain_form_refused_leaves_a_page_like_any_other(person: People) -> None:
+    """Sent before its cards had come: it is kept, and loads again, from the run's own address."""
+    page = person("technician")
+    held: list[Route] = []
+    page.route("**/bay/cards/**", lambda route: held.append(route))
+    run = start_run(page, "Tug 14", FRONT, listens=False)
+    write_reading(page, "serial", "12231")
+    expect(card(page).get_by_role("alert")).to_contain_text("The plate says 12231")
+    page.unroute("**/bay/cards/**")
+    expect(page.locator("#kept")).to_be_visible()
+    assert page.url == run
+    page.reload()
+    expect(card(page).locator("h1")).to_be_visible()
 
 
 def test_a_page_loaded_past_the_worker_is_kept_too(person: People) -> None:

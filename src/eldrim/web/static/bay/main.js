@@ -1,7 +1,7 @@
 // A run on the tablet. Loaded first; the rest hangs on what each part is for.
 
 import { onChange, onFull, send, state } from "./queue.js";
-import { keptWithPage, run, say } from "./run.js";
+import { keptWithPage, page, run, say } from "./run.js";
 import { refuse, render } from "./view.js";
 import "./forms.js";
 import "./hands.js";
@@ -15,6 +15,7 @@ onChange(() => {
 });
 onFull(() => refuse(say("bay.full")));
 document.body.classList.add("scripted");
+if (location.pathname !== page) history.replaceState(null, "", page);
 keepIfRoom(`eldrim:title:${run.run}`, document.querySelector("[data-bay]").dataset.title);
 render();
 renderVerdict(state());
@@ -39,7 +40,7 @@ async function keepPage() {
   const icon = document.querySelector("link[rel=icon]").href;
   const later = [...document.querySelectorAll("link[data-later]")].map((l) => l.href);
   const shelf = await caches.open("eldrim-bay-1");
-  const wanted = [location.pathname, "/bay", icon, ...own, ...later, ...keptWithPage()];
+  const wanted = [page, "/bay", icon, ...own, ...later, ...keptWithPage()];
   await Promise.all(
     wanted.map(async (a) => {
       if (!(await shelf.match(a))) await fetch(a);

@@ -3,7 +3,7 @@
 
 import { photoOf, withoutPhoto } from "./photos.js";
 import { addEntry, copied, replacedBy } from "./rules.js";
-import { api, byKey, drop, keptNames, load, run, store } from "./run.js";
+import { api, byKey, drop, keptNames, load, page, run, store } from "./run.js";
 import * as sound from "./sound.js";
 
 let server = run.state;
@@ -226,7 +226,7 @@ async function leave() {
   leaving = true;
   drop("state");
   drop("title");
-  if (window.caches) await caches.open("eldrim-bay-1").then((c) => c.delete(location.pathname));
+  if (window.caches) await caches.open("eldrim-bay-1").then((c) => c.delete(page));
   location.assign(`/log/${run.run}`);
 }
 

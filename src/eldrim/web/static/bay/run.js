@@ -82,6 +82,9 @@ export const keptWithPage = () => [
   ...[place, ...cards.values()].flatMap((c) => [...c.querySelectorAll("image")].map((i) => i.getAttribute("href"))),
 ];
 export const api = `/api/v1/runs/${run.run}`;
+// Where its page lies. A page that a refused form answered came from another address, which is
+// only written to.
+export const page = `/bay/runs/${run.run}`;
 const mark = run.decimal;
 
 export function say(name, slots = {}) {

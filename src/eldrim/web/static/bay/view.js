@@ -4,7 +4,7 @@ import { renderWaiting } from "./cooling.js";
 import { forget, refusals, serverState, state, unsent, whyBarred, write, writtenBy } from "./queue.js";
 import { onRest, rest, resting } from "./rest.js";
 import { atLimit, current, firstOpen, outside } from "./rules.js";
-import { bringCard, button, byKey, cardOf, el, fill, run, say, shown, steps, unitOf, who, words } from "./run.js";
+import { bringCard, button, byKey, cardOf, el, fill, page, run, say, shown, steps, unitOf, who, words } from "./run.js";
 import * as sound from "./sound.js";
 import { renderTray } from "./tray.js";
 
@@ -332,7 +332,7 @@ function renderLink() {
   fill(place, [barred, other], () => {
     if (barred === "offline") return [say("bay.offline")];
     const sign = el("a", "btn-line", say("bay.sign_in"));
-    sign.href = `/sign-in?next=${encodeURIComponent(location.pathname)}`;
+    sign.href = `/sign-in?next=${encodeURIComponent(page)}`;
     return [barred ? say("bay.signed_out") : say("bay.other_person", { name: who(other) }), " ", sign];
   });
 }
