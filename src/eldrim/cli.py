@@ -24,7 +24,7 @@ from eldrim.core.sums import SUMS, Sum, work_out
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
-from eldrim.exchange.diagnoses import ComplaintQuestion, answer_diagnosis
+from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis
 from eldrim.exchange.engine_file import read_engine
 from eldrim.exchange.model_faults import fault_words
 from eldrim.exchange.readings import ReadingQuestion, answer_reading, read_last
@@ -144,6 +144,8 @@ def diagnose(  # noqa: PLR0913 - the options of a command
     ] = "",
     age: Annotated[str, typer.Option(help="plugs=160000km")] = "",
     without: Annotated[list[str], typer.Option(help="A test struck out.")] = [],  # noqa: B006
+    lacking: Annotated[list[str], typer.Option(help="A tool that is missing.")] = [],  # noqa: B006
+    prices: Annotated[str, typer.Option(help="'coil=180; plug=12': other than usual.")] = "",
     known: Annotated[str, typer.Option(help="A cause taken as known.")] = "",
     variant: Annotated[str, typer.Option(help="Where the sheet has several.")] = "",
     school: Annotated[list[str], typer.Option(help="A house rule, as topic=school.")] = [],  # noqa: B006
@@ -162,10 +164,12 @@ def diagnose(  # noqa: PLR0913 - the options of a command
             symptoms=symptoms.split(","),
             age=age,
             without=without,
+            lacking=lacking,
+            prices=prices,
             known=known,
             variant=variant,
         )
-        answer = answer_diagnosis(engine, question, _rules(school), crib)
+        answer = answer_diagnosis(engine, question, Shop(_rules(school), crib))
         _print(answer, form, diagnosis_text)
 
 

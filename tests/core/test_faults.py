@@ -139,7 +139,7 @@ def test_likelihoods_are_bands_times_evidence() -> None:
 
 def test_the_shop_s_own_proven_cases_weigh_in_as_they_grow() -> None:
     """The band is worth twenty of them."""
-    said = complaint(SIX, "P0355", proven={"connector": 20})
+    said = complaint(SIX, "P0355", proven={Kind.COIL_CIRCUIT: {"connector": 20}})
     found = {b.key: b.probability for b in believed(SIX, said)}
     assert found["connector"] == pytest.approx((20 * 0.22 + 20) / 40)
     assert sum(found.values()) == pytest.approx(1)

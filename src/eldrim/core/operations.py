@@ -47,6 +47,7 @@ class CautionCause(StrEnum):
     GAS = "gas_fuel"
     OLD_GASKET = "gasket_dust"
     PRESSURE = "under_pressure"
+    CRANK = "cranking"
 
 
 class HoleStage(StrEnum):
@@ -178,6 +179,10 @@ class Operation(StrEnum):
     CLEAR_CODES = "prove/clear-codes"
     TEST_LOAD = "prove/load"
     READ_CODES_AGAIN = "prove/codes-again"
+    FIND_HANDS = "find/hands"
+    FIND_TEST = "find/test"
+    FIND_PROOF = "find/proof"
+    FIND_SETTLE = "find/settle"
     SIGN = "prove/sign"
     OWN = "own"
 
@@ -362,6 +367,12 @@ OPERATIONS: dict[Operation, OperationRule] = {
     Act.TEST_LOAD: Row(Phase.PROVE, "test", 5.0, words="load", causes=_causes(Cause.RUN),
         stops=_RUNNING_STOPS),
     Act.READ_CODES_AGAIN: Row(Phase.PROVE, "read", 2.0, words="codes_again"),
+    Act.FIND_HANDS: Row(Phase.FIT, "change", places=_ITEM,
+        stops=(StopKind.BOOT_TORN, StopKind.TAB_BROKEN)),
+    Act.FIND_TEST: Row(Phase.READ, "test", places=_ITEM),
+    Act.FIND_PROOF: Row(Phase.PROVE, "prove", 8.0, places=_ITEM, causes=_RUNNING,
+        stops=_RUNNING_STOPS),
+    Act.FIND_SETTLE: Row(Phase.PROVE, "settle", 0.5, places=_ITEM),
     Act.SIGN: Row(Phase.PROVE, "sign", 0.5, words="sign", required=True),
     Act.OWN: Row(Phase.PROVE, "do", places=_ITEM),
 }  # fmt: skip

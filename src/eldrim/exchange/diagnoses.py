@@ -1,7 +1,8 @@
 """A complaint as it is asked about from outside: the command line and the open interface."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from difflib import get_close_matches
 from typing import Annotated
 
@@ -9,13 +10,13 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
-from eldrim.core.faults.acts import TESTS
+from eldrim.core.faults.acts import PRICES, TESTS
 from eldrim.core.faults.answer import DiagnosisAnswer, told
 from eldrim.core.faults.codes import read_codes
 from eldrim.core.faults.complaint import Complaint, Symptom
-from eldrim.core.faults.diagnosis import WhatIf, diagnose
+from eldrim.core.faults.diagnosis import Diagnosis, Weights, WhatIf, diagnose
 from eldrim.core.faults.ways import Ways, ways
-from eldrim.core.quantity import Dimension, convert, parse
+from eldrim.core.quantity import Dimension, convert, parse, read_number
 from eldrim.core.reading.signs import amiss
 from eldrim.core.reading.typed_signs import MAX_TEXT, read_signs
 from eldrim.core.rules.house import HouseRules
@@ -44,33 +45,53 @@ class ComplaintQuestion(BaseModel):
     symptoms: list[Word] = Field([], description=f"Any of: {', '.join(Symptom)}.")
     age: Short = Field("", description="plugs=160000 km; in km, mi or h.")
     without: list[Word] = Field([], description="Tests struck out.")
+    lacking: list[Word] = Field([], description="Tools that are missing.")
+    prices: Short = Field("", description="coil=180; plug=12: prices that are other than usual.")
     known: Word = Field("", description="A cause taken as known.")
     variant: Word = ""
 
 
-def answer_diagnosis(
-    engine: Engine,
-    asked: ComplaintQuestion,
-    rules: HouseRules,
-    crib: Crib,
-    find_ways: Callable[[Engine, str, HouseRules, Crib], Ways] = ways,
-) -> DiagnosisAnswer:
-    """Weigh a complaint on an engine; ``find_ways`` may know the ways in from before.
+Proven = Mapping[str, Mapping[str, float]]
+FindWays = Callable[[Engine, str, HouseRules, Crib], Ways]
 
-    Raises :class:`ProblemsError` with all that is wrong.
+
+@dataclass(frozen=True)
+class Shop:
+    """What a complaint is weighed with: rules, tools, the shop's own proven cases by kind.
+
+    ``find_ways`` may know the ways in from before.
     """
+
+    rules: HouseRules
+    crib: Crib
+    proven: Proven = field(default_factory=dict)
+    find_ways: FindWays = ways
+
+
+def answer_diagnosis(engine: Engine, asked: ComplaintQuestion, shop: Shop) -> DiagnosisAnswer:
+    """Weigh a complaint on an engine, in words. Raises :class:`ProblemsError` with all that is
+    wrong.
+    """
+    return told(engine, weigh(engine, asked, shop))
+
+
+def weigh(engine: Engine, asked: ComplaintQuestion, shop: Shop) -> Diagnosis:
+    """Weigh a complaint on an engine. Raises :class:`ProblemsError` with all that is wrong."""
     parts = Gathering()
     codes = parts.read((), read_codes, engine, asked.codes)
     signs = parts.read({}, _signs, engine, asked.signs)
     symptoms = parts.read(frozenset[Symptom](), read_symptoms, asked.symptoms)
     variant = parts.read("", variant_of, engine, asked.variant)
     worn = parts.read(None, plugs_worn, engine, asked.age)
-    without = parts.read(frozenset[str](), _without, asked.without)
+    without = parts.read(frozenset[str](), _known, "without", asked.without, TEST_KEYS)
+    lacking = parts.read(frozenset[str](), _known, "lacking", asked.lacking, TOOLS)
+    prices = parts.read({}, _prices, asked.prices)
     parts.require_nothing_wrong()
-    complaint = Complaint(codes=codes, symptoms=symptoms, signs=signs, plugs_worn=worn)
-    what_if = WhatIf(without, asked.known.strip())
-    found = diagnose(engine, variant, complaint, find_ways(engine, variant, rules, crib), what_if)
-    return told(engine, found)
+    complaint = Complaint(codes, symptoms, signs, worn, shop.proven)
+    what_if = WhatIf(without, lacking, asked.known.strip(), prices)
+    weights = Weights(shop.rules.money_per_minute, shop.rules.act_minutes)
+    ways_in = shop.find_ways(engine, variant, shop.rules, shop.crib)
+    return diagnose(engine, variant, complaint, ways_in, what_if, weights)
 
 
 def _signs(engine: Engine, said: str) -> dict[str, frozenset[str]]:
@@ -134,10 +155,37 @@ def _stated(engine: Engine, key: str, dimension: Dimension, band: float) -> floa
     return min((value.low for value in figures), default=band)
 
 
-def _without(words: list[str]) -> frozenset[str]:
-    known = [row.key for row in TESTS]
-    wrong = [w for w in words if w.strip() and w.strip() not in known]
+TEST_KEYS = tuple(row.key for row in TESTS)
+TOOLS = tuple(sorted({row.tool for row in TESTS if row.tool}))
+_NO = {"without": "no test", "lacking": "no tool of a test"}
+
+
+def _known(field: str, words: list[str], known: tuple[str, ...]) -> frozenset[str]:
+    """Words of a list; what is not on it is refused."""
+    said = [word.strip() for word in words if word.strip()]
+    wrong = [word for word in said if word not in known]
     if wrong:
         fix = f"use any of: {', '.join(known)}"
-        raise ProblemsError([Problem("without", f"'{w}' is no test", fix) for w in wrong])
-    return frozenset(w.strip() for w in words if w.strip())
+        raise ProblemsError([Problem(field, f"'{w}' is {_NO[field]}", fix) for w in wrong])
+    return frozenset(said)
+
+
+def _prices(said: str) -> dict[str, float]:
+    """Prices by part, as ``coil=180; plug=12``."""
+    found: dict[str, float] = {}
+    for clause in filter(None, (part.strip() for part in re.split(r"[;\n]", said))):
+        part, equals, price = (word.strip() for word in clause.partition("="))
+        if not equals or part not in PRICES:
+            fix = f"write coil=180; parts are: {', '.join(PRICES)}"
+            raise ProblemsError([Problem("prices", f"'{clause[:60]}' is not understood", fix)])
+        try:
+            found[part] = read_number(price)
+        except QuantityError as error:
+            raise ProblemsError([Problem("prices", str(error), "write coil=180")]) from error
+        if not 0 <= found[part] <= MOST_MONEY:
+            raise ProblemsError([Problem("prices", f"'{price[:40]}' can hardly be", "0 to 100000")])
+    return found
+
+
+# No part of a search costs more.
+MOST_MONEY = 100_000

@@ -9,6 +9,8 @@ from eldrim.core.procedure.model import Plan
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.parts_needed import PartNeeded
 from eldrim.core.run.report import report
+from eldrim.core.run.state import fold
+from eldrim.core.run.watched import told
 from eldrim.printing.paper import paper
 
 
@@ -36,4 +38,5 @@ def pdf(plan: Plan, entries: list[Recorded], about: RunFacts) -> bytes:
             parts=about.parts,
             zone=about.zone,
             lines=report(plan, entries, about.called),
+            search=told(plan, fold(entries), about.called),
         )

@@ -15,11 +15,13 @@ from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
 from eldrim.core.run.verdicts import taken_up
+from eldrim.core.run.watched import watched
 from eldrim.core.words import say, sentences
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import get_or_404
 from eldrim.store.notices import tell
 from eldrim.store.paging import COUNTED
+from eldrim.store.procedure_store import SEARCH
 from eldrim.store.recorded import recorded
 from eldrim.store.tables import (
     AuditRow,
@@ -148,7 +150,11 @@ def signed(session: Session, unit: str) -> list[Signed]:
     withdrawn = _withdrawn(session, [row.id for row in rows])
     states = _at_signing(session, [r.id for r in rows])
     left_out = {row.id: _left_out(row.edition, states[row.id]) for row in rows}
-    follow_ups = {row.id: _follow_ups(row.edition, states[row.id]) for row in rows}
+    found = _searches(session, rows)
+    follow_ups = {
+        row.id: {**_follow_ups(row.edition, states[row.id]), **found.get(row.id, {})}
+        for row in rows
+    }
     asked = {key: {**left_out[key], **follow_ups[key]} for key in left_out}
     did = _done_later(session, asked)
     return [
@@ -213,6 +219,22 @@ def _follow_ups(edition: EditionRow, state: RunState) -> dict[str, str]:
             found[entry.step] = sentences(
                 f"{found[entry.step]}." if entry.step in found else "", words
             )
+    return found
+
+
+def _searches(session: Session, rows: Sequence[RunRow]) -> dict[UUID, dict[str, str]]:
+    """What is watched after a search that proved something, by the step that proved it."""
+    keys = [row.id for row in rows if row.edition.procedure.kind == SEARCH]
+    query = select(EntryRow).where(EntryRow.run_id.in_(keys)).order_by(EntryRow.seq)
+    entered: dict[UUID, list[Recorded]] = {key: [] for key in keys}
+    for entry in session.scalars(query) if keys else ():
+        entered[entry.run_id].append(recorded(entry))
+    found: dict[UUID, dict[str, str]] = {}
+    for row in rows:
+        if row.id in entered:
+            plan = plan_of(row.edition)
+            with speaking(plan.job.language):
+                found[row.id] = watched(plan, fold(entered[row.id]))
     return found
 
 

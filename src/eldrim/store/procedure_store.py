@@ -15,6 +15,8 @@ from eldrim.store.errors import ConflictError, EditConflictError, get_or_404
 from eldrim.store.paging import Order, Page, page_of
 from eldrim.store.tables import ProcedureRow
 
+# What is drafted is of a job; a search for a cause is made for one run.
+JOB, SEARCH = "job", "search"
 _edits = TypeAdapter(dict[str, Edit])
 _departures = TypeAdapter(dict[str, Departure])
 
@@ -25,6 +27,7 @@ def languages_of(session: Session, row: ProcedureRow) -> dict[str, UUID]:
         ProcedureRow.engine_id == row.engine_id,
         ProcedureRow.job_hash == row.job_hash,
         ProcedureRow.id != row.id,
+        ProcedureRow.kind == row.kind,
     )
     rows = session.scalars(same.order_by(ProcedureRow.at.desc()))
     return {other.job.get("language", "en"): other.id for other in rows}
@@ -41,6 +44,7 @@ def add_procedure(session: Session, engine: Engine, job: Job, by: str) -> UUID:
         ProcedureRow.job_hash == _job_hash(asked),
         ProcedureRow.by == by,
         ProcedureRow.version == 1,
+        ProcedureRow.kind == JOB,
         ~ProcedureRow.editions.any(),
     )
     for row in session.scalars(untouched):
@@ -78,7 +82,7 @@ def procedures(
     session: Session, place: str = "", size: int = 50, said: str = ""
 ) -> Page[ProcedureRow]:
     """A page of procedures, newest first; all, or those whose job or engine has this in it."""
-    query = select(ProcedureRow)
+    query = select(ProcedureRow).where(ProcedureRow.kind == JOB)
     if said.strip():
         columns = (ProcedureRow.title, ProcedureRow.engine_id, ProcedureRow.review)
         fits = (column.icontains(said.strip(), autoescape=True) for column in columns)
@@ -89,7 +93,9 @@ def procedures(
 def same_job(session: Session, engine: str, job: dict[str, object]) -> ProcedureRow | None:
     """The procedure for just this job on an engine, the oldest if there are several."""
     query = select(ProcedureRow).where(
-        ProcedureRow.engine_id == engine, ProcedureRow.job_hash == _job_hash(job)
+        ProcedureRow.engine_id == engine,
+        ProcedureRow.job_hash == _job_hash(job),
+        ProcedureRow.kind == JOB,
     )
     rows = session.scalars(query.order_by(ProcedureRow.at))
     return next((row for row in rows if row.job == job), None)

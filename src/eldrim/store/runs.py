@@ -21,7 +21,7 @@ from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.history import Past
 from eldrim.core.run.report import finding_words
 from eldrim.core.run.state import RunState, fold, with_entry
-from eldrim.store import dues, images, search, tablets
+from eldrim.store import dues, images, search, searches, tablets
 from eldrim.store.edition_store import edition, plan_of
 from eldrim.store.errors import ConflictError, NotFoundError, get_or_404
 from eldrim.store.notices import tell
@@ -181,6 +181,8 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         row.signed_at = session.scalar(select(func.clock_timestamp()))
         row.unfinished = entry.kind is EntryKind.END
         session.flush()
+        if plan.search:
+            searches.keep_proven(session, row, plan.search, after)
         dues.work_out(session, row.unit_id)
         tablets.forget(session, key)
     session.flush()

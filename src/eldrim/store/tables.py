@@ -145,6 +145,8 @@ class ProcedureRow(Base):
     departures: Mapped[Json] = mapped_column(default=dict, server_default="{}")
     version: Mapped[int] = mapped_column(default=1)
     review: Mapped[str] = mapped_column(String(200), default="")
+    # A job; or the search for a cause of one run, which is no draft and stands in no list.
+    kind: Mapped[str] = mapped_column(String(12), default="job", server_default="job")
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())
     # The same job in whatever language has the same.
@@ -379,6 +381,20 @@ class DueRow(Base):
         Index("dues_by_kind", "kind", "on", "id"),
         Index("dues_of_unit", "unit_id"),
     )
+
+
+class ProvenCauseRow(Base):
+    """What a signed search proved to be behind its complaint. Several share where they were cured
+    together.
+    """
+
+    __tablename__ = "proven_causes"
+    run_id: Mapped[UUID] = mapped_column(ForeignKey("runs.id"), primary_key=True)
+    cause: Mapped[str] = mapped_column(String(40), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(40))
+    engine_id: Mapped[str] = mapped_column(String(48))
+    share: Mapped[float]
+    __table_args__ = (Index("proven_causes_kind", "kind", "cause"),)
 
 
 class BayRow(Base):

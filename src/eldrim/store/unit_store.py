@@ -39,6 +39,12 @@ def some(session: Session, most: int, said: str = "", after: str = "") -> Sequen
     return session.scalars(query.limit(most)).all()
 
 
+def of_engine(session: Session, engine: str, most: int) -> Sequence[UnitRow]:
+    """The first units with an engine, by name."""
+    query = select(UnitRow).where(UnitRow.engine_id == engine).order_by(UnitRow.name, UnitRow.id)
+    return session.scalars(query.limit(most)).all()
+
+
 def count(session: Session, said: str = "") -> int:
     """How many units there are, or fit what is said."""
     return session.scalar(_named(select(func.count(UnitRow.id)), said)) or 0

@@ -3,14 +3,14 @@
 from pydantic import Field
 
 from eldrim.core.engine.model import Engine
-from eldrim.core.faults.acts import TESTS
+from eldrim.core.faults.acts import REPAIR, TESTS
 from eldrim.core.faults.beliefs import Belief
 from eldrim.core.faults.diagnosis import Baselines, Diagnosis
 from eldrim.core.faults.strategy import Branch, Node
 from eldrim.core.frozen import Frozen
 from eldrim.core.words import listed, say
 
-CAUTIONS = {row.key: row.cautions for row in TESTS}
+CAUTIONS = {row.key: tuple(cause.value for cause in row.causes) for row in TESTS}
 
 
 class ToldCode(Frozen):
@@ -153,6 +153,8 @@ class _Teller:
     def node(self, node: Node) -> ToldNode:
         partner = self._found.partners.get(node.act, "")
         title = say(f"fault.act.{node.act}", cylinder=self._at or "", partner=partner)
+        proven = node.kind == "repair" and not REPAIR[node.act].hands_over
+        title = say("fault.then_prove", act=title) if proven else title
         return ToldNode(
             act=node.act,
             title=" ".join(title.split()),

@@ -136,7 +136,8 @@ def _bands(engine: Engine, variant: str, complaint: Complaint, where: Where) -> 
         key: value for key, value in PRIORS[where.kind].items() if NEEDS.get(key, "") in able | {""}
     }
     whole = sum(possible.values())
-    cases = {key: complaint.proven.get(key, 0) for key in possible}
+    proven = complaint.proven.get(where.kind, {})
+    cases = {key: proven.get(key, 0.0) for key in possible}
     every = PRIOR_CASES + sum(cases.values())
     return {
         key: (PRIOR_CASES * value / whole + cases[key]) / every for key, value in possible.items()

@@ -1,5 +1,6 @@
 """A complaint: what was read, noticed and known; and of which kind it is."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
@@ -37,14 +38,14 @@ class Kind(StrEnum):
 class Complaint:
     """What is complained of. ``signs`` are by hole, those amiss; ``plugs_worn`` whether the plugs
     are past their interval, where that is known; ``proven`` counts what the shop's own log proved
-    to be behind such complaints, by cause.
+    to be behind complaints, by their kind and by cause.
     """
 
     codes: tuple[Code, ...] = ()
     symptoms: frozenset[Symptom] = frozenset()
     signs: dict[str, frozenset[str]] = field(default_factory=dict)
     plugs_worn: bool | None = None
-    proven: dict[str, int] = field(default_factory=dict)
+    proven: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
 
 
 class Where(Frozen):

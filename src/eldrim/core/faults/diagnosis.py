@@ -1,10 +1,11 @@
 """From a complaint to what to do next: beliefs, the priced acts, and the tree that costs least."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.faults.acts import PROOF_MINUTES, REPAIRS, TESTS, RepairRow, TestRow
+from eldrim.core.faults.acts import PRICES, PROOF_MINUTES, REPAIRS, TESTS, RepairRow, TestRow
 from eldrim.core.faults.beliefs import Belief, beliefs
 from eldrim.core.faults.codes import TELLING, Code, Consequence, consequences, leading, pointing
 from eldrim.core.faults.complaint import Complaint, Where, where_of
@@ -19,10 +20,23 @@ USUAL = ("plug", "plugs", "lead", "boot", "coil", "pair-coil", "main-coil", "tow
 
 @dataclass(frozen=True)
 class WhatIf:
-    """What is asked otherwise: acts struck out, a cause taken as known."""
+    """What is asked otherwise: tests struck out, tools missing, a cause taken as known, prices.
+
+    ``prices`` are those of parts that are other than usual, in the money of the house.
+    """
 
     without: frozenset[str] = frozenset()
+    lacking: frozenset[str] = frozenset()
     known: str = ""
+    prices: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Weights:
+    """What a house weighs with: money a minute of work costs, minutes of acts it knows better."""
+
+    money_per_minute: float = 1.2
+    minutes: Mapping[str, float] = field(default_factory=dict)
 
 
 class Baselines(Frozen):
@@ -55,7 +69,12 @@ class Diagnosis:
 
 
 def diagnose(
-    engine: Engine, variant: str, complaint: Complaint, ways: Ways, asked: WhatIf = WhatIf()
+    engine: Engine,
+    variant: str,
+    complaint: Complaint,
+    ways: Ways,
+    asked: WhatIf = WhatIf(),
+    weights: Weights = Weights(),
 ) -> Diagnosis:
     """Weigh a complaint. Raises :class:`ProblemsError` where nothing was said at all."""
     if not (complaint.codes or complaint.symptoms or complaint.signs):
@@ -72,7 +91,7 @@ def diagnose(
     causes = beliefs(engine, variant, complaint, where)
     if asked.known:
         causes = _known(causes, asked.known)
-    search, partners = make_search(causes, where, ways, asked.without)
+    search, partners = make_search(causes, where, ways, asked, weights)
     found = solve(search)
     return Diagnosis(
         where=where,
@@ -98,7 +117,11 @@ def _known(causes: list[Belief], key: str) -> list[Belief]:
 
 
 def make_search(
-    causes: list[Belief], where: Where, ways: Ways, without: frozenset[str] = frozenset()
+    causes: list[Belief],
+    where: Where,
+    ways: Ways,
+    asked: WhatIf = WhatIf(),
+    weights: Weights = Weights(),
 ) -> tuple[Search, dict[str, int]]:
     """The search for the cause as numbers, and the partners of what is changed over."""
     at = where.cylinders[0] if where.cylinders else min(ways.over)
@@ -106,46 +129,58 @@ def make_search(
     partners: dict[str, int] = {}
     tests = []
     for row in TESTS:
-        if row.key in without or not set(row.yes) & set(keys):
+        struck_out = row.key in asked.without or row.tool in asked.lacking
+        if struck_out or not set(row.yes) & set(keys):
             continue
-        if row.partner:
-            partners[row.key] = ways.partner(row.needs, at)
-            if not partners[row.key]:
-                del partners[row.key]
-                continue
-        tests.append(_test(row, keys, ways, at, partners.get(row.key, 0)))
+        partner = ways.partner(row.needs, at) if row.swaps else 0
+        if row.swaps and not partner:
+            continue
+        test = _test(row, keys, ways, at, partner)
+        if test is not None:
+            tests.append(replace(test, minutes=weights.minutes.get(row.key, test.minutes)))
+            partners |= {row.key: partner} if partner else {}
     repairs = [
-        _repair(row, keys, ways, at)
+        _repair(row, keys, ways.needs(row.needs, at), asked, weights)
         for row in REPAIRS
-        if set(row.cures) <= set(keys) and not (row.key in without and len(row.cures) > 1)
+        if set(row.cures) <= set(keys) and not (row.key in asked.without and len(row.cures) > 1)
     ]
     acts: list[Test | Repair] = [*tests, *repairs]
-    needed = frozenset[str]().union(*(act.needs for act in acts))
+    needed = frozenset[str]().union(*(act.opens for act in acts))
     opening = {thing: ways.opening[thing] for thing in sorted(needed)}
     prior = tuple(one.probability for one in causes)
     return _merged(Search(prior, tuple(tests), tuple(repairs), opening)), partners
 
 
-def _test(row: TestRow, keys: list[str], ways: Ways, at: int, partner: int) -> Test:
+def _test(row: TestRow, keys: list[str], ways: Ways, at: int, partner: int) -> Test | None:
+    """A test as numbers; None where it asks for a running engine that is open."""
     needs = ways.needs(row.needs, at)
     if partner:
         needs |= ways.needs(row.needs, partner)
     yes = tuple(row.yes.get(key, row.otherwise) for key in keys)
-    return Test(row.key, yes, row.minutes, needs)
+    shut = ways.shut(needs) if row.runs else frozenset[str]()
+    if shut and not row.swaps:
+        return None
+    return Test(row.key, yes, row.minutes, needs - shut, shut)
 
 
-def _repair(row: RepairRow, keys: list[str], ways: Ways, at: int) -> Repair:
+def _repair(
+    row: RepairRow, keys: list[str], needs: frozenset[str], asked: WhatIf, weights: Weights
+) -> Repair:
+    """A repair as numbers: own minutes, its parts as minutes, and its proof."""
     cures = frozenset(keys.index(key) for key in row.cures)
-    minutes = row.minutes + row.part_minutes + PROOF_MINUTES
-    return Repair(row.key, cures, minutes, ways.needs(row.needs, at))
+    price = sum(asked.prices.get(part, PRICES[part]) for part in row.parts)
+    own = weights.minutes.get(row.key, row.minutes)
+    minutes = round(own + price / weights.money_per_minute + PROOF_MINUTES, 2)
+    return Repair(row.key, cures, minutes, needs)
 
 
 def _merged(search: Search) -> Search:
     """Things that every act opens together cost what they cost together."""
     acts: tuple[Test | Repair, ...] = (*search.tests, *search.repairs)
-    groups: dict[tuple[bool, ...], list[str]] = {}
+    groups: dict[tuple[int, ...], list[str]] = {}
     for thing in search.opening:
-        groups.setdefault(tuple(thing in act.needs for act in acts), []).append(thing)
+        alike = tuple((thing in act.needs) + 2 * (thing in act.opens) for act in acts)
+        groups.setdefault(alike, []).append(thing)
     named = {thing: "+".join(things) for things in groups.values() for thing in things}
 
     def opened(needs: frozenset[str]) -> frozenset[str]:
@@ -153,8 +188,8 @@ def _merged(search: Search) -> Search:
 
     return Search(
         search.prior,
-        tuple(Test(t.key, t.yes, t.minutes, opened(t.needs)) for t in search.tests),
-        tuple(Repair(r.key, r.cures, r.minutes, opened(r.needs)) for r in search.repairs),
+        tuple(replace(t, needs=opened(t.needs), shut=opened(t.shut)) for t in search.tests),
+        tuple(replace(r, needs=opened(r.needs)) for r in search.repairs),
         {
             "+".join(things): round(sum(search.opening[thing] for thing in things), 2)
             for things in groups.values()

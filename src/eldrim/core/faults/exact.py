@@ -77,7 +77,7 @@ class Table:
         by_repairs = _united([bits(needs) for needs in self.search.behind])[self._sets]
         opened = by_tests[:, None] | by_repairs[None, :]
         acts: tuple[Test | Repair, ...] = (*self.search.tests, *self.search.repairs)
-        return {act.key: act.minutes + price[bits(act.needs) & ~opened] for act in acts}
+        return {act.key: act.minutes + price[bits(act.opens) & ~opened] for act in acts}
 
     def _values(self) -> Floats:
         value = np.zeros((len(self._said), len(self._sets)))

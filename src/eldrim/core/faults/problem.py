@@ -6,12 +6,21 @@ from functools import cached_property
 
 @dataclass(frozen=True)
 class Test:
-    """A test: how likely it says yes for each cause, its own minutes, what has to be open."""
+    """A test: how likely it says yes for each cause, its own minutes, what has to be open.
+
+    ``shut`` is opened for it alone: the engine runs at its end, and does not run with it open.
+    """
 
     key: str
     yes: tuple[float, ...]
     minutes: float
     needs: frozenset[str] = frozenset()
+    shut: frozenset[str] = frozenset()
+
+    @property
+    def opens(self) -> frozenset[str]:
+        """All it has to open, whatever becomes of it."""
+        return self.needs | self.shut
 
 
 @dataclass(frozen=True)
@@ -22,6 +31,11 @@ class Repair:
     cures: frozenset[int]
     minutes: float
     needs: frozenset[str] = frozenset()
+
+    @property
+    def opens(self) -> frozenset[str]:
+        """All it has to open."""
+        return self.needs
 
 
 @dataclass(frozen=True)
@@ -49,7 +63,7 @@ class Search:
 
     def cost(self, act: Test | Repair, opened: frozenset[str]) -> float:
         """The minutes of an act, with the way in that is still closed."""
-        return act.minutes + self.access(act.needs, opened)
+        return act.minutes + self.access(act.opens, opened)
 
     @cached_property
     def behind(self) -> tuple[frozenset[str], ...]:

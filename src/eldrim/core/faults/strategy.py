@@ -1,7 +1,7 @@
 """What to do next until it is cured and proven: the tree of tests and repairs, and its worth."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 from eldrim.core.faults.exact import (
@@ -134,11 +134,11 @@ def _restricted(search: Search, causes: tuple[int, ...], tests: tuple[int, ...])
     for repair in search.repairs:
         cures = frozenset(place[cause] for cause in repair.cures if cause in place)
         if cures:
-            repairs.append(Repair(repair.key, cures, repair.minutes, repair.needs))
+            repairs.append(replace(repair, cures=cures))
     return Search(
         tuple(search.prior[cause] for cause in causes),
         tuple(
-            Test(t.key, tuple(t.yes[cause] for cause in causes), t.minutes, t.needs)
+            replace(t, yes=tuple(t.yes[cause] for cause in causes))
             for t in (search.tests[n] for n in tests)
         ),
         tuple(repairs),
@@ -232,8 +232,8 @@ class _Walk:
 
 def _opened(search: Search, opened: frozenset[str]) -> Search:
     """The same with some things open already."""
-    tests = (Test(t.key, t.yes, t.minutes, t.needs - opened) for t in search.tests)
-    repairs = (Repair(r.key, r.cures, r.minutes, r.needs - opened) for r in search.repairs)
+    tests = (replace(t, needs=t.needs - opened, shut=t.shut - opened) for t in search.tests)
+    repairs = (replace(r, needs=r.needs - opened) for r in search.repairs)
     return Search(search.prior, tuple(tests), tuple(repairs), search.opening)
 
 
@@ -257,8 +257,8 @@ def _node(
         act=act.key,
         kind=kind,
         minutes_own=_round(act.minutes),
-        minutes_access=_round(search.access(act.needs, opened)),
-        opens=tuple(sorted(act.needs - opened)),
+        minutes_access=_round(search.access(act.opens, opened)),
+        opens=tuple(sorted(act.opens - opened)),
         chance=_round(sum(weights)),
         outcomes=outcomes,
     )

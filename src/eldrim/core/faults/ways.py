@@ -6,7 +6,7 @@ from math import dist
 from eldrim.core.engine.model import Engine
 from eldrim.core.faults.acts import ALL_PLUGS, NOTHING, OVER, PLUG
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.operations import Operation, Phase
+from eldrim.core.operations import Operation, PartChange, Phase
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import HouseRules
@@ -20,12 +20,14 @@ class Ways:
     """What has to be open at each cylinder, and what each thing costs, out and back, in minutes.
 
     Things are parts by their key, and ``carrier/5`` and ``plug/5``: the coil or lead of a cylinder
-    off and on again, its plug out and in.
+    off and on again, its plug out and in. ``needed_to_run`` are those parts that have to be back
+    before the engine is started; coils, leads and plugs always have.
     """
 
     over: dict[int, frozenset[str]]
     opening: dict[str, float]
     at: dict[int, tuple[float, float]]
+    needed_to_run: frozenset[str] = frozenset()
 
     def needs(self, what: str, cylinder: int) -> frozenset[str]:
         """What has to be open for an act at a cylinder."""
@@ -40,6 +42,10 @@ class Ways:
             return found
         found |= {f"carrier/{cylinder}"}
         return found | {f"plug/{cylinder}"} if what == PLUG else found
+
+    def shut(self, needs: frozenset[str]) -> frozenset[str]:
+        """What of this has to be closed again before the engine runs."""
+        return frozenset(one for one in needs if "/" in one or one in self.needed_to_run)
 
     def minutes(self, needs: frozenset[str]) -> float:
         """What this costs with everything closed."""
@@ -63,6 +69,7 @@ def ways(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> Ways:
     """
     over: dict[int, frozenset[str]] = {}
     opening: dict[str, float] = {}
+    needed: set[str] = set()
     for number in engine.cylinders:
         job = Job(cylinders=(number,), work=(carrier(engine), Work.PLUG), variant=variant)
         plan = compile_plan(engine, job, rules, crib)
@@ -71,8 +78,9 @@ def ways(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> Ways:
         for part, minutes in parts.items():
             opening[part] = max(opening.get(part, 0.0), minutes)
         opening |= _at_holes(plan, number)
+        needed |= back_before_start(plan)
     at = {n: cylinder.wells[0].at for n, cylinder in engine.cylinders.items()}
-    return Ways(over, opening, at)
+    return Ways(over, opening, at, frozenset(needed))
 
 
 def _minutes_by_part(plan: Plan) -> dict[str, float]:
@@ -81,6 +89,15 @@ def _minutes_by_part(plan: Plan) -> dict[str, float]:
     return {
         part: round(sum(step.minutes for step in plan.steps if step.part == part), 2)
         for part in sorted(moved)
+    }
+
+
+def back_before_start(plan: Plan) -> set[str]:
+    """The parts a plan puts back before the first start."""
+    return {
+        step.key.item
+        for step in plan.steps
+        if step.key.rule.part is PartChange.BACK and step.phase is not Phase.PROVE
     }
 
 

@@ -132,6 +132,15 @@ class Step(Frozen):
     because: tuple[str, ...] = ()
     after: tuple[StepKey, ...] = ()
     changes_setup: bool = False
+    places: tuple[str, ...] = Field(
+        (), description="Where a search for a cause has to stand for it to be done; none: always."
+    )
+    only_after: tuple[StepKey, ...] = Field(
+        (), description="Done only where one of these was: what was not opened is not closed."
+    )
+    resets: tuple[StepKey, ...] = Field(
+        (), description="To be done anew, where they come again, once this one is done."
+    )
 
 
 class Move(Frozen):
@@ -219,6 +228,52 @@ class PhaseMinutes(Frozen):
     minutes: float
 
 
+class SearchCause(Frozen):
+    """What may be behind a complaint, and how likely it was at the start."""
+
+    key: str
+    cylinder: int = 0
+    title: str
+    probability: float
+
+
+class SearchAct(Frozen):
+    """A test or a repair of a search: what the hands do, and the step that takes its outcome.
+
+    ``likely`` is, for a test, the chance of yes by cause; ``cures``, for a repair, the places of
+    the causes it cures. ``swaps`` is what changes places between its two ``cylinders``.
+    """
+
+    kind: Literal["test", "repair", "hand"]
+    title: str
+    hands: StepKey | None = None
+    sees: StepKey
+    cylinders: tuple[int, ...] = ()
+    swaps: str = ""
+    likely: tuple[float, ...] = ()
+    cures: tuple[int, ...] = ()
+
+
+class SearchNode(Frozen):
+    """A node of the tree: an act, and which node follows each outcome; none where it ends."""
+
+    act: str
+    then: dict[str, str] = Field(default_factory=dict)
+
+
+class CauseSearch(Frozen):
+    """The tree of a search for a cause, followed in the bay (docs/faults.md)."""
+
+    kind: str
+    complaint: str
+    cylinders: tuple[int, ...]
+    causes: tuple[SearchCause, ...]
+    acts: dict[str, SearchAct]
+    nodes: dict[str, SearchNode]
+    first: str
+    expected_minutes: float
+
+
 class Plan(Frozen):
     """The answer to a job on an engine. docs/plan-json.md describes its JSON form."""
 
@@ -248,6 +303,7 @@ class Plan(Frozen):
         default_factory=dict,
         description="Part numbers by plug, coil, lead, boot, part, or part/joint.",
     )
+    search: CauseSearch | None = Field(None, description="Of a run that finds a cause: its tree.")
     schools: dict[str, str] = Field(default_factory=dict)
     departures: dict[str, Departure] = Field(default_factory=dict)
     minutes: float

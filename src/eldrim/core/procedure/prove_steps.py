@@ -16,6 +16,18 @@ from eldrim.core.tools.naming import ToolRef
 from eldrim.core.tools.tool_selection import clamp_questions
 from eldrim.core.words import listed, say, sentences
 
+# From counting the tools to the first start: asked again before every start of a search.
+SAFE_AGAIN = (
+    Operation.CHECK_OPENINGS,
+    Operation.RECONNECT_BATTERY,
+    Operation.PRIME_FUEL,
+    Operation.FILL_COOLANT,
+    Operation.VENTILATE,
+    Operation.CHECK_LUBRICATION,
+    Operation.COUNT_TOOLS,
+    Operation.START_ENGINE,
+    Operation.CHECK_AIR_LEAK,
+)
 AIR_CARRIED = frozenset({Carries.AIR, Carries.VACUUM, Carries.BREATHER})
 SEALED = HOSES | {JointKind.GASKET}
 

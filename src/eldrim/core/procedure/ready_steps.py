@@ -40,13 +40,17 @@ def ready(facts: JobFacts) -> list[Step]:
 
 def bench(facts: JobFacts, tools: tuple[ToolRef, ...], parts: tuple[str, ...]) -> list[Step]:
     """Lay out tools and parts, before the first of them is used."""
+    return [lay_out(tools), *([_parts(facts, parts)] if parts else [])]
+
+
+def lay_out(tools: tuple[ToolRef, ...]) -> Step:
+    """The tools, counted before the first of them is used."""
     names = "; ".join(tool.name for tool in tools)
-    laid_out = engine_step(
+    return engine_step(
         Operation.LAY_OUT_TOOLS,
         detail=say("tools.detail", count=len(tools), tools=names),
         checks=(check("counted", "counted_out", count=len(tools)),),
     )
-    return [laid_out, *([_parts(facts, parts)] if parts else [])]
 
 
 def _parts(facts: JobFacts, parts: tuple[str, ...]) -> Step:

@@ -41,6 +41,18 @@ class HouseRules(Frozen):
     )
     temperature_limit: str = "0 to 40 °C"
     second_person: bool = Field(False, description="Another person approves before a release.")
+    release_on_the_spot: bool = Field(
+        True, description="A repair computed in a search waits for a lead to release it."
+    )
+    money_per_minute: float = Field(
+        1.2, gt=0, le=100, description="What a minute of work costs; turns prices into minutes."
+    )
+    act_minutes: dict[str, Price] = Field(
+        default_factory=dict,
+        description="Minutes of tests and repairs where the house knows them better, by key.",
+    )
+    recheck_km: float = Field(300, ge=1, le=20_000, description="When plugs tell again, in km.")
+    recheck_hours: float = Field(5, ge=0.1, le=500, description="When plugs tell again, in hours.")
 
     @field_validator("schools")
     @classmethod

@@ -10,6 +10,7 @@ from eldrim.core.reading_choices import IN_ORDER
 from eldrim.core.run.blockers import closing_blockers, first_open, signing_blockers
 from eldrim.core.run.due import NEXT_METER, meter_now
 from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.core.run.path import OUTCOME, applying
 from eldrim.core.run.plausible import doubt, meter_doubt
 from eldrim.core.run.readings import is_number, outside, outside_words, picked
 from eldrim.core.run.state import RunState
@@ -58,23 +59,51 @@ def admit(
 def _admit_at_step(
     plan: Plan, state: RunState, step: Step, entry: Entry, role: Role, known: Known
 ) -> None:
+    if entry.kind not in (K.STOP, K.DIFFERS, K.REOPEN):
+        _require_branch(plan, state, step)
     if entry.kind is K.RELEASE:
         _admit_release(step, state, role)
     elif entry.kind in VALUES:
         before = first_open(plan, state, step)
         if before is not None:
             raise _refusal("first", step=before.text)
+        _require_open_outcome(state, step, entry)
         _admit_value(state, step, entry, known)
     elif entry.kind in (K.STOP, K.DIFFERS):
         _admit_mark(step, entry)
     elif entry.kind is K.REOPEN:
         _admit_opening(state, step, entry)
+        _require_last_outcome(plan, state, step)
     elif entry.kind is K.VERDICT:
         _admit_verdict(plan, state, step, entry)
     elif entry.kind is K.SIGN:
         _admit_signing(plan, state)
     else:
         _admit_close(plan, state, step, entry)
+
+
+def _require_branch(plan: Plan, state: RunState, step: Step) -> None:
+    """What belongs to a branch that was not taken is not done."""
+    applies = applying(plan, state.closings, state.values)
+    if step.key not in state.closings and not applies(step):
+        raise _refusal("other_branch", step=step.text)
+
+
+def _require_open_outcome(state: RunState, step: Step, entry: Entry) -> None:
+    """An outcome the search went on by is not written over; its step is opened again first."""
+    if entry.reading == OUTCOME and step.key in state.closings:
+        raise _refusal("outcome_closed", step=step.text)
+
+
+def _require_last_outcome(plan: Plan, state: RunState, step: Step) -> None:
+    """Only the last outcome of a search is opened again, while nothing was done on it."""
+    path = state.path(plan)
+    if plan.search is None or path is None or not any(r.key == OUTCOME for r in step.readings):
+        return
+    last = path.taken[-1].act if path.taken else ""
+    goes_on = any(path.place in one.places for one in plan.steps if one.key in state.closings)
+    if not last or plan.search.acts[last].sees != step.key or goes_on:
+        raise _refusal("outcome_used", step=step.text)
 
 
 def _admit_verdict(plan: Plan, state: RunState, step: Step, entry: Entry) -> None:

@@ -4,6 +4,7 @@ The tablet finds the same codes from the same data (``waits_for`` and ``needs``)
 both are ``refuse.CODE`` in the tables of words.
 """
 
+import itertools
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -44,7 +45,12 @@ def needs(step: Step) -> Needs:
 
 
 def waits_for(plan: Plan, step: Step) -> tuple[StepKey, ...]:
-    """The steps that must be done before a step: all of earlier phases, and what it comes after."""
+    """The steps that must be done before a step: all of earlier phases, and what it comes after.
+
+    In a search for a cause all that stand before it, of those that belong to the branch taken.
+    """
+    if plan.search:
+        return tuple(s.key for s in itertools.takewhile(lambda s: s.key != step.key, plan.steps))
     earlier: list[StepKey] = []
     for _, steps in segments(plan):
         if step in steps:
@@ -57,8 +63,8 @@ def waits_for(plan: Plan, step: Step) -> tuple[StepKey, ...]:
 
 def first_open(plan: Plan, state: RunState, step: Step) -> Step | None:
     """The first step that has to be done before a step; None when it can be done now."""
-    waiting = {key for key in waits_for(plan, step) if key not in state.closings}
-    return next((s for s in plan.steps if s.key in waiting), None)
+    waiting = set(waits_for(plan, step))
+    return next((s for s in state.ahead(plan) if s.key in waiting), None)
 
 
 def closing_blockers(

@@ -64,19 +64,20 @@ def cannot_follow(plan: Plan, left_out: Step) -> tuple[StepKey, ...]:
 def as_kept(plan: Plan, state: RunState, entry: Entry) -> Entry:
     """An entry as it is kept.
 
-    One that leaves a step out says what it closes beside it. A torque recorded over its window is
-    an ``over``: tightened again it is not mended.
+    One that leaves a step out says what it closes beside it, one that does a step what is to be
+    done anew. A torque recorded over its window is an ``over``: tightened again it is not mended.
     """
     step = next((s for s in plan.steps if s.key == entry.step), None)
     if step is None:
-        return entry.model_copy(update={"carries": ()})
+        return entry.model_copy(update={"carries": (), "resets": ()})
     if entry.kind is EntryKind.SKIP:
         carries = tuple(key for key in cannot_follow(plan, step) if key not in state.closings)
-        return entry.model_copy(update={"carries": carries})
+        return entry.model_copy(update={"carries": carries, "resets": ()})
+    resets = tuple(step.resets) if entry.kind is EntryKind.DONE else ()
     reading = next((r for r in step.readings if r.key == entry.reading == TORQUE), None)
     over = reading is not None and outside(reading, entry.value) == "over"
     kind = EntryKind.OVER if over and entry.kind is EntryKind.DEVIATION else entry.kind
-    return entry.model_copy(update={"carries": (), "kind": kind})
+    return entry.model_copy(update={"carries": (), "resets": resets, "kind": kind})
 
 
 class _Lost:

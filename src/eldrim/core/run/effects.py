@@ -29,6 +29,8 @@ class KeyedBy(StrEnum):
     CLOSING = "closing"  # the id of the entry that closed the step
     REPLACED = "replaced"  # the id of the value that stood at the place, but for an ``over``
     CARRIED = "carried"  # each step that the entry closes beside its own
+    RESET = "reset"  # each step that has to be done anew
+    RESET_PLACE = "reset_place"  # each place of those with a value
     RUN = "run"  # one for the whole run
 
 
@@ -59,7 +61,12 @@ EFFECTS: dict[EntryKind, tuple[Effect, ...]] = {
         E(_DROP, "values", B.PLACE),
         E(_DROP, "conflicts", B.PLACE),
     ),
-    K.DONE: (_CLOSE,),
+    K.DONE: (
+        _CLOSE,
+        E(_DROP, "closings", B.RESET),
+        E(_DROP, "released", B.RESET),
+        E(_DROP, "values", B.RESET_PLACE),
+    ),
     K.SKIP: (_CLOSE, E(_PUT, "closings", B.CARRIED), _DEVIATE),
     K.HEARD: (E(_APPEND, "heard", B.PLACE),),
     K.OVER: (*_VALUE, _DEVIATE),

@@ -67,7 +67,8 @@ class Entry(Frozen):
     ``made`` is when it was written on the tablet. A ``watch`` is a value read while one waits for
     it to come inside its window; it judges nothing yet. An ``end`` is a lead's word that the run
     goes no further, although something is open. A ``skip`` ``carries`` the steps that cannot
-    follow it. ``heard`` is what a device said that was not taken, ``over`` a peak above the window:
+    follow it; a ``done`` ``resets`` those that are to be done anew where a search comes to them
+    again. ``heard`` is what a device said that was not taken, ``over`` a peak above the window:
     it stays a deviation whatever is read after it. A lead who does not ``accept`` a deviation says
     that it is not so (``refuse``; it stays open until it is corrected) or that the step is to be
     done ``again``. A ``verdict`` is what a technician says of what the plugs tell: taken up, or not
@@ -87,6 +88,7 @@ class Entry(Frozen):
     note: Reason = ""
     made: datetime | None = None
     carries: tuple[str, ...] = ()
+    resets: tuple[str, ...] = ()
     how: Literal["", "typed", "tapped", "device"] = ""
     beside: str = Field("", description="Whose session a lead's PIN was entered in.")
 
@@ -116,6 +118,7 @@ class SentEntry(Entry):
     photo: str = Field("", pattern="^([0-9a-f]{64})?$")
     made: AwareDatetime | None = None
     carries: tuple[Annotated[str, Field(max_length=120)], ...] = Field((), max_length=400)
+    resets: tuple[Annotated[str, Field(max_length=120)], ...] = Field((), max_length=400)
     # Said by the server alone.
     beside: Literal[""] = ""
 

@@ -12,7 +12,7 @@ from eldrim.core.quantity import format_number
 from eldrim.core.reading_choices import IN_ORDER
 from eldrim.core.run.entries import Entry, EntryKind, Recorded
 from eldrim.core.run.readings import at_limit, outside, shown
-from eldrim.core.run.state import RunState, fold
+from eldrim.core.run.state import RunState, fold, fold_all
 from eldrim.core.run.stops import BY_KEY, reason_of
 from eldrim.core.run.verdicts import TAKEN, verdict_words
 from eldrim.core.words import say
@@ -81,8 +81,17 @@ def report(
         entries = [
             entry.model_copy(update={"by": called.get(entry.by, entry.by)}) for entry in entries
         ]
-    state = fold(entries)
-    return tuple(_line(plan, step, entries, state) for step in plan.steps)
+    state = fold_all(entries)
+    return tuple(_line(plan, step, entries, state) for step in _of_this_run(plan, entries, state))
+
+
+def _of_this_run(plan: Plan, entries: list[Recorded], state: RunState) -> list[Step]:
+    """All steps; of a search those of the branches taken, and those something was said at."""
+    if plan.search is None:
+        return list(plan.steps)
+    said = {entry.entry.step for entry in entries} | set(state.closings)
+    ahead = {step.key for step in fold(entries).ahead(plan)}
+    return [step for step in plan.steps if step.key in said or step.key in ahead]
 
 
 def _line(plan: Plan, step: Step, entries: list[Recorded], state: RunState) -> Line:

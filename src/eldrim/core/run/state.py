@@ -9,6 +9,7 @@ from uuid import UUID
 from eldrim.core.procedure.model import SIGNING, Plan, Step
 from eldrim.core.run.effects import EFFECTS, EffectKind, KeyedBy
 from eldrim.core.run.entries import Entry, EntryKind, Recorded
+from eldrim.core.run.path import Path, applying, walk
 
 # Step and reading.
 Place = tuple[str, str]
@@ -63,19 +64,26 @@ class RunState:
         """Whatever was not as the edition says."""
         return tuple(mark for mark in self.marks.values() if mark.entry.kind is EntryKind.DIFFERS)
 
+    def ahead(self, plan: Plan) -> list[Step]:
+        """The steps not done that belong to the branch taken, in order."""
+        applies = applying(plan, self.closings, self.values)
+        return [step for step in plan.steps if step.key not in self.closings and applies(step)]
+
     def current(self, plan: Plan) -> Step | None:
         """The first step not done; None when all are."""
-        return next((step for step in plan.steps if step.key not in self.closings), None)
+        return next(iter(self.ahead(plan)), None)
 
     def open_steps(self, plan: Plan) -> list[Step]:
         """The steps still open, the signing step aside."""
-        return [
-            step for step in plan.steps if step.key not in self.closings and step.key != SIGNING
-        ]
+        return [step for step in self.ahead(plan) if step.key != SIGNING]
 
     def minutes_left(self, plan: Plan) -> float:
         """Planned minutes of the steps not yet done."""
-        return round(sum(step.minutes for step in plan.steps if step.key not in self.closings), 1)
+        return round(sum(step.minutes for step in self.ahead(plan)), 1)
+
+    def path(self, plan: Plan) -> Path | None:
+        """The branches a search has taken; None for a plan that searches for nothing."""
+        return walk(plan.search, self.closings, self.values) if plan.search else None
 
 
 def fold(entries: Iterable[Recorded]) -> RunState:
@@ -84,6 +92,14 @@ def fold(entries: Iterable[Recorded]) -> RunState:
     for recorded in entries:
         state = with_entry(state, recorded)
     return state
+
+
+def fold_all(entries: Iterable[Recorded]) -> RunState:
+    """What was done last at each step, even where it was to be done anew after it."""
+    kept = (
+        r.model_copy(update={"entry": r.entry.model_copy(update={"resets": ()})}) for r in entries
+    )
+    return fold(kept)
 
 
 def with_entry(state: RunState, recorded: Recorded) -> RunState:
@@ -117,6 +133,10 @@ KEYS: dict[KeyedBy, Callable[[RunState, Entry], tuple[Any, ...]]] = {
     KeyedBy.CLOSING: lambda state, entry: (_closing(state, entry),),
     KeyedBy.REPLACED: lambda state, entry: (_replaced(state, entry),),
     KeyedBy.CARRIED: lambda _, entry: entry.carries,
+    KeyedBy.RESET: lambda _, entry: entry.resets,
+    KeyedBy.RESET_PLACE: lambda state, entry: tuple(
+        place for place in state.values if place[0] in entry.resets
+    ),
     KeyedBy.RUN: lambda _, __: (THE_RUN,),
 }
 

@@ -271,6 +271,7 @@ ABOUT: dict[str, str] = {
     "caution.marine_vapour": "Vapour gathers low in a boat: blower on, then sniff, before anything sparks.",
     "caution.gas_fuel": "Gas fuel: isolate the supply; certified persons where the law says so.",
     "caution.under_pressure": "Under pressure: relieve it before it lets go, rag round the joint, eye protection.",
+    "caution.cranking": "Cranking: hands, hair and clothing clear; it may start. Fuel shut off or injectors unplugged where sparks are about.",
     "caution.gasket_dust": "Old gasket: do not blow dust; wipe it off damp.",
     # Why a tool does not do it, and what to mind with one that does
     "reach.swivel": "the line leans {line}°, {over}° more than a swivel may at the torque step",

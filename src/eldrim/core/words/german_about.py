@@ -265,6 +265,7 @@ ABOUT: dict[str, str] = {
     "caution.gas_fuel": "Gasbetrieb: Zufuhr absperren; zugelassene Personen, wo das Gesetz es "
     "verlangt.",
     "caution.under_pressure": "Unter Druck: vor dem Lösen entlasten, Lappen um die Verbindung, Schutzbrille.",
+    "caution.cranking": "Beim Durchdrehen: Hände, Haare und Kleidung weg; er kann anspringen. Kraftstoff ab oder Einspritzventile abgesteckt, wo Funken sind.",
     "caution.gasket_dust": "Alte Dichtung: Staub nicht blasen; feucht abwischen.",
     "reach.swivel": "die Linie neigt sich um {line}°, {over}° mehr, als ein Gelenk beim Anziehen "
     "darf",

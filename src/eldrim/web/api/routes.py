@@ -21,7 +21,7 @@ from eldrim.core.run.state import RunState
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
-from eldrim.exchange.diagnoses import ComplaintQuestion, answer_diagnosis
+from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.photo import read_photo
 from eldrim.exchange.readings import ReadingQuestion, answer_reading
@@ -100,7 +100,7 @@ def diagnosis(question: FaultQuestion) -> DiagnosisAnswer | JSONResponse:
     """Say what a complaint comes from and what to do next. Keeps nothing; needs no sign-in."""
     try:
         engine = _consistent(question.engine)
-        return answer_diagnosis(engine, question, question.rules, question.crib)
+        return answer_diagnosis(engine, question, Shop(question.rules, question.crib))
     except ProblemsError as error:
         return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
 

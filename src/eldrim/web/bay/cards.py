@@ -74,7 +74,7 @@ def _card(plan: Plan, number: int, step: Step, after: Step | None) -> Card:
         ),
         photos=tuple(photo.draw(p, f"/images/{p.image}.jpg") for p in step.photos),
         stops=stops_at(step),
-        then=_change_of_tool(step, after),
+        then="" if plan.search else _change_of_tool(step, after),
         others=_same_act_elsewhere(plan, step),
     )
 

@@ -35,7 +35,13 @@ def kept_cards(row: EditionRow, engine: Engine, adapter: bool) -> KeptCards:
     _, shown = cards(row, engine)
     with speaking(plan_of(row).job.language):
         made = templates.get_template("bay/cards.html.jinja").render(
-            kept=True, cards=shown, stops=STOPS, adapter=adapter, **words_of_cards(), **NO_RUN
+            kept=True,
+            plan=plan_of(row),
+            cards=shown,
+            stops=STOPS,
+            adapter=adapter,
+            **words_of_cards(),
+            **NO_RUN,
         )
     body = made.encode()
     return KeptCards(f"/bay/cards/{row.id}/{sha256(body).hexdigest()[:16]}", body)

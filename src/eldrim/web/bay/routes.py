@@ -34,7 +34,7 @@ from eldrim.web.bay.cards import cards
 from eldrim.web.bay.kept_cards import kept_cards, words_of_cards
 from eldrim.web.bay.tray import tray_of
 from eldrim.web.bay.verdict import verdict_view
-from eldrim.web.bay.wire import outline, rules, state_of
+from eldrim.web.bay.wire import outline, rules, search_of, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import SHOP_ZONE
 from eldrim.web.procedures.touched import outdated_among
@@ -71,6 +71,7 @@ SPOKEN = (
     "refuse.",
     "doc.parts",
     "deviate.",
+    "find.",
 )
 
 
@@ -128,12 +129,19 @@ def start(  # noqa: PLR0913 - what a form sends
 
     Where one goes on there, or was signed lately, that is told first.
     """
+    return begin(db, run, edition, unit, signed_in.name, bay, anyway=bool(anyway))
+
+
+def begin(  # noqa: PLR0913 - what a run is begun with, each by name
+    db: Session, run: UUID, edition: UUID, unit: str, by: str, bay: str, *, anyway: bool = False
+) -> Response:
+    """Start a run, or ask first where one goes on there or was signed lately."""
     others = any(row.id != run for row in runs.lately(db, unit))
     startable = releases.withdrawal(db, edition) is None and not runs.known(db, run)
     if others and startable and not anyway:
         asked = urlencode({"run": run, "edition": edition, "unit": unit, "bay": bay})
         return RedirectResponse(f"/bay/again?{asked}", 303)
-    row = runs.start(db, run, edition, unit, signed_in.name, bay)
+    row = runs.start(db, run, edition, unit, by, bay)
     return RedirectResponse(f"/bay/runs/{row.id}", 303)
 
 
@@ -257,6 +265,7 @@ def _run_data(request: Request, db: Db, row: RunRow, here: str) -> dict[str, Any
         "run": str(row.id),
         "rules": rules(),
         "steps": outline(plan),
+        "search": search_of(plan),
         "holes": sorted({s.hole for s in plan.steps if s.hole}, key=hole_order),
         "state": state_of(db, row),
         "role": signed_in.role,

@@ -15,6 +15,7 @@ from eldrim.core.run.carried import cannot_follow
 from eldrim.core.run.effects import EFFECTS
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.parts_needed import parts_needed
+from eldrim.core.run.path import OUTCOME
 from eldrim.core.run.plausible import ALLOWED, MOST_TIMES, span
 from eldrim.core.run.readings import limits_of
 from eldrim.core.run.state import Place, RunState
@@ -96,8 +97,23 @@ def _outlined(plan: Plan, step: Step, places: dict[Any, int]) -> dict[str, Any]:
         "stage": step.key.rule.stage or "",
         "readings": [_reading(reading) for reading in step.readings],
         "carries": [places[key] for key in cannot_follow(plan, step)],
+        "places": step.places,
+        "only_after": step.only_after,
+        "resets": step.resets,
         "checks": {check.key: check.text for check in step.checks},
     }
+
+
+def search_of(plan: Plan) -> dict[str, Any] | None:
+    """The tree of a search as the tablet follows it, with the words of each outcome."""
+    if plan.search is None:
+        return None
+    steps: dict[str, Step] = {step.key: step for step in plan.steps}
+    found = plan.search.model_dump(mode="json")
+    for act in found["acts"].values():
+        said = next(r for r in steps[act["sees"]].readings if r.key == OUTCOME)
+        act["said"] = dict(zip(said.choices, said.shown, strict=True))
+    return found
 
 
 def _reading(reading: Reading) -> dict[str, Any]:

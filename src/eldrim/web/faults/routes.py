@@ -7,24 +7,33 @@ from typing import Annotated
 from urllib.parse import urlencode
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Request
-from fastapi.responses import Response
+from fastapi import APIRouter, Form, Query, Request
+from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.faults.acts import TESTS
 from eldrim.core.faults.answer import DiagnosisAnswer, ToldNode, certainty, minutes_words
 from eldrim.core.faults.complaint import Symptom
+from eldrim.core.faults.find_steps import Released
+from eldrim.core.faults.follow import Asked, follow_plan
+from eldrim.core.job import Work
+from eldrim.core.procedure.model import Step
 from eldrim.core.reading.signs import amiss, in_order
 from eldrim.core.run.plug_set import signs_at
 from eldrim.core.words import say
 from eldrim.drawing import fault_tree
-from eldrim.exchange.diagnoses import ComplaintQuestion, answer_diagnosis
+from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis, weigh
+from eldrim.store import bays as bays_store
 from eldrim.store import rules as rules_store
-from eldrim.store import runs, sheet_store, unit_store
+from eldrim.store import runs, searches, sheet_store, unit_store
+from eldrim.store.edition_store import plan_of
+from eldrim.store.errors import ConflictError
 from eldrim.store.tables import UnitRow
-from eldrim.web.context import Db, SignedIn, render, swaps, tools_today
+from eldrim.web.bay.routes import begin
+from eldrim.web.context import Db, SignedIn, Writer, render, swaps, tools_today
 from eldrim.web.plans import kept_ways
 
 router = APIRouter(include_in_schema=False)
@@ -42,6 +51,8 @@ class FaultForm(BaseModel):
     age: Short = ""
     variant: Annotated[str, Field(max_length=80)] = ""
     without: Few = []
+    lacking: Few = []
+    prices: Short = ""
     known: Annotated[str, Field(max_length=40)] = ""
 
     @property
@@ -58,6 +69,8 @@ class FaultForm(BaseModel):
             symptoms=self.symptoms,
             age=f"plugs={age}" if age else "",
             without=self.without,
+            lacking=self.lacking,
+            prices=self.prices,
             known=self.known,
             variant=self.variant,
         )
@@ -124,6 +137,12 @@ def _log_knows(db: Session, unit: UnitRow) -> LogKnows | None:
     )
 
 
+def _shop(db: Session) -> Shop:
+    """The house rules, the tools of today, and what the log proved so far."""
+    proven = searches.proven_causes(db)
+    return Shop(rules_store.in_force(db), tools_today(db), proven, kept_ways)
+
+
 @router.get("/engines/{engine_id}/fault")
 def show(
     request: Request, db: Db, _: SignedIn, engine_id: str, form: Annotated[FaultForm, Query()]
@@ -137,9 +156,8 @@ def show(
     answer: DiagnosisAnswer | None = None
     problems: Sequence[Problem] = ()
     if form.says_something:
-        rules, crib = rules_store.in_force(db), tools_today(db)
         try:
-            answer = answer_diagnosis(sheet, form.question(), rules, crib, kept_ways)
+            answer = answer_diagnosis(sheet, form.question(), _shop(db))
         except ProblemsError as error:
             problems = error.problems
     return render(
@@ -157,4 +175,66 @@ def show(
         certain=certainty(answer) if answer else "",
         minutes_words=minutes_words,
         job_of=job_of,
+        tool_of={row.key: row.tool for row in TESTS if row.tool},
+        units=[] if unit else unit_store.of_engine(db, engine_id, UNITS),
+        bays=bays_store.bays(db),
     )
+
+
+# Units that are offered to be searched on.
+UNITS = 60
+
+
+class FollowForm(FaultForm):
+    """A complaint whose search is begun on a unit; ``run`` is the key of the run."""
+
+    run: UUID
+    bay: Annotated[str, Field(max_length=40)] = ""
+
+
+@router.post("/engines/{engine_id}/fault/run")
+def follow(
+    db: Db, signed_in: Writer, engine_id: str, form: Annotated[FollowForm, Form()]
+) -> Response:
+    """Begin the search on a unit: its tree becomes a run in the bay.
+
+    Where another run goes on there, or was signed lately, that is told first.
+    """
+    unit = unit_store.unit(db, form.unit)
+    if runs.known(db, form.run):
+        return RedirectResponse(f"/bay/runs/{form.run}", 303)
+    sheet = sheet_store.sheet(db, engine_id)
+    if (unit.engine_id, form.variant or unit.variant) != (engine_id, unit.variant):
+        raise ConflictError(f"{unit.name} has another engine or variant than was asked about.")
+    shop, question = _shop(db), form.question().model_copy(update={"variant": unit.variant})
+    found = weigh(sheet, question, shop)
+    plan = follow_plan(
+        Asked(
+            sheet,
+            unit.variant,
+            shop.rules,
+            shop.crib,
+            complaint=_complaint_words(form),
+            released=lambda work, cylinders: _released(db, unit, work, cylinders),
+        ),
+        found,
+    )
+    edition = searches.edition_for(db, form.run, plan, signed_in.name)
+    return begin(db, form.run, edition.id, unit.id, signed_in.name, form.bay)
+
+
+def _complaint_words(form: FaultForm) -> str:
+    """What was complained of, in a line."""
+    noticed = [say(f"fault.symptom.{one}") for one in form.symptoms]
+    return "; ".join(filter(None, (form.codes.strip(), ", ".join(noticed), form.signs.strip())))
+
+
+def _released(
+    db: Session, unit: UnitRow, work: frozenset[Work], cylinders: tuple[int, ...]
+) -> Released | None:
+    """The edition that holds a repair, where there is one."""
+    row = searches.edition_of_repair(db, unit.engine_id, unit.variant, work, cylinders)
+    if row is None:
+        return None
+    steps: dict[str, Step] = {step.key: step for step in plan_of(row).steps}
+    return Released(row.number, row.title, steps)

@@ -17,8 +17,9 @@ from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.parts_needed import parts_needed
 from eldrim.core.run.readings import at_limit, label_at_hole, outside_words, shown, with_meter_unit
 from eldrim.core.run.report import DEVIATES, report
-from eldrim.core.run.state import RunState, fold
+from eldrim.core.run.state import RunState, fold, fold_all
 from eldrim.core.run.stops import reason_of
+from eldrim.core.run.watched import told as search_told
 from eldrim.core.words import say
 from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet
@@ -101,14 +102,16 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         runs.entries(db, key),
         runs.state(db, key),
     )
+    all_done = fold_all(entries)
     return render(
         request,
         "log/show.html.jinja",
         run=row,
         plan=plan,
         state=state,
-        tray=_readings_by_hole(plan, state),
-        others=_readings_elsewhere(plan, state),
+        search=search_told(plan, state, accounts.called(db)),
+        tray=_readings_by_hole(plan, all_done),
+        others=_readings_elsewhere(plan, all_done),
         deviations=[
             entry
             for entry in entries

@@ -76,6 +76,9 @@ PRICES = (
     ("compound_reduction", "Aim less on lubricated threads", "share"),
     ("compound_floor", "But never below, of the lower limit", "share"),
     ("value_allowance", "A single printed torque is read as ±", "share"),
+    ("money_per_minute", "A minute of work, to weigh parts with", "money"),
+    ("recheck_km", "Plugs tell again after", "km"),
+    ("recheck_hours", "Or after", "h"),
 )  # fmt: skip
 
 
@@ -83,6 +86,15 @@ def prices(rules: HouseRules) -> dict[str, float]:
     """The numbers the house sets, by field of the form."""
     risks = {f"risk_{level.value}": m for level, m in rules.risk_minutes.items()}
     return {**risks, **{key: getattr(rules, key) for key, _, _ in PRICES if hasattr(rules, key)}}
+
+
+# Rules that hold or do not.
+YES_OR_NO = ("second_person", "release_on_the_spot")
+
+
+def _yes(fields: dict[str, str], key: str, now: bool) -> bool:
+    """What a form says of such a rule; as it is now where it says nothing."""
+    return fields.get(key, "yes" if now else "no") == "yes"
 
 
 def chosen(now: HouseRules, form: FormData) -> HouseRules:
@@ -96,8 +108,8 @@ def chosen(now: HouseRules, form: FormData) -> HouseRules:
     risks = {level: numbers.pop(f"risk_{level.value}") for level in RiskLevel}
     try:
         made = now.using(**schools)
-        second = fields.get("second_person", "yes" if now.second_person else "no") == "yes"
-        plain = {**made.model_dump(), **numbers, "risk_minutes": risks, "second_person": second}
+        said = {key: _yes(fields, key, getattr(now, key)) for key in YES_OR_NO}
+        plain = {**made.model_dump(), **numbers, "risk_minutes": risks, **said}
         return HouseRules.model_validate(plain)
     except ValidationError as error:
         raise problems_of(error) from error

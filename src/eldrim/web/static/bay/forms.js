@@ -4,6 +4,7 @@ import { keepPhoto } from "./photos.js";
 import { post, renew, state, write } from "./queue.js";
 import { resting } from "./rest.js";
 import {
+  applies,
   closingBlockers,
   converted,
   firstOpen,
@@ -100,8 +101,8 @@ export function writePending() {
 
 // Judges and writes a value; true where it was taken.
 export function writeReading(form, { button = null, how = "" } = {}) {
-  const before = firstOpen(steps, inHand(), state());
-  if (before) return refuse(`${say("refuse.first", { step: before.text })}`);
+  const barred = whyNotHere(inHand(), form.elements.reading.value);
+  if (barred) return refuse(barred);
   const box = form.closest(".reading-box");
   const reading = inHand().readings.find((r) => r.key === form.elements.reading.value);
   const typed = button?.name === "value" ? tapped(reading, button.value) : form.elements.value.value;
@@ -150,6 +151,15 @@ function tapped(reading, pick) {
   if (!reading.several) return pick;
   const had = state().values[`${inHand().key}|${reading.key}`];
   return pickedWith(had?.value, pick, run.rules);
+}
+
+// Why nothing is written at a step now: it waits, is of another branch, or its outcome was gone on by.
+function whyNotHere(step, reading) {
+  const before = firstOpen(steps, step, state());
+  if (before) return say("refuse.first", { step: before.text });
+  const done = step.key in state().closings;
+  if (!done && !applies(step, state())) return say("refuse.other_branch", { step: step.text });
+  return done && reading === "outcome" ? say("refuse.outcome_closed", { step: step.text }) : "";
 }
 
 // What a device said is kept as it came. A wrench that went over its window is a deviation that no
@@ -262,7 +272,8 @@ function close(form, kind) {
   const checks = [...form.querySelectorAll("input[name=checks]:checked")].map((b) => b.value);
   const why = kind === "sign" ? openAtSigning(step, checks) : openHere(step, checks);
   if (why) return refuse(why);
-  if (!write({ kind, step: step.key, checks }) || kind !== "done") return;
+  const resets = kind === "done" ? step.resets : [];
+  if (!write({ kind, step: step.key, checks, resets }) || kind !== "done") return;
   offerUndo(step.key);
   showCurrent();
 }

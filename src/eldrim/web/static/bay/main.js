@@ -2,6 +2,7 @@
 
 import { onChange, onFull, send, state } from "./queue.js";
 import { keptWithPage, page, run, say } from "./run.js";
+import { renderSearch } from "./search.js";
 import { refuse, render } from "./view.js";
 import "./forms.js";
 import "./hands.js";
@@ -10,16 +11,20 @@ import "./scan.js";
 import { renderVerdict } from "./verdict.js";
 
 onChange(() => {
-  render();
-  renderVerdict(state());
+  renderAll();
 });
 onFull(() => refuse(say("bay.full")));
 document.body.classList.add("scripted");
 if (location.pathname !== page) history.replaceState(null, "", page);
 keepIfRoom(`eldrim:title:${run.run}`, document.querySelector("[data-bay]").dataset.title);
-render();
-renderVerdict(state());
+renderAll();
 send();
+
+function renderAll() {
+  render();
+  renderSearch(state());
+  renderVerdict(state());
+}
 
 // Kept at once, not only at the next visit: the page and all it is made of.
 async function keepPage() {

@@ -25,6 +25,9 @@ const KEYS = {
     return [had?.kind === "over" ? null : had?.id];
   },
   carried: (_, entry) => entry.carries ?? [],
+  reset: (_, entry) => entry.resets ?? [],
+  reset_place: (state, entry) =>
+    Object.keys(state.values).filter((place) => (entry.resets ?? []).includes(place.split("|")[0])),
   run: () => [THE_RUN],
 };
 
@@ -131,11 +134,66 @@ export function sameSerial(read, serial) {
 
 const isDone = (state, step) => step.key in state.closings;
 
+const OUTCOME = "outcome";
+
+// The branches a search for a cause has taken: each act with what came of it and how likely each
+// cause was after it, and the place where it stands; its last place is "end".
+export function walk(search, { closings, values }) {
+  let beliefs = search.causes.map((cause) => cause.probability);
+  const taken = [];
+  let node = search.nodes[search.first];
+  while (node) {
+    const act = search.acts[node.act];
+    if (act.hands && !(act.hands in closings)) return { place: `${node.act}/hands`, taken, beliefs };
+    const leftOut = closings[act.hands]?.kind === "skip";
+    const closing = closings[act.sees];
+    if (!closing && !leftOut) return { place: `${node.act}/see`, taken, beliefs };
+    const said = values[`${act.sees}|${OUTCOME}`];
+    const outcome = leftOut || closing.kind === "skip" || !said ? "" : said.value;
+    beliefs = after(act, outcome, beliefs);
+    taken.push({ act: node.act, outcome, beliefs });
+    node = search.nodes[node.then[outcome] ?? ""];
+  }
+  return { place: "end", taken, beliefs };
+}
+
+// How likely each cause is once an act came to this.
+function after(act, outcome, beliefs) {
+  const chances = {
+    yes: () => act.likely,
+    no: () => act.likely.map((yes) => 1 - yes),
+    cured: () => beliefs.map((_, n) => Number(act.cures.includes(n))),
+    not: () => beliefs.map((_, n) => Number(!act.cures.includes(n))),
+  };
+  const told = chances[outcome]?.() ?? [];
+  const weights = told.length ? beliefs.map((belief, n) => belief * told[n]) : beliefs;
+  const whole = weights.reduce((sum, weight) => sum + weight, 0);
+  return whole > 0 ? weights.map((weight) => weight / whole) : beliefs;
+}
+
+// Where what changed places is now: what it is, of which cylinder, at which.
+export function movedNow(search, { closings }) {
+  const done = Object.values(search.acts).filter(({ swaps, hands }) => swaps && closings[hands]?.kind === "done");
+  return done.flatMap(({ swaps, cylinders: [one, other] }) => [
+    { what: swaps, cylinder: one, place: other },
+    { what: swaps, cylinder: other, place: one },
+  ]);
+}
+
+// Whether a step belongs to the branch a search has taken; any step where nothing is searched for.
+export function applies(step, state) {
+  if (step.places.length && !step.places.includes(walk(step.search, state).place)) return false;
+  const before = step.only_after.map((key) => state.closings[key]).filter(Boolean);
+  return !step.only_after.length || before.some((closing) => closing.kind !== "skip");
+}
+
+const isAhead = (state, step) => !isDone(state, step) && applies(step, state);
+
 // The step that has to be done before this one; undefined when it can be done now.
 export const firstOpen = (steps, step, state) =>
-  step.waits_for.map((place) => steps[place]).find((other) => !isDone(state, other));
+  step.waits_for.map((place) => steps[place]).find((other) => isAhead(state, other));
 
-export const current = (steps, state) => steps.find((step) => !isDone(state, step)) ?? steps.at(-1);
+export const current = (steps, state) => steps.find((step) => isAhead(state, step)) ?? steps.at(-1);
 
 // What keeps a step from being closed with these checks ticked: codes, the gravest first.
 export function closingBlockers(steps, step, state, checks) {
@@ -144,6 +202,7 @@ export function closingBlockers(steps, step, state, checks) {
   const missing = [...readings, ...step.needs.checks.filter((key) => !checks.includes(key))];
   return [
     isDone(state, step) && { code: "done", step: step.text },
+    !isDone(state, step) && !applies(step, state) && { code: "other_branch", step: step.text },
     before && { code: "first", step: before.text },
     Object.values(state.stops).some((stop) => stop.step === step.key) && { code: "stop_open" },
     Object.values(state.deviations).some((open) => open.reading === PLATE) && { code: "plate_open" },
@@ -154,7 +213,7 @@ export function closingBlockers(steps, step, state, checks) {
 
 // What keeps a run from being signed: codes, the gravest first.
 export function signingBlockers(steps, signing, state) {
-  const open = steps.filter((step) => step !== signing && !isDone(state, step));
+  const open = steps.filter((step) => step !== signing && isAhead(state, step));
   const counts = ["conflicts", "stops", "deviations"].map((code) => ({ code, count: Object.keys(state[code]).length }));
   return [
     ...(open.length ? [{ code: "open", steps: open.map((step) => step.text).join("; ") }] : []),

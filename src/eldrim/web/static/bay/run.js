@@ -7,6 +7,7 @@ export const isMeter = (key) => METERS.includes(key);
 const read = (id) => JSON.parse(document.getElementById(id).textContent);
 export const run = read("run-data");
 export const steps = run.steps;
+for (const step of steps) step.search = run.search;
 export const words = read("run-words");
 export const byKey = new Map(steps.map((s) => [s.key, s]));
 // The card of each step. That of the step in hand came with the page; the others are kept on the

@@ -1,7 +1,7 @@
 // The holes as the engine has them: how far each is, and what is next at it. Tapped, that step is
 // taken in hand.
 
-import { firstOpen, leftOut, stage } from "./rules.js";
+import { applies, firstOpen, leftOut, stage } from "./rules.js";
 import { cardOf, el, fill, run, say, steps } from "./run.js";
 
 // A column narrower than this holds no words.
@@ -56,7 +56,7 @@ function drawHole(hole, now, here, show, wide) {
   made.type = "button";
   made.classList.toggle("off", left);
   made.classList.toggle("here", here.hole === hole);
-  const next = steps.find((s) => s.hole === hole && !(s.key in now.closings));
+  const next = steps.find((s) => s.hole === hole && !(s.key in now.closings) && applies(s, now));
   if (next) {
     const before = firstOpen(steps, next, now);
     made.append(el("small", "", before ? say("bay.waits_for", { step: before.text }) : next.text));

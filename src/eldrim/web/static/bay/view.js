@@ -3,7 +3,7 @@
 import { renderWaiting } from "./cooling.js";
 import { forget, refusals, serverState, state, unsent, whyBarred, write, writtenBy } from "./queue.js";
 import { onRest, rest, resting } from "./rest.js";
-import { atLimit, current, firstOpen, outside } from "./rules.js";
+import { applies, atLimit, current, firstOpen, outside } from "./rules.js";
 import { bringCard, button, byKey, cardOf, el, fill, page, run, say, shown, steps, unitOf, who, words } from "./run.js";
 import * as sound from "./sound.js";
 import { renderTray } from "./tray.js";
@@ -41,11 +41,16 @@ export function openAgain() {
   write({ kind: "reopen", step: here, refers_to: state().closings[here].id });
 }
 
+// What was done, and what is of the branch taken.
+const belongs = (step, now) => step.key in now.closings || applies(step, now);
+
 export const showCurrent = () => show(current(steps, state()).key);
 
 export function look(by) {
-  const at = steps.findIndex((s) => s.key === here) + by;
-  if (steps[at]) show(steps[at].key);
+  const now = state();
+  const seen = steps.filter((s) => s.key === here || belongs(s, now));
+  const at = seen.findIndex((s) => s.key === here) + by;
+  if (seen[at]) show(seen[at].key);
 }
 
 // Says where one is now, as a finger drawn across may have brought another hole under it.
@@ -277,8 +282,9 @@ const minutes = (value) => `${Math.max(0, Math.round(value))} min`;
 const [LEAST_PLANNED, LONGEST_GONE, SLOWEST, FASTEST] = [5, 600, 3, 0.5];
 
 function renderPace(now) {
-  const total = steps.reduce((sum, s) => sum + s.minutes, 0);
-  const left = steps.reduce((sum, s) => sum + (s.key in now.closings ? 0 : s.minutes), 0);
+  const ours = steps.filter((s) => belongs(s, now));
+  const total = ours.reduce((sum, s) => sum + s.minutes, 0);
+  const left = ours.reduce((sum, s) => sum + (s.key in now.closings ? 0 : s.minutes), 0);
   const gone = (Date.now() - Date.parse(serverState().started)) / 60000;
   const telling = total - left > LEAST_PLANNED && gone < LONGEST_GONE;
   const pace = telling ? Math.min(SLOWEST, Math.max(FASTEST, gone / (total - left))) : 1;
@@ -286,7 +292,7 @@ function renderPace(now) {
     [say("bay.gone", { minutes: minutes(gone) }), say("bay.to_go", { minutes: minutes(left * pace) })].join(" · ") +
     ` (${say("bay.planned", { minutes: minutes(total) })})`;
   document.querySelectorAll("[data-phase]").forEach((li) => {
-    const inside = steps.filter((s) => s.phase === li.dataset.phase);
+    const inside = ours.filter((s) => s.phase === li.dataset.phase);
     const bar = li.querySelector("progress");
     li.style.flexGrow = String(inside.reduce((sum, s) => sum + s.minutes, 0));
     bar.max = inside.length;
@@ -362,7 +368,7 @@ export function openProofs() {
 // What the large button does here: close or sign this step, or go to the one that can be closed.
 export function canClose() {
   const [now, step] = [state(), inHand()];
-  return signs() || (!(step.key in now.closings) && !firstOpen(steps, step, now));
+  return signs() || (!(step.key in now.closings) && applies(step, now) && !firstOpen(steps, step, now));
 }
 
 export const signs = () => card().querySelector("[data-done]").dataset.entry === "sign";
