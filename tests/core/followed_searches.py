@@ -10,12 +10,12 @@ from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.faults.ways import Ways
 from eldrim.core.operations import CautionCause, Operation, PartChange, Phase
 from eldrim.core.procedure.model import Plan, Reading, Step
+from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.run.admission import admit
 from eldrim.core.run.carried import as_kept
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.path import OUTCOME
 from eldrim.core.run.state import RunState, with_entry
-from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.stock import STANDARD_CRIB
 
 K = EntryKind
@@ -36,7 +36,9 @@ class Bay:
     plugs_out: set[str] = field(default_factory=set)
     done: list[Step] = field(default_factory=list)
 
-    def write(self, kind: EntryKind, step: str, role: Role = Role.TECHNICIAN, **more: object) -> None:
+    def write(
+        self, kind: EntryKind, step: str, role: Role = Role.TECHNICIAN, **more: object
+    ) -> None:
         """Write one entry, as the store would: kept, admitted, folded."""
         number = len(self.entries) + 1
         entry = Entry.model_validate({"id": UUID(int=number), "kind": kind, "step": step, **more})

@@ -3,10 +3,10 @@
 from functools import cache
 
 import pytest
+from bench.faults import complaints
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bench.faults import complaints
 from eldrim.core.engine import Engine
 from eldrim.core.errors import RunError
 from eldrim.core.faults.acts import CARRIER, PLUG, REPAIR, TEST
@@ -79,3 +79,152 @@ def require_open(engine: Engine, plan: Plan, bay: Bay, step: Step) -> None:
             assert holes <= bay.carriers_off
         if row.needs == PLUG:
             assert holes <= bay.plugs_out
+
+
+@cache
+def coil_search() -> Plan:
+    """A misfire of 1, behind the plenum, plugs young."""
+    return plan_of(SIX.id, "misfire 1")
+
+
+def followed(plan: Plan, **answers: str) -> Bay:
+    """A run of a search where each act comes to what is said of it; the others to no or not."""
+
+    def choose(step: Step, reading: Reading) -> str:
+        act = step.key.item.rstrip("0123456789-")
+        wanted = answers.get(act.replace("-", "_"), "")
+        return wanted or next(w for w in (NO, NOT_CURED, HANDED) if w in reading.choices)
+
+    bay = Bay(plan, choose)
+    for _ in bay.follow():
+        pass
+    return bay
+
+
+def swap_search() -> Plan:
+    """A misfire of 2, in the open, where changing coils over is worth it."""
+    complaint = Complaint(codes=read_codes(SIX, "P0302"))
+    variant = last_variant(SIX)
+    return search_plan(SIX, variant, complaint, ways_of(SIX.id), complaint="P0302")
+
+
+def test_a_coil_that_took_the_misfire_along_is_renewed_where_it_is() -> None:
+    """It went from 2 to its partner: there the new one goes in, and the report says so."""
+    plan = swap_search()
+    assert plan.search is not None
+    swap = next(act for key, act in plan.search.acts.items() if key.startswith("swap-coil"))
+    bay = followed(plan, swap_coil=YES, renew_coil="cured")
+    renewed = [s.text for s in bay.done if s.key.operation is Operation.FIND_HANDS]
+    assert renewed[-1] == f"New coil at {swap.cylinders[1]}"
+    found = told(plan, bay.state)
+    assert found is not None
+    assert found.conclusion == "Proven: Coil of 2"
+    # The bad one is gone; that of the partner stayed at 2.
+    assert found.moved == (f"coil of {swap.cylinders[1]} at 2",)
+    assert any(step.key.operation is Operation.FIND_SETTLE for step in bay.done)
+    assert list(watched(plan, bay.state).values()) == [f"Watch after '{plan.title}': Coil of 2"]
+
+
+def test_what_vanished_when_parts_changed_places_is_watched() -> None:
+    """It is gone: nothing more is opened, and what was loose is watched."""
+    bay = followed(swap_search(), swap_coil=GONE)
+    path = bay.state.path(bay.plan)
+    assert path is not None
+    assert path.proven is not None
+    assert path.taken[-1].outcome == GONE
+    assert not [s for s in bay.done if "New" in s.text]
+
+
+def test_what_is_ruled_out_is_told_with_how_surely() -> None:
+    """Each outcome moves what is believed; what a repair did not cure is out."""
+    bay = followed(coil_search())
+    found = told(bay.plan, bay.state)
+    assert found is not None
+    assert found.conclusion == "No cause was proven."
+    assert sum(share for _, share in (*found.likely, *found.ruled_out)) == pytest.approx(1)
+    assert found.ruled_out
+    assert len(found.path) == len({one.title for one in found.path})
+
+
+def test_a_repair_computed_on_the_spot_waits_for_a_lead() -> None:
+    """Unless an edition holds it, or the house lets the technician go on."""
+    plan = coil_search()
+    repairs = [s for s in plan.steps if s.key.operation is Operation.FIND_HANDS]
+    held = {s.text for s in repairs if s.hold}
+    assert held
+    assert all("change places" not in text for text in held)
+    bay = Bay(plan, always(YES, NOT_CURED))
+    for step in bay.follow():
+        if step.hold:
+            for reading in step.readings:
+                bay.write(K.READING, step.key, reading=reading.key, value=bay.value(step, reading))
+            with pytest.raises(RunError, match="hold point"):
+                bay.write(K.DONE, step.key, checks=tuple(c.key for c in step.checks))
+            return
+    raise AssertionError("no repair was come to")
+
+
+def test_an_outcome_that_was_gone_on_by_stays() -> None:
+    """It is not written over, nor opened again once something was done on it."""
+    plan = coil_search()
+    bay = Bay(plan, always(NO, NOT_CURED))
+    seen: list[Step] = []
+    for step in bay.follow():
+        if seen and step.key.operation is not Operation.FIND_TEST:
+            break
+        seen += [step] if any(r.key == OUTCOME for r in step.readings) else []
+    first = seen[0]
+    with pytest.raises(RunError, match="went on by it"):
+        bay.write(K.READING, first.key, reading=OUTCOME, value=YES)
+    bay.do(bay.state.current(plan) or first)
+    closing = bay.state.closings[first.key].entry.id
+    with pytest.raises(RunError, match="it stays"):
+        bay.write(K.REOPEN, first.key, refers_to=closing)
+
+
+def test_a_step_of_another_branch_is_not_done() -> None:
+    """What the tests did not lead to is refused in words."""
+    plan = coil_search()
+    bay = Bay(plan, always(NO, NOT_CURED))
+    other = next(s for s in plan.steps if s.key.operation is Operation.FIND_PROOF)
+    with pytest.raises(RunError, match="belongs to a branch that was not taken"):
+        bay.write(K.DONE, other.key)
+
+
+def test_a_test_that_cannot_be_done_ends_the_search() -> None:
+    """Left out with its reason, all goes back on, and the run says that nothing was proven."""
+    plan = coil_search()
+    bay = Bay(plan, always(NO, NOT_CURED))
+    for step in bay.follow():
+        if any(r.key == OUTCOME for r in step.readings):
+            bay.write(K.SKIP, step.key, reason="stuck")
+            break
+    bay.write(K.ACCEPT, "", Role.LEAD, refers_to=next(iter(bay.state.deviations)))
+    for _ in bay.follow():
+        pass
+    assert bay.state.signed
+    assert not bay.parts_off | bay.carriers_off | bay.plugs_out
+    found = told(plan, bay.state)
+    assert found is not None
+    assert found.path[-1].outcome == "could not be done"
+
+
+def test_what_was_done_before_it_was_done_anew_stays_in_the_report() -> None:
+    """A search comes to steps again: what was last done at each is told, all of it is kept."""
+    bay = followed(coil_search())
+    whole, now = fold_all(bay.entries), fold(bay.entries)
+    assert set(now.closings) < set(whole.closings)
+    laps = [e.entry.step for e in bay.entries if e.entry.kind is K.DONE]
+    assert len(laps) > len(set(laps)), "it did come to some again"
+
+
+def test_every_running_act_asks_for_what_the_engine_needs() -> None:
+    """Tools are counted before every start, whatever was opened."""
+    bay = followed(coil_search())
+    counted = False
+    for step in bay.done:
+        if step.key.operation is Operation.COUNT_TOOLS:
+            counted = True
+        if step.key.operation is Operation.FIND_PROOF:
+            assert counted
+            counted = False

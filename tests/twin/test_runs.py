@@ -1,6 +1,7 @@
 """The tablet's interpreter and the core's come to the same on any run."""
 
 import random
+from contextlib import suppress
 from dataclasses import fields
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -9,9 +10,11 @@ from uuid import UUID
 import pytest
 
 from eldrim.core.errors import RunError
+from eldrim.core.faults.codes import read_codes
+from eldrim.core.faults.complaint import Complaint
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
-from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
+from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan, Reading, Step
 from eldrim.core.run.admission import admit
 from eldrim.core.run.blockers import closing_blockers, first_open, signing_blockers
 from eldrim.core.run.carried import as_kept
@@ -20,12 +23,18 @@ from eldrim.core.run.holes import stages
 from eldrim.core.run.state import RunState, fold, with_entry
 from eldrim.core.run.stops import CANNOT, DIFFERS, STOPS
 from eldrim.core.run.waiting import waiting
-from eldrim.web.bay.wire import outline, rules, wire_state
+from eldrim.web.bay.wire import outline, rules, search_of, wire_state
 from tests.builders import job, tug
+from tests.core.demo_sheets import SIX
+from tests.core.followed_searches import Bay, search_plan
+from tests.core.test_faults import last_variant, ways_of
 from tests.twin.node import ask_tablet
 
 K = EntryKind
 PLAN = apply_edits(compile_plan(tug(), job(2, 4)), {"remove/plug/2": Edit(hold=True)})
+SEARCH = search_plan(
+    SIX, last_variant(SIX), Complaint(codes=read_codes(SIX, "P0301")), ways_of(SIX.id)
+)
 # Nothing can be added after these.
 LAST = {K.SIGN, K.END}
 # What a state holds beside its maps.
@@ -38,10 +47,13 @@ TWIN = """given.runs.map((entries) => {
   const now = rules.copied(empty);
   for (const entry of entries) rules.addEntry(now, entry, { ...entry, at: entry.made }, effects);
   const byStep = (told) => Object.fromEntries(steps.map((step) => [step.key, told(step)]));
+  for (const step of steps) step.search = given.search;
+  const path = given.search && rules.walk(given.search, now);
   const head = steps.find((step) => step.key === "ready/temperature");
-  const hot = rules.waiting(head, now, cooling);
+  const hot = head && rules.waiting(head, now, cooling);
   return {
     state: now,
+    path,
     current: rules.current(steps, now).key,
     first: byStep((step) => rules.firstOpen(steps, step, now)?.key ?? ""),
     closing: byStep((step) => rules.closingBlockers(steps, step, now, []).map((one) => one.code)),
@@ -140,7 +152,8 @@ class Wanderer:
 
 def core_says(plan: Plan, state: RunState) -> dict[str, Any]:
     """The same answers as the script above, from the core."""
-    found = waiting(next(s for s in plan.steps if s.key == "ready/temperature"), state)
+    head = next((s for s in plan.steps if s.key == "ready/temperature"), None)
+    found = waiting(head, state) if head else None
     now = state.current(plan) or plan.steps[-1]
     before = {s.key: first_open(plan, state, s) for s in plan.steps}
     return {
@@ -173,10 +186,11 @@ def ids(state: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def ask(runs: list[list[Recorded]]) -> list[dict[str, Any]]:
+def ask(runs: list[list[Recorded]], plan: Plan = PLAN) -> list[dict[str, Any]]:
     """What the tablet makes of each of these runs."""
     sent = [[e.entry.model_dump(mode="json") for e in entries] for entries in runs]
-    given = {"steps": outline(PLAN), "empty": EMPTY, "runs": sent, **rules()}
+    given = {"steps": outline(plan), "search": search_of(plan), "empty": EMPTY, "runs": sent}
+    given |= rules()
     found: list[dict[str, Any]] = ask_tablet(TWIN, given)
     return found
 
@@ -207,6 +221,49 @@ def test_tablet_and_core_fold_every_run_alike() -> None:
     assert met >= set(K) - LAST, "the wandering met every kind of entry"
     assert {None, "", "second", "air"} <= lacks, "and every way of waiting"
     assert any(fold(entries).conflicts for entries in runs), "and values that two tablets wrote"
+
+
+def searched(seed: int) -> list[Recorded]:
+    """A search followed by chance: now and then a step is left out, or opened again."""
+    dice = random.Random(seed)
+    bay = Bay(SEARCH, lambda _, reading: dice.choice(reading.choices))
+    for step in bay.follow():
+        if dice.random() < 0.01 and step.key not in (CONFIRMING, SIGNING):
+            bay.write(K.SKIP, step.key, reason="stuck")
+            return bay.entries
+        if dice.random() < 0.01 and bay.done and bay.done[-1].key in bay.state.closings:
+            last = bay.done[-1]
+            closed = bay.state.closings[last.key].entry.id
+            with suppress(RunError):
+                bay.write(K.REOPEN, last.key, refers_to=closed)
+                return bay.entries
+    return bay.entries
+
+
+def test_tablet_and_core_take_the_same_branches() -> None:
+    """Where a search stands, what is likely by then, and what can be done there."""
+    runs = [found for seed in range(24) for found in cuts(searched(seed))]
+    places = set()
+    for entries, says in zip(runs, ask(runs, SEARCH), strict=True):
+        state = fold(entries)
+        assert ids(says["state"]) == ids(wire_state(SEARCH, state))
+        core, path = core_says(SEARCH, state), state.path(SEARCH)
+        for what in ("current", "first", "closing", "signing", "stages"):
+            assert says[what] == core[what], what
+        assert path is not None
+        assert says["path"]["place"] == path.place
+        assert says["path"]["beliefs"] == pytest.approx(path.beliefs)
+        assert [one["outcome"] for one in says["path"]["taken"]] == [
+            one.outcome for one in path.taken
+        ]
+        places.add(path.place)
+    assert len(places) >= 8, "and they came to many places"
+
+
+def cuts(entries: list[Recorded]) -> list[list[Recorded]]:
+    """A run at a third, at two thirds, and whole."""
+    third = len(entries) // 3
+    return [entries[:third], entries[: 2 * third], entries]
 
 
 def same_waiting(tablet: dict[str, Any] | None, core: dict[str, Any] | None) -> None:

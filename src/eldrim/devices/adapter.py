@@ -1,5 +1,6 @@
 """Our own link to a diagnostics adapter: read codes and freeze data, clear, a few live values."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from types import TracebackType
 
@@ -86,6 +87,11 @@ class Adapter:
             return None
         coolant, rpm = self._ask("020500"), self._ask("020C00")
         return Freeze(code_text(code[2], code[3]), coolant[2] - 40.0, (rpm[2] << 8 | rpm[3]) / 4)
+
+    def misfires(self, cylinders: Iterable[int]) -> dict[int, int]:
+        """What the misfire counter says of each cylinder, counted since the codes were cleared."""
+        answers = ((number, self._ask(f"06{number:02X}")) for number in cylinders)
+        return {number: said[1] << 8 | said[2] for number, said in answers if len(said) >= 3}
 
     def clear(self) -> None:
         """Clear codes and freeze data."""

@@ -3,8 +3,9 @@
 Started as ``python -m eldrim.devices.standins KIND``: it prints the port of the device's link and
 the port it is played through. A wrench is pulled (``17.6 N·m``: the peak rises, then it clicks),
 a gauge, meter or thermometer shows a value (``0.76 mm``), an adapter is given what the engine is
-like (``codes P0303 P0353``, ``coolant 82``, ``rpm 850``, ``volts 14.1``). ``off`` and ``on`` lose
-the device and bring it back. It ends when its standard input does.
+like (``codes P0303 P0353``, ``coolant 82``, ``rpm 850``, ``volts 14.1``), or something is broken on
+it and it is run (``break coil 5``, ``run``, ``swap coil 5 3``, ``renew coil 3``). ``off`` and
+``on`` lose the device and bring it back. It ends when its standard input does.
 """
 
 import argparse
@@ -12,6 +13,7 @@ import asyncio
 import sys
 
 from eldrim.devices.code_frames import code_bytes, cut
+from eldrim.devices.played_engine import PlayedEngine
 
 KINDS = ("wrench", "gauge", "meter", "thermometer", "adapter")
 PULL_STEPS = 8
@@ -62,6 +64,7 @@ class AdapterStandIn:
         self.on, self.echo = True, True
         self.codes = ["P0303", "P0353"]
         self.coolant, self.rpm, self.volts = 82.0, 850.0, 14.1
+        self.engine = PlayedEngine()
 
     async def link(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         """Answer commands until the other side goes."""
@@ -109,7 +112,12 @@ class AdapterStandIn:
             return bytes((service + 0x40, len(codes))) + b"".join(map(code_bytes, codes))
         if service == 4:
             self.codes = []
+            self.engine.clear()
             return b"\x44"
+        if service == 6 and len(request) > 1:
+            return bytes((0x46, request[1])) + self.engine.counts.get(request[1], 0).to_bytes(
+                2, "big"
+            )
         if service == 1 and len(request) > 1:
             data = self._live(request[1])
             return None if data is None else bytes((0x41, request[1])) + data
@@ -147,8 +155,10 @@ class AdapterStandIn:
             self.codes = [c.upper() for c in rest]
         elif what in ("coolant", "rpm", "volts"):
             setattr(self, what, float(rest[0]))
+        elif what == "run":
+            self.codes = list(dict.fromkeys([*self.codes, *self.engine.run()]))
         else:
-            raise ValueError(f"'{what}' is not something to play")
+            self.engine.play([what, *rest])
         return line
 
 

@@ -116,12 +116,14 @@ class FindSteps:
         if not isinstance(act.row, TestRow):
             return self._proof(name, act)
         figures, readings = self._measured(act.row.key)
+        if act.runs and self._codes:
+            readings = (*readings, codes_reading().model_copy(update={"required": False}))
         tools = (act.row.tool,) if act.row.tool else ("code-reader",) if act.swaps else ()
         return self._step(
             StepKey(Operation.FIND_TEST, name),
             act,
             text=self._question(act),
-            detail=say("find.run_detail") if act.runs else say("find.still_detail"),
+            detail=say("find.run_detail") if act.swaps else say(f"find.how.{act.row.key}"),
             causes=frozenset(act.row.causes) | self._rolls(act),
             checks=(check("seen", "find_seen"),),
             minutes=round(act.row.minutes / 2, 1) if act.swaps else act.row.minutes,

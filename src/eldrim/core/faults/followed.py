@@ -44,6 +44,12 @@ class Act:
         return self.row.swaps if isinstance(self.row, TestRow) else ""
 
     @property
+    def renews(self) -> tuple[str, ...]:
+        """What is new afterwards, of what could have changed places before."""
+        cures = self.row.cures if isinstance(self.row, RepairRow) else ()
+        return tuple(one for one in (COIL, PLUG_ITEM, INJECTOR) if one in cures)
+
+    @property
     def hands_over(self) -> bool:
         """Whether it is handed to another."""
         return isinstance(self.row, RepairRow) and self.row.hands_over

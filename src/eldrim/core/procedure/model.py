@@ -241,7 +241,8 @@ class SearchAct(Frozen):
     """A test or a repair of a search: what the hands do, and the step that takes its outcome.
 
     ``likely`` is, for a test, the chance of yes by cause; ``cures``, for a repair, the places of
-    the causes it cures. ``swaps`` is what changes places between its two ``cylinders``.
+    the causes it cures. ``swaps`` is what changes places between its two ``cylinders``, ``renews``
+    what is new at them afterwards.
     """
 
     kind: Literal["test", "repair", "hand"]
@@ -250,6 +251,7 @@ class SearchAct(Frozen):
     sees: StepKey
     cylinders: tuple[int, ...] = ()
     swaps: str = ""
+    renews: tuple[str, ...] = ()
     likely: tuple[float, ...] = ()
     cures: tuple[int, ...] = ()
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from eldrim.core.procedure.model import Plan, Step, segments
+from eldrim.core.run.path import applying
 from eldrim.core.run.state import RunState
 from eldrim.core.step_key import StepKey
 from eldrim.core.words import say
@@ -74,6 +75,8 @@ def closing_blockers(
     found = []
     if step.key in state.closings:
         found.append(Blocker("done", {"step": step.text}))
+    elif not applying(plan, state.closings, state.values)(step):
+        found.append(Blocker("other_branch", {"step": step.text}))
     before = first_open(plan, state, step)
     if before:
         found.append(Blocker("first", {"step": before.text}))

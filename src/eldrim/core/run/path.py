@@ -104,12 +104,21 @@ def applying(plan: Plan, closings: Closings, values: Values) -> Callable[[Step],
 
 
 def where_now(search: CauseSearch, closings: Closings) -> dict[str, dict[int, int]]:
-    """By what changed places: for each cylinder whose part is elsewhere, where it is now."""
+    """By what changed places: for each cylinder whose part is elsewhere, where it is now.
+
+    What was renewed since is nowhere any more.
+    """
     found: dict[str, dict[int, int]] = {}
-    for act in search.acts.values():
-        done = closings.get(act.hands) if act.swaps and act.hands else None
-        if done and done.entry.kind is not EntryKind.SKIP:
+    done = [act for act in search.acts.values() if act.hands and _was_done(closings, act.hands)]
+    for act in done:
+        if act.swaps:
             one, other = act.cylinders
-            at = found.setdefault(act.swaps, {})
-            at[one], at[other] = at.get(other, other), at.get(one, one)
+            found[act.swaps] = {one: other, other: one}
+    for item, at in found.items():
+        new = {n for act in done if item in act.renews for n in act.cylinders}
+        found[item] = {came: place for came, place in at.items() if place not in new}
     return found
+
+
+def _was_done(closings: Closings, step: str) -> bool:
+    return step in closings and closings[step].entry.kind is not EntryKind.SKIP

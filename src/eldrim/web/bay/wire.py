@@ -27,7 +27,13 @@ from eldrim.web.by_object import ByObject
 from eldrim.web.procedures.touched import outdated
 
 # What is measured in a bay; the tablet converts what is typed or sent in another unit.
-MEASURED = (Dimension.TORQUE, Dimension.LENGTH, Dimension.VOLTAGE, Dimension.TEMPERATURE)
+MEASURED = (
+    Dimension.TORQUE,
+    Dimension.LENGTH,
+    Dimension.VOLTAGE,
+    Dimension.TEMPERATURE,
+    Dimension.RESISTANCE,
+)
 # Units that stand on a tool or in a manual beside each other: a figure may have been read in one.
 COMMON = ("N·m", "lbf·ft", "lbf·in", "kgf·m", "mm", "thou", "in", "°C", "°F")
 

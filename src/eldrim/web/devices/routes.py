@@ -4,7 +4,7 @@ import asyncio
 import json
 import queue
 from collections.abc import AsyncIterator
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response, StreamingResponse
@@ -12,11 +12,14 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response, Streamin
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.devices.adapter import Adapter, DeviceError
 from eldrim.devices.hub import Hub, Listener, Notice
+from eldrim.devices.played_engine import CYLINDERS, ITEMS, MOVES
 from eldrim.devices.standins import KINDS
 from eldrim.web.context import SignedIn, Writer, render
 
 router = APIRouter(include_in_schema=False)
 LOOK_SECONDS, BEAT_SECONDS = 0.15, 10.0
+# Of which the misfire counter is asked.
+MOST_CYLINDERS = 12
 # What a person would do with each, to start from.
 EXAMPLES = {
     "wrench": "17.6 N·m",
@@ -37,7 +40,28 @@ def show(request: Request, _: SignedIn) -> Response:
         kinds=KINDS if played else (),
         examples=EXAMPLES,
         said=request.query_params.get("said", "")[:120],
+        items=ITEMS,
+        moves=MOVES,
+        cylinders=list(CYLINDERS),
     )
+
+
+@router.post("/devices/adapter/engine")
+def play_engine(
+    request: Request,
+    _: Writer,
+    act: Annotated[Literal["break", "renew", "swap", "run", "whole", "wet", "dry"], Form()],
+    item: Annotated[str, Form(max_length=20)] = "coil",
+    cylinder: Annotated[int, Form(ge=1, le=12)] = 1,
+    other: Annotated[int, Form(ge=1, le=12)] = 2,
+) -> Response:
+    """Break something on the engine behind the stand-in adapter, change it over, or run it."""
+    line = {
+        "break": f"break {item} {cylinder}",
+        "renew": f"renew {item} {cylinder}",
+        "swap": f"swap {item} {cylinder} {other}",
+    }.get(act, act)
+    return play(request, _, "adapter", line)
 
 
 @router.post("/devices/{kind}")
@@ -116,11 +140,15 @@ def codes(request: Request, _: SignedIn) -> JSONResponse:
     try:
         with Adapter(hub.adapter) as adapter:
             found, frozen = adapter.codes(), adapter.freeze()
+            counted = adapter.misfires(range(1, MOST_CYLINDERS + 1))
+            missed = {number: count for number, count in counted.items() if count}
     except DeviceError as error:
         return JSONResponse({"error": str(error)}, 503)
     words = ", ".join(found) or "none"
     if frozen:
         words += f"; freeze {frozen.code}: {frozen.coolant:g} °C, {frozen.rpm:g} per minute"
+    if missed:
+        words += "; misfires " + ", ".join(f"{n}: {count}" for n, count in missed.items())
     return JSONResponse({"value": words})
 
 

@@ -8,7 +8,21 @@ import { button, el, run, say, who } from "./run.js";
 import * as sound from "./sound.js";
 import { card, inHand, refuse } from "./view.js";
 
-const FIELDS = { torque: ["torque"], gap: ["gap_found", "gap_left"], volts: ["volts"], temperature: ["temperature"] };
+const OHMS = /^[kM]?Ω$/;
+const FIELDS = {
+  torque: ["torque"],
+  gap: ["gap_found", "gap_left"],
+  volts: ["volts", "earth"],
+  ohms: ["resistance", "primary", "secondary"],
+  temperature: ["temperature"],
+};
+
+// The field a device's value is for: the first that is empty, else the first.
+function boxFor(kind, unit) {
+  const keys = FIELDS[OHMS.test(unit) ? "ohms" : kind] ?? [];
+  const boxes = keys.map((k) => card().querySelector(`[data-reading="${k}"]`)).filter(Boolean);
+  return boxes.find((box) => box.querySelector("input[name=value]")?.value === "") ?? boxes[0];
+}
 
 // A device may measure in another unit than the step asks for: it is converted like a typed one.
 function said({ value, unit }, box) {
@@ -17,7 +31,7 @@ function said({ value, unit }, box) {
 }
 
 function fromDevice({ kind, ...measured }) {
-  const box = (FIELDS[kind] ?? []).map((k) => card().querySelector(`[data-reading="${k}"]`)).find(Boolean);
+  const box = boxFor(kind, measured.unit);
   const field = box?.querySelector("input[name=value]");
   if (!field) return;
   field.value = said(measured, box);

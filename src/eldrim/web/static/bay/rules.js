@@ -171,13 +171,18 @@ function after(act, outcome, beliefs) {
   return whole > 0 ? weights.map((weight) => weight / whole) : beliefs;
 }
 
-// Where what changed places is now: what it is, of which cylinder, at which.
+// Where what changed places is now: what it is, of which cylinder, at which. What was renewed since
+// is nowhere any more.
 export function movedNow(search, { closings }) {
-  const done = Object.values(search.acts).filter(({ swaps, hands }) => swaps && closings[hands]?.kind === "done");
-  return done.flatMap(({ swaps, cylinders: [one, other] }) => [
-    { what: swaps, cylinder: one, place: other },
-    { what: swaps, cylinder: other, place: one },
-  ]);
+  const done = Object.values(search.acts).filter(({ hands }) => hands && closings[hands]?.kind === "done");
+  const isNew = (what, place) => done.some((act) => act.renews.includes(what) && act.cylinders.includes(place));
+  return done
+    .filter(({ swaps }) => swaps)
+    .flatMap(({ swaps, cylinders: [one, other] }) => [
+      { what: swaps, cylinder: one, place: other },
+      { what: swaps, cylinder: other, place: one },
+    ])
+    .filter(({ what, place }) => !isNew(what, place));
 }
 
 // Whether a step belongs to the branch a search has taken; any step where nothing is searched for.

@@ -281,16 +281,22 @@ const minutes = (value) => `${Math.max(0, Math.round(value))} min`;
 // The pace tells only after a while, and a pause for the night is no pace.
 const [LEAST_PLANNED, LONGEST_GONE, SLOWEST, FASTEST] = [5, 600, 3, 0.5];
 
-function renderPace(now) {
-  const ours = steps.filter((s) => belongs(s, now));
+function paceWords(now, ours) {
   const total = ours.reduce((sum, s) => sum + s.minutes, 0);
   const left = ours.reduce((sum, s) => sum + (s.key in now.closings ? 0 : s.minutes), 0);
   const gone = (Date.now() - Date.parse(serverState().started)) / 60000;
+  const said = say("bay.gone", { minutes: minutes(gone) });
+  // How long a search takes hangs on what the tests say.
+  if (run.search) return `${said} · ${say("find.in_all", { minutes: minutes(run.search.expected_minutes) })}`;
   const telling = total - left > LEAST_PLANNED && gone < LONGEST_GONE;
   const pace = telling ? Math.min(SLOWEST, Math.max(FASTEST, gone / (total - left))) : 1;
-  document.getElementById("pace").textContent =
-    [say("bay.gone", { minutes: minutes(gone) }), say("bay.to_go", { minutes: minutes(left * pace) })].join(" · ") +
-    ` (${say("bay.planned", { minutes: minutes(total) })})`;
+  const still = say("bay.to_go", { minutes: minutes(left * pace) });
+  return `${said} · ${still} (${say("bay.planned", { minutes: minutes(total) })})`;
+}
+
+function renderPace(now) {
+  const ours = steps.filter((s) => belongs(s, now));
+  document.getElementById("pace").textContent = paceWords(now, ours);
   document.querySelectorAll("[data-phase]").forEach((li) => {
     const inside = ours.filter((s) => s.phase === li.dataset.phase);
     const bar = li.querySelector("progress");
