@@ -19,7 +19,7 @@ from eldrim.core.run.entries import NO_ENTRY, Entry, EntryKind, Recorded, Role
 from eldrim.core.run.history import Past
 from eldrim.core.run.holes import not_done, stages
 from eldrim.core.run.parts_needed import parts_needed
-from eldrim.core.run.plug_set import set_of_run, signs_at
+from eldrim.core.run.plug_set import Background, set_of_run, signs_at
 from eldrim.core.run.readings import at_limit, outside_words
 from eldrim.core.run.report import finding_words
 from eldrim.core.run.state import RunState, fold, with_entry
@@ -701,12 +701,12 @@ def _single(step: Step) -> Step:
 def test_a_run_s_plugs_tell_once_every_hole_is_read() -> None:
     """The verdict, with the gap and the stops of the hole; beside the last set of the unit."""
     sheet = engine(1)
-    assert not set_of_run(sheet, PLAN, walk("read/plug/1"), None, "hours").whole
-    found = set_of_run(sheet, PLAN, read_all(), None, "hours")
+    assert not set_of_run(sheet, PLAN, walk("read/plug/1"), Background(None, "hours")).whole
+    found = set_of_run(sheet, PLAN, read_all(), Background(None, "hours"))
     assert found.whole
     assert [v.cause for v in found.found.verdicts] == ["oil-in-well", "oil-up"]
     before = Past(uuid4(), datetime.now(UTC), PLAN, [], read_all("tan-dry"))
-    later = set_of_run(sheet, PLAN, read_all("tan-dry"), before, "hours")
+    later = set_of_run(sheet, PLAN, read_all("tan-dry"), Background(before, "hours"))
     assert later.found.over_time == ()
 
 
@@ -719,11 +719,11 @@ def test_what_plugs_ran_is_the_meter_since_they_were_fitted() -> None:
         walk("ready/unit"), entry(K.READING, "ready/unit", reading="meter", value=stood + 3)
     )
     read = replace(read_all(), values={**read_all().values, **state.values})
-    young = set_of_run(engine(1), PLAN, read, before, "hours")
+    young = set_of_run(engine(1), PLAN, read, Background(before, "hours"))
     assert (young.plugs.since_h, young.found.status) == (3.0, "too-young")
-    assert set_of_run(engine(1), PLAN, read, before, "seasons").found.status == "judged"
+    assert set_of_run(engine(1), PLAN, read, Background(before, "seasons")).found.status == "judged"
     unfitted = Past(uuid4(), datetime.now(UTC), PLAN, [], walk("torque/plug/1"))
-    assert set_of_run(engine(1), PLAN, read, unfitted, "hours").plugs.since_h is None
+    assert set_of_run(engine(1), PLAN, read, Background(unfitted, "hours")).plugs.since_h is None
 
 
 def test_a_verdict_is_taken_up_or_doubted_with_the_reason() -> None:

@@ -223,7 +223,7 @@ def test_a_complaint_is_weighed_at_the_desk(client: TestClient) -> None:
     assert "<b>P0015</b> follows until proven otherwise" in page
     assert 'class="fault-tree"' in page
     assert "expected to cured and proven" in page
-    assert "High voltage" in page, "cautions come from what an act does"
+    assert "Ignition high voltage" in page, "cautions come from what an act does"
     without = client.get("/engines/marlet-34-v6/fault?codes=P0305&without=swap-coil").text
     assert "without changing coils" in without
     known = client.get("/engines/marlet-34-v6/fault?codes=P0305&known=boot").text

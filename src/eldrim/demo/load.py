@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any
 from uuid import UUID, uuid5
 
 from sqlalchemy import func, select
@@ -10,12 +11,18 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
 from eldrim.core.engine.variants import Plate
+from eldrim.core.faults.codes import read_codes
+from eldrim.core.faults.complaint import Complaint
+from eldrim.core.faults.diagnosis import diagnose
+from eldrim.core.faults.follow import Asked, follow_plan
+from eldrim.core.faults.ways import ways
 from eldrim.core.job import Job, Work
 from eldrim.core.operations import Operation, Phase
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.core.run.path import CURED, NO, OUTCOME
 from eldrim.core.run.verdicts import TAKEN
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
@@ -24,15 +31,18 @@ from eldrim.exchange.engine_file import read_engine
 from eldrim.store import (
     accounts,
     bays,
+    complaints,
     crib,
     edition_store,
     people,
     procedure_store,
+    rules,
     runs,
+    searches,
     sheet_store,
     unit_store,
 )
-from eldrim.store.tables import UserRow
+from eldrim.store.tables import UnitRow, UserRow
 
 HERE = Path(__file__).parent
 ENGINES = HERE / "engines"
@@ -55,6 +65,12 @@ UNITS = (
     ("bowser-3", "Bowser 3", "dunmarl-42-six", "gas", "DM42G-310", "hours"),
     ("boat-2", "Rescue boat 2", "sulair-750-triple", "all", "SU-77", "seasons"),
     ("launch-1", "Rescue launch 1", "fendrake-50-marine-v8", "all", "FD-208", "hours"),
+)
+# What some units are complained of: unit, what was read and noticed, in a line.
+COMPLAINTS = (
+    ("tug-14", {"codes": "P0305, P0355"}, "P0305, P0355"),
+    ("sweeper-2", {"codes": "P0171", "symptoms": ["idle"]}, "P0171; at idle"),
+    ("bowser-3", {"codes": "P0304", "symptoms": ["wet"]}, "P0304; in the wet"),
 )
 BAYS = ("Bay 1", "Bay 2", "Bay 3", "Hangar door")
 DUE = {"next_due": "2027-05-20", "next_meter": 2900.0, "recheck": "2026-12-18"}
@@ -97,6 +113,10 @@ def load(session: Session) -> bool:
     session.flush()
     _also_released(session)
     _history(session)
+    _old_story(session)
+    for on, said, words in COMPLAINTS:
+        kept = uuid5(_SPACE, f"complaint {on}")
+        complaints.keep(session, kept, on, said=said, words=words, by="technician")
     return True
 
 
@@ -108,10 +128,45 @@ def _history(session: Session) -> None:
     procedure_store.save_edit(session, key, "remove/plug/2", edits["remove/plug/2"], Edit())
     released = apply_edits(compile_plan(engine, job, crib=crib.in_force(session)), edits)
     edition = edition_store.release(session, key, released, "trainer", "First edition, front bank")
-    for index, (unit, wear, seen) in enumerate(PAST):
+    for index, (unit, wear, seen, taken) in enumerate(PAST):
         run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician", BAYS[index])
-        went = _Went(wear, 1840 + 610 * index, run.unit.serial, seen)
+        went = _Went(wear, 1840 + 610 * index, run.unit.serial, seen, taken)
         _follow(session, run.id, released, went)
+
+
+def _old_story(session: Session) -> None:
+    """A unit whose plugs were fitted before a coil was renewed: read now, they tell of before."""
+    unit = unit_store.unit(session, "loader-6")
+    engine = sheet_store.sheet(session, unit.engine_id)
+    job = Job(cylinders=(1, 2, 3, 4), work=(Work.PLUG,), variant=unit.variant)
+    key = procedure_store.add_procedure(session, engine, job, "trainer")
+    plugs = compile_plan(engine, job, crib=crib.in_force(session))
+    edition = edition_store.release(session, key, plugs, "trainer", "First edition")
+    sound = _Went(0.0, 1410, unit.serial, {})
+    run = runs.start(session, uuid5(_SPACE, "fitted"), edition.id, unit.id, "technician", BAYS[2])
+    _follow(session, run.id, plugs, sound)
+    _coil_found(session, unit, engine)
+    black = _Went(0.03, 1466, unit.serial, {"2": "sooty-black"})
+    run = runs.start(session, uuid5(_SPACE, "read"), edition.id, unit.id, "technician", BAYS[2])
+    _follow(session, run.id, plugs, black)
+
+
+def _coil_found(session: Session, unit: UnitRow, engine: Engine) -> None:
+    """A search on it that found the coil of 2."""
+    tools, house = crib.in_force(session), rules.in_force(session)
+    said = Complaint(codes=read_codes(engine, "P0302,P0352"))
+    found = diagnose(engine, unit.variant, said, ways(engine, unit.variant, house, tools))
+    asked = Asked(engine, unit.variant, house, tools, complaint="P0302, P0352")
+    search, run = follow_plan(asked, found), uuid5(_SPACE, "coil found")
+    edition = searches.edition_for(session, run, search, "technician")
+    runs.start(session, run, edition.id, unit.id, "technician", BAYS[2])
+    went = _Went(0.0, 1437, unit.serial, {})
+    at = datetime.now(UTC) - timedelta(hours=1)
+    while step := runs.state(session, run).current(search):
+        at += timedelta(minutes=0.6)
+        _do(session, run, step, went, at)
+        if step.key == SIGNING:
+            return
 
 
 def _also_released(session: Session) -> None:
@@ -129,21 +184,28 @@ def _also_released(session: Session) -> None:
 
 @dataclass(frozen=True)
 class _Went:
-    """How a run of the past went: wear of the gaps, meter, plate, what its plugs looked like."""
+    """How a run of the past went: wear of the gaps, meter, plate, what its plugs looked like, and
+    which verdict on them was taken up.
+    """
 
     wear: float
     meter: float
     serial: str
     seen: dict[str, str]
+    taken: str = ""
 
 
-# Unit, wear, and what was seen on its plugs: rich over a bank, and oil in one hole.
+# Unit, wear, what was seen on its plugs, and what was taken up of what they tell: rich over a bank,
+# and oil in one hole.
 PAST = (
-    ("tug-15", 0.02, {"2": "sooty-black", "4": "sooty-black", "6": "sooty-black"}),
-    ("tug-21", 0.05, {"4": "wet-oily"}),
+    (
+        "tug-15",
+        0.02,
+        {"2": "sooty-black", "4": "sooty-black", "6": "sooty-black"},
+        "bank-rich@2+4+6",
+    ),
+    ("tug-21", 0.05, {"4": "wet-oily"}, "oil-up@4"),
 )
-# What was taken up of what the plugs tell, by where it was seen.
-TAKEN_UP = {"sooty-black": "bank-rich@2+4+6", "wet-oily": "oil-up@4"}
 
 
 def _follow(session: Session, run: UUID, procedure: Plan, went: _Went) -> None:
@@ -152,33 +214,34 @@ def _follow(session: Session, run: UUID, procedure: Plan, went: _Went) -> None:
     for step in procedure.steps:
         if step.phase is Phase.FIT:
             _take_up(session, run, went, at)
-        for reading in (r for r in step.readings if r.required or r.key in DUE):
-            known = {**DUE, "serial": went.serial}
-            value = known.get(reading.key) or _value(step, reading, went)
-            _add(
-                session,
-                run,
-                EntryKind.READING,
-                step.key,
-                reading=reading.key,
-                value=value,
-                unit=reading.unit,
-                made=at,
-            )
+        _do(session, run, step, went, at)
         at += timedelta(minutes=paces[step.key])
-        kind = EntryKind.SIGN if step.key == SIGNING else EntryKind.DONE
-        _add(
-            session, run, kind, step.key, checks=tuple(check.key for check in step.checks), made=at
-        )
+
+
+def _do(session: Session, run: UUID, step: Step, went: _Went, at: datetime) -> None:
+    """Write a step's readings down, let a lead release it, and close it."""
+    known = {**DUE, "serial": went.serial}
+    for reading in (r for r in step.readings if r.required or r.key in DUE):
+        value = known.get(reading.key) or _value(step, reading, went)
+        about: dict[str, Any] = {
+            "reading": reading.key,
+            "value": value,
+            "unit": reading.unit,
+            "made": at,
+        }
+        _add(session, run, EntryKind.READING, step.key, **about)
+    if step.hold:
+        _add(session, run, EntryKind.RELEASE, step.key, Role.LEAD, made=at)
+    kind = EntryKind.SIGN if step.key == SIGNING else EntryKind.DONE
+    _add(session, run, kind, step.key, checks=tuple(c.key for c in step.checks), made=at)
 
 
 def _take_up(session: Session, run: UUID, went: _Went, at: datetime) -> None:
     """Take up what the plugs told, once, when all are read."""
-    if runs.state(session, run).verdicts:
-        return
-    hole, looks = next(iter(went.seen.items()))
-    about = {"reading": TAKEN_UP[looks], "value": TAKEN, "how": "tapped", "made": at}
-    _add(session, run, EntryKind.VERDICT, f"read/plug/{hole}", **about)
+    if went.taken and not runs.state(session, run).verdicts:
+        about: dict[str, Any] = {"reading": went.taken, "value": TAKEN, "how": "tapped"}
+        hole = next(iter(went.seen))
+        _add(session, run, EntryKind.VERDICT, f"read/plug/{hole}", **about, made=at)
 
 
 def _pace(step: Step) -> float:
@@ -188,19 +251,22 @@ def _pace(step: Step) -> float:
 
 
 def _value(step: Step, reading: Reading, went: _Went) -> float | str:
+    if reading.key == OUTCOME:
+        return next(one for one in (NO, CURED, *reading.choices) if one in reading.choices)
     if reading.kind == "choice":
         of_plug = step.key.operation is Operation.READ_PLUG
         return went.seen.get(step.hole or "", reading.choices[0]) if of_plug else reading.choices[0]
     if reading.kind == "text":
         return "none"
     spread = (sum(map(ord, step.key)) % 5 - 2) / 100
+    gap = next(((f.min + f.max) / 2 for f in step.figures if f.key == "plug-gap"), 1.05)
     typical = {
         "meter": went.meter,
         "volts": 12.6,
         "temperature": 22.0,
         "free_turns": 6.0,
-        "gap_found": round(1.1 + went.wear * 2 + spread, 2),
-        "gap_left": round(1.06 + spread / 2, 2),
+        "gap_found": round(gap + 0.05 + went.wear * 2 + spread, 2),
+        "gap_left": round(gap + 0.01 + spread / 2, 2),
     }
     if reading.key in typical:
         return typical[reading.key]
@@ -209,7 +275,16 @@ def _value(step: Step, reading: Reading, went: _Went) -> float | str:
     return round((reading.low + reading.high) / 2 + spread * 10, 1)
 
 
-def _add(session: Session, run: UUID, kind: EntryKind, step: str, **more: object) -> None:
-    key = uuid5(_SPACE, f"{run} {kind} {step} {more.get('reading', '')}")
+def _add(
+    session: Session,
+    run: UUID,
+    kind: EntryKind,
+    step: str,
+    role: Role = Role.TECHNICIAN,
+    **more: Any,
+) -> None:
+    """Write an entry; a search comes to some steps again."""
+    count = runs.state(session, run).count
+    key = uuid5(_SPACE, f"{run} {kind} {step} {more.get('reading', '')} {count}")
     entry = Entry.model_validate({"id": key, "kind": kind, "step": step, **more})
-    runs.add(session, run, entry, "technician", Role.TECHNICIAN)
+    runs.add(session, run, entry, role.value, role)

@@ -17,6 +17,7 @@ from eldrim.core.run.stops import reason_of
 from eldrim.core.run.verdicts import taken_up
 from eldrim.core.run.watched import watched
 from eldrim.core.words import say, sentences
+from eldrim.store import rules
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import get_or_404
 from eldrim.store.notices import tell
@@ -157,6 +158,7 @@ def signed(session: Session, unit: str) -> list[Signed]:
     }
     asked = {key: {**left_out[key], **follow_ups[key]} for key in left_out}
     did = _done_later(session, asked)
+    recheck = rules.in_force(session).recheck
     return [
         Signed(
             row.id,
@@ -170,6 +172,7 @@ def signed(session: Session, unit: str) -> list[Signed]:
             left_out[row.id],
             did.get(row.id, frozenset()),
             follow_ups[row.id],
+            recheck,
         )
         for row in rows
         if row.signed_at is not None

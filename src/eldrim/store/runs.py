@@ -20,14 +20,15 @@ from eldrim.core.run.due import METER, meter_now
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.history import Past
 from eldrim.core.run.report import finding_words
-from eldrim.core.run.state import RunState, fold, with_entry
-from eldrim.store import dues, images, search, searches, tablets
+from eldrim.core.run.state import RunState, fold_all, with_entry
+from eldrim.store import complaints, dues, images, search, searches, tablets
 from eldrim.store.edition_store import edition, plan_of
 from eldrim.store.errors import ConflictError, NotFoundError, get_or_404
 from eldrim.store.notices import tell
+from eldrim.store.procedure_store import JOB
 from eldrim.store.recorded import recorded
 from eldrim.store.releases import withdrawal
-from eldrim.store.tables import AuditRow, EditionRow, EngineRow, EntryRow, RunRow
+from eldrim.store.tables import AuditRow, EditionRow, EngineRow, EntryRow, ProcedureRow, RunRow
 from eldrim.store.unit_store import unit
 
 
@@ -181,8 +182,8 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         row.signed_at = session.scalar(select(func.clock_timestamp()))
         row.unfinished = entry.kind is EntryKind.END
         session.flush()
-        if plan.search:
-            searches.keep_proven(session, row, plan.search, after)
+        if plan.search and searches.keep_proven(session, row, plan.search, after):
+            complaints.cured(session, row.unit_id, by, plan.search.complaint)
         dues.work_out(session, row.unit_id)
         tablets.forget(session, key)
     session.flush()
@@ -390,9 +391,20 @@ def past(session: Session, unit: str, most: int = 6) -> list[Past]:
 
 
 def past_before(session: Session, row: RunRow) -> Past | None:
-    """The newest run on the same unit that was signed or ended before this one."""
-    query = select(RunRow).where(
-        RunRow.unit_id == row.unit_id, RunRow.id != row.id, RunRow.signed_at.is_not(None)
+    """The newest run of a job on the same unit that was signed or ended before this one.
+
+    A search for a cause is none: what its plugs were before is told by the job that fitted them.
+    """
+    query = (
+        select(RunRow)
+        .join(EditionRow, EditionRow.id == RunRow.edition_id)
+        .join(ProcedureRow, ProcedureRow.id == EditionRow.procedure_id)
+        .where(
+            RunRow.unit_id == row.unit_id,
+            RunRow.id != row.id,
+            RunRow.signed_at.is_not(None),
+            ProcedureRow.kind == JOB,
+        )
     )
     if row.signed_at is not None:
         query = query.where(RunRow.signed_at < row.signed_at)
@@ -404,4 +416,4 @@ def past_before(session: Session, row: RunRow) -> Past | None:
 @cached(LRUCache(64), key=lambda _, row: (row.id, row.signed_at), lock=Lock())
 def _past(session: Session, row: RunRow) -> Past:
     own = entries(session, row.id)
-    return Past(row.id, row.signed_at or row.at, plan_of(row.edition), own, fold(own))
+    return Past(row.id, row.signed_at or row.at, plan_of(row.edition), own, fold_all(own))

@@ -1,5 +1,6 @@
 """Searches for a cause: each with an edition of its own, and what they proved."""
 
+from datetime import datetime
 from uuid import NAMESPACE_URL, UUID, uuid5
 
 from sqlalchemy import func, select
@@ -67,11 +68,14 @@ def edition_of_repair(
     return None
 
 
-def keep_proven(session: Session, row: RunRow, search: CauseSearch, state: RunState) -> None:
-    """Keep what a search proved once its run is signed: the shares of the causes it cured."""
+def keep_proven(session: Session, row: RunRow, search: CauseSearch, state: RunState) -> bool:
+    """Keep what a search proved once its run is signed: the shares of the causes it cured.
+
+    False where it proved nothing.
+    """
     proven = walk(search, state.closings, state.values).proven
     if proven is None:
-        return
+        return False
     names = [cause.key for cause in search.causes]
     if proven.outcome == GONE:
         shares = {next((key for key in CONNECTION if key in names), ""): 1.0}
@@ -87,6 +91,19 @@ def keep_proven(session: Session, row: RunRow, search: CauseSearch, state: RunSt
                 share=share,
             )
             session.execute(said.on_conflict_do_nothing())
+    return True
+
+
+def proven_between(session: Session, unit: str, after: datetime, before: datetime | None) -> bool:
+    """Whether a search on a unit proved a repair between two times; None is now."""
+    query = (
+        select(ProvenCauseRow.run_id)
+        .join(RunRow)
+        .where(RunRow.unit_id == unit, RunRow.signed_at > after)
+    )
+    if before is not None:
+        query = query.where(RunRow.signed_at < before)
+    return session.scalar(query.limit(1)) is not None
 
 
 def proven_causes(session: Session) -> dict[str, dict[str, float]]:

@@ -397,6 +397,25 @@ class ProvenCauseRow(Base):
     __table_args__ = (Index("proven_causes_kind", "kind", "cause"),)
 
 
+class ComplaintRow(Base):
+    """What a unit is complained of: ``said`` as it was asked, ``words`` in a line; over once a
+    search cured it, or somebody says why.
+    """
+
+    __tablename__ = "complaints"
+    id: Mapped[UUID] = mapped_column(primary_key=True, default=uuid4)
+    unit_id: Mapped[str] = mapped_column(ForeignKey("units.id"))
+    said: Mapped[Json] = mapped_column(JSON)
+    words: Mapped[str] = mapped_column(Text)
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+    over_why: Mapped[str] = mapped_column(String(400), default="", server_default="")
+    over_by: Mapped[str] = mapped_column(String(40), default="", server_default="")
+    over_at: Mapped[datetime | None]
+    unit: Mapped[UnitRow] = relationship(lazy="joined")
+    __table_args__ = (Index("complaints_of_unit", "unit_id", "at"),)
+
+
 class BayRow(Base):
     """A place in the shop where units are worked on."""
 

@@ -95,7 +95,7 @@ def told(found: SetVerdict, plugs: PlugSet) -> ReadingAnswer:
 
 def status_words(found: SetVerdict) -> str:
     """What a set can tell at all."""
-    far = {"km": f"{found.recheck_km:g}", "hours": f"{found.recheck_h:g}"}
+    far = {"km": f"{found.recheck.km:g}", "hours": f"{found.recheck.hours:g}"}
     return say(f"reading.status.{found.status}", **far)
 
 
@@ -106,7 +106,7 @@ def title(verdict: Verdict) -> str:
 
 
 def _told(verdict: Verdict, found: SetVerdict) -> ToldVerdict:
-    far = {"km": f"{found.recheck_km:g}", "hours": f"{found.recheck_h:g}"}
+    far = {"km": f"{found.recheck.km:g}", "hours": f"{found.recheck.hours:g}"}
     return ToldVerdict(
         cause=verdict.cause,
         title=title(verdict),

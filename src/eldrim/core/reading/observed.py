@@ -8,9 +8,8 @@ from pydantic import Field
 from eldrim.core.engine.model import Engine
 from eldrim.core.frozen import Frozen
 from eldrim.core.reading.signs import SIGNS, in_order
+from eldrim.core.rules.house import Recheck
 
-# A plug shows nothing before it ran so far (docs/craft.md §13, default).
-LEAST_KM, LEAST_H = 300.0, 5.0
 # One gap grown by more than two steps of a gauge over the others is a sign.
 GAUGE_STEP_MM = 0.05
 GROWN_STEPS = 2
@@ -40,13 +39,17 @@ class PlugSet(Frozen):
     since_h: float | None = None
     known: frozenset[Known] = frozenset()
     last: dict[str, frozenset[str]] = Field(default_factory=dict)
+    recheck: Recheck = Recheck()
 
     @property
     def too_young(self) -> bool:
         """Whether the plugs ran too little to show anything."""
         ran = [
             value < least
-            for value, least in ((self.since_km, LEAST_KM), (self.since_h, LEAST_H))
+            for value, least in (
+                (self.since_km, self.recheck.km),
+                (self.since_h, self.recheck.hours),
+            )
             if value is not None
         ]
         return bool(ran) and all(ran)

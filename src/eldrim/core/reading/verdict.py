@@ -16,9 +16,10 @@ from eldrim.core.reading.explanation import (
     hypotheses,
     narrow_scope,
 )
-from eldrim.core.reading.observed import LEAST_H, LEAST_KM, Judged, PlugSet, judged
+from eldrim.core.reading.observed import Judged, PlugSet, judged
 from eldrim.core.reading.over_time import Change, changes
 from eldrim.core.reading.signs import SIGNS, amiss, in_order
+from eldrim.core.rules.house import Recheck
 
 Confidence = Literal["clear", "likely", "open"]
 # By how much an explanation must beat the next best one: 7 to 1, 2.7 to 1.
@@ -80,8 +81,7 @@ class SetVerdict(Frozen):
     over_time: tuple[Change, ...] = ()
     read: tuple[str, ...]
     not_read: tuple[str, ...]
-    recheck_km: float = LEAST_KM
-    recheck_h: float = LEAST_H
+    recheck: Recheck = Recheck()
     proven: bool = True
 
 
@@ -117,6 +117,7 @@ def verdict_of(engine: Engine, variant: str, plugs: PlugSet) -> SetVerdict:
         over_time=changes(engine, plugs, seen),
         read=read,
         not_read=tuple(hole for hole in engine.holes if hole not in plugs.seen),
+        recheck=plugs.recheck,
         proven=whole.proven,
     )
 

@@ -19,6 +19,18 @@ class Departure(Frozen):
 Price = Annotated[float, Field(ge=0, le=120)]
 
 
+class Recheck(Frozen):
+    """A plug shows nothing before it ran so far, and tells again after as much (docs/craft.md §13,
+    default); by house rule.
+    """
+
+    km: float = 300.0
+    hours: float = 5.0
+
+
+DEFAULT_RECHECK = Recheck()
+
+
 class HouseRules(Frozen):
     """The shop's habits. ``schools`` names those that differ from the default."""
 
@@ -66,6 +78,11 @@ class HouseRules(Frozen):
             if known[key].refused:
                 raise ValueError(f"{known[key].name} is refused. {known[key].refused}")
         return {t.key: schools[t.key] for t in TOPICS if schools.get(t.key, t.default) != t.default}
+
+    @property
+    def recheck(self) -> Recheck:
+        """When plugs tell again."""
+        return Recheck(km=self.recheck_km, hours=self.recheck_hours)
 
     def school(self, topic: str) -> str:
         """The school in force on a topic."""

@@ -7,14 +7,12 @@ from enum import StrEnum
 from uuid import UUID
 
 from eldrim.core.procedure.model import CONFIRMING, SIGNING
-from eldrim.core.reading.observed import LEAST_H, LEAST_KM
+from eldrim.core.rules.house import DEFAULT_RECHECK, Recheck
 from eldrim.core.run.readings import METERS
 from eldrim.core.run.state import RunState
 
 NEXT_DATE, RECHECK = "next_due", "recheck"
 METER, NEXT_METER = METERS
-# After so much the plugs tell again, by the unit of the meter (docs/craft.md §13).
-RECHECK_AFTER = {"km": LEAST_KM, "hours": LEAST_H}
 
 
 class DueKind(StrEnum):
@@ -33,7 +31,8 @@ class Signed:
     """A signed run, as far as what is due needs it; ``withdrawn`` is what of it is due no more.
 
     ``left_out`` is what was not done, in words by its step's key; ``done`` names the steps done.
-    ``follow_ups`` is what the plugs ask for, in words by the key of the step that reads them anew.
+    ``follow_ups`` is what the plugs or a proven repair ask for, in words by the key of their step;
+    after ``recheck`` they are looked at.
     """
 
     run: UUID
@@ -47,6 +46,7 @@ class Signed:
     left_out: Mapping[str, str] = field(default_factory=dict)
     done: frozenset[str] = frozenset()
     follow_ups: Mapping[str, str] = field(default_factory=dict)
+    recheck: Recheck = DEFAULT_RECHECK
 
 
 @dataclass(frozen=True)
@@ -157,7 +157,7 @@ def _follow_ups(run: Signed) -> dict[str, Due]:
     """What the plugs of a run ask for, after the re-check distance where its meter was read."""
     if DueKind.FOLLOW_UP in run.withdrawn:
         return {}
-    stands, far = meter_now(run.state), RECHECK_AFTER.get(run.meter_unit)
+    stands, far = meter_now(run.state), getattr(run.recheck, run.meter_unit, None)
     return {
         step: Due(
             run=run.run,

@@ -49,7 +49,9 @@ def by_hole(runs: Iterable[Past]) -> dict[str, dict[UUID, tuple[Value, ...]]]:
     """What was written down at each hole, by run; the holes in the order of their numbers."""
     found: dict[str, dict[UUID, tuple[Value, ...]]] = {}
     for past in runs:
-        for step, line in zip(past.plan.steps, report(past.plan, past.entries), strict=True):
+        steps: dict[str, Step] = {step.key: step for step in past.plan.steps}
+        for line in report(past.plan, past.entries):
+            step = steps[line.key]
             if step.hole and line.values:
                 mine = found.setdefault(step.hole, {})
                 named = (_with_item(step, value) for value in line.values)

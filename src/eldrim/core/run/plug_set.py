@@ -10,6 +10,7 @@ from eldrim.core.reading.observed import Known, PlugSet
 from eldrim.core.reading.signs import signs_of
 from eldrim.core.reading.verdict import SetVerdict, verdict_of
 from eldrim.core.reading_choices import APART
+from eldrim.core.rules.house import DEFAULT_RECHECK, Recheck
 from eldrim.core.run.due import meter_now
 from eldrim.core.run.entries import EntryKind
 from eldrim.core.run.history import Past
@@ -30,6 +31,18 @@ COUNTS = {"km": "since_km", "hours": "since_h"}
 
 
 @dataclass(frozen=True)
+class Background:
+    """What is known of a run's plugs: ``before`` is the last signed run of a job on the unit, whose
+    meter counts in ``meter_unit``; ``known`` and ``recheck`` are handed on to the verdict.
+    """
+
+    before: Past | None
+    meter_unit: str
+    known: frozenset[Known] = frozenset()
+    recheck: Recheck = DEFAULT_RECHECK
+
+
+@dataclass(frozen=True)
 class SetOfRun:
     """What a run read, what it tells, and whether every hole it reads was read."""
 
@@ -43,23 +56,18 @@ def reads_plugs(plan: Plan) -> bool:
     return any(step.key.operation is Operation.READ_PLUG for step in plan.steps)
 
 
-def set_of_run(
-    engine: Engine,
-    plan: Plan,
-    state: RunState,
-    before: Past | None,
-    meter_unit: str,
-    known: frozenset[Known] = frozenset(),
-) -> SetOfRun:
-    """The verdict on what a run read so far; ``before`` is the last signed run on the unit."""
+def set_of_run(engine: Engine, plan: Plan, state: RunState, about: Background) -> SetOfRun:
+    """The verdict on what a run read so far."""
+    before = about.before
     reading = [step for step in plan.steps if step.key.operation in READS and step.hole]
     last = signs_at(before.plan, before.state) if before else {}
     plugs = PlugSet(
         seen=signs_at(plan, state),
         gaps=_gaps(plan, state),
         last=last,
-        known=known,
-        **_since(state, before, meter_unit),
+        known=about.known,
+        recheck=about.recheck,
+        **_since(state, before, about.meter_unit),
     )
     return SetOfRun(
         plugs=plugs,

@@ -25,7 +25,15 @@ from eldrim.core.run.unit_label import unit_of
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import TABLES, say
 from eldrim.drawing import hole_stage, plug_condition
-from eldrim.store import accounts, edition_store, releases, runs, sheet_store, unit_store
+from eldrim.store import (
+    accounts,
+    complaints,
+    edition_store,
+    releases,
+    runs,
+    sheet_store,
+    unit_store,
+)
 from eldrim.store import bays as bays_store
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import RunRow, UnitRow
@@ -36,6 +44,7 @@ from eldrim.web.bay.tray import tray_of
 from eldrim.web.bay.verdict import verdict_view
 from eldrim.web.bay.wire import outline, rules, search_of, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
+from eldrim.web.faults.forms import query_of
 from eldrim.web.filters import SHOP_ZONE
 from eldrim.web.procedures.touched import outdated_among
 
@@ -97,6 +106,8 @@ def index(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedBay, Quer
         going=going,
         going_count=len(going) if only else runs.open_count(db),
         units=machines,
+        complaints=complaints.standing(db, [unit.id for unit in machines]),
+        query_of=query_of,
         choices=choices,
         outdated=outdated_among(db, editions.values()),
         only=only,

@@ -4,10 +4,10 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.quantity import format_number
 from eldrim.core.reading.observed import Known, PlugSet
-from eldrim.core.run.plug_set import SetOfRun, reads_plugs, set_of_run
+from eldrim.core.run.plug_set import Background, SetOfRun, reads_plugs, set_of_run
 from eldrim.core.run.verdicts import place_of
 from eldrim.core.words import say
-from eldrim.store import edition_store, runs, sheet_store
+from eldrim.store import edition_store, rules, runs, searches, sheet_store
 from eldrim.store.tables import RunRow
 from eldrim.web.reading.view import ReadingView, reading_view
 
@@ -24,7 +24,10 @@ def verdict_view(
         return None
     state, engine = runs.state(db, row.id), sheet_store.sheet(db, plan.engine)
     before = runs.past_before(db, row)
-    read = set_of_run(engine, plan, state, before, row.unit.meter, known)
+    if before and searches.proven_between(db, row.unit_id, before.at, row.signed_at):
+        known |= {Known.REPAIRED}
+    recheck = rules.in_force(db).recheck
+    read = set_of_run(engine, plan, state, Background(before, row.unit.meter, known, recheck))
     if not read.found.read or (whole and not read.whole):
         return None
     places = {}

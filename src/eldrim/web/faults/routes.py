@@ -9,7 +9,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlalchemy.orm import Session
 
 from eldrim.core.engine.model import Engine
@@ -25,62 +25,19 @@ from eldrim.core.reading.signs import amiss, in_order
 from eldrim.core.run.plug_set import signs_at
 from eldrim.core.words import say
 from eldrim.drawing import fault_tree
-from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis, weigh
+from eldrim.exchange.diagnoses import Shop, answer_diagnosis, weigh
 from eldrim.store import bays as bays_store
+from eldrim.store import complaints, runs, searches, sheet_store, unit_store
 from eldrim.store import rules as rules_store
-from eldrim.store import runs, searches, sheet_store, unit_store
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import UnitRow
 from eldrim.web.bay.routes import begin
 from eldrim.web.context import Db, SignedIn, Writer, render, swaps, tools_today
+from eldrim.web.faults.forms import FaultForm
 from eldrim.web.plans import kept_ways
 
 router = APIRouter(include_in_schema=False)
-Short = Annotated[str, Field(max_length=400)]
-Few = Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=24)]
-
-
-class FaultForm(BaseModel):
-    """A complaint as the form sends it, with what is asked otherwise."""
-
-    unit: Annotated[str, Field(max_length=48)] = ""
-    codes: Short = ""
-    symptoms: Few = []
-    signs: Short = ""
-    age: Short = ""
-    variant: Annotated[str, Field(max_length=80)] = ""
-    without: Few = []
-    lacking: Few = []
-    prices: Short = ""
-    known: Annotated[str, Field(max_length=40)] = ""
-
-    @property
-    def says_something(self) -> bool:
-        """Whether there is a complaint at all."""
-        return any((self.codes.strip(), self.signs.strip(), self.symptoms))
-
-    def question(self) -> ComplaintQuestion:
-        """The same as it is asked."""
-        age = self.age.strip()
-        return ComplaintQuestion(
-            codes=self.codes,
-            signs=self.signs,
-            symptoms=self.symptoms,
-            age=f"plugs={age}" if age else "",
-            without=self.without,
-            lacking=self.lacking,
-            prices=self.prices,
-            known=self.known,
-            variant=self.variant,
-        )
-
-    def address(self, **other: object) -> str:
-        """The query that asks the same but for this."""
-        fields = {**self.model_dump(exclude_defaults=True), **other}
-        return urlencode({key: value for key, value in fields.items() if value}, doseq=True)
-
-
 # The work of a repair that the planner knows, by the repair.
 WORK: dict[str, tuple[str, ...]] = {
     "renew-coil": ("coil",),
@@ -221,6 +178,37 @@ def follow(
     )
     edition = searches.edition_for(db, form.run, plan, signed_in.name)
     return begin(db, form.run, edition.id, unit.id, signed_in.name, form.bay)
+
+
+class KeepForm(FaultForm):
+    """A complaint to be kept on a unit, under a key of its own."""
+
+    id: UUID
+
+
+@router.post("/engines/{engine_id}/fault/keep")
+def keep(db: Db, signed_in: Writer, engine_id: str, form: Annotated[KeepForm, Form()]) -> Response:
+    """Keep a complaint on a unit, to be looked into later."""
+    unit = unit_store.unit(db, form.unit)
+    if unit.engine_id != engine_id:
+        raise ConflictError(f"{unit.name} has another engine than was asked about.")
+    if not form.says_something:
+        raise ProblemsError([Problem("complaint", "says nothing", "say codes, signs or symptoms")])
+    said = form.model_dump(mode="json", exclude_defaults=True, exclude={"id", "unit"})
+    words = _complaint_words(form)
+    complaints.keep(db, form.id, unit.id, said=said, words=words, by=signed_in.name)
+    return RedirectResponse(f"/units/{unit.id}", 303)
+
+
+@router.post("/complaints/{key}/over")
+def end(
+    db: Db, signed_in: Writer, key: UUID, reason: Annotated[str, Form(max_length=400)] = ""
+) -> Response:
+    """Say that a complaint is over, with the reason."""
+    if not reason.strip():
+        raise ProblemsError([Problem("reason", "say why it is over", "one line")])
+    row = complaints.end(db, key, signed_in.name, reason.strip())
+    return RedirectResponse(f"/units/{row.unit_id}", 303)
 
 
 def _complaint_words(form: FaultForm) -> str:

@@ -103,6 +103,10 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         runs.state(db, key),
     )
     all_done = fold_all(entries)
+    lines = report(plan, entries, accounts.called(db))
+    here = {line.key for line in lines}
+    # Of a search only the branches that were taken.
+    followed = plan.model_copy(update={"steps": tuple(s for s in plan.steps if s.key in here)})
     return render(
         request,
         "log/show.html.jinja",
@@ -110,8 +114,8 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         plan=plan,
         state=state,
         search=search_told(plan, state, accounts.called(db)),
-        tray=_readings_by_hole(plan, all_done),
-        others=_readings_elsewhere(plan, all_done),
+        tray=_readings_by_hole(followed, all_done),
+        others=_readings_elsewhere(followed, all_done),
         deviations=[
             entry
             for entry in entries
@@ -122,7 +126,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         value_texts=_texts(plan, entries),
         gone_over=_gone_over(plan, entries, state),
         still_open=state.open_steps(plan),
-        lines=report(plan, entries, accounts.called(db)),
+        lines=lines,
         marks=_marked(plan, entries, accounts.called(db)),
         parts=parts_needed(plan, state),
         plugs=verdict_view(db, row, whole=False),

@@ -20,11 +20,12 @@ from eldrim.core.run.history import by_hole, marked
 from eldrim.core.run.unit_label import unit_code
 from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
-from eldrim.store import audit, dues, edition_store, runs, sheet_store, unit_store
+from eldrim.store import audit, complaints, dues, edition_store, runs, sheet_store, unit_store
 from eldrim.store.accounts import Person
 from eldrim.store.tables import UnitRow
 from eldrim.store.unit_store import UnitFacts
 from eldrim.web.context import Db, Reviewer, SignedIn, Writer, render
+from eldrim.web.faults.forms import query_of
 from eldrim.web.filters import today
 from eldrim.web.forms import download
 from eldrim.web.forms import year as typed_year
@@ -170,6 +171,8 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
         holes=by_hole(past),
         marked=marked(past),
         dues=dues.of_unit(db, key),
+        complaints=complaints.standing(db, [key]).get(key, []),
+        query_of=query_of,
         today=today(),
         meters=METERS,
         changes=[(each, audit.words(each)) for each in audit.of_unit(db, key)],

@@ -23,9 +23,23 @@ def upgrade() -> None:
         sa.Column("share", sa.Float(), nullable=False),
     )
     op.create_index("proven_causes_kind", "proven_causes", ["kind", "cause"])
+    op.create_table(
+        "complaints",
+        sa.Column("id", sa.Uuid(), primary_key=True),
+        sa.Column("unit_id", sa.String(48), sa.ForeignKey("units.id"), nullable=False),
+        sa.Column("said", sa.JSON(), nullable=False),
+        sa.Column("words", sa.Text(), nullable=False),
+        sa.Column("by", sa.String(40), nullable=False),
+        sa.Column("at", sa.DateTime(timezone=True), server_default=sa.func.now(), nullable=False),
+        sa.Column("over_why", sa.String(400), nullable=False, server_default=""),
+        sa.Column("over_by", sa.String(40), nullable=False, server_default=""),
+        sa.Column("over_at", sa.DateTime(timezone=True)),
+    )
+    op.create_index("complaints_of_unit", "complaints", ["unit_id", "at"])
 
 
 def downgrade() -> None:
     """What was proven is forgotten; the runs that proved it stay."""
+    op.drop_table("complaints")
     op.drop_table("proven_causes")
     op.drop_column("procedures", "kind")

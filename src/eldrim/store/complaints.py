@@ -1,0 +1,55 @@
+"""What units are complained of, until it is cured or said to be over."""
+
+from collections.abc import Sequence
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from eldrim.store.errors import ConflictError, get_or_404
+from eldrim.store.tables import ComplaintRow
+
+# More are not shown of one unit.
+SHOWN = 12
+
+
+def keep(
+    session: Session, key: UUID, unit: str, *, said: dict[str, Any], words: str, by: str
+) -> None:
+    """Keep a complaint of a unit; under the same key it is kept once."""
+    row = insert(ComplaintRow).values(id=key, unit_id=unit, said=said, words=words, by=by)
+    session.execute(row.on_conflict_do_nothing())
+
+
+def standing(session: Session, units: Sequence[str]) -> dict[str, list[ComplaintRow]]:
+    """The complaints of units that are not over, the newest first, by unit."""
+    query = (
+        select(ComplaintRow)
+        .where(ComplaintRow.unit_id.in_(units), ComplaintRow.over_at.is_(None))
+        .order_by(ComplaintRow.at.desc(), ComplaintRow.id)
+    )
+    found: dict[str, list[ComplaintRow]] = {}
+    for row in session.scalars(query):
+        if len(found.setdefault(row.unit_id, [])) < SHOWN:
+            found[row.unit_id].append(row)
+    return found
+
+
+def end(session: Session, key: UUID, by: str, why: str) -> ComplaintRow:
+    """Say that a complaint is over. Raises :class:`ConflictError` where that was said already."""
+    row = get_or_404(session, ComplaintRow, key, "There is no such complaint.")
+    session.refresh(row, with_for_update={"of": ComplaintRow})
+    if row.over_at is not None:
+        raise ConflictError(f"This complaint is over: {row.over_why}")
+    row.over_why, row.over_by, row.over_at = why, by, func.clock_timestamp()
+    session.flush()
+    return row
+
+
+def cured(session: Session, unit: str, by: str, words: str) -> None:
+    """A search proved a repair: what the unit was complained of in the same words is over."""
+    for row in standing(session, [unit]).get(unit, []):
+        if row.words == words:
+            end(session, row.id, by, "cured")
