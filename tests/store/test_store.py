@@ -152,7 +152,7 @@ def test_the_demo_s_history_is_signed_and_folds(store: Store) -> None:
     """The log is not empty, and each signed run has every step done."""
     with store() as session:
         signed = log.signed_runs(session, log.LogFilter(), SHOP_ZONE).rows
-        assert len(signed) == 2
+        assert len(signed) == 5
         for run in signed:
             state = fold(runs.entries(session, run.id))
             assert state.signed is not None

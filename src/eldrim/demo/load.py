@@ -111,9 +111,9 @@ def load(session: Session) -> bool:
         )
         unit_store.save_unit(session, key, about, new=True)
     session.flush()
+    _old_story(session)
     _also_released(session)
     _history(session)
-    _old_story(session)
     for on, said, words in COMPLAINTS:
         kept = uuid5(_SPACE, f"complaint {on}")
         complaints.keep(session, kept, on, said=said, words=words, by="technician")
@@ -220,8 +220,10 @@ def _follow(session: Session, run: UUID, procedure: Plan, went: _Went) -> None:
 
 def _do(session: Session, run: UUID, step: Step, went: _Went, at: datetime) -> None:
     """Write a step's readings down, let a lead release it, and close it."""
-    known = {**DUE, "serial": went.serial}
-    for reading in (r for r in step.readings if r.required or r.key in DUE):
+    # A verdict was taken up, so it is looked at again.
+    due = DUE if went.taken else {}
+    known = {**due, "serial": went.serial}
+    for reading in (r for r in step.readings if r.required or r.key in due):
         value = known.get(reading.key) or _value(step, reading, went)
         about: dict[str, Any] = {
             "reading": reading.key,
