@@ -98,7 +98,7 @@ def wind_on(page: Page) -> None:
 
 def do_step(page: Page, values: dict[str, str] | None = None) -> None:
     """Give every reading and proof the step on the screen asks for, then close it."""
-    wanted = {**TYPICAL, "serial": _serial(page), **(values or {})}
+    wanted = {**TYPICAL, "serial": serial_of(page), **(values or {})}
     here = step_now(page)
     for box in card(page).locator("[data-reading]:not([hidden])").all():
         key = box.get_attribute("data-reading") or ""
@@ -154,12 +154,13 @@ AHEAD = """async ([until, serial, typical]) => {
 def ahead(page: Page, key: str, values: dict[str, str] | None = None) -> None:
     """Bring the run to the step ``key`` without the screen, and show it."""
     expect(page.locator("#sent")).to_have_text("All sent")
-    page.evaluate(AHEAD, [key, _serial(page), {**TYPICAL, **(values or {})}])
+    page.evaluate(AHEAD, [key, serial_of(page), {**TYPICAL, **(values or {})}])
     page.goto(page.url.split("?")[0])
     expect(page.locator(f'.step-card[data-step="{key}"]')).to_be_visible()
 
 
-def _serial(page: Page) -> str:
+def serial_of(page: Page) -> str:
+    """The serial of the unit on the screen."""
     return next((s for u, s in SERIALS.items() if u in page.locator(".bay-unit").inner_text()), "")
 
 

@@ -1,6 +1,8 @@
 """A search followed in the bay: whatever each test says, the work is right and it ends."""
 
+from datetime import timedelta
 from functools import cache
+from uuid import UUID
 
 import pytest
 from bench.faults import complaints
@@ -14,12 +16,13 @@ from eldrim.core.faults.codes import read_codes
 from eldrim.core.faults.complaint import Complaint
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.run.entries import EntryKind, Role
+from eldrim.core.run.admission import admit
+from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.path import GONE, HANDED, NO, NOT_CURED, OUTCOME, YES
-from eldrim.core.run.state import fold, fold_all
+from eldrim.core.run.state import fold, fold_all, with_entry
 from eldrim.core.run.watched import told, watched
 from tests.core.demo_sheets import ENGINES, SIX
-from tests.core.followed_searches import Bay, needed_to_run, runs_engine, search_plan
+from tests.core.followed_searches import START, Bay, needed_to_run, runs_engine, search_plan
 from tests.core.test_faults import last_variant, ways_of
 
 K = EntryKind
@@ -170,16 +173,26 @@ def test_an_outcome_that_was_gone_on_by_stays() -> None:
     bay = Bay(plan, always(NO, NOT_CURED))
     seen: list[Step] = []
     for step in bay.follow():
-        if seen and step.key.operation is not Operation.FIND_TEST:
+        if seen:
             break
         seen += [step] if any(r.key == OUTCOME for r in step.readings) else []
     first = seen[0]
+    closed = bay.state.closings[first.key].entry.id
+    opened = with_entry(bay.state, reopening(bay, first, closed))
+    admit(plan, bay.state, reopening(bay, first, closed).entry, Role.TECHNICIAN)
+    assert opened.current(plan) == first, "nothing was done on it: it may be said anew"
     with pytest.raises(RunError, match="went on by it"):
         bay.write(K.READING, first.key, reading=OUTCOME, value=YES)
     bay.do(bay.state.current(plan) or first)
     closing = bay.state.closings[first.key].entry.id
     with pytest.raises(RunError, match="it stays"):
         bay.write(K.REOPEN, first.key, refers_to=closing)
+
+
+def reopening(bay: Bay, step: Step, closing: UUID) -> Recorded:
+    """The entry that opens a step again."""
+    entry = Entry(id=UUID(int=10**9), kind=K.REOPEN, step=step.key, refers_to=closing)
+    return Recorded(entry=entry, by="tam", role=Role.TECHNICIAN, at=START + timedelta(days=1))
 
 
 def test_a_step_of_another_branch_is_not_done() -> None:

@@ -101,7 +101,8 @@ def _require_last_outcome(plan: Plan, state: RunState, step: Step) -> None:
     if plan.search is None or path is None or not any(r.key == OUTCOME for r in step.readings):
         return
     last = path.taken[-1].act if path.taken else ""
-    goes_on = any(path.place in one.places for one in plan.steps if one.key in state.closings)
+    since = state.closings[step.key].at
+    goes_on = any(closing.at > since for closing in state.closings.values())
     if not last or plan.search.acts[last].sees != step.key or goes_on:
         raise _refusal("outcome_used", step=step.text)
 
