@@ -225,3 +225,63 @@ def test_a_search_without_a_link_to_its_card_works_by_plain_forms(
     checks = [check.key for check in step.checks]
     done = {**form, "id": str(uuid4()), "kind": "done", "checks": checks}
     assert "Mend connector and wiring at 2" in client.post(url, data=done).text
+
+
+def test_what_the_house_knows_better_is_weighed_with(client: TestClient) -> None:
+    """Minutes of acts, money a minute, the re-check: rules; empty goes back to the craft."""
+    token = sign_in(client, "trainer")
+    page = f"{FAULT}?codes=P0302,P0352"
+    assert "6 min; opens" in client.get(page).text
+    form = {"csrf": token, "version": "1", "reason": "timed here", "act-measure-supply": "5"}
+    saved = client.post("/rules", data={**form, "recheck_hours": "8", "act-odd": "3"})
+    assert saved.status_code == 200
+    assert "5 min; opens" in client.get(page).text
+    wrong = client.post("/rules", data={**form, "version": "2", "act-swap-coil": "soon"})
+    assert wrong.status_code == 422
+    back = {**form, "version": "2", "act-measure-supply": ""}
+    assert client.post("/rules", data=back).status_code == 200
+    assert "6 min; opens" in client.get(page).text
+
+
+def test_the_log_says_how_long_the_plugs_ran(client: TestClient) -> None:
+    """By the meter since a run fitted them; what is typed wins."""
+    sign_in(client, "technician")
+    page = client.get("/engines/corvane-20-turbo-four/fault?unit=loader-6&codes=P0302").text
+    assert "They have run 0 h since they were fitted." in page
+    assert 'name="age" value="0 h"' in page
+    typed = client.get("/engines/corvane-20-turbo-four/fault?unit=loader-6&codes=P0302&age=900+h")
+    assert 'name="age" value="900 h"' in typed.text
+
+
+def test_a_complaint_is_kept_until_it_is_over(client: TestClient, database: Engine) -> None:
+    """On its unit and in the bay; cured by a search in the same words, or ended with the reason."""
+    csrf = sign_in(client, "technician")
+    form = {"csrf": csrf, "unit": "tug-21", "codes": "P0302,P0352", "id": str(uuid4())}
+    kept = client.post(f"{FAULT}/keep", data=form)
+    assert "P0302,P0352" in kept.text
+    assert client.post(f"{FAULT}/keep", data=form).text.count("It is over, because") == 1
+    assert "Complaint: P0302,P0352" in client.get("/bay").text
+    empty = client.post(f"{FAULT}/keep", data={**form, "codes": "", "id": str(uuid4())})
+    assert empty.status_code == 422
+    key = kept.text.split('action="/complaints/')[1].split("/")[0]
+    bare = client.post(f"/complaints/{key}/over", data={"csrf": csrf, "reason": " "})
+    assert bare.status_code == 422
+    over = client.post(f"/complaints/{key}/over", data={"csrf": csrf, "reason": "other unit"})
+    assert "P0302,P0352" not in over.text
+    again = client.post(f"/complaints/{key}/over", data={"csrf": csrf, "reason": "twice"})
+    assert again.status_code == 409
+    at_home = {**form, "unit": "tug-14", "id": str(uuid4())}
+    client.post(f"{FAULT}/keep", data=at_home)
+    search = Search(client, database, codes="P0302,P0352")
+    search.follow(renew_coil=CURED)
+    assert "P0302,P0352" not in client.get("/units/tug-14").text
+    assert "P0305, P0355" in client.get("/units/tug-14").text
+
+
+def test_plugs_fitted_before_a_proven_repair_tell_the_old_story(client: TestClient) -> None:
+    """The demo's belt loader: its coil was renewed after they went in."""
+    sign_in(client, "technician")
+    page = client.get("/units/loader-6").text
+    runs_of_it = [part.split('"')[0] for part in page.split('href="/log/')[1:]]
+    log = " ".join(client.get(f"/log/{run}").text for run in set(runs_of_it))
+    assert "Tells the old story" in log

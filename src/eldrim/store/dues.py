@@ -138,16 +138,7 @@ def signed(session: Session, unit: str) -> list[Signed]:
 
     Those that a lead ended unfinished are left out: nothing is due by them.
     """
-    place = func.row_number().over(
-        partition_by=(RunRow.unit_id, RunRow.edition_id), order_by=RunRow.signed_at.desc()
-    )
-    done = select(RunRow.id, place.label("place")).where(
-        RunRow.unit_id == unit, RunRow.signed_at.is_not(None), RunRow.unfinished.is_(False)
-    )
-    newest = done.subquery()
-    query = select(RunRow).join(newest, newest.c.id == RunRow.id)
-    query = query.where(newest.c.place <= SIGNED_LOOKED_AT)
-    rows = session.scalars(query).all()
+    rows = _newest_signed(session, unit)
     withdrawn = _withdrawn(session, [row.id for row in rows])
     states = _at_signing(session, [r.id for r in rows])
     left_out = {row.id: _left_out(row.edition, states[row.id]) for row in rows}
@@ -177,6 +168,18 @@ def signed(session: Session, unit: str) -> list[Signed]:
         for row in rows
         if row.signed_at is not None
     ]
+
+
+def _newest_signed(session: Session, unit: str) -> Sequence[RunRow]:
+    place = func.row_number().over(
+        partition_by=(RunRow.unit_id, RunRow.edition_id), order_by=RunRow.signed_at.desc()
+    )
+    done = select(RunRow.id, place.label("place")).where(
+        RunRow.unit_id == unit, RunRow.signed_at.is_not(None), RunRow.unfinished.is_(False)
+    )
+    newest = done.subquery()
+    query = select(RunRow).join(newest, newest.c.id == RunRow.id)
+    return session.scalars(query.where(newest.c.place <= SIGNED_LOOKED_AT)).all()
 
 
 def _withdrawn(session: Session, keys: list[UUID]) -> dict[UUID, frozenset[DueKind]]:

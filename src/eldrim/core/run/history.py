@@ -30,6 +30,14 @@ class Past:
     state: RunState
 
     @property
+    def fitted_plugs(self) -> bool:
+        """Whether plugs were tightened in it."""
+        return any(
+            step.key.operation is Operation.TIGHTEN_PLUG and step.key in self.state.closings
+            for step in self.plan.steps
+        )
+
+    @property
     def meter(self) -> float | None:
         """What the meter read then."""
         return number(self.state, METER)

@@ -112,8 +112,4 @@ def _since(state: RunState, before: Past | None, unit: str) -> dict[str, float]:
     now = meter_now(state)
     if before is None or before.meter is None or now is None or unit not in COUNTS:
         return {}
-    fitted = any(
-        step.key.operation is Operation.TIGHTEN_PLUG and step.key in before.state.closings
-        for step in before.plan.steps
-    )
-    return {COUNTS[unit]: now - before.meter} if fitted and now >= before.meter else {}
+    return {COUNTS[unit]: now - before.meter} if before.fitted_plugs and now >= before.meter else {}

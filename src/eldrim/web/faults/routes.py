@@ -22,7 +22,8 @@ from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.job import Work
 from eldrim.core.procedure.model import Step
 from eldrim.core.reading.signs import amiss, in_order
-from eldrim.core.run.plug_set import signs_at
+from eldrim.core.run.history import Past
+from eldrim.core.run.plug_set import reads_plugs, signs_at
 from eldrim.core.words import say
 from eldrim.drawing import fault_tree
 from eldrim.exchange.diagnoses import Shop, answer_diagnosis, weigh
@@ -69,7 +70,8 @@ LATELY = timedelta(days=14)
 class LogKnows:
     """What the newest run on a unit says of a complaint: what it was, and what to begin with.
 
-    ``signs`` are those amiss on its plugs, ``symptoms`` that a job was done there lately.
+    ``signs`` are those amiss on its plugs, ``symptoms`` that a job was done there lately, ``age``
+    what the plugs ran since they were fitted.
     """
 
     run: UUID
@@ -77,21 +79,36 @@ class LogKnows:
     job: str
     signs: str
     symptoms: list[str]
+    age: str = ""
 
 
 def _log_knows(db: Session, unit: UnitRow) -> LogKnows | None:
-    past = runs.past(db, unit.id, most=1)
+    past = runs.past(db, unit.id)
     if not past:
         return None
-    last = past[0]
+    last = next((run for run in past if reads_plugs(run.plan)), past[0])
     seen = {hole: amiss(signs) for hole, signs in signs_at(last.plan, last.state).items()}
     return LogKnows(
         run=last.run,
         at=last.at,
         job=last.plan.title,
         signs="; ".join(f"{hole}={','.join(in_order(s))}" for hole, s in seen.items() if s),
-        symptoms=[Symptom.AFTER_JOB.value] if datetime.now(UTC) - last.at < LATELY else [],
+        symptoms=[Symptom.AFTER_JOB.value] if datetime.now(UTC) - past[0].at < LATELY else [],
+        age=_ran(past, unit.meter),
     )
+
+
+# What a meter counts in, as an age is written.
+WRITTEN = {"km": "km", "hours": "h"}
+
+
+def _ran(past: list[Past], counts: str) -> str:
+    """What the plugs ran since the log has them fitted, by the meter; empty where not known."""
+    stood = [run.meter for run in past if run.meter is not None]
+    fitted = next((run for run in past if run.fitted_plugs and run.meter is not None), None)
+    if fitted is None or fitted.meter is None or counts not in WRITTEN:
+        return ""
+    return f"{max(stood) - fitted.meter:g} {WRITTEN[counts]}"
 
 
 def _shop(db: Session) -> Shop:
@@ -108,7 +125,9 @@ def show(
     sheet = sheet_store.sheet(db, engine_id)
     unit = unit_store.unit(db, form.unit) if form.unit else None
     log = _log_knows(db, unit) if unit else None
-    if log and not form.model_fields_set - {"unit", "variant"}:
+    if log and "age" not in form.model_fields_set:
+        form = form.model_copy(update={"age": log.age})
+    if log and not form.model_fields_set - {"unit", "variant", "age"}:
         form = form.model_copy(update={"signs": log.signs, "symptoms": log.symptoms})
     answer: DiagnosisAnswer | None = None
     problems: Sequence[Problem] = ()

@@ -10,10 +10,12 @@ from starlette.datastructures import FormData
 
 from eldrim.core.engine.parts import RiskLevel
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.faults.acts import REPAIR, REPAIRS, TEST, TESTS, RepairRow, TestRow
 from eldrim.core.job import Job
 from eldrim.core.procedure.difference import difference
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.rules.topics import BY_KEY, TOPICS
+from eldrim.core.words import say
 from eldrim.store import audit, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, tools_today
@@ -35,6 +37,7 @@ def show(request: Request, db: Db, _: SignedIn) -> Response:
         next_version=house.version + 1,
         prices=PRICES,
         values=prices(house),
+        acts=acts(house),
         procedures=procedure_store.procedures(db),
         history=rules_store.history(db),
     )
@@ -88,6 +91,37 @@ def prices(rules: HouseRules) -> dict[str, float]:
     return {**risks, **{key: getattr(rules, key) for key, _, _ in PRICES if hasattr(rules, key)}}
 
 
+def acts(rules: HouseRules) -> list[tuple[str, str, float, float | None]]:
+    """Tests and repairs of a search: field, name, minutes of the craft, and those of the house."""
+    rows: tuple[TestRow | RepairRow, ...] = (*TESTS, *REPAIRS)
+    return [
+        (
+            f"{ACT}{row.key}",
+            " ".join(say(f"fault.act.{row.key}", cylinder="", partner="").split()),
+            row.minutes,
+            rules.act_minutes.get(row.key),
+        )
+        for row in rows
+    ]
+
+
+# How the fields of their minutes begin.
+ACT = "act-"
+
+
+def _act_minutes(now: HouseRules, fields: dict[str, str]) -> dict[str, float]:
+    """The minutes a form states; a field that is empty goes back to those of the craft."""
+    said = {key.removeprefix(ACT): value for key, value in fields.items() if key.startswith(ACT)}
+    known = {*TEST, *REPAIR}
+    kept = {key: minutes for key, minutes in now.act_minutes.items() if key not in said}
+    stated = {
+        key: decimal_number(f"{ACT}{key}", value) or 0.0
+        for key, value in said.items()
+        if key in known and value.strip()
+    }
+    return {**kept, **stated}
+
+
 # Rules that hold or do not.
 YES_OR_NO = ("second_person", "release_on_the_spot")
 
@@ -109,7 +143,9 @@ def chosen(now: HouseRules, form: FormData) -> HouseRules:
     try:
         made = now.using(**schools)
         said = {key: _yes(fields, key, getattr(now, key)) for key in YES_OR_NO}
-        plain = {**made.model_dump(), **numbers, "risk_minutes": risks, **said}
+        minutes = _act_minutes(now, fields)
+        plain = {**made.model_dump(), **numbers, "risk_minutes": risks, "act_minutes": minutes}
+        plain |= said
         return HouseRules.model_validate(plain)
     except ValidationError as error:
         raise problems_of(error) from error
