@@ -10,7 +10,9 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.procedure.model import Reading, Step
 from eldrim.core.run.due import DueKind
+from eldrim.core.run.unit_label import plug_of
 from eldrim.exchange.engine_file import write_engine
+from eldrim.printing.labels import plug_labels
 from eldrim.store import dues, runs
 from eldrim.store.edition_store import plan_of
 from eldrim.store.tables import RunRow
@@ -253,3 +255,28 @@ def test_what_the_log_knows_of_a_unit_is_begun_with(client: TestClient) -> None:
     assert 'value="4=black' not in typed
     assert "Misfire of one cylinder, plugs not past their interval: 2" in typed
     assert "What the log knows" not in client.get("/engines/marlet-34-v6/fault?unit=tug-14").text
+
+
+def test_old_plugs_are_kept_by_label(database: Engine, client: TestClient) -> None:
+    """A label a plug where the house keeps them; scanned, it leads to the run that took it out."""
+    bay = Bay(client)
+    with Session(database) as db:
+        row = runs.run(db, UUID(bay.run))
+        made = plug_labels(plan_of(row.edition), "Tug 14", row.id, "2026-11-27")
+    assert [label.large for label in made] == [f"Plug of hole {n}" for n in (2, 4, 6)]
+    assert client.get(f"/labels/bags/{bay.run}.pdf").content.startswith(b"%PDF")
+    assert plug_of(made[0].code) == row.id
+    scanned = client.get("/bay", params={"label": made[0].code})
+    assert str(scanned.url).endswith(f"/log/{bay.run}")
+    gone = client.get("/bay", params={"label": f"ELDRIM PLUG {uuid4()} 2"})
+    assert gone.status_code == 404
+
+
+def test_a_verdict_leads_to_the_search_for_its_cause(client: TestClient) -> None:
+    """With the signs of the run filled in."""
+    bay = Bay(client)
+    read_plugs(bay, p4="wet-oily")
+    panel = client.get(f"/bay/runs/{bay.run}/verdict").text
+    link = panel.split('href="')[1].split('"')[0].replace("&amp;", "&")
+    assert "unit=tug-14" in link
+    assert "4=black,wet,oily" in client.get(link).text

@@ -2,12 +2,15 @@
 
 from dataclasses import dataclass
 from io import BytesIO
+from uuid import UUID
 
 import segno
 from markupsafe import Markup
 
+from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.bags import Bag, bags
+from eldrim.core.run.unit_label import plug_code
 from eldrim.core.words import say
 from eldrim.printing.paper import paper
 
@@ -40,6 +43,21 @@ def bag_labels(plan: Plan, unit: str, run: str) -> list[Label]:
             f"ELDRIM BAG {run} {bag.off.key}",
         )
         for bag in bags(plan)
+    ]
+
+
+def plug_labels(plan: Plan, unit: str, run: UUID, day: str) -> list[Label]:
+    """A label for each plug that comes out, where the house keeps them to the re-check."""
+    if plan.schools.get("old_plugs") != "keep" or plan.search:
+        return []
+    out = [s for s in plan.steps if s.key.operation is Operation.REMOVE_PLUG and s.hole]
+    return [
+        Label(
+            say("bay.old_plug", hole=step.hole),
+            " · ".join([unit, day, say("bay.old_plug_keep")]),
+            plug_code(run, step.hole or ""),
+        )
+        for step in out
     ]
 
 

@@ -21,7 +21,7 @@ from eldrim.core.run.bags import bags
 from eldrim.core.run.due import METER, NEXT_METER
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.readings import shown as value_shown
-from eldrim.core.run.unit_label import unit_of
+from eldrim.core.run.unit_label import plug_of, unit_of
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import TABLES, say
 from eldrim.drawing import hole_stage, plug_condition
@@ -41,10 +41,10 @@ from eldrim.web.bay.advice import last_values
 from eldrim.web.bay.cards import cards
 from eldrim.web.bay.kept_cards import kept_cards, words_of_cards
 from eldrim.web.bay.tray import tray_of
-from eldrim.web.bay.verdict import verdict_view
+from eldrim.web.bay.verdict import verdict_view, view_signs
 from eldrim.web.bay.wire import outline, rules, search_of, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
-from eldrim.web.faults.forms import query_of
+from eldrim.web.faults.forms import query_of, signs_text
 from eldrim.web.filters import SHOP_ZONE
 from eldrim.web.procedures.touched import outdated_among
 
@@ -90,7 +90,13 @@ UNITS, JOBS, JOBS_ALONE, GOING = 24, 4, 60, 12
 
 @router.get("/bay")
 def index(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedBay, Query()]) -> Response:
-    """Runs going on, and units with what can be started on them; all, or one alone."""
+    """Runs going on, and units with what can be started on them; all, or one alone.
+
+    The label of an old plug leads to the run that took it out.
+    """
+    took_out = plug_of(asked.label)
+    if took_out is not None:
+        return RedirectResponse(f"/log/{runs.run(db, took_out).id}", 303)
     only = asked.alone(db)
     machines = [only] if only else unit_store.some(db, UNITS + 1, asked.said, asked.after)
     more, machines = len(machines) > UNITS, machines[:UNITS]
@@ -262,7 +268,10 @@ def show_verdict(
         view = verdict_view(db, row, known)
         if view is None:
             return Response(status_code=204)
-        return render(request, "bay/verdict.html.jinja", view=view, repaired=repaired)
+        search = query_of({"signs": signs_text(view_signs(db, row))}, row.unit_id)
+        return render(
+            request, "bay/verdict.html.jinja", view=view, repaired=repaired, row=row, search=search
+        )
 
 
 def _spoken_words(language: str) -> dict[str, str]:

@@ -4,7 +4,8 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.quantity import format_number
 from eldrim.core.reading.observed import Known, PlugSet
-from eldrim.core.run.plug_set import Background, SetOfRun, reads_plugs, set_of_run
+from eldrim.core.reading.signs import amiss
+from eldrim.core.run.plug_set import Background, SetOfRun, reads_plugs, set_of_run, signs_at
 from eldrim.core.run.verdicts import place_of
 from eldrim.core.words import say
 from eldrim.store import edition_store, rules, runs, searches, sheet_store
@@ -36,6 +37,12 @@ def verdict_view(
         said = state.verdicts.get(place) if place else None
         places[f"{verdict.cause} {' '.join(verdict.holes)}"] = (place, said)
     return reading_view(engine, read.found, read.plugs, places, _since(read))
+
+
+def view_signs(db: Session, row: RunRow) -> dict[str, frozenset[str]]:
+    """What is amiss at each hole a run read so far."""
+    seen = signs_at(edition_store.plan_of(row.edition), runs.state(db, row.id))
+    return {hole: found for hole, signs in seen.items() if (found := amiss(signs))}
 
 
 def _since(read: SetOfRun) -> str:

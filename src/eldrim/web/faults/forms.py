@@ -1,10 +1,12 @@
 """A complaint as the form of its page sends it, and the address that asks the same again."""
 
+from collections.abc import Mapping
 from typing import Annotated
 from urllib.parse import urlencode
 
 from pydantic import BaseModel, Field
 
+from eldrim.core.reading.signs import in_order
 from eldrim.exchange.diagnoses import ComplaintQuestion
 
 Short = Annotated[str, Field(max_length=400)]
@@ -49,6 +51,11 @@ class FaultForm(BaseModel):
         """The query that asks the same but for this."""
         fields = {**self.model_dump(exclude_defaults=True), **other}
         return urlencode({key: value for key, value in fields.items() if value}, doseq=True)
+
+
+def signs_text(signs: Mapping[str, frozenset[str]]) -> str:
+    """Signs by hole as they are typed: ``4=black,wet; 5=track``."""
+    return "; ".join(f"{hole}={','.join(in_order(found))}" for hole, found in signs.items())
 
 
 def query_of(said: dict[str, object], unit: str) -> str:

@@ -21,7 +21,7 @@ from eldrim.core.faults.find_steps import Released
 from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.job import Work
 from eldrim.core.procedure.model import Step
-from eldrim.core.reading.signs import amiss, in_order
+from eldrim.core.reading.signs import amiss
 from eldrim.core.run.history import Past
 from eldrim.core.run.plug_set import reads_plugs, signs_at
 from eldrim.core.words import say
@@ -35,7 +35,7 @@ from eldrim.store.errors import ConflictError
 from eldrim.store.tables import UnitRow
 from eldrim.web.bay.routes import begin
 from eldrim.web.context import Db, SignedIn, Writer, render, swaps, tools_today
-from eldrim.web.faults.forms import FaultForm
+from eldrim.web.faults.forms import FaultForm, signs_text
 from eldrim.web.plans import kept_ways
 
 router = APIRouter(include_in_schema=False)
@@ -92,7 +92,7 @@ def _log_knows(db: Session, unit: UnitRow) -> LogKnows | None:
         run=last.run,
         at=last.at,
         job=last.plan.title,
-        signs="; ".join(f"{hole}={','.join(in_order(s))}" for hole, s in seen.items() if s),
+        signs=signs_text({hole: signs for hole, signs in seen.items() if signs}),
         symptoms=[Symptom.AFTER_JOB.value] if datetime.now(UTC) - past[0].at < LATELY else [],
         age=_ran(past, unit.meter),
     )

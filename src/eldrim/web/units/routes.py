@@ -143,11 +143,12 @@ def unit_labels(
 
 @router.get("/labels/bags/{run}.pdf")
 def bag_labels(db: Db, _: SignedIn, run: UUID) -> Response:
-    """Labels for the bags of a run: one for each thing that comes off."""
+    """Labels for the bags of a run, one for each thing that comes off; and for old plugs kept."""
     row = runs.run(db, run)
     plan = edition_store.plan_of(row.edition)
     with speaking(plan.job.language):
         made = labels.bag_labels(plan, row.unit.name, str(row.id)[:8])
+        made += labels.plug_labels(plan, row.unit.name, row.id, f"{row.at:%Y-%m-%d}")
     return download(labels.pdf(made), "application/pdf", "bag-labels.pdf")
 
 
