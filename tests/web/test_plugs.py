@@ -280,3 +280,28 @@ def test_a_verdict_leads_to_the_search_for_its_cause(client: TestClient) -> None
     link = panel.split('href="')[1].split('"')[0].replace("&amp;", "&")
     assert "unit=tug-14" in link
     assert "4=black,wet,oily" in client.get(link).text
+
+
+def test_what_is_taken_up_and_told_no_more_can_be_taken_back(client: TestClient) -> None:
+    """A corrected reading leaves no part and no follow-up that nothing shows any more."""
+    bay = Bay(client)
+    read_plugs(bay, p4="wet-oily")
+    step = "read/plug/4"
+    send(bay, kind="verdict", step=step, reading="oil-up@4", value="taken", how="tapped")
+    panel = f"/bay/runs/{bay.run}/verdict"
+    assert "told no more" not in client.get(panel).text
+    parts = bay.state()["parts"]
+    closed = bay.state()["closings"][step]["id"]
+    send(bay, kind="reopen", step=step, refers_to=closed)
+    send(bay, kind="reading", step=step, reading="condition", value="tan-dry")
+    with bay_session(bay) as session:
+        plan = plan_of(session.get_one(RunRow, bay.run).edition)
+    checks = [c.key for s in plan.steps if s.key == step for c in s.checks]
+    send(bay, kind="done", step=step, checks=checks)
+    told = client.get(panel).text
+    assert "Taken up before, and told no more:" in told
+    assert 'data-reading="oil-up@4"' in told
+    why = "the reading it rests on was corrected"
+    send(bay, kind="verdict", step=step, reading="oil-up@4", value="doubted", note=why)
+    assert "told no more" not in client.get(panel).text
+    assert len(bay.state()["parts"]) <= len(parts)

@@ -41,7 +41,7 @@ from eldrim.web.bay.advice import last_values
 from eldrim.web.bay.cards import cards
 from eldrim.web.bay.kept_cards import kept_cards, words_of_cards
 from eldrim.web.bay.tray import tray_of
-from eldrim.web.bay.verdict import verdict_view, view_signs
+from eldrim.web.bay.verdict import no_longer_told, verdict_view, view_signs
 from eldrim.web.bay.wire import outline, rules, search_of, state_of
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.faults.forms import query_of, signs_text
@@ -270,7 +270,13 @@ def show_verdict(
             return Response(status_code=204)
         search = query_of({"signs": signs_text(view_signs(db, row))}, row.unit_id)
         return render(
-            request, "bay/verdict.html.jinja", view=view, repaired=repaired, row=row, search=search
+            request,
+            "bay/verdict.html.jinja",
+            view=view,
+            repaired=repaired,
+            row=row,
+            search=search,
+            stale=no_longer_told(db, row, view),
         )
 
 

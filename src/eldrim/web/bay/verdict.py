@@ -5,8 +5,9 @@ from sqlalchemy.orm import Session
 from eldrim.core.quantity import format_number
 from eldrim.core.reading.observed import Known, PlugSet
 from eldrim.core.reading.signs import amiss
+from eldrim.core.run.entries import Entry
 from eldrim.core.run.plug_set import Background, SetOfRun, reads_plugs, set_of_run, signs_at
-from eldrim.core.run.verdicts import place_of
+from eldrim.core.run.verdicts import place_of, taken_up
 from eldrim.core.words import say
 from eldrim.store import edition_store, rules, runs, searches, sheet_store
 from eldrim.store.tables import RunRow
@@ -37,6 +38,13 @@ def verdict_view(
         said = state.verdicts.get(place) if place else None
         places[f"{verdict.cause} {' '.join(verdict.holes)}"] = (place, said)
     return reading_view(engine, read.found, read.plugs, places, _since(read))
+
+
+def no_longer_told(db: Session, row: RunRow, view: ReadingView) -> list[tuple[Entry, str]]:
+    """What was taken up and is told no more, since a reading was corrected: entry and title."""
+    told = {shown.place for shown in view.verdicts}
+    taken = taken_up(runs.state(db, row.id))
+    return [(e, said.title) for e, said in taken if (e.step, e.reading) not in told]
 
 
 def view_signs(db: Session, row: RunRow) -> dict[str, frozenset[str]]:
