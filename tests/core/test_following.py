@@ -241,3 +241,21 @@ def test_every_running_act_asks_for_what_the_engine_needs() -> None:
         if step.key.operation is Operation.FIND_PROOF:
             assert counted
             counted = False
+
+
+def test_a_search_is_written_in_the_language_of_its_job() -> None:
+    """Every sentence of it, acts and outcomes too; the tree is the same."""
+    variant = last_variant(SIX)
+    complaint = Complaint(codes=read_codes(SIX, "P0302"))
+    english = search_plan(SIX, variant, complaint, ways_of(SIX.id))
+    german = search_plan(SIX, variant, complaint, ways_of(SIX.id), language="de")
+    assert german.title == "Ursache finden: P0302"
+    assert [s.key for s in german.steps] == [s.key for s in english.steps]
+    same = [e.key for e, d in zip(english.steps, german.steps, strict=True) if e.text == d.text]
+    assert not same
+    assert german.search is not None
+    assert english.search is not None
+    assert german.search.nodes == english.search.nodes
+    assert {c.title for c in german.search.causes}.isdisjoint(
+        c.title for c in english.search.causes
+    )

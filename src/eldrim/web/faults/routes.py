@@ -20,6 +20,7 @@ from eldrim.core.faults.complaint import Symptom
 from eldrim.core.faults.find_steps import Released
 from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.job import Work
+from eldrim.core.language import LANGUAGES, Language
 from eldrim.core.procedure.model import Step
 from eldrim.core.reading.signs import amiss
 from eldrim.core.run.history import Past
@@ -154,6 +155,7 @@ def show(
         tool_of={row.key: row.tool for row in TESTS if row.tool},
         units=[] if unit else unit_store.of_engine(db, engine_id, UNITS),
         bays=bays_store.bays(db),
+        languages=LANGUAGES,
     )
 
 
@@ -166,6 +168,7 @@ class FollowForm(FaultForm):
 
     run: UUID
     bay: Annotated[str, Field(max_length=40)] = ""
+    language: Language = "en"
 
 
 @router.post("/engines/{engine_id}/fault/run")
@@ -190,6 +193,7 @@ def follow(
             unit.variant,
             shop.rules,
             shop.crib,
+            language=form.language,
             complaint=_complaint_words(form),
             released=lambda work, cylinders: _released(db, unit, work, cylinders),
         ),
@@ -231,7 +235,7 @@ def end(
 
 
 def _complaint_words(form: FaultForm) -> str:
-    """What was complained of, in a line."""
+    """What was complained of, in a line; in the base language, as a kept complaint says it."""
     noticed = [say(f"fault.symptom.{one}") for one in form.symptoms]
     return "; ".join(filter(None, (form.codes.strip(), ", ".join(noticed), form.signs.strip())))
 
