@@ -285,3 +285,15 @@ def test_plugs_fitted_before_a_proven_repair_tell_the_old_story(client: TestClie
     runs_of_it = [part.split('"')[0] for part in page.split('href="/log/')[1:]]
     log = " ".join(client.get(f"/log/{run}").text for run in set(runs_of_it))
     assert "Tells the old story" in log
+
+
+def test_a_search_stands_on_the_floor_and_among_what_is_open(
+    client: TestClient, database: Engine
+) -> None:
+    """Counted by the branch taken; its title, its step."""
+    search = Search(client, database, codes="P0302,P0352")
+    search.follow(until="find/test")
+    floor = client.get("/floor").text
+    assert "Supply, earth and signal" in floor
+    assert f"of {len(search.plan.steps)}" not in floor
+    assert "Find the cause: P0302 and P0352" in client.get("/open").text

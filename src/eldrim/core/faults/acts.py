@@ -50,7 +50,15 @@ TESTS: tuple[TestRow, ...] = (
     TestRow("swap-plug", {"plug": 0.9}, 0.05, 8, PLUG, PLUG_ITEM, (RUNNING,)),
     TestRow("look-boot", {"boot": 0.85}, 0.05, 2, CARRIER),
     TestRow("wiggle", {"connector": 0.6}, 0.05, 4, OVER, causes=(RUNNING, HIGH_VOLTAGE)),
-    TestRow("measure-supply", {"connector": 0.9, "supply": 0.9}, 0.03, 6, OVER, tool="multimeter"),
+    TestRow(
+        "measure-supply",
+        {"connector": 0.9, "supply": 0.9},
+        0.03,
+        6,
+        OVER,
+        causes=(CRANKING,),
+        tool="multimeter",
+    ),
     TestRow(
         "spark-tester",
         dict.fromkeys(_NO_SPARK, 0.85),

@@ -103,6 +103,13 @@ class Bay:
         return self.done + 1
 
     @property
+    def of_all(self) -> int:
+        """How many steps there are; of a search those of the branch taken so far."""
+        if self.plan.search is None:
+            return len(self.plan.steps)
+        return self.done + len(self.state.ahead(self.plan))
+
+    @property
     def late(self) -> bool:
         """Whether it takes far longer than planned."""
         return self.gone > LATE_FACTOR * self.plan.minutes
