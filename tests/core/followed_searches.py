@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
-from eldrim.core.faults.diagnosis import diagnose
+from eldrim.core.faults.diagnosis import WhatIf, diagnose
 from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.faults.ways import Ways
 from eldrim.core.operations import CautionCause, Operation, PartChange, Phase
@@ -117,7 +117,9 @@ def needed_to_run(plan: Plan) -> set[str]:
     return {step.key.item for step in back if step.phase is not Phase.PROVE}
 
 
-def search_plan(sheet, variant: str, weighed, ways: Ways, **asked) -> Plan:  # type: ignore[no-untyped-def]
+def search_plan(  # type: ignore[no-untyped-def]
+    sheet, variant: str, weighed, ways: Ways, what_if: WhatIf = WhatIf(), **asked
+) -> Plan:
     """The procedure that follows what a complaint is weighed to."""
-    found = diagnose(sheet, variant, weighed, ways)
+    found = diagnose(sheet, variant, weighed, ways, what_if)
     return follow_plan(Asked(sheet, variant, DEFAULT_RULES, STANDARD_CRIB, **asked), found)

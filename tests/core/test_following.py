@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 
 from eldrim.core.engine import Engine
 from eldrim.core.errors import RunError
-from eldrim.core.faults.acts import CARRIER, PLUG, REPAIR, TEST
+from eldrim.core.faults.acts import CARRIER, NOTHING, PLUG, REPAIR, TEST
 from eldrim.core.faults.codes import read_codes
-from eldrim.core.faults.complaint import Complaint
+from eldrim.core.faults.complaint import Complaint, Kind
+from eldrim.core.faults.diagnosis import WhatIf
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.admission import admit
@@ -75,9 +76,15 @@ def require_open(engine: Engine, plan: Plan, bay: Bay, step: Step) -> None:
         name = "-".join(part for part in key.split("-") if not part.isdigit())
         row = TEST.get(name) or REPAIR[name]
         works = act.hands if act.hands else act.sees
-        if step.key != works or (act.hands is None and runs_engine(step)):
-            continue
         holes = set(engine.holes_of_all(act.cylinders))
+        if step.key != works or row.needs == NOTHING or not holes:
+            continue
+        running = act.hands is None and runs_engine(step)
+        for move in plan.moves:
+            if holes & set(move.serves) and not (running and move.part in needed_to_run(plan)):
+                assert move.part in bay.parts_off, (step.key, move.part)
+        if running:
+            continue
         if row.needs in (CARRIER, PLUG):
             assert holes <= bay.carriers_off
         if row.needs == PLUG:
@@ -259,3 +266,18 @@ def test_a_search_is_written_in_the_language_of_its_job() -> None:
     assert {c.title for c in german.search.causes}.isdisjoint(
         c.title for c in english.search.causes
     )
+
+
+def test_what_the_engine_runs_without_is_off_where_it_is_wiggled() -> None:
+    """The connector is moved while it runs: the cover over it is off by then."""
+    variant = last_variant(SIX)
+    proven = {Kind.COIL_CIRCUIT: {"connector": 60.0}}
+    complaint = Complaint(codes=read_codes(SIX, "P0302,P0352"), proven=proven)
+    asked = WhatIf(without=frozenset({"measure-supply", "spark-tester"}), prices={"connector": 90})
+    plan = search_plan(SIX, variant, complaint, ways_of(SIX.id), asked)
+    bay = Bay(plan, always(YES, NOT_CURED))
+    for step in bay.follow():
+        if step.key.item == "wiggle-2":
+            assert bay.parts_off == {"sound-cover"}
+            return
+    raise AssertionError("nothing was wiggled")

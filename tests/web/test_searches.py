@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.run.due import DueKind
 from eldrim.core.run.path import CURED, GONE, NO, NOT_CURED, OUTCOME, YES
@@ -184,7 +185,9 @@ def test_an_edition_for_the_repair_is_named_and_needs_no_release(
         sheet = sheet_store.sheet(db, "marlet-34-v6")
         job = Job(cylinders=(2,), work=(Work.COIL,), variant="late")
         key = procedure_store.add_procedure(db, sheet, job, "trainer")
-        edition_store.release(db, key, compile_plan(sheet, job), "trainer", "for the search")
+        noted = {"remove/coil/2": Edit(note="Short loom: connector first.")}
+        plan = apply_edits(compile_plan(sheet, job), noted)
+        edition_store.release(db, key, plan, "trainer", "for the search")
         db.commit()
     search = Search(client, database, codes="P0302,P0352")
     steps = {step.key: step for step in search.plan.steps}
@@ -192,6 +195,7 @@ def test_an_edition_for_the_repair_is_named_and_needs_no_release(
     assert not coil.hold
     assert "By edition 1 of 'Coil, hole 2'." in coil.detail
     assert steps["find/hands/renew-plug-2"].hold  # type: ignore[index]
+    assert steps["remove/coil/2"].note == "Short loom: connector first."  # type: ignore[index]
 
 
 def test_what_if_a_tool_is_missing_or_a_part_is_dear(client: TestClient) -> None:

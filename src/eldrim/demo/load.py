@@ -138,7 +138,7 @@ def _old_story(session: Session) -> None:
     """A unit whose plugs were fitted before a coil was renewed: read now, they tell of before."""
     unit = unit_store.unit(session, "loader-6")
     engine = sheet_store.sheet(session, unit.engine_id)
-    job = Job(cylinders=(1, 2, 3, 4), work=(Work.PLUG,), variant=unit.variant)
+    job = Job(cylinders=(1, 2), work=(Work.PLUG,), variant=unit.variant)
     key = procedure_store.add_procedure(session, engine, job, "trainer")
     plugs = compile_plan(engine, job, crib=crib.in_force(session))
     edition = edition_store.release(session, key, plugs, "trainer", "First edition")

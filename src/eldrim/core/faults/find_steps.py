@@ -38,11 +38,11 @@ LEFT, BACK, RENEWED = "left", "back", "renewed"
 
 @dataclass(frozen=True)
 class Released:
-    """An edition that holds a repair: its number and title, and its steps by key."""
+    """An edition that holds a repair: its number and title, and its steps."""
 
     number: int
     title: str
-    steps: dict[str, Step]
+    steps: tuple[Step, ...]
 
 
 class FindSteps:
@@ -109,7 +109,7 @@ class FindSteps:
             minutes=round(act.row.minutes / 2, 1),
         )
 
-    def see(self, name: str, act: Act, hands: StepKey | None) -> Step:
+    def see(self, name: str, act: Act) -> Step:
         """The step that takes what came of an act."""
         if act.hands_over:
             return self._hand_over(name, act)

@@ -8,6 +8,7 @@ to run before it runs, and what was closed is opened anew where a later act need
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.faults.acts import ALL_PLUGS, CARRIER, NOTHING, OVER, PLUG
@@ -95,6 +96,8 @@ class _Compiler:
         follower = Follower(found.where.cylinders, found.partners, tuple(sorted(engine.cylinders)))
         self.followed: Followed = follower.follow(found.strategy.tree)
         self.steps_of = FindSteps(asked.engine, asked.variant, asked.rules, asked.crib, self.base)
+        # The steps of editions, where a repair has one: with the trainer's notes and holds.
+        self.edited: dict[StepKey, Step] = {}
         self.made: dict[str, tuple[Step | None, Step]] = {
             key: self._own_steps(key, act) for key, act in self.followed.acts.items()
         }
@@ -118,25 +121,32 @@ class _Compiler:
         cures = getattr(act.row, "cures", ())
         work = frozenset(WORK_OF[c] for c in cures if c in WORK_OF)
         released = self.asked.released(work, act.cylinders) if work else None
+        if released:
+            holes = self.asked.engine.holes_of_all(act.cylinders)
+            self.edited |= {s.key: s for s in released.steps if s.hole in holes}
         hands = make.hands(key, act, released) if act.has_hands else None
-        see = make.see(key, act, hands.key if hands else None)
-        places = {"hands": (place_of(key, HANDS),), "see": (place_of(key, SEE),)}
         if hands:
-            hands = hands.model_copy(update={"places": places["hands"]})
+            hands = hands.model_copy(update={"places": (place_of(key, HANDS),)})
         resets = self._run_again if act.runs else ()
-        return hands, see.model_copy(update={"places": places["see"], "resets": resets})
+        seen = {"places": (place_of(key, SEE),), "resets": resets}
+        return hands, make.see(key, act).model_copy(update=seen)
 
     # Where things are opened and closed.
 
-    def _opens_at(self, level: int, holes: Iterable[str] = ()) -> tuple[str, ...]:
-        """The places that need so much open, at one of these holes if any are named."""
+    def _opens_at(
+        self, level: int, holes: Iterable[str] = (), *, running: bool = False
+    ) -> tuple[str, ...]:
+        """The places that need so much open, at one of these holes if any are named.
+
+        ``running`` takes those in at which the engine runs at once: what it runs without is off.
+        """
         wanted = set(holes)
         places = []
         for key, act in self.followed.acts.items():
             at = set(self.asked.engine.holes_of_all(act.cylinders))
             if _LEVELS[act.row.needs] < level or (wanted and not wanted & at) or not at:
                 continue
-            if act.has_hands or not act.runs:
+            if act.has_hands or not act.runs or running:
                 places.append(place_of(key, HANDS if act.has_hands else SEE))
         return tuple(places)
 
@@ -166,8 +176,7 @@ class _Compiler:
 
     def _placed(self, step: Step) -> Step | None:
         """A step of the planner's, at the places of the search it belongs to; None for none."""
-        key, act = step.key, step.key.operation
-        if act in LEFT_OUT:
+        if step.key.operation in LEFT_OUT:
             return None
         places, only_after = self._where(step)
         if places is None:
@@ -175,7 +184,15 @@ class _Compiler:
         if not places:
             return None
         after = only_after if all(k in self._keys for k in only_after) else ()
-        return step.model_copy(update={"places": places, "only_after": after, "key": key})
+        added = self._added_by_edition(step)
+        return step.model_copy(update={"places": places, "only_after": after, **added})
+
+    def _added_by_edition(self, step: Step) -> dict[str, Any]:
+        """What an edition adds to a step; its sentences may be of another job."""
+        edited = self.edited.get(step.key)
+        if edited is None:
+            return {}
+        return {"note": edited.note, "photos": edited.photos, "cautions": edited.cautions}
 
     @cached_property
     def _keys(self) -> frozenset[StepKey]:
@@ -187,7 +204,7 @@ class _Compiler:
         if act is COLD:
             return self._opens_at(_LEVELS[PLUG]), ()
         if act in SAFE:
-            return self._opens_at(_LEVELS[OVER]) or self._touches(), ()
+            return self._opens_at(_LEVELS[OVER], running=True) or self._touches(), ()
         if step.hole:
             return self._at_hole(step)
         if step.part:
@@ -230,7 +247,8 @@ class _Compiler:
     def _on_part(self, step: Step) -> tuple[tuple[str, ...], tuple[StepKey, ...]]:
         part = step.key.item
         if step.phase is Phase.UNCOVER:
-            return self._opens_at(_LEVELS[OVER], self._serves.get(part, ())), ()
+            late = part in self._late
+            return self._opens_at(_LEVELS[OVER], self._serves.get(part, ()), running=late), ()
         back = (END,) if part in self._late else (*self._shuts_at, END)
         return back, (self._lifts[part],) if part in self._lifts else ()
 

@@ -21,7 +21,6 @@ from eldrim.core.faults.find_steps import Released
 from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.job import Work
 from eldrim.core.language import LANGUAGES, Language
-from eldrim.core.procedure.model import Step
 from eldrim.core.reading.signs import amiss
 from eldrim.core.run.history import Past
 from eldrim.core.run.plug_set import reads_plugs, signs_at
@@ -247,5 +246,4 @@ def _released(
     row = searches.edition_of_repair(db, unit.engine_id, unit.variant, work, cylinders)
     if row is None:
         return None
-    steps: dict[str, Step] = {step.key: step for step in plan_of(row).steps}
-    return Released(row.number, row.title, steps)
+    return Released(row.number, row.title, plan_of(row).steps)
