@@ -14,14 +14,18 @@ from eldrim.core.errors import RunError
 from eldrim.core.faults.acts import CARRIER, NOTHING, PLUG, REPAIR, TEST
 from eldrim.core.faults.codes import read_codes
 from eldrim.core.faults.complaint import Complaint, Kind
-from eldrim.core.faults.diagnosis import WhatIf
+from eldrim.core.faults.diagnosis import WhatIf, diagnose
+from eldrim.core.faults.follow import Asked, follow_plan
+from eldrim.core.faults.ways import ways
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Plan, Reading, Step
+from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.run.admission import admit
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.path import GONE, HANDED, NO, NOT_CURED, OUTCOME, YES
 from eldrim.core.run.state import fold, fold_all, with_entry
 from eldrim.core.run.watched import told, watched
+from eldrim.core.tools.stock import STANDARD_CRIB
 from tests.core.demo_sheets import ENGINES, SIX
 from tests.core.followed_searches import START, Bay, needed_to_run, runs_engine, search_plan
 from tests.core.test_faults import last_variant, ways_of
@@ -281,3 +285,22 @@ def test_what_the_engine_runs_without_is_off_where_it_is_wiggled() -> None:
             assert bay.parts_off == {"sound-cover"}
             return
     raise AssertionError("nothing was wiggled")
+
+
+def test_tools_are_counted_where_a_search_ends_with_something_open() -> None:
+    """By a house that starts after the whole refit no cover goes on last: counted all the same."""
+    variant, rules = last_variant(SIX), DEFAULT_RULES.using(first_start="after_refit")
+    complaint = Complaint(codes=read_codes(SIX, "P0302"))
+    found = diagnose(SIX, variant, complaint, ways(SIX, variant, rules, STANDARD_CRIB))
+    bay = Bay(follow_plan(Asked(SIX, variant, rules, STANDARD_CRIB), found), always(NO))
+    for step in bay.follow():
+        if any(r.key == OUTCOME for r in step.readings):
+            assert bay.carriers_off
+            bay.write(K.SKIP, step.key, reason="stuck")
+            bay.write(K.ACCEPT, "", Role.LEAD, refers_to=next(iter(bay.state.deviations)))
+            break
+    for _ in bay.follow():
+        pass
+    last = [step.key.operation for step in bay.done[-2:]]
+    assert last == [Operation.COUNT_TOOLS_AGAIN, Operation.SIGN]
+    assert not bay.parts_off | bay.carriers_off

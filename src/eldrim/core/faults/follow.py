@@ -212,7 +212,10 @@ class _Compiler:
         if act in (Operation.CLEAN_COILS, Operation.CLEAN_LEADS):
             return self._opens_at(_LEVELS[CARRIER]), ()
         if act in SAFE_AGAIN:
-            return self._shuts_at, self._only_after(act)
+            open_before = self._only_after(act)
+            # What was left open when the search ended is made good all the same.
+            ends = (END,) if open_before and act is not Operation.CHECK_AIR_LEAK else ()
+            return (*self._shuts_at, *ends), open_before
         if act in (Operation.COUNT_TOOLS_AGAIN, Operation.SIGN):
             return (END,), ()
         return None, ()
@@ -283,7 +286,7 @@ class _Compiler:
         closing = [s for s in placed if s.phase in (Phase.FIT, Phase.REFIT)]
         before = [s for s in placed if s.key.operation in SAFE_AGAIN]
         kept = {s.key for s in (*opening, *closing, *before)}
-        last = [s for s in placed if s.key not in kept]
+        last = [*self._counted_at_end(), *(s for s in placed if s.key not in kept)]
         hands = [hand for hand, _ in self.made.values() if hand]
         still = [see for key, (_, see) in self.made.items() if not self.followed.acts[key].runs]
         running = [see for key, (_, see) in self.made.items() if self.followed.acts[key].runs]
@@ -293,6 +296,14 @@ class _Compiler:
             if act.swaps
         ]
         return self._with([*opening, *still, *hands, *closing, *before, *running, *settled, *last])
+
+    def _counted_at_end(self) -> list[Step]:
+        """Where no cover goes on last, tools are counted if anything was still open at the end."""
+        if StepKey(Operation.COUNT_TOOLS_AGAIN) in self._keys:
+            return []
+        opened = [s.key for s in self.base.steps if s.key.operation in _CARRIER_OFF]
+        after = (*opened, *self._lifts.values())
+        return [count_again(()).model_copy(update={"places": (END,), "only_after": after})]
 
     def _with(self, made: list[Step]) -> Plan:
         every = {tool.id: tool for step in made for tool in step.tools}
