@@ -1,7 +1,9 @@
 """A search followed in the bay: whatever each test says, the work is right and it ends."""
 
+import json
 from datetime import timedelta
 from functools import cache
+from pathlib import Path
 from uuid import UUID
 
 import pytest
@@ -23,6 +25,7 @@ from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.run.admission import admit
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.path import GONE, HANDED, NO, NOT_CURED, OUTCOME, YES
+from eldrim.core.run.report import report
 from eldrim.core.run.state import fold, fold_all, with_entry
 from eldrim.core.run.watched import told, watched
 from eldrim.core.tools.stock import STANDARD_CRIB
@@ -31,6 +34,7 @@ from tests.core.followed_searches import START, Bay, needed_to_run, runs_engine,
 from tests.core.test_faults import last_variant, ways_of
 
 K = EntryKind
+VECTORS = Path(__file__).parent.parent / "vectors"
 SEARCHES = [
     (sheet.id, name)
     for sheet in ENGINES.values()
@@ -304,3 +308,19 @@ def test_tools_are_counted_where_a_search_ends_with_something_open() -> None:
     last = [step.key.operation for step in bay.done[-2:]]
     assert last == [Operation.COUNT_TOOLS_AGAIN, Operation.SIGN]
     assert not bay.parts_off | bay.carriers_off
+
+
+def test_a_search_kept_by_this_version_stays_readable() -> None:
+    """Its tree, what resets, and what it proved; written down whole as it was kept."""
+    kept = json.loads((VECTORS / "search-run.json").read_text())
+    plan = Plan.model_validate(kept["plan"])
+    entries = [Recorded.model_validate(entry) for entry in kept["entries"]]
+    state = fold(entries)
+    assert state.signed
+    found = told(plan, state)
+    assert found is not None
+    assert found.conclusion == "Proven: Coil of 2"
+    assert [one.outcome for one in found.path] == ["no", "cured"]
+    lines = {line.key for line in report(plan, entries)}
+    assert "find/proof/renew-coil-2" in lines
+    assert "find/test/spark-tester-2" not in lines
