@@ -47,6 +47,8 @@ def play(page: Page, line: str) -> None:
 def begin(page: Page, unit: str) -> None:
     """Read the adapter on a unit's page, and follow what it comes to."""
     page.goto(f"/engines/marlet-34-v6/fault?unit={unit}")
+    # Begun with where another search was signed on it before.
+    page.get_by_label("since a job was done there").uncheck()
     page.get_by_role("button", name="Read from the adapter").click()
     expect(page.locator("[name=codes]").first).to_have_value("P0302, P0352")
     page.get_by_role("button", name="Follow it in the bay").click()
@@ -128,6 +130,19 @@ def test_from_the_adapter_to_the_cure_off_the_link_in_the_middle(
     expect(page.get_by_role("heading", name="Proven: Coil of 2")).to_be_visible()
     page.goto("/units/tug-14")
     expect(page.locator("main")).to_contain_text("Watch after 'Find the cause: P0302 and P0352'")
+
+
+def test_what_is_followed_is_what_was_typed_last(person: People) -> None:
+    """Pressed before its answer came: not the complaint before it."""
+    page = person("lead")
+    page.goto("/engines/marlet-34-v6/fault?unit=tug-21&codes=P0304")
+    expect(page.locator(".fault-told h2").first).to_contain_text("4")
+    page.route("**/fault?*", lambda _: None)
+    page.locator("[name=codes]").first.fill("P0302")
+    page.get_by_label("in the wet").check()
+    page.get_by_role("button", name="Follow it in the bay").click()
+    on_a_run(page)
+    expect(page.locator("#search")).to_contain_text("P0302; in the wet")
 
 
 def test_what_changed_places_is_drawn_where_it_is(person: People, engine: Page) -> None:

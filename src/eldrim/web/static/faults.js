@@ -18,3 +18,17 @@ document.addEventListener("click", async (event) => {
     told.textContent = error.message || "The adapter does not answer.";
   }
 });
+
+// What is followed or kept is what stands in the fields, also where its answer is still on its way.
+const TYPED = ["codes", "signs", "age", "prices"];
+document.addEventListener("submit", (event) => {
+  const follow = event.target.closest(".fault-follow");
+  const asked = document.querySelector(".fault-form");
+  if (!follow || !asked) return;
+  const now = new FormData(asked);
+  for (const name of TYPED) follow.elements[name].value = now.get(name) ?? "";
+  for (const old of follow.querySelectorAll("input[name=symptoms]")) old.remove();
+  for (const value of now.getAll("symptoms")) {
+    follow.append(Object.assign(document.createElement("input"), { type: "hidden", name: "symptoms", value }));
+  }
+});
