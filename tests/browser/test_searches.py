@@ -55,6 +55,14 @@ def begin(page: Page, unit: str) -> None:
     on_a_run(page)
 
 
+def follow_codes(page: Page, unit: str, codes: str) -> None:
+    """Follow what these codes come to on a unit."""
+    own_clock(page)
+    page.goto(f"/engines/marlet-34-v6/fault?unit={unit}&codes={codes}")
+    page.get_by_role("button", name="Follow it in the bay").click()
+    on_a_run(page)
+
+
 def do(page: Page, outcome: str = "") -> str:
     """Do the step on the screen; of an outcome this one. The key of the step."""
     here = step_now(page)
@@ -148,10 +156,7 @@ def test_what_is_followed_is_what_was_typed_last(person: People) -> None:
 def test_what_changed_places_is_drawn_where_it_is(person: People, engine: Page) -> None:
     """Over two coils: an arrow each, on every card, until one of them is new."""
     page = person("lead", 820, 1180, touch=True)
-    own_clock(page)
-    page.goto("/engines/marlet-34-v6/fault?unit=tug-21&codes=P0302")
-    page.get_by_role("button", name="Follow it in the bay").click()
-    on_a_run(page)
+    follow_codes(page, "tug-21", "P0302")
     follow(page, "find/hands/swap-coil")
     expect(page.locator(".moved-here")).to_have_count(0)
     follow(page, "find/test/swap-coil")
@@ -169,10 +174,7 @@ def test_an_outcome_gone_on_by_is_opened_again_only_while_nothing_was_done(
 ) -> None:
     """Undone at once it may be said anew; later it stays, and says why."""
     page = person("lead", 820, 1180, touch=True)
-    own_clock(page)
-    page.goto("/engines/marlet-34-v6/fault?unit=tug-21&codes=P0302")
-    page.get_by_role("button", name="Follow it in the bay").click()
-    on_a_run(page)
+    follow_codes(page, "tug-21", "P0302")
     follow(page, "find/test")
     first = step_now(page)
     assert first == "find/test/look-boot-2"

@@ -26,8 +26,8 @@ from eldrim.core.run.admission import admit
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.path import GONE, HANDED, NO, NOT_CURED, OUTCOME, YES
 from eldrim.core.run.report import report
+from eldrim.core.run.search_report import told, watched
 from eldrim.core.run.state import fold, fold_all, with_entry
-from eldrim.core.run.watched import told, watched
 from eldrim.core.tools.stock import STANDARD_CRIB
 from tests.core.demo_sheets import ENGINES, SIX
 from tests.core.followed_searches import START, Bay, needed_to_run, runs_engine, search_plan
@@ -324,3 +324,10 @@ def test_a_search_kept_by_this_version_stays_readable() -> None:
     lines = {line.key for line in report(plan, entries)}
     assert "find/proof/renew-coil-2" in lines
     assert "find/test/spark-tester-2" not in lines
+
+
+def test_a_search_is_not_signed_before_its_end() -> None:
+    """It says what is still open, not that signing is of another branch."""
+    bay = Bay(coil_search(), always(NO))
+    with pytest.raises(RunError, match="still open"):
+        bay.write(K.SIGN, "prove/sign", checks=("ok",))

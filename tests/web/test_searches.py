@@ -301,3 +301,20 @@ def test_a_search_stands_on_the_floor_and_among_what_is_open(
     assert "Supply, earth and signal" in floor
     assert f"of {len(search.plan.steps)}" not in floor
     assert "Find the cause: P0302 and P0352" in client.get("/open").text
+
+
+def test_another_complaint_before_it_runs_is_another_search(client: TestClient) -> None:
+    """Asked whether it is to start at all, one goes back and says it otherwise."""
+    csrf = sign_in(client, "technician")
+    form = {"csrf": csrf, "run": str(uuid4()), "unit": "tug-21"}
+
+    def asked(codes: str) -> str:
+        page = client.post(f"{FAULT}/run", data={**form, "codes": codes})
+        assert "/bay/again" in str(page.url)
+        return str(page.url).split("edition=")[1].split("&")[0]
+
+    first = asked("P0302,P0352")
+    assert asked("P0302,P0352") == first
+    second = asked("P0304")
+    started = client.post("/bay/runs", data={**form, "edition": second, "anyway": "yes"})
+    assert "Find the cause: P0304" in started.text

@@ -369,7 +369,7 @@ OPERATIONS: dict[Operation, OperationRule] = {
     Act.READ_CODES_AGAIN: Row(Phase.PROVE, "read", 2.0, words="codes_again"),
     Act.FIND_HANDS: Row(Phase.FIT, "change", places=_ITEM, causes=_causes(Cause.HOT),
         stops=(StopKind.BOOT_TORN, StopKind.TAB_BROKEN)),
-    Act.FIND_TEST: Row(Phase.READ, "test", places=_ITEM, causes=_causes(Cause.HOT)),
+    Act.FIND_TEST: Row(Phase.READ, "test", places=_ITEM),
     Act.FIND_PROOF: Row(Phase.PROVE, "prove", 8.0, places=_ITEM, causes=_RUNNING,
         stops=_RUNNING_STOPS),
     Act.FIND_SETTLE: Row(Phase.PROVE, "settle", 0.5, places=_ITEM),

@@ -9,8 +9,8 @@ from eldrim.core.procedure.model import Plan
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.parts_needed import PartNeeded
 from eldrim.core.run.report import report
+from eldrim.core.run.search_report import told
 from eldrim.core.run.state import fold
-from eldrim.core.run.watched import told
 from eldrim.printing.paper import paper
 
 

@@ -12,10 +12,10 @@ from eldrim.core.language import speaking
 from eldrim.core.procedure.model import CONFIRMING, SIGNING
 from eldrim.core.run.due import Due, DueKind, Signed, due
 from eldrim.core.run.entries import EntryKind, Recorded
+from eldrim.core.run.search_report import watched
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
 from eldrim.core.run.verdicts import taken_up
-from eldrim.core.run.watched import watched
 from eldrim.core.words import say, sentences
 from eldrim.store import rules
 from eldrim.store.edition_store import plan_of

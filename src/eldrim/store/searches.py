@@ -1,6 +1,8 @@
 """Searches for a cause: each with an edition of its own, and what they proved."""
 
+import json
 from datetime import datetime
+from hashlib import sha256
 from uuid import NAMESPACE_URL, UUID, uuid5
 
 from sqlalchemy import func, select
@@ -16,17 +18,20 @@ from eldrim.store.procedure_store import SEARCH
 from eldrim.store.tables import EditionRow, ProcedureRow, ProvenCauseRow, RunRow
 
 REASON = "Computed for this run"
-# What changing places cured was a connection.
-CONNECTION = ("connector", "injector-wiring", "tower")
+# What was gone once these changed places was their connection; of plugs it says nothing.
+CONNECTION = {"coil": "connector", "injector": "injector-wiring"}
 
 
 def edition_for(session: Session, run: UUID, plan: Plan, by: str) -> EditionRow:
-    """The edition of a search that this run follows; asked for twice it is made once.
+    """The edition of a search that this run follows; the same asked for twice is made once.
 
     Its procedure is no draft and stands in no list: it is for this run alone.
     """
+    document = plan.model_dump(mode="json")
+    # Before it runs, another complaint may be said under the same key.
+    same = sha256(json.dumps(document, sort_keys=True).encode()).hexdigest()
     procedure, edition = (
-        uuid5(NAMESPACE_URL, f"{run}/{what}") for what in ("procedure", "edition")
+        uuid5(NAMESPACE_URL, f"{run}/{same}/{what}") for what in ("procedure", "edition")
     )
     made = insert(ProcedureRow).values(
         id=procedure,
@@ -43,7 +48,7 @@ def edition_for(session: Session, run: UUID, plan: Plan, by: str) -> EditionRow:
         id=edition,
         procedure_id=procedure,
         number=1,
-        document=plan.model_dump(mode="json"),
+        document=document,
         edits={},
         reason=REASON,
         by=by,
@@ -78,19 +83,19 @@ def keep_proven(session: Session, row: RunRow, search: CauseSearch, state: RunSt
         return False
     names = [cause.key for cause in search.causes]
     if proven.outcome == GONE:
-        shares = {next((key for key in CONNECTION if key in names), ""): 1.0}
+        loose = CONNECTION.get(search.acts[proven.act].swaps, "")
+        shares = {loose: 1.0} if loose in names else {}
     else:
         shares = {names[n]: share for n, share in enumerate(proven.beliefs) if share > 0}
     for cause, share in shares.items():
-        if cause:
-            said = insert(ProvenCauseRow).values(
-                run_id=row.id,
-                cause=cause,
-                kind=search.kind,
-                engine_id=row.edition.engine_id,
-                share=share,
-            )
-            session.execute(said.on_conflict_do_nothing())
+        said = insert(ProvenCauseRow).values(
+            run_id=row.id,
+            cause=cause,
+            kind=search.kind,
+            engine_id=row.edition.engine_id,
+            share=share,
+        )
+        session.execute(said.on_conflict_do_nothing())
     return True
 
 

@@ -4,17 +4,17 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
-from eldrim.core.engine.model import Engine, Service
+from eldrim.core.engine.model import Engine
 from eldrim.core.faults.acts import TestRow
 from eldrim.core.faults.followed import Act
 from eldrim.core.operations import CautionCause, Operation
 from eldrim.core.procedure.model import Check, Plan, Reading, Step, StepFigure
-from eldrim.core.procedure.ready_steps import codes_reading
+from eldrim.core.procedure.ready_steps import codes_reading, may_roll
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.procedure.step_fields import from_rule
 from eldrim.core.procedure.step_figures import StepFigures
 from eldrim.core.rules.house import HouseRules
-from eldrim.core.run.path import CURED, GONE, HANDED, NO, NOT_CURED, OUTCOME, YES
+from eldrim.core.run.path import CURED, END, GONE, HANDED, NO, NOT_CURED, OUTCOME, YES
 from eldrim.core.step_key import StepKey
 from eldrim.core.sums.electric_sums import CABLE_DROP, COILS, OHMS_PER_METRE
 from eldrim.core.tools.crib import Crib
@@ -124,7 +124,7 @@ class FindSteps:
             act,
             text=self._question(act),
             detail=say("find.run_detail") if act.swaps else say(f"find.how.{act.row.key}"),
-            causes=frozenset(act.row.causes) | self._rolls(act),
+            causes=frozenset(act.row.causes) | self._rolls(act) | self._hot(act),
             checks=(check("seen", "find_seen"),),
             minutes=round(act.row.minutes / 2, 1) if act.swaps else act.row.minutes,
             tools=tools,
@@ -199,7 +199,7 @@ class FindSteps:
             ),
         )
         after = (hands.key,) if hands else ()
-        return made.model_copy(update={"places": ("end",), "only_after": after})
+        return made.model_copy(update={"places": (END,), "only_after": after})
 
     def _step(  # noqa: PLR0913 - a step is made of this many facts, each by name
         self,
@@ -238,8 +238,12 @@ class FindSteps:
         return to_be_got(ref) if missing_by_name(self.crib, name) else ref
 
     def _rolls(self, act: Act) -> frozenset[CautionCause]:
-        on_wheels = self.engine.layout.service in (Service.ROAD, Service.TRACK)
-        return frozenset({CautionCause.ROLL}) if act.runs and on_wheels else frozenset()
+        return frozenset(may_roll(self.engine)) if act.runs else frozenset()
+
+    @staticmethod
+    def _hot(act: Act) -> frozenset[CautionCause]:
+        """Hands reach in, and the engine may have run for a test before."""
+        return frozenset() if act.runs else frozenset({CautionCause.HOT})
 
     @cached_property
     def _codes(self) -> bool:

@@ -52,6 +52,13 @@ LEFT_OUT = (
     Operation.TEST_LOAD,
     Operation.READ_CODES_AGAIN,
 )
+# Asked before a start only where a part was off that the engine needs.
+_ASKED_IF_OPENED = (
+    Operation.CHECK_OPENINGS,
+    Operation.PRIME_FUEL,
+    Operation.FILL_COOLANT,
+    Operation.CHECK_AIR_LEAK,
+)
 _PLUG_OUT = (Operation.CLEAN_WELL, Operation.REMOVE_PLUG)
 _CARRIER_OFF = (Operation.REMOVE_COIL, Operation.REMOVE_LEAD)
 _PLUG_IN = (
@@ -261,8 +268,7 @@ class _Compiler:
             return (StepKey(Operation.ISOLATE_BATTERY),)
         if act is Operation.PRIME_FUEL and self.asked.engine.layout.fuel == "gas":
             return (StepKey(Operation.SHUT_GAS),)
-        if act in (Operation.CHECK_OPENINGS, Operation.PRIME_FUEL, Operation.FILL_COOLANT,
-                   Operation.CHECK_AIR_LEAK):  # fmt: skip
+        if act in _ASKED_IF_OPENED:
             return tuple(key for part, key in self._lifts.items() if part not in self._late)
         return ()
 

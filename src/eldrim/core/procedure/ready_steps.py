@@ -1,6 +1,6 @@
 """Ready: the right unit, what was found before, and the bench laid out."""
 
-from eldrim.core.engine.model import Service
+from eldrim.core.engine.model import Engine, Service
 from eldrim.core.operations import CautionCause, Operation
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import AIR, Reading, Step, StepFigure
@@ -78,7 +78,12 @@ def has_codes(facts: JobFacts) -> bool:
 
 def rolls(facts: JobFacts) -> set[CautionCause]:
     """The cause of caution in a unit on wheels that is started where it stands."""
-    on_wheels = facts.engine.layout.service in (Service.ROAD, Service.TRACK)
+    return may_roll(facts.engine)
+
+
+def may_roll(engine: Engine) -> set[CautionCause]:
+    """The same of an engine, whatever the job."""
+    on_wheels = engine.layout.service in (Service.ROAD, Service.TRACK)
     return {CautionCause.ROLL} if on_wheels else set()
 
 

@@ -59,7 +59,8 @@ def admit(
 def _admit_at_step(
     plan: Plan, state: RunState, step: Step, entry: Entry, role: Role, known: Known
 ) -> None:
-    if entry.kind not in (K.STOP, K.DIFFERS, K.REOPEN):
+    # A signing is told what is still open.
+    if entry.kind not in (K.STOP, K.DIFFERS, K.REOPEN, K.SIGN):
         _require_branch(plan, state, step)
     if entry.kind is K.RELEASE:
         _admit_release(step, state, role)

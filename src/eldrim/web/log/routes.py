@@ -17,9 +17,9 @@ from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.parts_needed import parts_needed
 from eldrim.core.run.readings import at_limit, label_at_hole, outside_words, shown, with_meter_unit
 from eldrim.core.run.report import DEVIATES, report
+from eldrim.core.run.search_report import told as search_told
 from eldrim.core.run.state import RunState, fold, fold_all
 from eldrim.core.run.stops import reason_of
-from eldrim.core.run.watched import told as search_told
 from eldrim.core.words import say
 from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet

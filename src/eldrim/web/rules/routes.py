@@ -93,15 +93,13 @@ def prices(rules: HouseRules) -> dict[str, float]:
 
 def acts(rules: HouseRules) -> list[tuple[str, str, float, float | None]]:
     """Tests and repairs of a search: field, name, minutes of the craft, and those of the house."""
-    rows: tuple[TestRow | RepairRow, ...] = (*TESTS, *REPAIRS)
+    named: list[tuple[TestRow | RepairRow, str]] = [
+        *((row, say(f"fault.name.{row.key}")) for row in TESTS),
+        *((row, say(f"fault.act.{row.key}", cylinder="…")) for row in REPAIRS),
+    ]
     return [
-        (
-            f"{ACT}{row.key}",
-            " ".join(say(f"fault.act.{row.key}", cylinder="", partner="").split()),
-            row.minutes,
-            rules.act_minutes.get(row.key),
-        )
-        for row in rows
+        (f"{ACT}{row.key}", name, row.minutes, rules.act_minutes.get(row.key))
+        for row, name in named
     ]
 
 
