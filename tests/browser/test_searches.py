@@ -207,3 +207,23 @@ def test_what_if_a_test_is_struck_out_and_a_tool_is_missing(person: People) -> N
     expect(page.locator(".what-if")).to_contain_text("spark tester is missing")
     expect(tree).not_to_contain_text("Spark tester")
     assert not faults(page)
+
+
+def test_the_plan_beside_the_tree_shows_what_each_test_opens(person: People) -> None:
+    """Letter by letter, pointed at from the tree; typed anew it is drawn anew; printed, one page."""
+    page = person("trainer")
+    page.goto("/engines/marlet-34-v6/fault?codes=P0305")
+    plan = page.locator("#fault-plan")
+    opened = plan.locator("dl div", has_text="Intake plenum")
+    letter = opened.locator("dt").inner_text()
+    test = page.locator(".fault-tree .fault-test").first
+    expect(test).to_contain_text(letter)
+    test.hover()
+    expect(opened).to_have_class("pointed")
+    expect(plan.locator("svg .part.pointed.plenum")).to_have_count(1)
+    expect(plan.locator(".callout.pointed", has_text=letter).first).to_be_visible()
+    printed = page.pdf(format="A4")
+    assert len(re.findall(rb"/Type\s*/Page\b(?!s)", printed)) == 1
+    page.get_by_label("Codes read").fill("P0302")
+    expect(opened).to_have_count(0)
+    expect(plan).to_contain_text("coil 2 off and on")

@@ -36,6 +36,26 @@ CASES: list[tuple[dict[str, Any], str, str]] = [
         "ignition.coil_letters.A",
         "7 does not exist",
     ),
+    (
+        {"own_codes": {"P1300": {"means": "cut", "about": "misfire"}}},
+        "own_codes.P1300.cylinder",
+        "of which",
+    ),
+    (
+        {"own_codes": {"P1300": {"means": "cut", "about": "misfire", "cylinder": 9}}},
+        "own_codes.P1300.cylinder",
+        "9 does not exist",
+    ),
+    (
+        {"own_codes": {"P1300": {"means": "lean", "about": "lean", "bank": "port"}}},
+        "own_codes.P1300.bank",
+        "not in banks",
+    ),
+    (
+        {"own_codes": {"P0301": {"means": "cut", "about": "misfire", "cylinder": 1}}},
+        "own_codes.P0301",
+        "generic code",
+    ),
     ({"ignition": {"kind": "coil_pack", "firing_order": [1, 2, 3]}}, "leads", "none is described"),
     ({"coils": []}, "coils", "no coil is described"),
     ({"banks": {"left": {"name": "Left"}}}, "cylinders.1.bank", "not in banks"),

@@ -10,6 +10,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from eldrim.core.engine import Engine
+from eldrim.core.engine.model import OwnCode
 from eldrim.core.errors import ProblemsError
 from eldrim.core.faults.acts import REPAIRS, TESTS
 from eldrim.core.faults.answer import as_text, told
@@ -170,6 +171,37 @@ def test_a_coil_s_letter_is_the_cylinder_the_sheet_says() -> None:
     )
     assert [c.cylinder for c in read_codes(mapped, "P0351,P0352")] == [3, 1]
     assert [c.cylinder for c in read_codes(engine(3), "P0351,P0352")] == [1, 2]
+
+
+OWN = {
+    "P1314": {"means": "fuel cut at cylinder 4", "about": "misfire", "cylinder": 4},
+    "P1355": {"means": "coil current too low", "about": "coil", "cylinder": 4},
+    "E-17": {"means": "oil level"},
+}
+
+
+def test_a_maker_s_own_code_says_what_the_sheet_explains() -> None:
+    """Of whatever form; with a class it leads and points like a generic one, without it is told."""
+    sheet = SIX.model_copy(update={"own_codes": {k: OwnCode(**v) for k, v in OWN.items()}})
+    codes = read_codes(sheet, "e-17, P1355 p1314 P1999")
+    first = leading(codes)
+    assert first is not None
+    assert (first.text, first.kind, first.cylinder) == ("P1314", CodeClass.MISFIRE, 4)
+    assert [one.text for one in pointing(codes, first)] == ["P1355"]
+    said = Complaint(codes=read_codes(sheet, "E-17, P1355 P1314 P1999"))
+    found = told(sheet, diagnosed(sheet, said))
+    assert found.kind == "coil-circuit"
+    assert found.cylinders == (4,)
+    assert found.leading is not None
+    assert found.leading.words == "fuel cut at cylinder 4"
+    assert [(one.code, one.words) for one in found.other_codes] == [
+        ("E-17", "oil level"),
+        ("P1999", "the maker's own code"),
+    ]
+    with pytest.raises(ProblemsError, match="did you mean P1314"):
+        read_codes(sheet, "P131")
+    with pytest.raises(ProblemsError, match="'E-17' is no code"):
+        read_codes(SIX, "E-17")
 
 
 def test_codes_are_read_as_people_write_them() -> None:

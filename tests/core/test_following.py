@@ -24,6 +24,7 @@ from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.run.admission import admit
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
+from eldrim.core.run.history import Past
 from eldrim.core.run.path import GONE, HANDED, NO, NOT_CURED, OUTCOME, YES
 from eldrim.core.run.report import report
 from eldrim.core.run.search_report import told, watched
@@ -134,6 +135,8 @@ def test_a_coil_that_took_the_misfire_along_is_renewed_where_it_is() -> None:
     bay = followed(plan, swap_coil=YES, renew_coil="cured")
     renewed = [s.text for s in bay.done if s.key.operation is Operation.FIND_HANDS]
     assert renewed[-1] == f"New coil at {swap.cylinders[1]}"
+    past = Past(UUID(int=1), START, plan, bay.entries, bay.state)
+    assert past.renewed_coils == {swap.cylinders[1]}
     found = told(plan, bay.state)
     assert found is not None
     assert found.conclusion == "Proven: Coil of 2"

@@ -53,6 +53,27 @@ def test_what_was_marked_is_told_with_its_run() -> None:
     ]
 
 
+def test_a_run_tells_which_coils_it_renewed() -> None:
+    """Those that were asked for and went on; one that stayed off, or was only moved, is none."""
+    plan = compile_plan(tug(), job(2, 4, work=("coil", "plug"), carriers_at=(4,)))
+
+    def closed(*closed: tuple[str, str]) -> frozenset[int]:
+        entries = [
+            Recorded(
+                entry=Entry.model_validate({"id": uuid4(), "kind": kind, "step": step}),
+                by="x",
+                role=Role.TECHNICIAN,
+                at=START,
+            )
+            for kind, step in closed
+        ]
+        return Past(uuid4(), START, plan, entries, fold(entries)).renewed_coils
+
+    assert closed(("done", "fit/coil/2"), ("done", "fit/coil/4")) == {4}
+    assert closed(("done", "fit/coil/2")) == frozenset()
+    assert closed(("skip", "fit/coil/4")) == frozenset()
+
+
 def test_a_gap_is_compared_with_how_it_was_left() -> None:
     """Anything else with the same reading of the last run."""
     assert compared_place(StepKey.parse("read/plug/2"), "gap_found") == ("gap/plug/2", "gap_left")

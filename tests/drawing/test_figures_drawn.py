@@ -24,6 +24,7 @@ from eldrim.core.tools.stack_finder import NoStack, StackFinder
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.drawing import (
     cooling_curve,
+    fault_plan,
     fault_tree,
     gap_wedge,
     plug_condition,
@@ -184,5 +185,13 @@ def test_a_fault_tree_is_drawn_as_wide_as_it_is_likely() -> None:
     drawn = fault_tree.draw(told(sheet, found).tree)
     assert drawn.count('class="branch"') >= 4
     assert "way in opens: 57 min" in drawn
+    letters = {letter for one in told(sheet, found).opened for letter in one.letter}
+    assert re.search(r"opens ([A-Z], )+[A-Z], 57 min", drawn)
+    plan = fault_plan.draw(sheet, told(sheet, found))
+    assert (
+        set(re.findall(r'balloon-number">([A-Z])<', plan))
+        | set("".join(re.findall(r'said-of">([A-Z]+)<', plan)))
+        == letters
+    )
     width = float(re.search(r'width="([\d.]+)"', drawn)[1])  # type: ignore[index]
     assert width <= fault_tree.PAGE + 2 * fault_tree.MARGIN

@@ -251,6 +251,7 @@ def test_what_the_log_knows_of_a_unit_is_begun_with(client: TestClient) -> None:
     assert "What the log knows" in page
     assert 'value="4=black,wet,oily"' in page
     assert "That is lately" in page
+    assert "They told: Oil past a ring or a guide (hole 4), clear." in page
     typed = client.get("/engines/marlet-34-v6/fault?unit=tug-21&codes=P0302&signs=").text
     assert 'value="4=black' not in typed
     assert "Misfire of one cylinder, plugs not past their interval: 2" in typed

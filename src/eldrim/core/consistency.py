@@ -32,6 +32,7 @@ def check(engine: Engine) -> list[Problem]:
         _ignition,
         _waste_spark,
         _shared,
+        _own_codes,
         _figures,
         _service_items,
         _joints,
@@ -120,6 +121,27 @@ def _shared(engine: Engine) -> Iterator[Problem]:
                 f"cylinder {number} does not exist",
                 f"use some of {sorted(engine.cylinders)}",
             )
+
+
+# What generic codes begin with; what these mean is fixed.
+GENERIC = ("P0", "B0", "C0", "U0")
+# What a code is about that has to say of which cylinder.
+OF_A_CYLINDER = ("misfire", "injector")
+
+
+def _own_codes(engine: Engine) -> Iterator[Problem]:
+    for code, own in engine.own_codes.items():
+        path = f"own_codes.{code}"
+        if code.startswith(GENERIC) and len(code) == 5:
+            yield Problem(path, f"{code} is a generic code", "explain the maker's own alone")
+        if own.cylinder is not None and own.cylinder not in engine.cylinders:
+            said = f"cylinder {own.cylinder} does not exist"
+            yield Problem(f"{path}.cylinder", said, f"use one of {sorted(engine.cylinders)}")
+        if own.cylinder is None and own.about in OF_A_CYLINDER:
+            yield Problem(f"{path}.cylinder", f"{own.about}, but of which?", "say the cylinder")
+        if own.bank is not None and own.bank not in engine.banks:
+            said = f"bank '{own.bank}' is not in banks"
+            yield Problem(f"{path}.bank", said, _one_of(engine.banks))
 
 
 def _figures(engine: Engine) -> Iterator[Problem]:

@@ -14,6 +14,8 @@ from eldrim.drawing.svg import el, path, text, title
 HOLE, CORE = 30.0, 17.0
 HATCHES = ((9.0, 0.8), (6.0, 0.9), (4.0, 1.0))
 MARGIN = 46.0
+# From balloon to balloon, in radii.
+BALLOON_GAP = 2.5
 
 
 # Where the page itself points at holes and parts: every one is drawn to be pointed at.
@@ -24,7 +26,9 @@ ANY = "*"
 class PlanView:
     """What to show: chosen holes, moves made, links of the holes, cost levels 0 to 2.
 
-    ``letters`` stand at holes, for what is said of them beside the plan.
+    ``letters`` stand at holes, for what is said of them beside the plan; ``opened`` are parts that
+    are moved away, with the letter each has there. ``balloon`` is the radius of a balloon in mm:
+    larger where the whole plan stands small.
     """
 
     chosen: frozenset[str] = frozenset()
@@ -36,6 +40,13 @@ class PlanView:
     here: str = ""
     small_moves: tuple[str, ...] = ()
     letters: Mapping[str, str] = field(default_factory=dict)
+    opened: Mapping[str, str] = field(default_factory=dict)
+    balloon: float = 16
+
+    @property
+    def marks(self) -> dict[str, str]:
+        """What stands in the balloon of each part that moves."""
+        return {move.part: str(move.number) for move in self.moves} | dict(self.opened)
 
 
 def draw(engine: Engine, view: PlanView) -> str:
@@ -262,13 +273,15 @@ def _stand(side: Side, plan: tuple[float, float]) -> str:
 def _parts(engine: Engine, view: PlanView) -> str:
     moving = {move.part: move for move in view.moves}
     order = sorted(engine.parts.items(), key=lambda item: (item[1].level, item[0]))
-    return "".join(_part(key, part, moving.get(key)) for key, part in order)
+    return "".join(_part(key, part, moving.get(key), view.opened.get(key)) for key, part in order)
 
 
-def _part(key: str, part: Part, move: Move | None) -> str:
-    state = "moves" if move else "stays"
+def _part(key: str, part: Part, move: Move | None, letter: str | None) -> str:
+    state = "moves" if move or letter else "stays"
     if move:
         said = say("draw.part_moves", number=move.number, part=part.name, why=move.why)
+    elif letter:
+        said = say("draw.part_opened", letter=letter, part=part.name)
     else:
         said = say("draw.part_stays", part=part.name)
     points = list(part.outline)
@@ -345,24 +358,28 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
 
 
 def _balloons(engine: Engine, view: PlanView) -> str:
-    if not view.moves:
+    marks = view.marks
+    if not marks:
         return ""
     width, height = engine.layout.plan
     inset = -MARGIN / 2
     frame = (inset, inset, width - 2 * inset, height - 2 * inset)
-    anchors = {move.part: _anchor(engine, move.part) for move in view.moves}
-    spots = balloons.place(anchors, frame)
-    numbers = {move.part: move.number for move in view.moves}
-    return "".join(_balloon(part, numbers[part], spots[part], anchors[part]) for part in spots)
+    anchors = {part: _anchor(engine, part) for part in marks}
+    spots = balloons.place(anchors, frame, view.balloon * BALLOON_GAP)
+    return "".join(
+        _balloon(part, marks[part], spots[part], anchors[part], view.balloon) for part in spots
+    )
 
 
-def _balloon(part: str, number: int, spot: tuple[float, float], anchor: tuple[float, float]) -> str:
+def _balloon(
+    part: str, mark: str, spot: tuple[float, float], anchor: tuple[float, float], radius: float
+) -> str:
     return el(
         "g",
         el("path", d=path([spot, anchor], closed=False), class_="leader"),
         el("circle", cx=anchor[0], cy=anchor[1], r=3.5, class_="dot"),
-        el("circle", cx=spot[0], cy=spot[1], r=16, class_="balloon"),
-        text(spot[0], spot[1] + 6, str(number), class_="mid balloon-number"),
+        el("circle", cx=spot[0], cy=spot[1], r=radius, class_="balloon"),
+        text(spot[0], spot[1] + radius * 0.375, mark, class_="mid balloon-number"),
         class_="callout",
         data_part=part,
     )

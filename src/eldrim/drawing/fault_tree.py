@@ -1,4 +1,7 @@
-"""The tree of tests and repairs: a branch is as wide as it is likely, as long as it takes."""
+"""The tree of tests and repairs: a branch is as wide as it is likely, as long as it takes.
+
+What an act opens is told by its letter on the plan beside it.
+"""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -77,13 +80,11 @@ def _laid_out(node: ToldNode, least: float) -> _Box:
     widths = [box.width if box else END_WIDTH for _, box in below]
     width = max(BOX, sum(widths) + APART * max(0, len(widths) - 1))
     small = say("fault.own", minutes=f"{node.minutes_own:.0f}")
-    opens = ", ".join(one.name for one in node.opens)
+    opens = ", ".join(node.letters)
     if opens:
         small += f"; {say('fault.opens', minutes=f'{node.minutes_access:.0f}', what=opens)}"
-    short = wrap(small, CHARS_SMALL)
-    if len(short) > 3:
-        short = [*short[:2], f"{short[2][: CHARS_SMALL - 1]}…"]
-    return _Box(node, tuple(wrap(node.title, CHARS)), tuple(short), width, tuple(below))
+    lines, short = wrap(node.title, CHARS), wrap(small, CHARS_SMALL)
+    return _Box(node, tuple(lines), tuple(short), width, tuple(below))
 
 
 def _from_the_left(branch: ToldBranch) -> tuple[bool, float]:
@@ -131,7 +132,8 @@ def _boxed(box: _Box, left: float, top: float) -> str:
     for line in box.small:
         shapes += text(left + PAD, at - 2, line, class_="small")
         at += 15
-    return el("g", title(box.node.title), shapes, class_=f"fault-{kind}")
+    opens = " ".join(one.key for one in box.node.opens) or None
+    return el("g", title(box.node.title), shapes, class_=f"fault-{kind}", data_part=opens)
 
 
 def _end(branch: ToldBranch, left: float, top: float) -> str:

@@ -35,6 +35,9 @@ def renumbered(engine: Engine, numbers: list[int]) -> Engine:
     plain["ignition"] = _ignition(plain["ignition"], called)
     for shared in plain.get("shared", {}).values():
         shared["cylinders"] = [called[n] for n in shared["cylinders"]]
+    for code in plain.get("own_codes", {}).values():
+        if "cylinder" in code:
+            code["cylinder"] = called[code["cylinder"]]
     return Engine.model_validate({**plain, "format": engine.format})
 
 

@@ -7,6 +7,7 @@ from eldrim.core.engine.model import Engine, Shared
 from eldrim.core.errors import EngineError, Problem
 
 BRINGS: tuple[str, ...] = get_args(Shared.model_fields["brings"].annotation)
+MAX_TEXT = 1_000
 _FORM = re.compile(r"(?P<name>[^:]{1,80}):\s*(?P<brings>\w+)\s+(?P<numbers>[\d\s,]+)")
 FIX = f"write it as Brake vacuum: air 5, with one of {', '.join(BRINGS)}"
 
@@ -24,10 +25,13 @@ def read_shared(engine: Engine, line: str) -> dict[str, Any]:
 
     Raises :class:`EngineError` with every clause that is not understood.
     """
+    if len(line) > MAX_TEXT:
+        said, fix = f"holds {len(line)} characters", f"at most {MAX_TEXT}"
+        raise EngineError([Problem("shared", said, fix)])
     keys = {one.name: key for key, one in engine.shared.items()}
     found: dict[str, Any] = {}
     problems = []
-    for clause in filter(None, (said.strip() for said in line[:400].split(";"))):
+    for clause in filter(None, (said.strip() for said in line.split(";"))):
         fits = _FORM.fullmatch(clause)
         if fits is None or fits["brings"].lower() not in BRINGS:
             problems.append(Problem("shared", f"'{clause[:80]}' is not understood", FIX))

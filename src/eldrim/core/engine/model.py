@@ -3,9 +3,9 @@
 from collections.abc import Iterable
 from enum import StrEnum
 from functools import cached_property
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, StringConstraints, model_validator
 
 from eldrim.core.engine.parts import Hindrance, Joint, Key, Name, Part, Point, Text
 from eldrim.core.engine.sizes import Thread
@@ -15,6 +15,8 @@ from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, further_tu
 FORMAT: Literal["eldrim.engine/1"] = "eldrim.engine/1"
 # The source of what a new sheet starts with, until somebody has looked it up.
 TO_STATE, UNSTATED = "to-state", "To be stated"
+# One of the maker's own fault codes, as it is read.
+OwnCodeText = Annotated[str, StringConstraints(pattern=r"^[A-Z0-9][A-Z0-9-]{1,11}$")]
 # A part number nobody has looked up yet.
 TO_BE_STATED = "to be stated"
 
@@ -137,6 +139,28 @@ class Shared(Frozen):
     cylinders: tuple[int, ...] = Field(min_length=1)
 
 
+class OwnCode(Frozen):
+    """What one of the maker's own fault codes says, and what it is about."""
+
+    means: Name
+    about: Literal[
+        "supply",
+        "crank",
+        "coil",
+        "injector",
+        "misfire",
+        "random",
+        "lean",
+        "rich",
+        "cam",
+        "knock",
+        "bus",
+        "own",
+    ] = Field("own", description="Weighed as a generic code of this class; own: told, not weighed.")
+    cylinder: int | None = None
+    bank: Key | None = None
+
+
 class Source(Frozen):
     """A document figures come from."""
 
@@ -248,6 +272,9 @@ class Engine(Frozen):
     shared: dict[Key, Shared] = Field(
         default_factory=dict,
         description="Feeds, sensors and the like that some cylinders share: a vacuum line.",
+    )
+    own_codes: dict[OwnCodeText, OwnCode] = Field(
+        default_factory=dict, description="The maker's own fault codes, as they are read."
     )
     free: tuple[str, ...] = Field(
         (), description="Looked at and found not to hinder, as part>target."

@@ -1,10 +1,13 @@
 """A diagnosis as it is told: every id with its sentence, in the language in use."""
 
+from string import ascii_uppercase
+
 from pydantic import Field
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.faults.acts import REPAIR, TESTS
 from eldrim.core.faults.beliefs import Belief
+from eldrim.core.faults.codes import Code
 from eldrim.core.faults.diagnosis import Baselines, Diagnosis
 from eldrim.core.faults.strategy import Branch, Node
 from eldrim.core.frozen import Frozen
@@ -42,6 +45,14 @@ class Opened(Frozen):
     name: str
 
 
+class OpenedTogether(Frozen):
+    """What opens together, by the letter it has on the plan: once, for all that lies behind it."""
+
+    letter: str
+    things: tuple[Opened, ...]
+    minutes: float
+
+
 class ToldBranch(Frozen):
     """What an act can end in."""
 
@@ -52,7 +63,9 @@ class ToldBranch(Frozen):
 
 
 class ToldNode(Frozen):
-    """One act of the tree. ``minutes_own`` of a repair hold its parts' price and its proof."""
+    """One act of the tree. ``minutes_own`` of a repair hold its parts' price and its proof;
+    ``letters`` are those of what it opens.
+    """
 
     act: str
     title: str
@@ -61,6 +74,7 @@ class ToldNode(Frozen):
     minutes_own: float
     minutes_access: float
     opens: tuple[Opened, ...]
+    letters: tuple[str, ...]
     cautions: tuple[str, ...]
     chance: float
     outcomes: tuple[ToldBranch, ...]
@@ -78,6 +92,7 @@ class DiagnosisAnswer(Frozen):
     other_codes: tuple[ToldCode, ...]
     causes: tuple[ToldCause, ...]
     tree: ToldNode
+    opened: tuple[OpenedTogether, ...]
     expected_minutes: float
     bound_minutes: float
     baselines: Baselines
@@ -93,26 +108,26 @@ def told(engine: Engine, found: Diagnosis) -> DiagnosisAnswer:
         ToldCode(
             code=one.code.text,
             about=one.code.kind,
-            words=say(f"fault.class.{one.code.kind}"),
+            words=_words(one.code),
             why=say(f"fault.{one.why}"),
             proof=say("fault.proof", code=first.text if first else ""),
         )
         for one in found.consequences
     )
-    pointing = tuple(_code(one.text, one.kind) for one in found.pointing)
+    pointing = tuple(map(_code, found.pointing))
     named |= {one.code for one in (*follow, *pointing)}
+    teller = _Teller(engine, found)
     return DiagnosisAnswer(
         kind=found.where.kind,
         kind_words=say(f"fault.kind.{found.where.kind}"),
         cylinders=found.where.cylinders,
-        leading=_code(first.text, first.kind) if first else None,
+        leading=_code(first) if first else None,
         pointing=pointing,
         consequences=follow,
-        other_codes=tuple(
-            _code(one.text, one.kind) for one in found.codes if one.text not in named
-        ),
+        other_codes=tuple(_code(one) for one in found.codes if one.text not in named),
         causes=tuple(_cause(one) for one in found.causes),
-        tree=_Teller(engine, found).node(found.strategy.tree),
+        tree=teller.node(found.strategy.tree),
+        opened=teller.opened(),
         expected_minutes=round(found.strategy.expected, 2),
         bound_minutes=round(found.strategy.bound, 2),
         baselines=found.baselines,
@@ -121,8 +136,13 @@ def told(engine: Engine, found: Diagnosis) -> DiagnosisAnswer:
     )
 
 
-def _code(code: str, kind: str) -> ToldCode:
-    return ToldCode(code=code, about=kind, words=say(f"fault.class.{kind}"))
+def _code(code: Code) -> ToldCode:
+    return ToldCode(code=code.text, about=code.kind, words=_words(code))
+
+
+def _words(code: Code) -> str:
+    """What a code is about: in the words of the sheet where it is the maker's own."""
+    return code.means or say(f"fault.class.{code.kind}")
 
 
 def _cause(one: Belief) -> ToldCause:
@@ -149,6 +169,7 @@ class _Teller:
     def __init__(self, engine: Engine, found: Diagnosis) -> None:
         self._engine, self._found = engine, found
         self._at = found.where.cylinders[0] if found.where.cylinders else 0
+        self._letters: dict[str, str] = {}
 
     def node(self, node: Node) -> ToldNode:
         partner = self._found.partners.get(node.act, "")
@@ -162,15 +183,28 @@ class _Teller:
             cylinder=self._at,
             minutes_own=node.minutes_own,
             minutes_access=node.minutes_access,
-            opens=tuple(
-                Opened(key=key, name=self._name(key))
-                for group in node.opens
-                for key in group.split("+")
-            ),
+            opens=tuple(one for group in node.opens for one in self._things(group)),
+            letters=tuple(self._letter(group) for group in node.opens),
             cautions=CAUTIONS.get(node.act, ()),
             chance=node.chance,
             outcomes=tuple(self._branch(branch) for branch in node.outcomes),
         )
+
+    def opened(self) -> tuple[OpenedTogether, ...]:
+        """What the nodes told so far open, in the order they come to it."""
+        return tuple(
+            OpenedTogether(
+                letter=letter, things=self._things(group), minutes=self._found.search.opening[group]
+            )
+            for group, letter in self._letters.items()
+        )
+
+    def _letter(self, group: str) -> str:
+        turn, place = divmod(len(self._letters), len(ascii_uppercase))
+        return self._letters.setdefault(group, ascii_uppercase[place] + str(turn or ""))
+
+    def _things(self, group: str) -> tuple[Opened, ...]:
+        return tuple(Opened(key=key, name=self._name(key)) for key in group.split("+"))
 
     def _branch(self, branch: Branch) -> ToldBranch:
         return ToldBranch(

@@ -1,14 +1,18 @@
 """Fault codes as classes of complaint, in our own words; makers' own codes stay text.
 
 A code has a letter, a digit and three more. What generic ones of ignition, mixture, signals and
-supply mean is in :data:`CLASSES`; which cylinder a coil's letter is says the sheet.
+supply mean is in :data:`CLASSES`; which cylinder a coil's letter is says the sheet. It may also
+explain the maker's own codes, of whatever form; one that it gives a class is weighed like a
+generic one.
 """
 
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from difflib import get_close_matches
 from enum import StrEnum
 
+from eldrim.core.engine.glossary import word as in_words
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
 
@@ -38,12 +42,16 @@ class CodeClass(StrEnum):
 
 @dataclass(frozen=True)
 class Code:
-    """A code that was read: its class, and the cylinder or bank it names (0: none)."""
+    """A code that was read: its class, and the cylinder or bank it names (0: none).
+
+    ``means`` is what the sheet says of it, where it is the maker's own.
+    """
 
     text: str
     kind: CodeClass
     cylinder: int = 0
     bank: str = ""
+    means: str = ""
 
 
 C = CodeClass
@@ -91,10 +99,15 @@ def read_codes(engine: Engine, text: str) -> tuple[Code, ...]:
 
 
 def _code(engine: Engine, word: str) -> Code:
+    if own := engine.own_codes.get(word):
+        kind, bank = CodeClass(own.about), own.bank or ""
+        return Code(word, kind, own.cylinder or 0, bank, in_words(engine, own.means))
     if not _FORM.fullmatch(word):
         near = f"P{word[-4:]}"
         fix = "a code is a letter P, B, C or U and four places, as P0305"
-        if word[-4:].isdigit() and len(word) < 7 and _FORM.fullmatch(near):
+        if meant := get_close_matches(word, engine.own_codes, 1):
+            fix = f"did you mean {meant[0]}, one of the maker's own?"
+        elif word[-4:].isdigit() and len(word) < 7 and _FORM.fullmatch(near):
             fix = f"did you mean {near}?"
         raise ProblemsError([Problem("codes", f"'{word[:20]}' is no code", fix)])
     for first, last, kind, counts in CLASSES:

@@ -38,6 +38,22 @@ class Past:
         )
 
     @property
+    def renewed_coils(self) -> frozenset[int]:
+        """The cylinders whose coil was renewed in it: as a job, or as a repair of a search."""
+        done = self.state.done
+        if self.plan.search is not None:
+            acts = self.plan.search.acts.values()
+            new = [act for act in acts if "coil" in act.renews and act.hands in done]
+            return frozenset(number for act in new for number in act.cylinders)
+        read = {s.hole for s in self.plan.steps if s.key.operation is Operation.READ_COIL}
+        holes = {
+            step.hole
+            for step in self.plan.steps
+            if step.key.operation is Operation.FIT_COIL and step.key in done
+        }
+        return frozenset(int(hole.rstrip("ab")) for hole in holes & read if hole)
+
+    @property
     def meter(self) -> float | None:
         """What the meter read then."""
         return number(self.state, METER)

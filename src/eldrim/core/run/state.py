@@ -60,6 +60,12 @@ class RunState:
         return self.signed is not None and self.signed.entry.kind is EntryKind.END
 
     @property
+    def done(self) -> frozenset[str]:
+        """The steps that were done; one left out is none."""
+        kept = self.closings.items()
+        return frozenset(step for step, closed in kept if closed.entry.kind is not EntryKind.SKIP)
+
+    @property
     def differs(self) -> tuple[Recorded, ...]:
         """Whatever was not as the edition says."""
         return tuple(mark for mark in self.marks.values() if mark.entry.kind is EntryKind.DIFFERS)

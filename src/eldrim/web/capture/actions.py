@@ -9,6 +9,7 @@ from starlette.datastructures import FormData
 from eldrim.core.capture import edits
 from eldrim.core.capture.carrier import hold_carrier, release_carrier, state_carrier
 from eldrim.core.capture.numbering import renumbered
+from eldrim.core.capture.own_codes import read_own_codes
 from eldrim.core.capture.propose import HindranceAnswer, answer
 from eldrim.core.capture.shared import read_shared
 from eldrim.core.capture.shorthand import understand
@@ -128,6 +129,10 @@ def _hinder(engine: Engine, part: str, form: FormData) -> Done:
     return edits.hinder(engine, part, target, kind), f"in the way of {target}", part
 
 
+# A line of several clauses is read this far: what is longer than it may be is refused, not cut.
+LINE = 4_000
+
+
 def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     plain = engine.model_dump(mode="json", exclude_defaults=True)
     names = ("timing_end", "stand", "head", "service", "charging", "fuel", "system")
@@ -144,7 +149,9 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     order = _order(engine, text_field(form, "firing_order"))
     ignition = {**plain["ignition"], "firing_order": order}
     facts = {"format": engine.format, "layout": layout, "ignition": ignition}
-    facts["shared"] = read_shared(engine, text_field(form, "shared"))
+    facts["shared"] = read_shared(engine, text_field(form, "shared", LINE))
+    if "own_codes" in form:
+        facts["own_codes"] = read_own_codes(text_field(form, "own_codes", LINE))
     facts["cylinders"] = _marked(plain["cylinders"], text_field(form, "marks"))
     facts["banks"] = {
         key: {**bank, "name": text_field(form, f"bank-{key}") or bank["name"]}

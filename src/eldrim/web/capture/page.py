@@ -4,6 +4,7 @@ from functools import cached_property
 
 from eldrim.core.capture.carrier import carriers
 from eldrim.core.capture.missing import Missing, missing
+from eldrim.core.capture.own_codes import own_codes_line
 from eldrim.core.capture.propose import Proposal, proposals
 from eldrim.core.capture.shared import shared_line
 from eldrim.core.capture.shorthand import in_full
@@ -137,6 +138,11 @@ class CapturePage:
     def shared(self) -> str:
         """What some cylinders share, as it is typed."""
         return shared_line(self.engine)
+
+    @property
+    def own_codes(self) -> str:
+        """The maker's own fault codes, as they are typed."""
+        return own_codes_line(self.engine)
 
     @property
     def wells(self) -> list[tuple[str, str, Well]]:

@@ -1,8 +1,6 @@
 """A complaint at the desk: said in a few fields, answered while one types, what if beside it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
 from typing import Annotated
 from urllib.parse import urlencode
 from uuid import UUID
@@ -21,11 +19,8 @@ from eldrim.core.faults.find_steps import Released
 from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.job import Work
 from eldrim.core.language import LANGUAGES, Language
-from eldrim.core.reading.signs import amiss
-from eldrim.core.run.history import Past
-from eldrim.core.run.plug_set import reads_plugs, signs_at
 from eldrim.core.words import say
-from eldrim.drawing import fault_tree
+from eldrim.drawing import fault_plan, fault_tree
 from eldrim.exchange.diagnoses import Shop, answer_diagnosis, weigh
 from eldrim.store import bays as bays_store
 from eldrim.store import complaints, runs, searches, sheet_store, unit_store
@@ -35,7 +30,8 @@ from eldrim.store.errors import ConflictError
 from eldrim.store.tables import UnitRow
 from eldrim.web.bay.routes import begin
 from eldrim.web.context import Db, SignedIn, Writer, render, swaps, tools_today
-from eldrim.web.faults.forms import FaultForm, signs_text
+from eldrim.web.faults.forms import FaultForm
+from eldrim.web.faults.known import log_knows
 from eldrim.web.plans import kept_ways
 
 router = APIRouter(include_in_schema=False)
@@ -62,55 +58,6 @@ def job_of(engine: Engine, node: ToldNode) -> str:
     return urlencode({"c": cylinders, "work": work}, doseq=True)
 
 
-# A job that ended so lately may have left a connection loose.
-LATELY = timedelta(days=14)
-
-
-@dataclass(frozen=True)
-class LogKnows:
-    """What the newest run on a unit says of a complaint: what it was, and what to begin with.
-
-    ``signs`` are those amiss on its plugs, ``symptoms`` that a job was done there lately, ``age``
-    what the plugs ran since they were fitted.
-    """
-
-    run: UUID
-    at: datetime
-    job: str
-    signs: str
-    symptoms: list[str]
-    age: str = ""
-
-
-def _log_knows(db: Session, unit: UnitRow) -> LogKnows | None:
-    past = runs.past(db, unit.id)
-    if not past:
-        return None
-    last = next((run for run in past if reads_plugs(run.plan)), past[0])
-    seen = {hole: amiss(signs) for hole, signs in signs_at(last.plan, last.state).items()}
-    return LogKnows(
-        run=last.run,
-        at=last.at,
-        job=last.plan.title,
-        signs=signs_text({hole: signs for hole, signs in seen.items() if signs}),
-        symptoms=[Symptom.AFTER_JOB.value] if datetime.now(UTC) - past[0].at < LATELY else [],
-        age=_ran(past, unit.meter),
-    )
-
-
-# What a meter counts in, as an age is written.
-WRITTEN = {"km": "km", "hours": "h"}
-
-
-def _ran(past: list[Past], counts: str) -> str:
-    """What the plugs ran since the log has them fitted, by the meter; empty where not known."""
-    stood = [run.meter for run in past if run.meter is not None]
-    fitted = next((run for run in past if run.fitted_plugs and run.meter is not None), None)
-    if fitted is None or fitted.meter is None or counts not in WRITTEN:
-        return ""
-    return f"{max(stood) - fitted.meter:g} {WRITTEN[counts]}"
-
-
 def _shop(db: Session) -> Shop:
     """The house rules, the tools of today, and what the log proved so far."""
     proven = searches.proven_causes(db)
@@ -124,7 +71,7 @@ def show(
     """What a complaint comes from on an engine, and the tree of what to do."""
     sheet = sheet_store.sheet(db, engine_id)
     unit = unit_store.unit(db, form.unit) if form.unit else None
-    log = _log_knows(db, unit) if unit else None
+    log = log_knows(db, unit) if unit else None
     if log and "age" not in form.model_fields_set:
         form = form.model_copy(update={"age": log.age})
     if log and not form.model_fields_set - {"unit", "variant", "age"}:
@@ -139,6 +86,7 @@ def show(
     return render(
         request,
         "faults/answer.html.jinja" if swaps(request) else "faults/show.html.jinja",
+        swapped=swaps(request),
         engine=sheet,
         unit=unit,
         log=log,
@@ -147,6 +95,7 @@ def show(
         symptoms=[(one.value, say(f"fault.symptom.{one}")) for one in Symptom],
         answer=answer,
         problems=problems,
+        plan_picture=fault_plan.draw(sheet, answer) if answer else "",
         picture=fault_tree.draw(answer.tree) if answer else "",
         certain=certainty(answer) if answer else "",
         minutes_words=minutes_words,

@@ -58,9 +58,11 @@ function pickPlace(event, photo) {
   form.elements.words.focus();
 }
 
-function point(part, on) {
+// What is pointed at may be several parts, apart by blanks.
+function point(parts, on) {
+  const meant = new Set(parts.split(" "));
   document.querySelectorAll("[data-part]").forEach((el) => {
-    el.classList.toggle("pointed", on && el.dataset.part === part);
+    el.classList.toggle("pointed", on && el.dataset.part.split(" ").some((part) => meant.has(part)));
   });
 }
 
