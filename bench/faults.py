@@ -5,6 +5,7 @@ share of the usual order (plugs, then coils), of the likeliest for its minutes f
 best fixed order of repairs; and the time a whole search takes as a share of planning the ways in.
 """
 
+from random import Random
 from time import perf_counter
 
 from eldrim.core.engine import Engine
@@ -40,6 +41,10 @@ def main() -> None:
             )
     for causes, tests in ((8, 8), (12, 14)):
         _synthetic(causes, tests)
+    for widest in (3, 5):
+        gaps = sorted(_gap(any_search(12, 14, seed, widest)) for seed in range(8))
+        shown = " ".join(f"{gap:.1%}" for gap in gaps)
+        print(f"12 causes, 14 tests of any kind, each for up to {widest} causes: gaps {shown}")
 
 
 def complaints(engine: Engine, variant: str) -> list[tuple[str, Complaint]]:
@@ -85,6 +90,31 @@ def _synthetic(causes: int, tests: int) -> None:
     took = perf_counter() - began
     gap = found.expected / found.bound - 1
     print(f"{causes} causes, {tests} tests: {took:.2f} s, {found.expected:.1f} min, gap {gap:.1%}")
+
+
+def _gap(search: Search) -> float:
+    found = solve(search)
+    return found.expected / found.bound - 1
+
+
+def any_search(causes: int, tests: int, seed: int, widest: int = 3) -> Search:
+    """A search of any kind: tests for one to so many causes, ways in that are shared."""
+    rnd = Random(seed)
+    weights = [rnd.gammavariate(0.8, 1) + 0.02 for _ in range(causes)]
+    things = {name: rnd.choice([2.0, 6.0, 12.0, 25.0, 45.0]) for name in "abcd"}
+    needs = [frozenset(name for name in things if rnd.random() < 0.35) for _ in range(causes)]
+    acts = []
+    for n in range(tests):
+        meant = rnd.sample(range(causes), rnd.choice([1, 1, 1, 2, 2, 3, widest]))
+        other = rnd.choice([0.02, 0.05, 0.1])
+        yes = tuple(rnd.choice([0.6, 0.75, 0.9]) if c in meant else other for c in range(causes))
+        inside = needs[min(meant)] if rnd.random() < 0.6 else frozenset[str]()
+        acts.append(Test(f"test{n:02}", yes, float(rnd.randint(2, 12)), inside))
+    mends = tuple(
+        Repair(f"mend{n:02}", frozenset({n}), float(rnd.randint(10, 90)), needs[n])
+        for n in range(causes)
+    )
+    return Search(tuple(w / sum(weights) for w in weights), tuple(acts), mends, things)
 
 
 if __name__ == "__main__":

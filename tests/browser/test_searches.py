@@ -210,7 +210,7 @@ def test_what_if_a_test_is_struck_out_and_a_tool_is_missing(person: People) -> N
 
 
 def test_the_plan_beside_the_tree_shows_what_each_test_opens(person: People) -> None:
-    """Letter by letter, pointed at from the tree; typed anew it is drawn anew; printed, one page."""
+    """Letter by letter, pointed at from the tree; typed anew, drawn anew; printed, one page."""
     page = person("trainer")
     page.goto("/engines/marlet-34-v6/fault?codes=P0305")
     plan = page.locator("#fault-plan")

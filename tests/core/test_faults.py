@@ -6,21 +6,25 @@ from itertools import permutations
 from typing import Any
 
 import pytest
+from bench.faults import any_search
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import OwnCode
 from eldrim.core.errors import ProblemsError
+from eldrim.core.faults import strategy
 from eldrim.core.faults.acts import REPAIRS, TESTS
 from eldrim.core.faults.answer import as_text, told
 from eldrim.core.faults.beliefs import BY_SIGN, BY_SYMPTOM, NEEDS, PRIORS, Belief, beliefs
 from eldrim.core.faults.codes import CodeClass, consequences, leading, pointing, read_codes
 from eldrim.core.faults.complaint import Complaint, Kind, Symptom, where_of
 from eldrim.core.faults.diagnosis import Diagnosis, WhatIf, diagnose
-from eldrim.core.faults.exact import State, Table
+from eldrim.core.faults.exact import State, Table, belief
+from eldrim.core.faults.guide import Guide
 from eldrim.core.faults.problem import Repair, Search
 from eldrim.core.faults.problem import Test as Trial
+from eldrim.core.faults.shares import groups_of
 from eldrim.core.faults.strategy import Node, best_order, greedy_order, order_minutes, solve
 from eldrim.core.faults.ways import Ways, ways
 from eldrim.core.language import speaking
@@ -256,7 +260,13 @@ def searches(draw: st.DrawFn) -> Search:
     chance = st.sampled_from([0.03, 0.1, 0.5, 0.85, 0.95])
     minutes = st.sampled_from([1.0, 4.0, 9.0, 25.0])
     tests = tuple(
-        Trial(f"test{n}", tuple(draw(chance) for _ in range(count)), draw(minutes), draw(needs))
+        Trial(
+            f"test{n}",
+            tuple(draw(chance) for _ in range(count)),
+            draw(minutes),
+            draw(needs),
+            draw(st.sampled_from([frozenset(), frozenset(), frozenset("c")])),
+        )
         for n in range(draw(st.integers(0, 3)))
     )
     single = [Repair(f"mend{n}", frozenset({n}), draw(minutes), draw(needs)) for n in range(count)]
@@ -370,19 +380,57 @@ def test_the_way_in_is_paid_once_for_all_behind_it() -> None:
     assert (found.tree.opens, again.opens) == (("cover",), ())
 
 
-def test_past_what_is_weighed_exactly_the_gap_is_stated() -> None:
-    """More causes and tests than states are worked out for: a bound, never above what is found."""
-    count = 12
-    prior = tuple((count - n) / 78 for n in range(count))
-    tests = tuple(
-        Trial(f"t{n}", tuple(0.9 if i == n else 0.05 for i in range(count)), 3.0)
-        for n in range(count)
-    )
-    repairs = tuple(Repair(f"r{n}", frozenset({n}), 20.0 + n) for n in range(count))
-    found = solve(Search(prior, tests, repairs, {}))
+@given(searches(), st.data())
+@settings(max_examples=150, deadline=None)
+def test_what_the_groups_take_is_never_more_than_the_least(
+    search: Search, data: st.DataObject
+) -> None:
+    """From any state on: what was said and what is ruled out, whatever stands open by then."""
+    said = tuple(data.draw(st.integers(0, 2)) for _ in search.tests)
+    out = data.draw(st.integers(0, 2 ** len(search.prior) - 1))
+    assume(all(len(set(test.yes)) > 1 for test in search.tests))
+    exactly, guide = Table(search), Guide(search)
+    for state in (State(said, out), State((0,) * len(said))):
+        assert guide.least(state) <= exactly.least(state) + 1e-9
+
+
+@given(searches())
+@settings(max_examples=80, deadline=None)
+def test_guided_it_is_between_the_least_and_the_best_order(search: Search) -> None:
+    """As a search too large would be: its bound below what is least, its tree not below."""
+    least, order = solve(search).expected, best_order(search)[1]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(strategy, "MAX_STATES", 0)
+        found = solve(search)
+    assert found.bound <= least + 1e-6
+    assert least - 1e-6 <= found.expected <= order + 1e-6
+    assume(all(node.chance > 0.01 for node in nodes(found.tree)))
+    minutes = sum((n.minutes_own + n.minutes_access) * n.chance for n in nodes(found.tree))
+    assert minutes == pytest.approx(found.expected, abs=0.5)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_past_what_is_weighed_exactly_the_gap_is_small_and_stated(seed: int) -> None:
+    """Twelve causes and fourteen tests: a bound, what is found little above it."""
+    search = any_search(12, 14, seed)
+    found = solve(search)
     assert not found.proven
     assert 0 < found.bound < found.expected
-    assert found.expected <= best_order(Search(prior, tests, repairs, {}))[1]
+    assert found.expected <= best_order(search)[1]
+    assert found.expected / found.bound < 1.06
+
+
+def test_tests_that_tell_everything_apart_leave_the_bound_looser() -> None:
+    """Where even two causes have too many tests between them, they are weighed alone."""
+    many = tuple(
+        Trial(f"t{n}", tuple(0.1 + 0.08 * ((cause * 5 + n) % 11) for cause in range(9)), 2.0)
+        for n in range(14)
+    )
+    mends = tuple(Repair(f"r{n}", frozenset({n}), 20.0 + n) for n in range(9))
+    search = Search((1 / 9,) * 9, many, mends, {})
+    assert {len(group.causes) for group in groups_of(search)} == {1}
+    found = solve(search)
+    assert 0 < found.bound < found.expected <= best_order(search)[1]
 
 
 def test_a_cause_nothing_cures_is_an_error() -> None:
@@ -396,7 +444,7 @@ def test_a_state_says_what_is_next_and_what_is_open() -> None:
     search = diagnosed(SIX, complaint(SIX, "P0355")).search
     table = Table(search)
     said = (1, *(0 for _ in search.tests[1:]))
-    assert sum(table.belief(State(said))) < 1
+    assert sum(belief(search, State(said))) < 1
     assert table.next(State(said)).key
 
 

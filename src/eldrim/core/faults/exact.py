@@ -124,13 +124,6 @@ class Table:
                 least[some] = np.minimum(least[some], cost)
         return least
 
-    def belief(self, state: State) -> tuple[float, ...]:
-        """How likely each cause is in a state, and that it is come to, together."""
-        likely = self.likely[self._row(state)]
-        return tuple(
-            0.0 if state.out >> cause & 1 else float(likely[cause]) for cause in range(self._causes)
-        )
-
     def least(self, state: State) -> float:
         """The expected minutes from a state on, times how likely it is to come to it."""
         return float(self._value[self._row(state), self._columns[state.out]])
@@ -140,8 +133,8 @@ class Table:
 
     def next(self, state: State) -> Test | Repair:
         """What to do in a state: of equal acts a repair, then the first by name."""
-        opened = self.opened(state)
-        weight = sum(self.belief(state))
+        opened = opened_in(self.search, state)
+        weight = sum(belief(self.search, state))
         offers: list[tuple[float, int, str, Test | Repair]] = []
         for repair in self.search.repairs:
             then = after_repair(state, repair)
@@ -155,11 +148,22 @@ class Table:
                 offers.append((round(cost, 9), 1, test.key, test))
         return min(offers, key=lambda offer: offer[:3])[3]
 
-    def opened(self, state: State) -> frozenset[str]:
-        """What is open in a state."""
-        found = [t.needs for t, said in zip(self.search.tests, state.said, strict=True) if said]
-        found += [n for cause, n in enumerate(self.search.behind) if state.out >> cause & 1]
-        return frozenset[str]().union(*found)
+
+def opened_in(search: Search, state: State) -> frozenset[str]:
+    """What is open in a state."""
+    found = [test.needs for test, said in zip(search.tests, state.said, strict=True) if said]
+    found += [needs for cause, needs in enumerate(search.behind) if state.out >> cause & 1]
+    return frozenset[str]().union(*found)
+
+
+def belief(search: Search, state: State) -> tuple[float, ...]:
+    """How likely each cause is in a state, and that it is come to, together."""
+    likely = [0.0 if state.out >> n & 1 else p for n, p in enumerate(search.prior)]
+    for test, said in zip(search.tests, state.said, strict=True):
+        if said:
+            told = test.yes if said == YES else tuple(1 - yes for yes in test.yes)
+            likely = [p * chance for p, chance in zip(likely, told, strict=True)]
+    return tuple(likely)
 
 
 def _layers(counts: Ints, most: int) -> list[slice]:

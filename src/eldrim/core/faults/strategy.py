@@ -1,8 +1,8 @@
 """What to do next until it is cured and proven: the tree of tests and repairs, and its worth."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
 from functools import cache
+from typing import Protocol
 
 from eldrim.core.faults.exact import (
     MAX_STATES,
@@ -13,13 +13,16 @@ from eldrim.core.faults.exact import (
     Table,
     after_repair,
     after_test,
+    belief,
+    opened_in,
     states,
 )
+from eldrim.core.faults.guide import Guide
 from eldrim.core.faults.problem import Repair, Search, Test
 from eldrim.core.frozen import Frozen
 
-# What is rarer than this is repaired in order, once what was weighed exactly is ruled out.
-LEAST_SEARCHED = 0.01
+# What is rarer than this is repaired in order, where a search is too large to be weighed whole.
+LEAST_GUIDED = 0.001
 # What is less likely to be come to is not drawn; its minutes are counted all the same.
 LEAST_DRAWN = 0.002
 _TINY = 1e-12
@@ -61,58 +64,23 @@ class Strategy(Frozen):
 def solve(search: Search) -> Strategy:
     """The strategy with the least expected minutes; past what is weighed exactly, with a bound."""
     search = _without_useless(search)
-    groups = _groups(search)
-    inside = _Inside(_restricted(search, *groups[0]), *groups[0])
-    table = Table(inside.search)
-    found = [_Walk(search, inside, table).run()]
-    bound = table.least(_start(inside.search)) + sum(_alone(search, g) for g in groups[1:])
-    if len(groups) > 1 and (few := _with_few_tests(search)) is not None:
-        found.append(_Walk(search, few, Table(few.search)).run())
+    start = State((UNDONE,) * len(search.tests))
+    if states(search) <= MAX_STATES:
+        table = Table(search)
+        return _solved(search, _Exactly(table), table.least(start))
+    guide = Guide(search)
+    return _solved(search, _Guided(search, guide), guide.least(start))
+
+
+def _solved(search: Search, way: "_Way", bound: float) -> Strategy:
+    start = State((UNDONE,) * len(search.tests))
+    expected = way.choice(start)[0]
     order, minutes = best_order(search)
-    tree, expected = min(found, key=lambda one: one[1])
     if minutes < expected - 1e-9:
-        tree, expected = chain(search, order), minutes
+        return Strategy(tree=chain(search, order), expected=minutes, bound=min(bound, minutes))
+    tree = _tree(search, way, start)
+    assert tree is not None
     return Strategy(tree=tree, expected=expected, bound=min(bound, expected))
-
-
-# So many states are weighed beside: all causes, with the tests that tell most for their minutes.
-FEW_STATES = 3**5 * 2**12
-
-
-def _with_few_tests(search: Search) -> "_Inside | None":
-    """All causes with as many tests as can be weighed, those first that tell most for their
-    minutes; None where not even one can.
-    """
-
-    def telling(place: int) -> float:
-        test = search.tests[place]
-        mean = sum(p * yes for p, yes in zip(search.prior, test.yes, strict=True))
-        apart = sum(p * abs(yes - mean) for p, yes in zip(search.prior, test.yes, strict=True))
-        return apart / max(search.cost(test, frozenset()), 1.0)
-
-    ranked = sorted(range(len(search.tests)), key=lambda place: (-telling(place), place))
-    causes = tuple(range(len(search.prior)))
-    most = len(ranked)
-    while most and 3**most << len(causes) > FEW_STATES:
-        most -= 1
-    tests = tuple(sorted(ranked[:most]))
-    return _Inside(_restricted(search, causes, tests), causes, tests) if most else None
-
-
-Group = tuple[tuple[int, ...], tuple[int, ...]]
-
-
-@dataclass(frozen=True)
-class _Inside:
-    """The part of a search that is weighed exactly: which of its causes and tests."""
-
-    search: Search
-    causes: tuple[int, ...]
-    tests: tuple[int, ...]
-
-
-def _start(search: Search) -> State:
-    return State((UNDONE,) * len(search.tests))
 
 
 def _without_useless(search: Search) -> Search:
@@ -121,147 +89,83 @@ def _without_useless(search: Search) -> Search:
     return Search(search.prior, telling, search.repairs, search.opening)
 
 
-def _groups(search: Search) -> list[Group]:
-    """The causes, likeliest first, in groups that are weighed exactly with the tests that tell
-    the causes of a group apart. All together where they are few enough.
-
-    What a strategy takes is the sum over the causes, and for the causes of one group it is a
-    strategy too: so the least of each group together is a bound (docs/faults.md).
-    """
-    ordered = sorted(range(len(search.prior)), key=lambda cause: (-search.prior[cause], cause))
-    groups: list[list[int]] = [[]]
-    for cause in ordered:
-        grown = [*groups[-1], cause]
-        if groups[-1] and 3 ** len(_telling(search, grown)) << len(grown) > MAX_STATES:
-            groups.append([])
-        groups[-1].append(cause)
-    return [(tuple(sorted(group)), _telling(search, group)) for group in groups]
+# The minutes from a state on, times its chance; and the act, none: the repairs in order.
+Choice = tuple[float, Test | Repair | None]
 
 
-def _telling(search: Search, causes: Iterable[int]) -> tuple[int, ...]:
-    """The tests that tell some of these causes apart."""
-    some = tuple(causes)
-    return tuple(
-        place
-        for place, test in enumerate(search.tests)
-        if len({test.yes[cause] for cause in some}) > 1
-    )
+class _Way(Protocol):
+    """What to do in each state."""
+
+    def choice(self, state: State) -> Choice:
+        """The minutes and the act."""
 
 
-def _alone(search: Search, group: Group) -> float:
-    """The least minutes of a group of causes, as if there were no others."""
-    part = _restricted(search, *group)
-    return Table(part).least(_start(part))
+class _Exactly:
+    """By the table of all states."""
+
+    def __init__(self, table: Table) -> None:
+        self._table = table
+
+    def choice(self, state: State) -> Choice:
+        return self._table.least(state), self._table.next(state)
 
 
-def _restricted(search: Search, causes: tuple[int, ...], tests: tuple[int, ...]) -> Search:
-    """The search over some causes and tests; a repair of none of them is left out."""
-    place = {cause: n for n, cause in enumerate(causes)}
-    repairs = []
-    for repair in search.repairs:
-        cures = frozenset(place[cause] for cause in repair.cures if cause in place)
-        if cures:
-            repairs.append(replace(repair, cures=cures))
-    return Search(
-        tuple(search.prior[cause] for cause in causes),
-        tuple(
-            replace(t, yes=tuple(t.yes[cause] for cause in causes))
-            for t in (search.tests[n] for n in tests)
-        ),
-        tuple(repairs),
-        search.opening,
-    )
+class _Guided:
+    """By the guide, step by step: wherever repairs in order take less, by these."""
+
+    def __init__(self, search: Search, guide: Guide) -> None:
+        self._search, self._guide = search, guide
+        self._known: dict[State, Choice] = {}
+
+    def choice(self, state: State) -> Choice:
+        if state not in self._known:
+            self._known[state] = self._chosen(state)
+        return self._known[state]
+
+    def _chosen(self, state: State) -> Choice:
+        search, weights = self._search, belief(self._search, state)
+        if sum(weights) < _TINY:
+            return 0.0, None
+        opened = opened_in(search, state)
+        in_order = _minutes(search, greedy_order(search, weights, opened), weights, opened)
+        if sum(weights) < LEAST_GUIDED:
+            return in_order, None
+        act = self._guide.next(state)
+        minutes = search.cost(act, opened) * sum(weights)
+        minutes += sum(self.choice(after)[0] for after, _, _ in _outcomes(search, state, act))
+        return (minutes, act) if minutes < in_order else (in_order, None)
 
 
-class _Walk:
-    """Follow the exact table on the whole search: what it leaves out is repaired at the end."""
-
-    def __init__(self, search: Search, inside: _Inside, table: Table) -> None:
-        self._search, self._inside, self._table = search, inside, table
-        self._whole = {repair.key: repair for repair in search.repairs}
-        self._tests = {test.key: test for test in search.tests}
-
-    def run(self) -> tuple[Node, float]:
-        start, nothing = _start(self._inside.search), frozenset[str]()
-        node, minutes = self.go(start, self._search.prior, nothing, nothing)
-        assert node is not None
-        return node, minutes
-
-    def go(
-        self, state: State, weights: tuple[float, ...], opened: frozenset[str], done: frozenset[str]
-    ) -> tuple[Node | None, float]:
-        """What to do from a state on, with its expected minutes times its chance."""
-        weight = sum(weights)
-        if weight < _TINY:
-            return None, 0.0
-        if sum(self._table.belief(state)) < _TINY:
-            return self._rest(weights, opened, done)
-        act = self._table.next(state)
-        if isinstance(act, Repair):
-            return self._repair(state, self._whole[act.key], weights, opened, done)
-        return self._test(state, self._tests[act.key], weights, opened, done)
-
-    def _repair(
-        self,
-        state: State,
-        act: Repair,
-        weights: tuple[float, ...],
-        opened: frozenset[str],
-        done: frozenset[str],
-    ) -> tuple[Node, float]:
-        left = tuple(0.0 if i in act.cures else w for i, w in enumerate(weights))
-        here = next(r for r in self._inside.search.repairs if r.key == act.key)
-        then, minutes = self.go(after_repair(state, here), left, opened | act.needs, done)
-        cost = self._search.cost(act, opened) * sum(weights)
-        return _repaired(self._search, act, weights, left, opened, then), cost + minutes
-
-    def _test(
-        self,
-        state: State,
-        act: Test,
-        weights: tuple[float, ...],
-        opened: frozenset[str],
-        done: frozenset[str],
-    ) -> tuple[Node, float]:
-        place = next(n for n, t in enumerate(self._inside.search.tests) if t.key == act.key)
-        minutes = self._search.cost(act, opened) * sum(weights)
-        branches = []
-        for what, name in ((YES, "yes"), (NO, "no")):
-            chances = act.yes if what == YES else tuple(1 - yes for yes in act.yes)
-            after = tuple(w * chance for w, chance in zip(weights, chances, strict=True))
-            told = after_test(state, place, what)
-            node, more = self.go(told, after, opened | act.needs, done | {act.key})
-            minutes += more
-            branches.append(Branch(outcome=name, chance=_round(sum(after)), node=_drawn(node)))
-        return _node(self._search, act, "test", weights, opened, tuple(branches)), minutes
-
-    def _rest(
-        self, weights: tuple[float, ...], opened: frozenset[str], done: frozenset[str]
-    ) -> tuple[Node | None, float]:
-        """What was not weighed so far: as a search of its own, or in order where it is rare."""
-        left = [cause for cause, weight in enumerate(weights) if weight > _TINY]
-        if sum(weights) < LEAST_SEARCHED:
-            return _chained(
-                self._search, greedy_order(self._search, weights, opened), weights, opened
-            )
-        tests = tuple(
-            n for n in _telling(self._search, left) if self._search.tests[n].key not in done
-        )
-        part = Search(weights, self._search.tests, self._search.repairs, self._search.opening)
-        inside = _Inside(_opened(_restricted(part, tuple(left), tests), opened), tuple(left), tests)
-        if states(inside.search) > MAX_STATES:
-            return _chained(
-                self._search, greedy_order(self._search, weights, opened), weights, opened
-            )
-        walk = _Walk(self._search, inside, Table(inside.search))
-        return walk.go(_start(inside.search), weights, opened, done)
+def _outcomes(
+    search: Search, state: State, act: Test | Repair
+) -> list[tuple[State, str, tuple[float, ...]]]:
+    """What an act can end in: the state then, its name, the weights of the causes then."""
+    if isinstance(act, Repair):
+        then = after_repair(state, act)
+        return [(then, "not", belief(search, then))]
+    place = search.tests.index(act)
+    both = ((after_test(state, place, what), name) for what, name in ((YES, "yes"), (NO, "no")))
+    return [(then, name, belief(search, then)) for then, name in both]
 
 
-def _opened(search: Search, opened: frozenset[str]) -> Search:
-    """The same with some things open already."""
-    tests = (replace(t, needs=t.needs - opened, shut=t.shut - opened) for t in search.tests)
-    repairs = (replace(r, needs=r.needs - opened) for r in search.repairs)
-    return Search(search.prior, tuple(tests), tuple(repairs), search.opening)
+def _tree(search: Search, way: _Way, state: State) -> Node | None:
+    """The tree from a state on; none where it is too rare to be drawn."""
+    weights = belief(search, state)
+    if _round(sum(weights)) < LEAST_DRAWN:
+        return None
+    opened, act = opened_in(search, state), way.choice(state)[1]
+    if act is None:
+        return _chained(search, greedy_order(search, weights, opened), weights, opened)[0]
+    found = _outcomes(search, state, act)
+    branches = [
+        Branch(outcome=name, chance=_round(sum(after)), node=_tree(search, way, then))
+        for then, name, after in found
+    ]
+    if isinstance(act, Test):
+        return _node(search, act, "test", weights, opened, tuple(branches))
+    cured = Branch(outcome="cured", chance=_round(sum(weights) - branches[0].chance))
+    failed = branches if sum(found[0][2]) > _TINY else []
+    return _node(search, act, "repair", weights, opened, (cured, *failed))
 
 
 def _drawn(node: Node | None) -> Node | None:
@@ -327,7 +231,18 @@ def _chained(
 
 def order_minutes(search: Search, order: Iterable[Repair]) -> float:
     """The expected minutes of repairs in a fixed order, each proven before the next."""
-    return _chained(search, list(order), search.prior, frozenset())[1]
+    return _minutes(search, order, search.prior, frozenset())
+
+
+def _minutes(
+    search: Search, order: Iterable[Repair], weights: tuple[float, ...], opened: frozenset[str]
+) -> float:
+    left, minutes = dict(enumerate(weights)), 0.0
+    for act in order:
+        minutes += search.cost(act, opened) * sum(left.values())
+        left = {cause: weight for cause, weight in left.items() if cause not in act.cures}
+        opened |= act.needs
+    return minutes
 
 
 def greedy_order(
