@@ -72,6 +72,26 @@ def test_the_engine_s_own_facts_hold_marks_diagnosis_and_isolation(board: Board)
     assert board.engine.layout.diagnosis is None
 
 
+def test_the_maker_s_own_codes_are_explained_in_a_line(board: Board) -> None:
+    """Kept and shown again; what is not understood changes nothing."""
+    said = "P1302 = misfire 2: fuel cut at 2; E-17: oil level"
+    assert said.replace("'", "&#39;") in board.act("ground", **GROUND, own_codes=said)
+    made = board.engine
+    assert made.own_codes["P1302"].cylinder == 2
+    for wrong, told in (
+        ("P1302 misfire", "is not understood"),
+        ("P1302 = misfire 9: x", "cylinder 9 does not exist"),
+        ("P1302: " + "long " * 400, "characters"),
+    ):
+        assert told in board.act("ground", **GROUND, own_codes=wrong), wrong
+        assert board.engine == made
+    board.act("ground", **GROUND)
+    assert board.engine.own_codes == made.own_codes, "not asked about, not changed"
+    shared = "; ".join(f"Brake vacuum take-off number {n}: air {n % 4 + 1}" for n in range(12))
+    board.act("ground", **GROUND, shared=shared)
+    assert len(board.engine.shared) == 12, "a long line is read to its end"
+
+
 def test_some_pieces_of_a_group_are_hindered(board: Board) -> None:
     """A piece there is none of is refused with those there are."""
     board.act("add", kind="plenum")
