@@ -369,6 +369,9 @@ BAY: dict[str, str] = {
     "bay.accept_here": "A lead accepts it here by PIN",
     "bay.accepted": "accepted by the lead",
     "bay.to_accept": "the lead has yet to accept",
+    "meter.hours": "hours",
+    "meter.km": "km",
+    "meter.seasons": "seasons",
     "bay.bags": "Labels for the bags",
     "bay.sheet": "Run sheet so far",
 }

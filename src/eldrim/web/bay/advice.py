@@ -83,7 +83,7 @@ def _wear(db: Session, row: RunRow, step: Step, value: float, most: float) -> st
     return say(
         "bay.wear",
         rate=format_number(worn.rate, 3),
-        unit=row.unit.meter,
+        unit=say(f"meter.{row.unit.meter}"),
         limit=f"{format_number(most, 3)} {reading.unit}",
         at=format_number(worn.leaves_at, 0),
     )
