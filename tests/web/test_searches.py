@@ -258,27 +258,31 @@ def test_the_log_says_how_long_the_plugs_ran(client: TestClient) -> None:
 
 
 def test_a_complaint_is_kept_until_it_is_over(client: TestClient, database: Engine) -> None:
-    """On its unit and in the bay; cured by a search in the same words, or ended with the reason."""
+    """On its unit and in the bay; cured by a search for the same, in German too, or ended."""
     csrf = sign_in(client, "technician")
     form = {"csrf": csrf, "unit": "tug-21", "codes": "P0302,P0352", "id": str(uuid4())}
     kept = client.post(f"{FAULT}/keep", data=form)
-    assert "P0302,P0352" in kept.text
+    assert "P0302, P0352" in kept.text
     assert client.post(f"{FAULT}/keep", data=form).text.count("It is over, because") == 1
-    assert "Complaint: P0302,P0352" in client.get("/bay").text
+    assert "Complaint: P0302, P0352" in client.get("/bay").text
     empty = client.post(f"{FAULT}/keep", data={**form, "codes": "", "id": str(uuid4())})
     assert empty.status_code == 422
     key = kept.text.split('action="/complaints/')[1].split("/")[0]
     bare = client.post(f"/complaints/{key}/over", data={"csrf": csrf, "reason": " "})
     assert bare.status_code == 422
     over = client.post(f"/complaints/{key}/over", data={"csrf": csrf, "reason": "other unit"})
-    assert "P0302,P0352" not in over.text
+    assert "P0302, P0352" not in over.text
     again = client.post(f"/complaints/{key}/over", data={"csrf": csrf, "reason": "twice"})
     assert again.status_code == 409
+    wrong = {**form, "codes": "P03O2", "signs": "9=black", "id": str(uuid4())}
+    refused = client.post(f"{FAULT}/keep", data=wrong)
+    assert refused.status_code == 422
+    assert "no code" in refused.text
     at_home = {**form, "unit": "tug-14", "id": str(uuid4())}
     client.post(f"{FAULT}/keep", data=at_home)
-    search = Search(client, database, codes="P0302,P0352")
+    search = Search(client, database, codes="P0352 P0302", language="de")
     search.follow(renew_coil=CURED)
-    assert "P0302,P0352" not in client.get("/units/tug-14").text
+    assert "P0302, P0352" not in client.get("/units/tug-14").text
     assert "P0305, P0355" in client.get("/units/tug-14").text
 
 

@@ -27,6 +27,7 @@ from eldrim.core.run.verdicts import TAKEN
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
+from eldrim.exchange.diagnoses import ComplaintQuestion, complaint_of
 from eldrim.exchange.engine_file import read_engine
 from eldrim.store import (
     accounts,
@@ -66,11 +67,11 @@ UNITS = (
     ("boat-2", "Rescue boat 2", "sulair-750-triple", "all", "SU-77", "seasons"),
     ("launch-1", "Rescue launch 1", "fendrake-50-marine-v8", "all", "FD-208", "hours"),
 )
-# What some units are complained of: unit, what was read and noticed, in a line.
-COMPLAINTS = (
-    ("tug-14", {"codes": "P0305, P0355"}, "P0305, P0355"),
-    ("sweeper-2", {"codes": "P0171", "symptoms": ["idle"]}, "P0171; at idle"),
-    ("bowser-3", {"codes": "P0304", "symptoms": ["wet"]}, "P0304; in the wet"),
+# What some units are complained of: unit, what was read and noticed.
+COMPLAINTS: tuple[tuple[str, dict[str, Any]], ...] = (
+    ("tug-14", {"codes": "P0305, P0355"}),
+    ("sweeper-2", {"codes": "P0171", "symptoms": ["idle"]}),
+    ("bowser-3", {"codes": "P0304", "symptoms": ["wet"]}),
 )
 BAYS = ("Bay 1", "Bay 2", "Bay 3", "Hangar door")
 DUE = {"next_due": "2027-05-20", "next_meter": 2900.0, "recheck": "2026-12-18"}
@@ -114,9 +115,11 @@ def load(session: Session) -> bool:
     _old_story(session)
     _also_released(session)
     _history(session)
-    for on, said, words in COMPLAINTS:
-        kept = uuid5(_SPACE, f"complaint {on}")
-        complaints.keep(session, kept, on, said=said, words=words, by="technician")
+    for on, said in COMPLAINTS:
+        sheet = sheet_store.sheet(session, unit_store.unit(session, on).engine_id)
+        told = complaint_of(sheet, ComplaintQuestion.model_validate(said))
+        kept = complaints.Told(said, told.words(), told.name)
+        complaints.keep(session, uuid5(_SPACE, f"complaint {on}"), on, kept, "technician")
     return True
 
 

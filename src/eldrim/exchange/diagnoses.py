@@ -12,7 +12,7 @@ from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
 from eldrim.core.faults.acts import PRICES, TESTS
 from eldrim.core.faults.answer import DiagnosisAnswer, told
-from eldrim.core.faults.codes import read_codes
+from eldrim.core.faults.codes import Code, read_codes
 from eldrim.core.faults.complaint import Complaint, Symptom
 from eldrim.core.faults.diagnosis import Diagnosis, Weights, WhatIf, diagnose
 from eldrim.core.faults.ways import Ways, ways
@@ -78,9 +78,7 @@ def answer_diagnosis(engine: Engine, asked: ComplaintQuestion, shop: Shop) -> Di
 def weigh(engine: Engine, asked: ComplaintQuestion, shop: Shop) -> Diagnosis:
     """Weigh a complaint on an engine. Raises :class:`ProblemsError` with all that is wrong."""
     parts = Gathering()
-    codes = parts.read((), read_codes, engine, asked.codes)
-    signs = parts.read({}, _signs, engine, asked.signs)
-    symptoms = parts.read(frozenset[Symptom](), read_symptoms, asked.symptoms)
+    codes, signs, symptoms = _said(parts, engine, asked)
     variant = parts.read("", variant_of, engine, asked.variant)
     worn = parts.read(None, plugs_worn, engine, asked.age)
     without = parts.read(frozenset[str](), _known, "without", asked.without, TEST_KEYS)
@@ -92,6 +90,27 @@ def weigh(engine: Engine, asked: ComplaintQuestion, shop: Shop) -> Diagnosis:
     weights = Weights(shop.rules.money_per_minute, shop.rules.act_minutes)
     ways_in = shop.find_ways(engine, variant, shop.rules, shop.crib)
     return diagnose(engine, variant, complaint, ways_in, what_if, weights)
+
+
+def _said(
+    parts: Gathering, engine: Engine, asked: ComplaintQuestion
+) -> tuple[tuple[Code, ...], dict[str, frozenset[str]], frozenset[Symptom]]:
+    return (
+        parts.read((), read_codes, engine, asked.codes),
+        parts.read({}, _signs, engine, asked.signs),
+        parts.read(frozenset[Symptom](), read_symptoms, asked.symptoms),
+    )
+
+
+def complaint_of(engine: Engine, asked: ComplaintQuestion) -> Complaint:
+    """What is complained of, as it is read.
+
+    Raises :class:`ProblemsError` with all that is not understood.
+    """
+    parts = Gathering()
+    codes, signs, symptoms = _said(parts, engine, asked)
+    parts.require_nothing_wrong()
+    return Complaint(codes, symptoms, signs)
 
 
 def _signs(engine: Engine, said: str) -> dict[str, frozenset[str]]:

@@ -1,6 +1,7 @@
 """What units are complained of, until it is cured or said to be over."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
@@ -8,6 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from eldrim.core.procedure.model import CauseSearch
 from eldrim.store.errors import ConflictError, get_or_404
 from eldrim.store.tables import ComplaintRow
 
@@ -15,11 +17,19 @@ from eldrim.store.tables import ComplaintRow
 SHOWN = 12
 
 
-def keep(
-    session: Session, key: UUID, unit: str, *, said: dict[str, Any], words: str, by: str
-) -> None:
+@dataclass(frozen=True)
+class Told:
+    """A complaint as it was typed, in words, and by what tells it from another."""
+
+    said: dict[str, Any]
+    words: str
+    name: str
+
+
+def keep(session: Session, key: UUID, unit: str, told: Told, by: str) -> None:
     """Keep a complaint of a unit; under the same key it is kept once."""
-    row = insert(ComplaintRow).values(id=key, unit_id=unit, said=said, words=words, by=by)
+    said = {**told.said, "name": told.name}
+    row = insert(ComplaintRow).values(id=key, unit_id=unit, said=said, words=told.words, by=by)
     session.execute(row.on_conflict_do_nothing())
 
 
@@ -48,8 +58,12 @@ def end(session: Session, key: UUID, by: str, why: str) -> ComplaintRow:
     return row
 
 
-def cured(session: Session, unit: str, by: str, words: str) -> None:
-    """A search proved a repair: what the unit was complained of in the same words is over."""
+def cured(session: Session, unit: str, by: str, search: CauseSearch) -> None:
+    """A search proved a repair: the same complaint of the unit is over, in whatever language.
+
+    One that was kept before complaints had names is known by its words.
+    """
     for row in standing(session, [unit]).get(unit, []):
-        if row.words == words:
+        name = row.said.get("name")
+        if (name == search.name) if name and search.name else (row.words == search.complaint):
             end(session, row.id, by, "cured")

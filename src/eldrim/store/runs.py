@@ -183,7 +183,7 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         row.unfinished = entry.kind is EntryKind.END
         session.flush()
         if plan.search and searches.keep_proven(session, row, plan.search, after):
-            complaints.cured(session, row.unit_id, by, plan.search.complaint)
+            complaints.cured(session, row.unit_id, by, plan.search)
         dues.work_out(session, row.unit_id)
         tablets.forget(session, key)
     session.flush()

@@ -7,6 +7,8 @@ from enum import StrEnum
 from eldrim.core.engine.model import Engine
 from eldrim.core.faults.codes import Code, CodeClass, leading, pointing
 from eldrim.core.frozen import Frozen
+from eldrim.core.reading.signs import in_order
+from eldrim.core.words import say
 
 
 class Symptom(StrEnum):
@@ -46,6 +48,27 @@ class Complaint:
     signs: dict[str, frozenset[str]] = field(default_factory=dict)
     plugs_worn: bool | None = None
     proven: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
+
+    @property
+    def name(self) -> str:
+        """What tells it from another complaint, in no language: ``P0302; wet; 4=soot``."""
+        signs = (
+            f"{hole}={','.join(in_order(found))}" for hole, found in sorted(self.signs.items())
+        )
+        read = sorted(code.text for code in self.codes)
+        parts = (" ".join(some) for some in (read, sorted(self.symptoms), signs))
+        return "; ".join(filter(None, parts))
+
+    def words(self) -> str:
+        """What was complained of, in a line, in the language in use."""
+        noticed = [say(f"fault.symptom.{one}") for one in Symptom if one in self.symptoms]
+        seen = [
+            say("reading.sign.at", sign=say(f"reading.sign.{sign}"), hole=hole)
+            for hole, found in self.signs.items()
+            for sign in in_order(found)
+        ]
+        read = [code.text for code in self.codes]
+        return "; ".join(", ".join(said) for said in (read, noticed, seen) if said)
 
 
 class Where(Frozen):

@@ -75,6 +75,7 @@ _LEVELS = {NOTHING: 0, OVER: 1, CARRIER: 2, PLUG: 3, ALL_PLUGS: 3}
 class Asked:
     """What a search is computed from, beside the weighed complaint.
 
+    ``complaint`` is it in words, ``name`` what tells it from another.
     ``released`` finds the edition that holds a repair at a cylinder, if there is one.
     """
 
@@ -84,6 +85,7 @@ class Asked:
     crib: Crib
     language: Language = "en"
     complaint: str = ""
+    name: str = ""
     released: Callable[[frozenset[Work], tuple[int, ...]], Released | None] = lambda _, __: None
 
 
@@ -352,6 +354,7 @@ class _Compiler:
         return CauseSearch(
             kind=self.found.where.kind,
             complaint=self.asked.complaint,
+            name=self.asked.name,
             cylinders=self.found.where.cylinders,
             causes=causes,
             acts={key: self._act(key, act) for key, act in self.followed.acts.items()},

@@ -264,10 +264,14 @@ class SearchNode(Frozen):
 
 
 class CauseSearch(Frozen):
-    """The tree of a search for a cause, followed in the bay (docs/faults.md)."""
+    """The tree of a search for a cause, followed in the bay (docs/faults.md).
+
+    ``complaint`` is what was complained of, in words; ``name`` the same in no language.
+    """
 
     kind: str
     complaint: str
+    name: str = ""
     cylinders: tuple[int, ...]
     causes: tuple[SearchCause, ...]
     acts: dict[str, SearchAct]

@@ -18,10 +18,10 @@ from eldrim.core.faults.complaint import Symptom
 from eldrim.core.faults.find_steps import Released
 from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.job import Work
-from eldrim.core.language import LANGUAGES, Language
+from eldrim.core.language import LANGUAGES, Language, speaking
 from eldrim.core.words import say
 from eldrim.drawing import fault_plan, fault_tree
-from eldrim.exchange.diagnoses import Shop, answer_diagnosis, weigh
+from eldrim.exchange.diagnoses import Shop, answer_diagnosis, complaint_of, weigh
 from eldrim.store import bays as bays_store
 from eldrim.store import complaints, runs, searches, sheet_store, unit_store
 from eldrim.store import rules as rules_store
@@ -135,6 +135,9 @@ def follow(
         raise ConflictError(f"{unit.name} has another engine or variant than was asked about.")
     shop, question = _shop(db), form.question().model_copy(update={"variant": unit.variant})
     found = weigh(sheet, question, shop)
+    complaint = complaint_of(sheet, question)
+    with speaking(form.language):
+        words = complaint.words()
     plan = follow_plan(
         Asked(
             sheet,
@@ -142,7 +145,8 @@ def follow(
             shop.rules,
             shop.crib,
             language=form.language,
-            complaint=_complaint_words(form),
+            complaint=words,
+            name=complaint.name,
             released=lambda work, cylinders: _released(db, unit, work, cylinders),
         ),
         found,
@@ -166,8 +170,9 @@ def keep(db: Db, signed_in: Writer, engine_id: str, form: Annotated[KeepForm, Fo
     if not form.says_something:
         raise ProblemsError([Problem("complaint", "says nothing", "say codes, signs or symptoms")])
     said = form.model_dump(mode="json", exclude_defaults=True, exclude={"id", "unit"})
-    words = _complaint_words(form)
-    complaints.keep(db, form.id, unit.id, said=said, words=words, by=signed_in.name)
+    complaint = complaint_of(sheet_store.sheet(db, engine_id), form.question())
+    told = complaints.Told(said, complaint.words(), complaint.name)
+    complaints.keep(db, form.id, unit.id, told, signed_in.name)
     return RedirectResponse(f"/units/{unit.id}", 303)
 
 
@@ -180,12 +185,6 @@ def end(
         raise ProblemsError([Problem("reason", "say why it is over", "one line")])
     row = complaints.end(db, key, signed_in.name, reason.strip())
     return RedirectResponse(f"/units/{row.unit_id}", 303)
-
-
-def _complaint_words(form: FaultForm) -> str:
-    """What was complained of, in a line; in the base language, as a kept complaint says it."""
-    noticed = [say(f"fault.symptom.{one}") for one in form.symptoms]
-    return "; ".join(filter(None, (form.codes.strip(), ", ".join(noticed), form.signs.strip())))
 
 
 def _released(
