@@ -315,7 +315,7 @@ function renderPlace(now) {
   looking.hidden = current(steps, now).key === here || (!before && !done);
   const ahead = looking.querySelector("[data-ahead]");
   ahead.hidden = done;
-  ahead.textContent = before ? `${say("bay.ahead")} ${say("bay.waits_for", { step: before.text })}.` : "";
+  ahead.textContent = before ? `${say("bay.ahead")} ${say("bay.waits_for", { step: before.text })}` : "";
   for (const part of looking.querySelectorAll("[data-behind], [data-reopen]")) part.hidden = !done;
   const left = now.closings[here]?.kind === "skip";
   looking.querySelector("[data-behind]").textContent = left
