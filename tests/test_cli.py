@@ -179,6 +179,37 @@ def test_what_is_not_understood_ends_with_the_fix(words: tuple[str, ...], says: 
     assert (said.exit_code, says in said.output) == (2, True), said.output
 
 
+LAUNCH = str(ENGINES / "fendrake-50-marine-v8.engine.yaml")
+
+
+def test_leads_says_which_goes_where() -> None:
+    """In text and as JSON: assignment with slack, what is short, what to buy."""
+    asked = ("leads", LAUNCH, "--heap", "1: 410 mm; 2: 16 in; c: 160 mm; 4: 120 mm")
+    said = run(*asked)
+    assert said.exit_code == 0
+    assert "for the main coil: 30 mm over its way of 130 mm" in said.output
+    data = json.loads(run(*asked, "--format", "json").output)
+    assert {"hole", "lead", "length", "way", "run", "slack", "like"} <= set(data["assignment"][0])
+    assert len(data["short"]) == len(data["buy"]) == 6
+    assert data["left_over"] == ["4"]
+    wrong = run("leads", LAUNCH, "--heap", "1: 410")
+    assert (wrong.exit_code, "has no unit" in wrong.output) == (2, True)
+
+
+def test_ring_says_what_is_wrong() -> None:
+    """In text and as JSON: the mistake, the swaps, what lies side by side."""
+    found = "tower 1: 1; tower 2: 8; 3: 3; 4: 4; 5: 6; 6: 5; 7: 7; 8: 2"
+    said = run("ring", LAUNCH, "--found", found)
+    assert said.exit_code == 0
+    assert said.output.startswith("Leads of 3 and 4 are crossed")
+    data = json.loads(run("ring", LAUNCH, "--found", found, "--format", "json").output)
+    assert data["mistake"]["kind"] == "crossed"
+    assert [(s["towers"], s["holes"]) for s in data["swaps"]] == [([3, 4], ["3", "4"])]
+    assert [one["holes"] for one in data["side_by_side"]] == [["4", "8"]]
+    wrong = run("ring", TUG, "--found", "1: 1")
+    assert (wrong.exit_code, "states no towers" in wrong.output) == (2, True)
+
+
 def test_diagnose_says_what_to_do_next() -> None:
     """In text and as JSON: what leads, causes, the tree, beside what others would do."""
     codes = ("diagnose", TUG, "--codes", "P0305,P0355,P0015")

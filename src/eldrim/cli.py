@@ -15,6 +15,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.errors import EldrimError, Problem, ProblemsError
 from eldrim.core.faults.answer import as_text as diagnosis_text
 from eldrim.core.job import Job, Work, carrier
+from eldrim.core.leads.answer import heap_text, ring_text
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.procedure.tool_words import tool_words
@@ -26,6 +27,7 @@ from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis
 from eldrim.exchange.engine_file import read_engine
+from eldrim.exchange.leads import HeapQuestion, RingQuestion, answer_heap, answer_ring
 from eldrim.exchange.model_faults import fault_words
 from eldrim.exchange.readings import ReadingQuestion, answer_reading, read_last
 
@@ -171,6 +173,30 @@ def diagnose(  # noqa: PLR0913 - the options of a command
         )
         answer = answer_diagnosis(engine, question, Shop(_rules(school), crib))
         _print(answer, form, diagnosis_text)
+
+
+@app.command()
+def leads(
+    file: Path,
+    heap: Annotated[str, typer.Option(help="What lies on the bench: '1: 410 mm; 2: 380 mm'.")],
+    form: Annotated[Literal["text", "json"], typer.Option("--format")] = "text",
+) -> None:
+    """Say which lead of a heap goes where, so that none is short, none too long, slack is least."""
+    engine = _read(file)
+    with _said():
+        _print(answer_heap(engine, HeapQuestion(heap=heap), DEFAULT_RULES), form, heap_text)
+
+
+@app.command()
+def ring(
+    file: Path,
+    found: Annotated[str, typer.Option(help="As found: 'tower 1: 1; tower 2: 3'.")],
+    form: Annotated[Literal["text", "json"], typer.Option("--format")] = "text",
+) -> None:
+    """Say what is wrong with the order of the leads, and the fewest swaps that mend it."""
+    engine = _read(file)
+    with _said():
+        _print(answer_ring(engine, RingQuestion(found=found)), form, ring_text)
 
 
 Answer = TypeVar("Answer", bound=BaseModel)

@@ -33,6 +33,8 @@ def check(engine: Engine) -> list[Problem]:
         _waste_spark,
         _shared,
         _own_codes,
+        _towers,
+        _lead_runs,
         _figures,
         _service_items,
         _joints,
@@ -142,6 +144,61 @@ def _own_codes(engine: Engine) -> Iterator[Problem]:
         if own.bank is not None and own.bank not in engine.banks:
             said = f"bank '{own.bank}' is not in banks"
             yield Problem(f"{path}.bank", said, _one_of(engine.banks))
+
+
+def _towers(engine: Engine) -> Iterator[Problem]:
+    """A distributor or a pack fits the kind of ignition, and its towers the engine."""
+    ignition, holes = engine.ignition, list(engine.holes)
+    kinds = {"distributor": ignition.distributor, "coil_pack": ignition.pack}
+    for kind, stated in kinds.items():
+        path = f"ignition.{'pack' if kind == 'coil_pack' else kind}"
+        if stated is None:
+            continue
+        if ignition.kind != kind:
+            fix = f"leave it out, or say kind: {kind}"
+            yield Problem(path, f"the ignition is {ignition.kind}", fix)
+        yield from _on_plan(engine, stated.at, f"{path}.at")
+    if ignition.main_coil is not None:
+        yield from _on_plan(engine, ignition.main_coil, "ignition.main_coil")
+    if ignition.pack and sorted(ignition.pack.towers.values()) != sorted(holes):
+        said = f"the towers go to {', '.join(ignition.pack.towers.values())}"
+        fix = f"one tower to each of {', '.join(sorted(holes))}"
+        yield Problem("ignition.pack.towers", said, fix)
+    if ignition.distributor:
+        yield from _angles(engine, [one.mid for one in ignition.distributor.angles])
+
+
+def _angles(engine: Engine, angles: list[float]) -> Iterator[Problem]:
+    path, count = "ignition.distributor.angles", len(engine.ignition.firing_order)
+    if len(engine.holes) != count:
+        yield Problem(
+            "ignition.distributor",
+            f"{count} towers do not serve {len(engine.holes)} plugs",
+            "leave the distributor out: its order is not worked out for twin plugs",
+        )
+    if angles and len(angles) != count:
+        yield Problem(path, f"are {len(angles)}", f"say {count}: the last goes back to tower one")
+    elif angles and abs(sum(angles) - 360) > 0.5:
+        yield Problem(path, f"add up to {sum(angles):g}°", "all the way round is 360°")
+
+
+def _lead_runs(engine: Engine) -> Iterator[Problem]:
+    known = [*engine.holes, *(["coil"] if engine.ignition.main_coil else [])]
+    for key, run in engine.lead_runs.items():
+        path = f"lead_runs.{key}"
+        if engine.ignition.kind == "coil_on_plug":
+            yield Problem(path, "each plug has a coil of its own", "leave it out")
+        elif key not in known:
+            yield Problem(path, f"'{key}' is no hole", f"use one of: {', '.join(known)}")
+        for index, at in enumerate(run.holders):
+            yield from _on_plan(engine, at, f"{path}.holders[{index}]")
+
+
+def _on_plan(engine: Engine, at: tuple[float, float], path: str) -> Iterator[Problem]:
+    width, height = engine.layout.plan
+    if not (0 <= at[0] <= width and 0 <= at[1] <= height):
+        fix = f"stay within 0..{width:g} by 0..{height:g}"
+        yield Problem(path, f"{at} lies off the plan", fix)
 
 
 def _figures(engine: Engine) -> Iterator[Problem]:

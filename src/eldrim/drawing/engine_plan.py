@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Side
 from eldrim.core.engine.parts import LINE_KINDS
+from eldrim.core.leads.ways import tower_places
 from eldrim.core.procedure.model import Move
 from eldrim.core.words import say
 from eldrim.drawing import balloons
@@ -28,7 +29,8 @@ class PlanView:
 
     ``letters`` stand at holes, for what is said of them beside the plan; ``opened`` are parts that
     are moved away, with the letter each has there. ``balloon`` is the radius of a balloon in mm:
-    larger where the whole plan stands small.
+    larger where the whole plan stands small. ``ways`` are the ways of leads by hole, ``swap`` is
+    what a tapped hole renews.
     """
 
     chosen: frozenset[str] = frozenset()
@@ -42,6 +44,8 @@ class PlanView:
     letters: Mapping[str, str] = field(default_factory=dict)
     opened: Mapping[str, str] = field(default_factory=dict)
     balloon: float = 16
+    ways: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
+    swap: str = "#way-in"
 
     @property
     def marks(self) -> dict[str, str]:
@@ -51,7 +55,7 @@ class PlanView:
 
 def draw(engine: Engine, view: PlanView) -> str:
     """Return the plan as an SVG element, to scale in millimetres."""
-    layers = [_defs(), _surroundings(engine, view), _block(engine)]
+    layers = [_defs(), _surroundings(engine, view), _block(engine), _towers(engine), _ways(view)]
     holes = "".join(_hole(engine, hole, view) for hole in engine.holes)
     parts = "" if view.compact else _parts(engine, view)
     small = [_small_moves(engine, view), _small_part(engine, view), holes]
@@ -137,6 +141,8 @@ def _frame(engine: Engine, view: PlanView) -> str:
         bottom = max(y + height, *(point[1] for point in holes)) + 66
         # Whatever may be pointed at has to be inside.
         at = [p for part in engine.parts.values() for p in part.outline] if view.here else []
+        for x, y in (point for way in view.ways.values() for point in way):
+            at += [(x - 24, y - 24), (x + 24, y + 24)]
         left, right = (
             min([left, *(point[0] - 6 for point in at)]),
             max([right, *(point[0] + 6 for point in at)]),
@@ -183,6 +189,28 @@ def _block(engine: Engine) -> str:
         if places:
             shapes.append(_bank(places, engine.layout.block))
     return el("g", *shapes)
+
+
+def _towers(engine: Engine) -> str:
+    """The distributor or the pack, with its towers, where the sheet states them."""
+    places = tower_places(engine)
+    if not places:
+        return ""
+    cap, shapes = engine.ignition.distributor, []
+    if cap:
+        radius = cap.across.mid / 2 + 14
+        shapes.append(el("circle", cx=cap.at[0], cy=cap.at[1], r=radius, class_="cap"))
+    else:
+        row = [places[number] for number in sorted(places)]
+        shapes.append(el("path", d=path(row, closed=False), class_="pack"))
+    shapes += [el("circle", cx=x, cy=y, r=8, class_="tower-there") for x, y in places.values()]
+    return el("g", title(say("draw.towers")), *shapes, class_="towers")
+
+
+def _ways(view: PlanView) -> str:
+    return "".join(
+        el("path", d=path(list(way), closed=False), class_="lead-way") for way in view.ways.values()
+    )
 
 
 def _bank(places: list[tuple[float, float]], block: tuple[float, float, float, float]) -> str:
@@ -349,7 +377,7 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
         title(said),
         group,
         href=link,
-        data_swap="#way-in",
+        data_swap=view.swap,
         data_key=hole,
         aria_label=said,
         role="button",

@@ -42,6 +42,7 @@ from eldrim.web.first.routes import router as first
 from eldrim.web.floor.bays import FloorKept
 from eldrim.web.floor.routes import router as floor
 from eldrim.web.front import Front, OwnNames
+from eldrim.web.leads.routes import router as leads
 from eldrim.web.live import Live
 from eldrim.web.live import router as live
 from eldrim.web.log.routes import router as log
@@ -69,6 +70,7 @@ AREAS = (
     audit,
     teardown,
     capture,
+    leads,
     reading,
     faults,
     engines,

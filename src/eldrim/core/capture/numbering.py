@@ -35,17 +35,27 @@ def renumbered(engine: Engine, numbers: list[int]) -> Engine:
     plain["ignition"] = _ignition(plain["ignition"], called)
     for shared in plain.get("shared", {}).values():
         shared["cylinders"] = [called[n] for n in shared["cylinders"]]
+    if runs := plain.get("lead_runs"):
+        plain["lead_runs"] = {_called(hole, called): run for hole, run in runs.items()}
     for code in plain.get("own_codes", {}).values():
         if "cylinder" in code:
             code["cylinder"] = called[code["cylinder"]]
     return Engine.model_validate({**plain, "format": engine.format})
 
 
+def _called(hole: str, called: dict[int, int]) -> str:
+    """A hole by its new number, with its letter; what is no hole stays."""
+    digits = hole.rstrip("ab")
+    return f"{called[int(digits)]}{hole[len(digits) :]}" if digits.isdecimal() else hole
+
+
 def _ignition(plain: dict[str, Any], called: dict[int, int]) -> dict[str, Any]:
     pairs = plain.get("waste_spark_pairs", [])
-    letters = plain.get("coil_letters", {})
+    letters, pack = plain.get("coil_letters", {}), plain.get("pack")
+    towers = {n: _called(hole, called) for n, hole in pack["towers"].items()} if pack else {}
     return {
         **plain,
         **({"waste_spark_pairs": [[called[n] for n in pair] for pair in pairs]} if pairs else {}),
+        **({"pack": {**pack, "towers": towers}} if pack else {}),
         **({"coil_letters": {key: called[n] for key, n in letters.items()}} if letters else {}),
     }

@@ -5,7 +5,7 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, StringConstraints, model_validator
+from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from eldrim.core.engine.parts import Hindrance, Joint, Key, Name, Part, Point, Text
 from eldrim.core.engine.sizes import Thread
@@ -17,6 +17,8 @@ FORMAT: Literal["eldrim.engine/1"] = "eldrim.engine/1"
 TO_STATE, UNSTATED = "to-state", "To be stated"
 # One of the maker's own fault codes, as it is read.
 OwnCodeText = Annotated[str, StringConstraints(pattern=r"^[A-Z0-9][A-Z0-9-]{1,11}$")]
+# A hole is written as a number or as a text.
+Hole = Annotated[str, BeforeValidator(lambda said: str(said) if isinstance(said, int) else said)]
 # A part number nobody has looked up yet.
 TO_BE_STATED = "to be stated"
 
@@ -118,6 +120,38 @@ class Cylinder(Frozen):
     mark: Text = Field("", description="Number or letter on the coil, loom or lead.")
 
 
+class Distributor(Frozen):
+    """The distributor, seen from above, its cap on (docs/leads.md)."""
+
+    at: Point = Field(description="Its middle on the plan, in mm.")
+    across: Length = Field(parse("90 mm"), description="Of the ring of towers.")
+    turns: Literal["left", "right"] = Field(description="The rotor, seen from above.")
+    tower_one: Angle = Field(description="Where tower one is, clockwise from the plan's top.")
+    angles: tuple[Angle, ...] = Field(
+        (), description="From each tower to the next, as the rotor turns; equal unless stated."
+    )
+    keyed: Text = Field("", description="How the cap is keyed and held.")
+    rotor: Text = Field("", description="How the rotor sits and comes off.")
+    body: Length | None = Field(None, description="Its diameter where its edge is turned.")
+
+
+class CoilPack(Frozen):
+    """Coils together, a row of numbered towers (docs/leads.md)."""
+
+    at: Point = Field(description="The middle of the row on the plan, in mm.")
+    along: Length = Field(parse("120 mm"), description="From the first tower to the last.")
+    lies: Angle = Field(parse("90°"), description="First to last, clockwise from the plan's top.")
+    towers: dict[int, Hole] = Field(min_length=2, description="Number of a tower to its hole.")
+
+
+class LeadRun(Frozen):
+    """The way of one lead, tower to plug."""
+
+    length: Length | None = Field(None, description="As measured or stated; else as drawn.")
+    holders: tuple[Point, ...] = Field((), description="Where it is held, tower to plug, in mm.")
+    ends: Text = ""
+
+
 class Ignition(Frozen):
     """How the spark gets there."""
 
@@ -127,6 +161,9 @@ class Ignition(Frozen):
         default_factory=dict, description="Coil letter in fault codes to cylinder."
     )
     waste_spark_pairs: tuple[tuple[int, int], ...] = ()
+    distributor: Distributor | None = None
+    pack: CoilPack | None = None
+    main_coil: Point | None = Field(None, description="Where its tower is on the plan, in mm.")
 
 
 class Shared(Frozen):
@@ -272,6 +309,9 @@ class Engine(Frozen):
     shared: dict[Key, Shared] = Field(
         default_factory=dict,
         description="Feeds, sensors and the like that some cylinders share: a vacuum line.",
+    )
+    lead_runs: dict[Hole, LeadRun] = Field(
+        default_factory=dict, description="By hole, and ``coil`` for the lead of the main coil."
     )
     own_codes: dict[OwnCodeText, OwnCode] = Field(
         default_factory=dict, description="The maker's own fault codes, as they are read."

@@ -63,6 +63,12 @@ class HouseRules(Frozen):
         default_factory=dict,
         description="Minutes of tests and repairs where the house knows them better, by key.",
     )
+    lead_slack: float = Field(
+        30, ge=0, le=300, description="What a lead has over its way, both ends together, in mm."
+    )
+    lead_over: float = Field(
+        120, ge=0, le=1_000, description="How much longer than it has to be it may be, in mm."
+    )
     recheck_km: float = Field(300, ge=1, le=20_000, description="When plugs tell again, in km.")
     recheck_hours: float = Field(5, ge=0.1, le=500, description="When plugs tell again, in hours.")
 

@@ -8,6 +8,7 @@ from eldrim.core.words.english_about import ABOUT
 from eldrim.core.words.english_bay import BAY
 from eldrim.core.words.english_faults import FAULTS
 from eldrim.core.words.english_joints import JOINTS
+from eldrim.core.words.english_leads import LEADS
 from eldrim.core.words.english_reading import READING
 from eldrim.core.words.english_tools import TOOLS
 
@@ -213,4 +214,4 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Proof that nothing came back",
     "sign.why": "Someone answers for the work",
 }
-ENGLISH = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS}
+ENGLISH = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS}

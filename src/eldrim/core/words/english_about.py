@@ -411,6 +411,7 @@ ABOUT: dict[str, str] = {
     "draw.plan": "Plan of {engine} from above, lying {mounting}",
     "draw.across": "across the unit",
     "draw.along": "along the unit",
+    "draw.towers": "Towers of the leads",
     "draw.part_opened": "{letter}: {part}, opened",
     "draw.part_stays": "{part}: stays",
     "draw.part_moves": "{number}. {part}: {why}",

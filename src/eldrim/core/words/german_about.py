@@ -403,6 +403,7 @@ ABOUT: dict[str, str] = {
     "draw.plan": "{engine} von oben, {mounting}",
     "draw.across": "quer eingebaut",
     "draw.along": "längs eingebaut",
+    "draw.towers": "Türme der Zündkabel",
     "draw.part_opened": "{letter}: {part}, wird geöffnet",
     "draw.part_stays": "{part}: bleibt",
     "draw.part_moves": "{number}. {part}: {why}",

@@ -13,6 +13,7 @@ from eldrim.core.errors import EngineError, Problem, ProblemsError, RunError
 from eldrim.core.faults.answer import DiagnosisAnswer
 from eldrim.core.job import Job
 from eldrim.core.language import speaking
+from eldrim.core.leads.answer import HeapAnswer, RingAnswer
 from eldrim.core.procedure.model import Plan
 from eldrim.core.reading.answer import ReadingAnswer
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
@@ -23,6 +24,7 @@ from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
 from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis
 from eldrim.exchange.engine_file import validate_engine
+from eldrim.exchange.leads import HeapQuestion, RingQuestion, answer_heap, answer_ring
 from eldrim.exchange.photo import read_photo
 from eldrim.exchange.readings import ReadingQuestion, answer_reading
 from eldrim.store import accounts, at_once, audit, edition_store, images, runs, sheet_store, tablets
@@ -101,6 +103,37 @@ def diagnosis(question: FaultQuestion) -> DiagnosisAnswer | JSONResponse:
     try:
         engine = _consistent(question.engine)
         return answer_diagnosis(engine, question, Shop(question.rules, question.crib))
+    except ProblemsError as error:
+        return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
+
+
+class LeadsQuestion(HeapQuestion):
+    """An engine document, as in an engine file, and a heap of leads for it."""
+
+    engine: dict[str, Any] = Field(description="The engine document; see /docs/engine-file.")
+    rules: HouseRules = DEFAULT_RULES
+
+
+@router.post("/api/v1/leads", response_model=HeapAnswer, responses={422: {"model": Troubles}})
+def leads(question: LeadsQuestion) -> HeapAnswer | JSONResponse:
+    """Say which lead of a heap goes where. Keeps nothing, so it needs no sign-in."""
+    try:
+        return answer_heap(_consistent(question.engine), question, question.rules)
+    except ProblemsError as error:
+        return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
+
+
+class OrderQuestion(RingQuestion):
+    """An engine document, as in an engine file, and the order its leads were found in."""
+
+    engine: dict[str, Any] = Field(description="The engine document; see /docs/engine-file.")
+
+
+@router.post("/api/v1/ring", response_model=RingAnswer, responses={422: {"model": Troubles}})
+def ring(question: OrderQuestion) -> RingAnswer | JSONResponse:
+    """Say what is wrong with an order of leads. Keeps nothing, so it needs no sign-in."""
+    try:
+        return answer_ring(_consistent(question.engine), question)
     except ProblemsError as error:
         return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
 

@@ -80,6 +80,8 @@ PRICES = (
     ("compound_floor", "But never below, of the lower limit", "share"),
     ("value_allowance", "A single printed torque is read as ±", "share"),
     ("money_per_minute", "A minute of work, to weigh parts with", "money"),
+    ("lead_slack", "A lead's slack, both ends", "mm"),
+    ("lead_over", "A lead longer than it need be, at most", "mm"),
     ("recheck_km", "Plugs tell again after", "km"),
     ("recheck_hours", "Or after", "h"),
 )  # fmt: skip

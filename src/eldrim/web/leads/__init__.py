@@ -1,0 +1,1 @@
+"""Leads at the desk: the order of the towers, and a heap of leads."""
