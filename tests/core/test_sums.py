@@ -1,6 +1,8 @@
 """Quick sums: what is blank is asked for, what cannot be is held, and each comes out by hand."""
 
 import math
+from itertools import pairwise
+from math import cos, hypot, radians, sin
 from typing import Any
 
 import pytest
@@ -8,7 +10,7 @@ import pytest
 from eldrim.core.errors import ProblemsError
 from eldrim.core.figures.sheet import plug_window
 from eldrim.core.rules.house import DEFAULT_RULES
-from eldrim.core.sums import SUMS, Shop, examples, work_out
+from eldrim.core.sums import SUMS, Shop, examples, timing_sums, work_out
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from tests.builders import document, engine
@@ -124,6 +126,7 @@ KNOWN: list[tuple[str, dict[str, str], str, Any]] = [
     ("wrench", {"reading": "27 N·m", "weight": "5 kg", "arm": "500 mm"}, "within", False),
     ("wrench", {"reading": "24.8 N·m", "other": "25 N·m"}, "within", True),
     ("arc", {"diameter": "140", "angle": "10"}, "arc", 12.217),
+    ("arc", {"diameter": "5 1/2 in", "angle": "10°"}, "arc_in", 0.47997),
     ("cooling", {}, "wait", 41.4),
     ("cooling", {"second": "38 °C"}, "wait", 0.0),
     ("idle", {"air": "41 °F"}, "minutes", 2.0),
@@ -168,6 +171,37 @@ KNOWN: list[tuple[str, dict[str, str], str, Any]] = [
     ("gap", {"readings": "0.75"}, "act", "fit"),
     ("gap", {"readings": "0.86 mm"}, "to", 0.79),
     ("gap", {"readings": "34 thou"}, "act", "close"),
+    ("body", {}, "body", 2.0),
+    ("body", {}, "way", "left"),
+    ("body", {"found": "14°", "rotor": "left"}, "way", "left"),
+    ("body", {"diameter": "3 in"}, "edge", 1.3299),
+    ("body", {"found": "10°"}, "way", "none"),
+    ("dial", {}, "advance", 28.0),
+    ("dial", {"side": "after the mark"}, "advance", 20.0),
+    ("lamp", {"idle": "10.5°", "total": "30°", "total_range": "28 to 32°"}, "verdict", "leave"),
+    ("lamp", {"idle": "14°"}, "verdict", "set"),
+    ("lamp", {"idle": "14°"}, "error", -4.0),
+    ("lamp", {"idle": "14°", "rotor": "left"}, "way", "left"),
+    ("lamp", {"idle": "12°", "total": "34°", "total_range": "28 to 32°"}, "verdict", "back"),
+    ("lamp", {"idle": "12°", "total": "34°", "total_range": "28 to 32°"}, "body", 1.0),
+    ("lamp", {"idle": "9°", "total": "27°", "total_range": "28 to 32°"}, "verdict", "forward"),
+    ("lamp", {"idle": "10°", "total": "24°", "total_range": "28 to 32°"}, "verdict", "tired"),
+    ("lamp", {"idle": "10°", "total": "36°", "total_range": "28 to 32°"}, "verdict", "back"),
+    ("lamp", {"idle": "14°", "total": "31°", "total_range": "26 to 32°"}, "verdict", "set"),
+    (
+        "lamp",
+        {"idle": "14°", "total": "29°", "total_range": "28 to 32°"},
+        "verdict",
+        "total counts",
+    ),
+    ("lamp", {"static": "8 to 12°", "idle": "8°"}, "verdict", "leave"),
+    ("dwell", {}, "percent", 55.556),
+    ("dwell", {"dwell": "58°"}, "verdict", "over"),
+    ("dwell", {"dwell": "40°"}, "verdict", "under"),
+    ("advance", {}, "advance", 19.0),
+    ("advance", {"at": "500 rpm"}, "advance", 8.0),
+    ("advance", {"at": "9000 rpm"}, "advance", 30.0),
+    ("advance", {"speeds": "3500 800 rpm", "angles": "30 8°", "at": "2150 rpm"}, "advance", 19.0),
     ("stack", {}, "reaches", True),
     ("stack", {"depth": "390 mm", "room": "60 mm"}, "reaches", False),
 ]
@@ -181,6 +215,34 @@ def test_known_sums_come_out(key: str, given: dict[str, str], name: str, wanted:
         assert found == pytest.approx(wanted, rel=0.002)
     else:
         assert found == wanted
+
+
+@pytest.mark.parametrize("crank", [0.5, 2, 7.5, 30])
+@pytest.mark.parametrize("diameter", [40.0, 76.0, 120.0])
+def test_an_edge_moves_as_far_as_its_chords_add_up_to(crank: float, diameter: float) -> None:
+    """Against walking along the rim in small straight steps."""
+    steps, turn = 2_000, radians(crank / 2)
+    at = [(cos(turn * n / steps), sin(turn * n / steps)) for n in range(steps + 1)]
+    walked = sum(hypot(b[0] - a[0], b[1] - a[1]) for a, b in pairwise(at)) * diameter / 2
+    assert timing_sums.edge(diameter, crank) == pytest.approx(walked, rel=1e-5)
+
+
+@pytest.mark.parametrize(
+    ("key", "given", "field", "fix"),
+    [
+        ("dwell", {"dwell": "100°"}, "dwell", "one cylinder of 4 has 90°"),
+        ("advance", {"angles": "8 14°"}, "angles", "one advance for each speed"),
+        ("advance", {"speeds": "800 rpm", "angles": "8°"}, "speeds", "two speeds"),
+        ("advance", {"speeds": "800 800 rpm", "angles": "8 9°"}, "speeds", "each once"),
+    ],
+)
+def test_a_curve_or_dwell_that_cannot_be_is_refused(
+    key: str, given: dict[str, str], field: str, fix: str
+) -> None:
+    """With its field and the fix."""
+    with pytest.raises(ProblemsError) as caught:
+        answer(key, **given)
+    assert [(p.path, fix in p.fix) for p in caught.value.problems] == [(field, True)]
 
 
 # Readings in thou on a nickel plug of 0.039 to 0.043 in, and what is done.

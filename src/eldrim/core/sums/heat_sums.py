@@ -52,9 +52,9 @@ def arc(given: Given) -> SumResult:
     diameter, angle = given.quantity("diameter").mid, given.quantity("angle").mid
     length = math.pi * diameter * angle / 360
     return SumResult(
-        result=f"{number(length, 1)} mm along the rim",
+        result=f"{number(length, 1)} mm ({number(length / 25.4, 2)} in) along the rim",
         formula="arc = π · D · angle ÷ 360",
         working=(f"3.1416 × {number(diameter)} × {number(angle)} ÷ 360 = {number(length)} mm",),
         source="geometry of the circle",
-        values={"arc": round(length, 3), "unit": "mm"},
+        values={"arc": round(length, 3), "arc_in": round(length / 25.4, 4), "unit": "mm"},
     )

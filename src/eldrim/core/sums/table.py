@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.quantity import Dimension
-from eldrim.core.sums import electric_sums, gap_sums, heat_sums, torque_sums
+from eldrim.core.sums import electric_sums, gap_sums, heat_sums, timing_sums, torque_sums
 from eldrim.core.sums.field import Field, Sum, SumResult
 from eldrim.core.sums.given import Given, Shop
 from eldrim.core.tools.crib import WRENCH_UNITS
@@ -65,6 +65,11 @@ def _adapter() -> tuple[Field, Field]:
     )
 
 
+def _advance(name: str, label: str, example: str, *, optional: bool = False) -> Field:
+    return F(name, label, example, dimension=D.ANGLE, least=0, most=70, optional=optional)
+
+
+ROTOR = F("rotor", "Rotor turns, seen from above", timing_sums.ROTOR[0], timing_sums.ROTOR)
 SYSTEM = F("system", "System, V", "12", electric_sums.SYSTEMS, unit="V")
 ARM = _length("wrench_length", "Wrench, grip to drive", "320 mm", 80, 1500)
 _ALL = (
@@ -351,6 +356,85 @@ _ALL = (
             ),
         ),
         electric_sums.compression,
+    ),
+    Sum(
+        "body",
+        "Turning the distributor",
+        (
+            _advance("found", "Timing found", "6°"),
+            _advance("wanted", "Timing wanted", "10°"),
+            _length("diameter", "Body across, where its edge is turned", "76 mm", 20, 200),
+            ROTOR,
+        ),
+        timing_sums.body,
+    ),
+    Sum(
+        "dial",
+        "Timing lamp with a dial",
+        (
+            _advance("dial", "Dialled", "24°"),
+            _advance("offset", "Still off the mark", "4°"),
+            F("side", "It stands", "before the mark", ("before the mark", "after the mark")),
+        ),
+        timing_sums.dial,
+    ),
+    Sum(
+        "lamp",
+        "Timing: static, idle, total",
+        (
+            _advance("static", "Static, as stated", "10°"),
+            _advance("idle", "Idle, as found", "12°"),
+            _advance("total", "Total, as found; blank: not looked at", "34°", optional=True),
+            _advance("total_range", "Total, as stated", "28 to 32°", optional=True),
+            ROTOR,
+            _length("diameter", "Body across; blank: not said", "76 mm", 20, 200, optional=True),
+        ),
+        timing_sums.lamp,
+    ),
+    Sum(
+        "dwell",
+        "Dwell of the points",
+        (
+            F("dwell", "Dwell found", "50°", dimension=D.ANGLE, least=1, most=360),
+            F("cylinders", "Cylinders", "4", timing_sums.CYLINDERS),
+            F(
+                "limits",
+                "Limits of the maker; blank: none",
+                "47 to 53°",
+                dimension=D.ANGLE,
+                least=1,
+                most=360,
+                optional=True,
+                start=True,
+            ),
+        ),
+        timing_sums.dwell,
+    ),
+    Sum(
+        "advance",
+        "Advance at a speed",
+        (
+            F(
+                "speeds",
+                "Speeds of the curve",
+                "800 1500 2500 3500 rpm",
+                dimension=D.SPEED,
+                least=100,
+                most=12_000,
+                many=True,
+            ),
+            F(
+                "angles",
+                "Advance at each",
+                "8 14 24 30°",
+                dimension=D.ANGLE,
+                least=0,
+                most=70,
+                many=True,
+            ),
+            F("at", "At", "2000 rpm", dimension=D.SPEED, least=100, most=12_000),
+        ),
+        timing_sums.advance,
     ),
 )
 SUMS = {s.key: s for s in _ALL}
