@@ -92,6 +92,38 @@ def test_the_maker_s_own_codes_are_explained_in_a_line(board: Board) -> None:
     assert len(board.engine.shared) == 12, "a long line is read to its end"
 
 
+def test_towers_and_ways_are_typed_and_drawn(client: TestClient, store: Store) -> None:
+    """On the board of an engine with leads; what cannot be changes nothing."""
+    csrf = sign_in(client, "trainer")
+    client.post("/engines/ostler-16-flat-four/capture", data={"csrf": csrf})
+
+    def now() -> drafts.Draft:
+        with store() as session:
+            return drafts.current(session, "ostler-16-flat-four")
+
+    def act(**fields: str) -> str:
+        facts = {**GROUND, "firing_order": "1 4 3 2", "system": "24 V", **fields}
+        form = {"csrf": csrf, "number": str(now().number), "part": "", **facts}
+        return client.post("/capture/ostler-16-flat-four/ground", data=form).text
+
+    towers, ways = "at 300 380; left; tower one 12°", "1: 430 420; 2: 500 mm"
+    page = act(towers=towers, lead_runs=ways)
+    assert 'class="towers"' in page
+    assert page.count('class="lead-way"') == 5, "that of the main coil too"
+    made = now().engine
+    assert made.ignition.distributor is not None
+    assert (made.ignition.distributor.turns, set(made.lead_runs)) == ("left", {"1", "2"})
+    for wrong, told in (
+        ({"towers": "at 300; left", "lead_runs": ways}, "is not understood"),
+        ({"towers": "at 9000 380; left; tower one 12°", "lead_runs": ways}, "off the plan"),
+        ({"towers": towers, "lead_runs": "9: 300 mm"}, "is no hole"),
+    ):
+        assert told in act(**wrong), wrong
+        assert now().engine == made
+    act(towers="", lead_runs="")
+    assert now().engine.ignition.distributor is None
+
+
 def test_some_pieces_of_a_group_are_hindered(board: Board) -> None:
     """A piece there is none of is refused with those there are."""
     board.act("add", kind="plenum")

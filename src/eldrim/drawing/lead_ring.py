@@ -106,7 +106,6 @@ def _tower(view: RingView, tower: int, at: tuple[float, float], label: tuple[flo
     hole, wrong = view.found.get(tower, ""), tower in view.wrong
     shapes = el("circle", cx=at[0], cy=at[1], r=TOWER, class_="tower")
     shapes += text(at[0], at[1] + 9, hole or "?", class_="hole-there mid" if hole else "open mid")
-    shapes += text(label[0], label[1] + 5, str(tower), class_="tower-number mid")
     if wrong:
         cross = [(at[0] + 22, at[1] - 40), (at[0] + 38, at[1] - 24)]
         other = [(at[0] + 38, at[1] - 40), (at[0] + 22, at[1] - 24)]
@@ -115,16 +114,17 @@ def _tower(view: RingView, tower: int, at: tuple[float, float], label: tuple[flo
         )
     kind = " ".join(name for name, on in (("here", tower == view.here), ("wrong", wrong)) if on)
     group = el("g", shapes, class_=f"tower-of {kind}".strip())
+    number = text(label[0], label[1] + 5, str(tower), class_="tower-number mid")
     link = view.links.get(tower)
     if link is None:
-        return group
+        return number + group
     said = (
         say("ring.tower_found", tower=tower, hole=hole)
         if hole
         else say("ring.tower_open", tower=tower)
     )
     said += f"; {say('ring.is_wrong')}" if wrong else ""
-    return el(
+    return number + el(
         "a",
         title(said),
         group,

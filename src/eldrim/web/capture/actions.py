@@ -13,6 +13,7 @@ from eldrim.core.capture.own_codes import read_own_codes
 from eldrim.core.capture.propose import HindranceAnswer, answer
 from eldrim.core.capture.shared import read_shared
 from eldrim.core.capture.shorthand import understand
+from eldrim.core.capture.towers import read_towers, read_ways
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import TO_BE_STATED
 from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
@@ -150,6 +151,9 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     ignition = {**plain["ignition"], "firing_order": order}
     facts = {"format": engine.format, "layout": layout, "ignition": ignition}
     facts["shared"] = read_shared(engine, text_field(form, "shared", LINE))
+    if "towers" in form:
+        ignition |= read_towers(engine, text_field(form, "towers", LINE))
+        facts["lead_runs"] = read_ways(engine, text_field(form, "lead_runs", LINE))
     if "own_codes" in form:
         facts["own_codes"] = read_own_codes(text_field(form, "own_codes", LINE))
     facts["cylinders"] = _marked(plain["cylinders"], text_field(form, "marks"))

@@ -8,6 +8,7 @@ from eldrim.core.capture.own_codes import own_codes_line
 from eldrim.core.capture.propose import Proposal, proposals
 from eldrim.core.capture.shared import shared_line
 from eldrim.core.capture.shorthand import in_full
+from eldrim.core.capture.towers import towers_line, ways_line
 from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Coil, Lead, Well
 from eldrim.core.engine.parts import HindranceKind, Joint, PartKind, WayKind
@@ -138,6 +139,16 @@ class CapturePage:
     def shared(self) -> str:
         """What some cylinders share, as it is typed."""
         return shared_line(self.engine)
+
+    @property
+    def towers(self) -> str:
+        """The distributor or the pack, as it is typed."""
+        return towers_line(self.engine)
+
+    @property
+    def lead_ways(self) -> str:
+        """The ways of the leads, as they are typed."""
+        return ways_line(self.engine)
 
     @property
     def own_codes(self) -> str:

@@ -65,6 +65,11 @@ def show(
         heap, wrong = _heap(sheet, form, rules_store.in_force(db))
         problems += wrong
     ways = lead_ways(sheet)
+    slack = {one.hole: f"+{one.slack:.0f}" for one in heap.assignment} if heap else {}
+    slack |= {one.hole: f"get {one.buy:.0f}" for one in heap.short} if heap else {}
+    placed = engine_plan.PlanView(
+        ways={hole: way.points for hole, way in ways.items()}, slack=slack, compact=True
+    )
     return render(
         request,
         "leads/told.html.jinja" if swaps(request) else "leads/show.html.jinja",
@@ -73,6 +78,7 @@ def show(
         asked=form,
         ring=ring,
         heap=heap,
+        heap_plan=engine_plan.draw(sheet, placed) if heap else "",
         ways=ways,
         longest=max((way.length for way in ways.values()), default=1.0),
         problems=problems,
