@@ -47,7 +47,7 @@ def test_a_heap_with_one_too_short_says_what_to_get(person: People) -> None:
     page.get_by_label("What lies on the bench").fill(heap)
     page.get_by_role("button", name="Match them").click()
     expect(page.locator(".lacks")).to_contain_text("short: get")
-    expect(page.locator(".heap-beside .slack", has_text="get")).to_have_count(1)
+    expect(page.locator(".heap-beside .said-of", has_text="−")).to_have_count(1)
     expect(page.locator(".take li")).to_have_count(8)
     expect(page.locator(".ring-next")).to_contain_text("Tower 3")
     assert not faults(page)

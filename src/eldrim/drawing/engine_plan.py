@@ -29,8 +29,8 @@ class PlanView:
 
     ``letters`` stand at holes, for what is said of them beside the plan; ``opened`` are parts that
     are moved away, with the letter each has there. ``balloon`` is the radius of a balloon in mm:
-    larger where the whole plan stands small. ``ways`` are the ways of leads by hole, ``slack``
-    is what is said at each, ``swap`` what a tapped hole renews.
+    larger where the whole plan stands small. ``ways`` are the ways of leads by hole, ``swap``
+    is what a tapped hole renews.
     """
 
     chosen: frozenset[str] = frozenset()
@@ -45,7 +45,6 @@ class PlanView:
     opened: Mapping[str, str] = field(default_factory=dict)
     balloon: float = 16
     ways: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
-    slack: Mapping[str, str] = field(default_factory=dict)
     swap: str = "#way-in"
 
     @property
@@ -211,15 +210,11 @@ def _towers(engine: Engine) -> str:
 
 
 def _ways(view: PlanView) -> str:
-    drawn = []
-    for hole, way in view.ways.items():
-        if not way:
-            continue
-        drawn.append(el("path", d=path(list(way), closed=False), class_="lead-way"))
-        if hole in view.slack:
-            x, y = way[len(way) // 2]
-            drawn.append(text(x, y, view.slack[hole], class_="slack mid"))
-    return "".join(drawn)
+    return "".join(
+        el("path", d=path(list(way), closed=False), class_="lead-way")
+        for way in view.ways.values()
+        if way
+    )
 
 
 def _bank(places: list[tuple[float, float]], block: tuple[float, float, float, float]) -> str:

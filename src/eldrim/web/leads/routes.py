@@ -66,9 +66,9 @@ def show(
         problems += wrong
     ways = lead_ways(sheet)
     slack = {one.hole: f"+{one.slack:.0f}" for one in heap.assignment} if heap else {}
-    slack |= {one.hole: f"get {one.buy:.0f}" for one in heap.short} if heap else {}
+    slack |= {one.hole: f"−{one.by:.0f}" for one in heap.short if one.by} if heap else {}
     placed = engine_plan.PlanView(
-        ways={hole: way.points for hole, way in ways.items()}, slack=slack, compact=True
+        ways={hole: way.points for hole, way in ways.items()}, letters=slack, compact=True
     )
     return render(
         request,
