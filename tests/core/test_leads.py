@@ -13,12 +13,17 @@ from hypothesis import strategies as st
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.errors import ProblemsError
+from eldrim.core.job import Job, Work
 from eldrim.core.language import speaking
 from eldrim.core.leads.answer import heap_text, ring_text, told_heap, told_ring
 from eldrim.core.leads.heap import BenchLead, assign
 from eldrim.core.leads.ring import Mistake, Ring, beside, read_ring
 from eldrim.core.leads.ways import lead_ways, tower_of, tower_places
+from eldrim.core.operations import Operation
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
+from eldrim.core.step_key import StepKey
+from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.leads import read_found, read_heap
 from tests.builders import engine
 from tests.core.demo_sheets import FLAT, GAS, MARINE, SIX, TRIPLE
@@ -347,3 +352,33 @@ def test_all_is_told_in_german_too() -> None:
     assert told_ring(ring).mistake.shift == -1, "what belongs on tower 2 is on tower 1"
     forward = read_ring(MARINE, read_found("1: 2; 2: 1; 3: 8; 4: 4; 5: 3; 6: 6; 7: 5; 8: 7"))
     assert "shifted by 1 tower in the rotor's direction" in ring_text(told_ring(forward))
+
+
+@pytest.mark.parametrize("sheet", [MARINE, FLAT, GAS, TRIPLE], ids=lambda one: one.id)
+def test_the_order_is_proven_before_the_first_start(sheet: Engine) -> None:
+    """After every lead is on, tower by tower; it cannot be left out. One lead cannot be crossed."""
+    lead = (Work.LEAD, Work.PLUG)
+    numbers = tuple(sorted(sheet.cylinders))[:3]
+    plan = compile_plan(sheet, Job(cylinders=numbers, work=lead), DEFAULT_RULES, STANDARD_CRIB)
+    keys = [step.key for step in plan.steps]
+    step = plan.steps[keys.index(StepKey(Operation.CHECK_ORDER))]
+    towers = tower_of(sheet)
+    holes = sheet.holes_of_all(numbers)
+    assert {check.key for check in step.checks} == {f"tower-{towers[hole]}" for hole in holes}
+    on = [n for n, key in enumerate(keys) if key.operation is Operation.FIT_LEAD]
+    assert max(on) < keys.index(step.key) < keys.index(StepKey(Operation.START_ENGINE))
+    assert step.key.rule.required
+    one = compile_plan(sheet, Job(cylinders=numbers[:1], work=lead), DEFAULT_RULES, STANDARD_CRIB)
+    assert not [s for s in one.steps if s.key.operation is Operation.CHECK_ORDER]
+
+
+def test_without_towers_on_the_sheet_there_is_no_order_to_prove() -> None:
+    """Nor where each plug has a coil."""
+    plain = {**MARINE.model_dump(mode="json"), "lead_runs": {}}
+    plain["ignition"] = {**plain["ignition"], "distributor": None, "main_coil": None}
+    bare = Engine.model_validate(plain)
+    for sheet, work in ((bare, Work.LEAD), (SIX, Work.COIL)):
+        plan = compile_plan(
+            sheet, Job(cylinders=(1, 3), work=(work,)), DEFAULT_RULES, STANDARD_CRIB
+        )
+        assert not [s for s in plan.steps if s.key.operation is Operation.CHECK_ORDER]

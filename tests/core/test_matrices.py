@@ -191,6 +191,7 @@ ALWAYS_CAUTIONED: dict[str, set[str]] = {
     "start-between": {"running_engine", "may_roll", "ignition_high_voltage"},
     "prove/tools": set(),
     "prove/tools-again": set(),
+    "prove/order": set(),
     "prove/openings": set(),
     "prove/reconnect": {"battery", "battery_off"},
     "prove/fuel": {"fuel"},

@@ -168,6 +168,7 @@ class Operation(StrEnum):
     CLEAN_FACES = "faces"
     COUNT_TOOLS = "prove/tools"
     COUNT_TOOLS_AGAIN = "prove/tools-again"
+    CHECK_ORDER = "prove/order"
     CHECK_OPENINGS = "prove/openings"
     RECONNECT_BATTERY = "prove/reconnect"
     PRIME_FUEL = "prove/fuel"
@@ -349,6 +350,7 @@ OPERATIONS: dict[Operation, OperationRule] = {
         lists=True),
     Act.COUNT_TOOLS_AGAIN: Row(Phase.PROVE, "count", 1.0, words="count_again", required=True,
         lists=True),
+    Act.CHECK_ORDER: Row(Phase.PROVE, "check", 0.3, words="order", required=True),
     Act.CHECK_OPENINGS: Row(Phase.PROVE, "check", 0.3, words="openings", required=True),
     Act.RECONNECT_BATTERY: Row(Phase.PROVE, "connect", 1.0, words="reconnect",
         causes=_causes(Cause.BATTERY, Cause.BATTERY_OFF)),

@@ -6,6 +6,7 @@ from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.engine.joints import HOSES, JointKind
 from eldrim.core.engine.model import Service
 from eldrim.core.engine.parts import AIR_KINDS, Carries
+from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import Check, Reading, Step
@@ -36,7 +37,8 @@ def before_start(facts: JobFacts) -> list[Step]:
     """Return what must hold before the engine turns, derived from what was touched."""
     ways = facts.ways
     opened = [opening for option in ways.moves for opening in ways.opened(option)]
-    steps = [_openings(opened)] if opened else []
+    steps = _order(facts)
+    steps += [_openings(opened)] if opened else []
     steps += [_reconnect(facts)] if facts.holes.isolates() else []
     # Gas that was shut at Ready is opened again, whatever was touched.
     if facts.engine.layout.fuel == "gas" or _touched(facts, Carries.FUEL, JointKind.FUEL_LINE):
@@ -171,6 +173,32 @@ def count_again(tools: tuple[ToolRef, ...]) -> Step:
         detail=sentences(say("count_again.detail", count=len(left)), kept),
         checks=(check("counted", "counted_back", count=len(left)),),
     )
+
+
+# Leads that were off together can be changed over.
+FEW_LEADS = 2
+# What looking along one lead takes, in minutes (shop practice).
+LEAD_MINUTES = 0.3
+
+
+def _order(facts: JobFacts) -> list[Step]:
+    """The order of the leads that were off, tower by tower, where the sheet states the towers."""
+    towers, off = tower_of(facts.engine), facts.holes.holes
+    if len(off) < FEW_LEADS or not towers:
+        return []
+    cap = facts.engine.ignition.distributor
+    fires = " ".join(map(str, facts.engine.ignition.firing_order))
+    turns = say(f"order.{cap.turns}") if cap else ""
+    name = "order.detail" if cap else "order.detail_pack"
+    step = engine_step(
+        Operation.CHECK_ORDER,
+        detail=say(name, turns=turns, order=fires),
+        checks=tuple(
+            check(f"tower-{towers[hole]}", "tower", tower=towers[hole], hole=hole)
+            for hole in sorted(off, key=lambda hole: towers[hole])
+        ),
+    )
+    return [step.model_copy(update={"minutes": round(LEAD_MINUTES * len(off), 2)})]
 
 
 def _openings(opened: list[str]) -> Step:

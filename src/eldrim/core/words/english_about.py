@@ -39,6 +39,7 @@ ABOUT: dict[str, str] = {
     "thing.start_between": "start between",
     "thing.count_tools": "tools",
     "thing.count_again": "tools",
+    "thing.order": "order of the leads",
     "thing.openings": "openings",
     "thing.reconnect": "battery",
     "thing.fuel": "fuel",
@@ -138,6 +139,7 @@ ABOUT: dict[str, str] = {
     "check.load": "Pulls cleanly under load",
     "check.tight": "Clamp tight",
     "check.counted_back": "{count} pieces counted back",
+    "check.tower": "Tower {tower} goes to {hole}, seated at both ends",
     "check.clear": "All plugs and rags accounted for",
     "sign.nothing": "Nothing left lying in the bay",
     # What is written down

@@ -1,6 +1,6 @@
 """The cards of a run: each step of an edition as the bay shows it, with its drawings."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Lock
 
 from cachetools import LRUCache, cached
@@ -8,12 +8,13 @@ from cachetools import LRUCache, cached
 from eldrim.core.engine import Engine
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.language import speaking
+from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import SIGNING, Plan, Step
 from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.run.stops import Stop, stops_at
 from eldrim.core.words import say
-from eldrim.drawing import engine_plan, figure, photo, well_section
+from eldrim.drawing import engine_plan, figure, lead_ring, photo, well_section
 from eldrim.store import edition_store
 from eldrim.store.tables import EditionRow
 
@@ -23,7 +24,8 @@ class Card:
     """One step as the bay shows it; nothing here depends on the run.
 
     ``rule`` is the drawing of its figure, ``sections`` the wells with what reaches down, ``then``
-    what the hand changes to for the next step, ``others`` hole and key of the same act elsewhere.
+    what the hand changes to for the next step, ``others`` hole and key of the same act elsewhere,
+    ``ring`` the towers of the leads where their order is proven.
     """
 
     number: int
@@ -34,6 +36,7 @@ class Card:
     stops: tuple[Stop, ...]
     then: str
     others: tuple[tuple[str, str], ...]
+    ring: str = ""
 
     @property
     def signing(self) -> bool:
@@ -51,13 +54,16 @@ def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
             compact=True,
             here=engine_plan.ANY,
         )
-        return engine_plan.draw(engine, view), _cards(plan)
+        return engine_plan.draw(engine, view), _cards(plan, engine)
 
 
-def _cards(plan: Plan) -> tuple[Card, ...]:
+def _cards(plan: Plan, engine: Engine) -> tuple[Card, ...]:
     following = [*plan.steps[1:], None]
+    ring = _ring(plan, engine)
     return tuple(
-        _card(plan, number, step, after)
+        replace(_card(plan, number, step, after), ring=ring)
+        if step.key.operation is Operation.CHECK_ORDER
+        else _card(plan, number, step, after)
         for number, (step, after) in enumerate(zip(plan.steps, following, strict=True), 1)
     )
 
@@ -77,6 +83,18 @@ def _card(plan: Plan, number: int, step: Step, after: Step | None) -> Card:
         then="" if plan.search else _change_of_tool(step, after),
         others=_same_act_elsewhere(plan, step),
     )
+
+
+def _ring(plan: Plan, engine: Engine) -> str:
+    """The towers with the hole each goes to; empty where the sheet says otherwise by now than the
+    edition does.
+    """
+    step = next((s for s in plan.steps if s.key.operation is Operation.CHECK_ORDER), None)
+    meant = {tower: hole for hole, tower in tower_of(engine).items()}
+    said = {f"tower-{n}": say("check.tower", tower=n, hole=hole) for n, hole in meant.items()}
+    if step is None or any(said.get(check.key) != check.text for check in step.checks):
+        return ""
+    return lead_ring.draw(engine, lead_ring.RingView(found=meant))
 
 
 def _rule(step: Step) -> str:
