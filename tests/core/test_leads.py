@@ -372,10 +372,26 @@ def test_the_order_is_proven_before_the_first_start(sheet: Engine) -> None:
     assert not [s for s in one.steps if s.key.operation is Operation.CHECK_ORDER]
 
 
-def test_without_towers_on_the_sheet_there_is_no_order_to_prove() -> None:
-    """Nor where each plug has a coil."""
+def test_a_distributor_s_order_is_known_where_it_is_not_drawn() -> None:
+    """By the firing order; only its picture and ways are lacking."""
     plain = {**MARINE.model_dump(mode="json"), "lead_runs": {}}
     plain["ignition"] = {**plain["ignition"], "distributor": None, "main_coil": None}
+    bare = Engine.model_validate(plain)
+    assert (tower_of(bare), tower_places(bare), lead_ways(bare)) == (tower_of(MARINE), {}, {})
+    assert read_ring(bare, read_found("1: 8; 2: 1; 3: 4; 4: 3; 5: 6; 6: 5; 7: 7; 8: 2")).rounds == (
+        (1, 2),
+    )
+    plan = compile_plan(
+        bare, Job(cylinders=(1, 3), work=(Work.LEAD,)), DEFAULT_RULES, STANDARD_CRIB
+    )
+    step = next(s for s in plan.steps if s.key.operation is Operation.CHECK_ORDER)
+    assert "it fires 1 8 4 3 6 5 7 2" in step.detail
+
+
+def test_without_towers_on_the_sheet_there_is_no_order_to_prove() -> None:
+    """Nor where each plug has a coil."""
+    plain = {**GAS.model_dump(mode="json"), "lead_runs": {}}
+    plain["ignition"] = {**plain["ignition"], "pack": None}
     bare = Engine.model_validate(plain)
     for sheet, work in ((bare, Work.LEAD), (SIX, Work.COIL)):
         plan = compile_plan(

@@ -2,12 +2,16 @@
 
 import re
 from collections.abc import Iterator
+from uuid import uuid4
 
 import pytest
 import yaml
-from sqlalchemy import Engine
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
 
 from eldrim.exchange.engine_file import write_engine
+from eldrim.store.edition_store import plan_of
+from eldrim.store.tables import EditionRow
 from eldrim.web.app import make_app
 from tests.core.demo_sheets import MARINE, SIX
 from tests.web.client import TestClient
@@ -103,3 +107,26 @@ def test_the_open_interface_matches_a_heap_and_reads_a_ring(client: TestClient) 
     assert len(refused.json()["problems"]) == 2
     bare = {"engine": yaml.safe_load(write_engine(SIX)), "found": "1: 1"}
     assert client.post("/api/v1/ring", json=bare).status_code == 422
+
+
+def test_in_the_bay_the_proof_of_order_has_the_cap_and_a_way_to_tap_it(
+    client: TestClient, database: Engine
+) -> None:
+    """Drawn with the hole at each tower, in the page and in the cards a tablet keeps."""
+    csrf = sign_in(client, "lead")
+    with Session(database) as db:
+        rows = db.scalars(select(EditionRow).where(EditionRow.engine_id == "dunmarl-42-six"))
+        edition = next(row.id for row in rows if any(_proves_order(row)))
+    run = str(uuid4())
+    about = {"run": run, "edition": str(edition), "unit": "bowser-3", "anyway": "yes"}
+    page = client.post("/bay/runs", data={"csrf": csrf, **about}).text
+    kept = re.search(r"/bay/cards/[0-9a-f-]+/[0-9a-f]+", page)
+    assert kept
+    for shown in (client.get(f"/bay/runs/{run}?step=prove/order").text, client.get(kept[0]).text):
+        card = shown.split('data-step="prove/order"')[1].split("step-card")[0]
+        assert card.count('class="tower-of"') == 6
+        assert 'href="/engines/dunmarl-42-six/leads"' in card
+
+
+def _proves_order(row: EditionRow) -> list[bool]:
+    return [step.key == "prove/order" for step in plan_of(row).steps if step.key == "prove/order"]

@@ -109,7 +109,7 @@ def read_ring(engine: Engine, found: Mapping[int, str]) -> Ring:
 
 def _sensible(meant: Mapping[int, str], found: Mapping[int, str]) -> None:
     if not meant:
-        fix = "state the distributor, or the towers of the pack, on the sheet"
+        fix = "state the towers of the pack on the sheet; twin plugs on a distributor are not read"
         raise ProblemsError([Problem("found", "the sheet states no towers", fix)])
     problems = []
     for tower, hole in found.items():

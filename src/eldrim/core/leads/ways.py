@@ -51,12 +51,14 @@ def _from(at: Point, angle: float, far: float) -> Point:
 
 
 def tower_of(engine: Engine) -> dict[str, int]:
-    """The tower each hole's lead belongs on: by the sheet of a pack, else by the firing order."""
+    """The tower each hole's lead belongs on: by the sheet of a pack; of a distributor by the firing
+    order, also where the sheet does not say where it stands. Empty where neither tells.
+    """
     if engine.ignition.pack:
         return {hole: number for number, hole in engine.ignition.pack.towers.items()}
-    if engine.ignition.distributor is None:
-        return {}
     order = engine.ignition.firing_order
+    if engine.ignition.kind != "distributor" or len(engine.holes) != len(order):
+        return {}
     return {engine.holes_of(cylinder)[0]: n for n, cylinder in enumerate(order, start=1)}
 
 

@@ -174,6 +174,7 @@ STEPS: dict[str, str] = {
     "order": "Prove the order of the leads",
     "order.detail": "From each tower along its lead to its plug. The rotor turns {turns}, seen from above; it fires {order}.",
     "order.detail_pack": "From each tower along its lead to its plug, by the numbers of the towers; it fires {order}.",
+    "order.tap": "One is elsewhere? Tap what you find",
     "order.left": "left",
     "order.right": "right",
     "openings": "Nothing left over, nothing left plugged",

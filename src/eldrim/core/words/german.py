@@ -172,6 +172,7 @@ STEPS: dict[str, str] = {
     "order": "Ordnung der Zündkabel prüfen",
     "order.detail": "Von jedem Turm das Zündkabel entlang zur Kerze. Der Verteilerfinger dreht {turns}, von oben gesehen; Zündfolge {order}.",
     "order.detail_pack": "Von jedem Turm das Zündkabel entlang zur Kerze, nach den Nummern der Türme; Zündfolge {order}.",
+    "order.tap": "Eines steckt woanders? Antippen, was gefunden wird",
     "order.left": "links",
     "order.right": "rechts",
     "openings": "Nichts übrig, nichts verschlossen",
