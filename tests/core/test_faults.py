@@ -148,6 +148,11 @@ def test_the_shop_s_own_proven_cases_weigh_in_as_they_grow() -> None:
     found = {b.key: b.probability for b in believed(SIX, said)}
     assert found["connector"] == pytest.approx((20 * 0.22 + 20) / 40)
     assert sum(found.values()) == pytest.approx(1)
+    answer = told(SIX, diagnosed(SIX, said))
+    assert {one.key: one.cases for one in answer.causes if one.cases} == {"connector": 20}
+    assert answer.prior_cases == 20
+    assert "proven here: 20" in as_text(answer)
+    assert "proven here" not in as_text(told(SIX, diagnosed(SIX, complaint(SIX, "P0355"))))
 
 
 def test_what_leads_and_what_follows_until_proven_otherwise() -> None:

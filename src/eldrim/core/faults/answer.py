@@ -6,11 +6,12 @@ from pydantic import Field
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.faults.acts import REPAIR, TESTS
-from eldrim.core.faults.beliefs import Belief
+from eldrim.core.faults.beliefs import PRIOR_CASES, Belief
 from eldrim.core.faults.codes import Code
 from eldrim.core.faults.diagnosis import Baselines, Diagnosis
 from eldrim.core.faults.strategy import Branch, Node
 from eldrim.core.frozen import Frozen
+from eldrim.core.quantity import format_number
 from eldrim.core.words import listed, say
 
 CAUTIONS = {row.key: tuple(cause.value for cause in row.causes) for row in TESTS}
@@ -27,13 +28,18 @@ class ToldCode(Frozen):
 
 
 class ToldCause(Frozen):
-    """A cause: how likely, from which band, what speaks for and against it."""
+    """A cause: how likely, from which band, what speaks for and against it.
+
+    ``cases`` are the shop's own proven ones, which weigh in the band; causes that were cured
+    together share a case.
+    """
 
     key: str
     cylinder: int
     title: str
     probability: float
     band: float
+    cases: float
     told_for: tuple[str, ...] = Field(serialization_alias="for")
     against: tuple[str, ...]
 
@@ -91,6 +97,7 @@ class DiagnosisAnswer(Frozen):
     consequences: tuple[ToldCode, ...]
     other_codes: tuple[ToldCode, ...]
     causes: tuple[ToldCause, ...]
+    prior_cases: int
     tree: ToldNode
     opened: tuple[OpenedTogether, ...]
     expected_minutes: float
@@ -126,6 +133,7 @@ def told(engine: Engine, found: Diagnosis) -> DiagnosisAnswer:
         consequences=follow,
         other_codes=tuple(_code(one) for one in found.codes if one.text not in named),
         causes=tuple(_cause(one) for one in found.causes),
+        prior_cases=PRIOR_CASES,
         tree=teller.node(found.strategy.tree),
         opened=teller.opened(),
         expected_minutes=round(found.strategy.expected, 2),
@@ -152,6 +160,7 @@ def _cause(one: Belief) -> ToldCause:
         title=say(f"fault.cause.{one.key}", cylinder=one.cylinder or ""),
         probability=round(one.probability, 4),
         band=round(one.band, 4),
+        cases=round(one.cases, 2),
         told_for=tuple(map(evidence_words, one.speaks_for)),
         against=tuple(map(evidence_words, one.against)),
     )
@@ -258,6 +267,8 @@ def certainty(answer: DiagnosisAnswer) -> str:
 
 def _cause_line(one: ToldCause) -> str:
     why = f" ({listed(one.told_for)})" if one.told_for else ""
+    if one.cases:
+        why += f"; {say('fault.cases', count=format_number(one.cases, 1))}"
     return f"{one.probability * 100:5.1f} %  {one.title}{why}"
 
 

@@ -81,6 +81,7 @@ BY_CODE: dict[CodeClass, dict[str, float]] = {
 class Belief(Frozen):
     """One cause: how likely, from which band, and what speaks for and against it.
 
+    ``band`` is with ``cases``, the shop's own proven ones, weighing in.
     ``speaks_for`` and ``against`` are names of evidence: ``sign.track``, ``symptom.wet``.
     """
 
@@ -88,6 +89,7 @@ class Belief(Frozen):
     cylinder: int = 0
     probability: float
     band: float
+    cases: float = 0.0
     speaks_for: tuple[str, ...] = ()
     against: tuple[str, ...] = ()
 
@@ -106,7 +108,7 @@ def beliefs(engine: Engine, variant: str, complaint: Complaint, where: Where) ->
         for key in odds:
             odds[key] *= by_cause.get(key, 1.0)
     whole = sum(odds.values())
-    found = []
+    found, proven = [], complaint.proven.get(where.kind, {})
     for key, value in odds.items():
         cylinder = where.cylinders[0] if key in AT_CYLINDER and where.cylinders else 0
         found.append(
@@ -115,6 +117,7 @@ def beliefs(engine: Engine, variant: str, complaint: Complaint, where: Where) ->
                 cylinder=cylinder,
                 probability=value / whole,
                 band=bands[key],
+                cases=proven.get(key, 0.0),
                 speaks_for=tuple(name for name, by in factors if key in by),
                 against=tuple(
                     name

@@ -110,6 +110,7 @@ FAULTS: dict[str, str] = {
     "fault.leads": "{code} leads: {words}",
     "fault.points": "{code} points there: {words}",
     "fault.consequence": "{code} follows from it until proven otherwise: {why}",
+    "fault.cases": "proven here: {count}",
     "fault.expected": "{minutes} min expected until cured and proven",
     "fault.usual": "usual order, plugs then coils: {minutes} min",
     "fault.likeliest": "likeliest for its minutes first: {minutes} min",

@@ -110,6 +110,7 @@ FAULTS: dict[str, str] = {
     "fault.leads": "{code} führt: {words}",
     "fault.points": "{code} weist dahin: {words}",
     "fault.consequence": "{code} folgt daraus, bis das Gegenteil bewiesen ist: {why}",
+    "fault.cases": "hier bewiesen: {count}",
     "fault.expected": "{minutes} min erwartet bis behoben und bewiesen",
     "fault.usual": "übliche Folge, Zündkerzen dann Spulen: {minutes} min",
     "fault.likeliest": "Wahrscheinlichstes je Minute zuerst: {minutes} min",
