@@ -38,6 +38,17 @@ def test_a_crossed_pair_is_found_and_put_right(person: People, width: int, heigh
     expect(verdict).to_contain_text("Not every tower was looked at")
 
 
+def test_a_double_tap_says_one_tower(person: People) -> None:
+    """The tower that comes next is not said by it."""
+    page = person("technician")
+    page.goto(PAGE)
+    page.locator(".ring-plan a[data-key='1']").dblclick()
+    expect(page.locator(".ring-next")).to_contain_text("Tower 2")
+    page.wait_for_timeout(600)
+    expect(page.locator(".ring-next")).to_contain_text("Tower 2")
+    expect(page.locator(".lead-ring .hole-there")).to_have_text("1")
+
+
 def test_a_heap_with_one_too_short_says_what_to_get(person: People) -> None:
     """Typed once; the order beside it stays."""
     page = person("trainer")

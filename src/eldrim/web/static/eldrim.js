@@ -76,7 +76,8 @@ document.addEventListener("click", (event) => {
   const link = event.target.closest("a[data-swap]");
   if (link && window.htmx && !event.ctrlKey && !event.metaKey && !event.shiftKey) {
     event.preventDefault();
-    swap(link);
+    // What goes on to the next by itself takes a double tap as one.
+    if (event.detail < 2 || !link.closest("[data-goes-on]")) swap(link);
   }
   const sums = event.target.closest("[data-sums]");
   if (sums && window.htmx) {
