@@ -9,10 +9,10 @@ from eldrim.core.leads.ways import tower_angles, tower_of
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, path, text, title
 
-SIDE, MIDDLE = 440.0, 220.0
+SIDE, MIDDLE = 470.0, 235.0
 CAP, RING, TOWER, HUB = 190.0, 142.0, 34.0, 40.0
 # Of a pack: from tower to tower, and its height.
-APART, HIGH = 96.0, 200.0
+APART, HIGH = 82.0, 200.0
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,7 @@ def _cap(engine: Engine, cap: Distributor, view: RingView) -> str:
         el("circle", cx=MIDDLE, cy=MIDDLE, r=HUB, class_="hub"),
     ]
     for tower, angle in enumerate(angles, start=1):
-        shapes.append(_tower(view, tower, _at(angle, RING), _at(angle, CAP + 16)))
+        shapes.append(_tower(view, tower, _at(angle, RING), _at(angle, CAP + 22)))
     return _svg(engine, shapes, SIDE, SIDE, view)
 
 
@@ -62,7 +62,7 @@ def _pack(engine: Engine, view: RingView) -> str:
         drop = 176 if other - one == 1 else 190
         line = path([(x, 152), (x, drop), (to, drop), (to, 152)], closed=False)
         shapes.append(el("path", d=line, class_="pair"))
-    shapes += [_tower(view, n, at, (at[0], 36)) for n, at in places.items()]
+    shapes += [_tower(view, n, at, (at[0], 32)) for n, at in places.items()]
     return _svg(engine, shapes, width, HIGH, view)
 
 
@@ -114,7 +114,7 @@ def _tower(view: RingView, tower: int, at: tuple[float, float], label: tuple[flo
         )
     kind = " ".join(name for name, on in (("here", tower == view.here), ("wrong", wrong)) if on)
     group = el("g", shapes, class_=f"tower-of {kind}".strip())
-    number = text(label[0], label[1] + 5, str(tower), class_="tower-number mid")
+    number = text(label[0], label[1] + 8, str(tower), class_="tower-number mid")
     link = view.links.get(tower)
     if link is None:
         return number + group
