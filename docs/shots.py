@@ -53,8 +53,9 @@ def _desk(browser: Browser, address: str, out: Path) -> None:
     for _ in range(22):
         page.keyboard.press("]")
     page.screenshot(path=out / "scrubber.png")
-    page.goto("/engines/brannoch-57-v8?c=5&c=7&c=8")
-    page.screenshot(path=out / "alternatives.png")
+    found = "1: 1; 2: 8; 3: 3; 4: 4; 5: 6; 6: 5; 7: 7; 8: 2"
+    page.goto(f"/engines/fendrake-50-marine-v8/leads?found={found}")
+    page.screenshot(path=out / "leads.png")
     seen = {1: "sooty-black", 3: "sooty-black", 5: "sooty-black, track", 2: "ok", 6: "wet-oily"}
     typed = "&".join(f"hole-{hole}={signs}" for hole, signs in seen.items())
     page.goto(f"/engines/marlet-34-v6/plugs?{typed}")

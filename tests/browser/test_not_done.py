@@ -87,7 +87,8 @@ def test_a_finger_drawn_across_names_where_one_is(person: People, width: int, he
     page = person("technician", width, height, touch=True)
     start_run(page, "Tug 14", FRONT)
     ahead(page, "fit/coil/2")
-    page.evaluate(
+    # Looked at in the same turn: the rest is over soon, however slow the machine is.
+    rests = page.evaluate(
         """() => {
           const at = document.querySelector(".step-card h1");
           const send = (kind, x) => {
@@ -98,10 +99,11 @@ def test_a_finger_drawn_across_names_where_one_is(person: People, width: int, he
           };
           send("touchstart", 300);
           send("touchend", 40);
+          return document.querySelector("[data-confirm]").disabled;
         }"""
     )
     expect(page.locator("#now-at")).to_contain_text("hole 4")
-    expect(page.locator("[data-confirm]")).to_be_disabled()
+    assert rests
     assert page.evaluate("getComputedStyle(document.body).overscrollBehaviorX") == "none"
 
 

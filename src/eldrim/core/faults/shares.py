@@ -203,11 +203,15 @@ class _Acts:
 
 @dataclass(frozen=True)
 class _Layer:
-    """States from which nothing leads to one another: in the row, and among those of each kind."""
+    """States from which nothing leads to one another: in the row, among those where something can
+    be repaired or tested; and by slot where repairs and both outcomes of tests lead from them.
+    """
 
     here: Ints
     repaired: Ints
     tested: Ints
+    by_repair: Ints
+    by_test: tuple[Ints, ...]
 
 
 # The shares of repairs, of tests, and of what is opened: by group, by slot or thing, by cause.
@@ -259,9 +263,14 @@ class Shared:
         among = np.full((2, self._count), -1)
         among[0, going], among[1, open_] = np.arange(len(going)), np.arange(len(open_))
         layers = [open_[level[open_] == depth] for depth in range(int(level.max()) + 1)]
-        self._layers = [_Layer(here, among[0, here], among[1, here]) for here in layers]
+        self._layers = [self._layer(here, among) for here in layers]
         alone = np.flatnonzero(left == 1)
-        self._alone = _Layer(alone, among[0, alone], among[1, alone])
+        self._alone = alone, among[0, alone]
+
+    def _layer(self, here: Ints, among: Ints) -> _Layer:
+        repaired, tested = among[:, here]
+        by_test = tuple(leads[:, tested] for leads in self._tests.leads)
+        return _Layer(here, repaired, tested, self._repairs.leads[0][:, repaired], by_test)
 
     def _in_slots(self, leads: list[list[tuple[Ints, ...]]], at: Ints, which: int) -> _Acts:
         """The repairs (0) or tests (1) of all groups, with where each leads."""
@@ -320,13 +329,12 @@ class Shared:
     def _least(self, costs: tuple[Floats, Floats]) -> tuple[Floats, Ints]:
         """The least from every state on, and the slot that begins it: repairs, then tests."""
         value, first = np.zeros(self._count + 1), np.full(self._count, -1)
-        alone = costs[0][:, self._alone.repaired]
-        first[self._alone.here] = alone.argmin(axis=0)
-        value[self._alone.here] = alone.min(axis=0)
+        alone, repaired_alone = self._alone
+        last = costs[0][:, repaired_alone]
+        first[alone], value[alone] = last.argmin(axis=0), last.min(axis=0)
         for layer in reversed(self._layers):
-            repaired = costs[0][:, layer.repaired]
-            repaired = repaired + value[self._repairs.leads[0][:, layer.repaired]]
-            yes, no = (value[leads[:, layer.tested]] for leads in self._tests.leads)
+            repaired = costs[0][:, layer.repaired] + value[layer.by_repair]
+            yes, no = (value[leads] for leads in layer.by_test)
             found = np.concatenate([repaired, costs[1][:, layer.tested] + yes + no])
             first[layer.here] = found.argmin(axis=0)
             value[layer.here] = found.min(axis=0)
@@ -386,11 +394,9 @@ class Shared:
         slots = self._repairs.minutes.shape[1]
         for layer in self._layers:
             come = reached[layer.here]
-            slot, repaired, tested = (
-                a[come] for a in (first[layer.here], layer.repaired, layer.tested)
-            )
+            slot, at = first[layer.here][come], np.flatnonzero(come)
             by_test = slot >= slots
-            reached[self._repairs.leads[0][slot[~by_test], repaired[~by_test]]] = True
-            for leads in self._tests.leads:
-                reached[leads[slot[by_test] - slots, tested[by_test]]] = True
+            reached[layer.by_repair[slot[~by_test], at[~by_test]]] = True
+            for leads in layer.by_test:
+                reached[leads[slot[by_test] - slots, at[by_test]]] = True
         return np.flatnonzero(reached[:-1] & (first >= 0))
