@@ -164,6 +164,14 @@ def test_pairs_that_are_confused_are_named() -> None:
     assert [set(swap.holes) for swap in crossed.swaps] == [{"2", "6"}]
 
 
+def test_two_pairs_crossed_are_told_pair_by_pair() -> None:
+    """Not as if four leads were changed round."""
+    found = read_found("1: 1; 2: 8; 3: 3; 4: 4; 5: 5; 6: 6; 7: 7; 8: 2")
+    told = told_ring(read_ring(MARINE, found)).mistake
+    assert told.words == "Leads of 3 and 4, 5 and 6 are crossed"
+    assert told.holes == (("3", "4"), ("5", "6"))
+
+
 def test_an_order_half_looked_at_says_what_is_wrong_so_far() -> None:
     """Nothing is concluded of towers nobody looked at."""
     ring = told_ring(read_ring(MARINE, {1: "1", 2: "4"}))

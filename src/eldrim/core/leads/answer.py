@@ -96,7 +96,7 @@ def _mistake_words(ring: Ring, holes: tuple[tuple[str, ...], ...]) -> str:
 
 
 def _wrong_words(ring: Ring, holes: tuple[tuple[str, ...], ...]) -> str:
-    each = listed([listed(one) for one in holes]) if len(holes) > 1 else "".join(map(listed, holes))
+    each = ", ".join(map(listed, holes))
     if ring.mistake in (Mistake.CROSSED, Mistake.CHANGED_ROUND, Mistake.PAIRS):
         return say(f"ring.{ring.mistake}", holes=each)
     if ring.mistake is Mistake.UNKNOWN:
