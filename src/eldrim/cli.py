@@ -55,7 +55,9 @@ def check(file: Path) -> None:
 @app.command()
 def plan(  # noqa: PLR0913 - the options of a command
     file: Path,
-    cylinders: Annotated[str, typer.Option(help="Cylinder numbers, as 1,3,5, or 'all'.")],
+    cylinders: Annotated[
+        str, typer.Option(help="Cylinder numbers, as 1,3,5, or 'all', or 'none' for other work.")
+    ],
     work: Annotated[
         str, typer.Option(help="plug, coil or lead, as plug,coil@5+6; default all that fit.")
     ] = "",
@@ -414,8 +416,13 @@ def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
         for kind in kinds
         if kind not in set(Work)
     ]
+    problems += [
+        Problem("--work", f"{kind} is done at no hole", f"write {kind} alone")
+        for kind in at
+        if kind in set(Work) and not Work(kind).at_holes
+    ]
     numbers = list(engine.cylinders) if cylinders == "all" else []
-    for word in cylinders.split(",") if cylinders != "all" else ():
+    for word in cylinders.split(",") if cylinders not in ("all", "none") else ():
         if word.strip().isdigit():
             numbers.append(int(word))
         else:

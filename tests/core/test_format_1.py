@@ -61,7 +61,10 @@ def test_a_run_folds_to_the_same_report() -> None:
     plan = Plan.model_validate(run["edition"])
     said = [
         {
-            k: [{n: x for n, x in v_.items() if n not in ("how", "judged", "typed")} for v_ in v]
+            k: [
+                {n: x for n, x in v_.items() if n not in ("how", "judged", "typed", "says")}
+                for v_ in v
+            ]
             if k == "values"
             else v
             for k, v in asdict(line).items()

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from eldrim.core.engine import Engine
-from eldrim.core.job import Job, Work
+from eldrim.core.job import Job, Work, possible_work
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
@@ -119,6 +119,12 @@ def two_banks() -> Engine:
     )
 
 
+def everything(one: Engine, variant: str) -> Job:
+    """All the work that a sheet can answer, at all its cylinders."""
+    work = possible_work(one)
+    return Job(cylinders=tuple(one.cylinders), work=work, variant=variant)
+
+
 def corpus() -> list[Plan]:
     """Plans in which every operation comes up at least once."""
     marine = rich(service="marine", fuel="gas", cycle="two_stroke")
@@ -132,6 +138,9 @@ def corpus() -> list[Plan]:
         for variant in one.variants:
             asked = Job(cylinders=tuple(one.cylinders), work=(carrier, Work.PLUG), variant=variant)
             made.append(compile_plan(one, asked))
+            made.append(compile_plan(one, everything(one, variant)))
+            if places := tuple(work for work in possible_work(one) if not work.at_holes):
+                made.append(compile_plan(one, Job(work=places, variant=variant)))
     return made
 
 
@@ -204,6 +213,36 @@ ALWAYS_CAUTIONED: dict[str, set[str]] = {
     "prove/load": {"running_engine"},
     "prove/codes-again": set(),
     "prove/sign": set(),
+    "battery/crank": {"battery", "cranking"},
+    "battery/drop": {"battery", "cranking"},
+    "cap/off": set(),
+    "cap/look": set(),
+    "rotor/advance": set(),
+    "rotor/off": set(),
+    "rotor/look": set(),
+    "points/look": set(),
+    "points/set": {"turned_by_hand"},
+    "points/air-gap": {"turned_by_hand"},
+    "rotor/on": set(),
+    "time/mark": {"turned_by_hand"},
+    "time/static": {"turned_by_hand"},
+    "time/again": {"turned_by_hand"},
+    "cap/on": set(),
+    "cap/leads": set(),
+    "coil-lead/look": set(),
+    "coil-lead/on": set(),
+    "pack/off": set(),
+    "pack/look": set(),
+    "pack/on": set(),
+    "read/lead": set(),
+    "time/dwell": {"running_engine", "ignition_high_voltage"},
+    "time/lamp": {"running_engine", "ignition_high_voltage"},
+    "time/idle": {"running_engine", "ignition_high_voltage"},
+    "time/total": {"running_engine", "ignition_high_voltage"},
+    "time/curve": {"running_engine", "ignition_high_voltage"},
+    "time/end": {"running_engine", "ignition_high_voltage"},
+    "charge/idle": {"running_engine", "ignition_high_voltage", "battery"},
+    "charge/loaded": {"running_engine", "ignition_high_voltage", "battery"},
 }
 
 
@@ -513,7 +552,8 @@ def test_nothing_is_used_before_it_is_counted_out_or_after_its_last_count() -> N
         again = keys.index("prove/tools-again") if "prove/tools-again" in keys else count
         for step in made.steps[again + 1 :]:
             assert {t.id for t in step.tools} <= {"code-reader", "reader"}
-        between = [s for s in made.steps[start : again if again > start else start] if s.part]
+        after = made.steps[start : again if again > start else start]
+        between = [s for s in after if s.part or s.tools]
         assert bool(between) == ("prove/tools-again" in keys)
 
 
@@ -779,6 +819,8 @@ LEAKS = {"fuel_smell", "coolant_leak"}
 JOINT = {"fastener_broken", "fastener_rounded", "tab_broken", "dropped_in", *LEAKS}
 MOVE = {"dropped_in", "tab_broken", *LEAKS}
 RUNNING = {"runs_rough", *LEAKS}
+# A screw, clip or tab of a piece of the ignition.
+PIECE = {"dropped_in", "fastener_broken", "fastener_rounded", "tab_broken"}
 STOPS: dict[str, set[str]] = {
     "ready/gas": {"fuel_smell"},
     "release": JOINT,
@@ -820,6 +862,12 @@ STOPS: dict[str, set[str]] = {
     "prove/start": RUNNING,
     "prove/air-leak": RUNNING,
     "prove/load": RUNNING,
+    **dict.fromkeys(("cap/off", "cap/on", "rotor/off", "pack/off", "pack/on"), PIECE),
+    **dict.fromkeys(("points/set", "points/air-gap", "time/static"), PIECE),
+    "cap/leads": {"boot_torn"},
+    "coil-lead/on": {"boot_torn"},
+    **dict.fromkeys(("time/dwell", "time/idle", "time/total", "time/curve"), RUNNING),
+    **dict.fromkeys(("charge/idle", "charge/loaded"), RUNNING),
 }
 
 

@@ -64,7 +64,7 @@ def test_a_line_of_a_device_is_understood_or_let_go() -> None:
     assert read_line("wrench", "CLICK 17.6 N·m") == Reading("wrench", "torque", 17.6, "N·m", True)
     peak = read_line("wrench", "PEAK 9.9 N·m")
     assert peak is not None
-    assert not peak.final
+    assert peak.passing == "peak"
     assert read_line("gauge", "READ 0.76 mm") == Reading("gauge", "gap", 0.76, "mm", True)
     for noise in ("", "CLICK", "READ one mm", "\x00\x01"):
         assert read_line("meter", noise) is None
@@ -83,7 +83,7 @@ def heard(listener: Listener, within: float = 30.0) -> Reading | Notice:
     end = time.monotonic() + within
     while time.monotonic() < end:
         said = listener.messages.get(timeout=within)
-        if said.what != "here" if isinstance(said, Notice) else said.final:
+        if said.what != "here" if isinstance(said, Notice) else not said.passing:
             return said
     raise AssertionError("nothing was heard")
 

@@ -12,13 +12,17 @@ import pytest
 from eldrim.core.errors import QuantityError
 from eldrim.core.figures.gap import GapRange, judge
 from eldrim.core.figures.limits import limits, side
+from eldrim.core.job import Job, Work, possible_work
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Reading
 from eldrim.core.quantity import in_unit, scan
 from eldrim.core.run.admission import same_serial
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
+from eldrim.core.run.readings import limits_of
 from eldrim.core.run.state import fold
+from eldrim.core.run.told import told
 from eldrim.core.run.waiting import waiting
+from eldrim.demo.load import demo_engines
 from eldrim.web.bay.wire import outline, rules
 from tests.builders import engine, job
 from tests.twin.node import ask_tablet
@@ -165,3 +169,34 @@ def _by_hand(case: dict[str, Any]) -> float:
     left = (hottest - case["air"]) * exp(-rate * (ready - start))
     assert left == pytest.approx(case["high"] - case["air"])
     return float(ready)
+
+
+def test_what_a_value_says_is_said_alike() -> None:
+    """Bands of a battery and of charging, the turn of a body to either side, an advance that is
+    tired: whatever is written, and whatever the idle was.
+    """
+    asked = Job(work=(Work.TIMING, Work.BATTERY, Work.CHARGING))
+    plans = [
+        compile_plan(one, asked) for one in demo_engines() if Work.TIMING in possible_work(one)
+    ]
+    readings = [r for plan in plans for step in plan.steps for r in step.readings]
+    speaking_ones = [r for r in readings if r.says or r.turning]
+    assert len(plans) >= 3
+    assert any(r.turning and r.turning.other for r in speaking_ones)
+    given, wanted = [], []
+    for reading in speaking_ones:
+        for value in _values_round(reading):
+            for other in (None, 0.0, 6.0, 7.4, 12.0):
+                wanted.append(told(reading, value, {"advance_idle": other}.get))
+                plain = {**reading.model_dump(), **limits_of(reading).model_dump()}
+                given.append({"reading": plain, "value": value, "other": other})
+    script = "given.map((one) => rules.told(one.reading, one.value, () => one.other, String))"
+    assert ask_tablet(script, given) == wanted
+    assert len(set(wanted)) > 25
+
+
+def _values_round(reading: Reading) -> list[float]:
+    """Values at, beside and far from every limit of a reading."""
+    ends = [one for one in (reading.low, reading.high) if one is not None]
+    ends += [one.least for one in reading.says if one.least is not None]
+    return [round(end + by, 3) for end in ends for by in (-7.3, -1.5, -0.2, 0.0, 0.2, 1.5, 7.3)]

@@ -120,8 +120,18 @@ def test_towers_and_ways_are_typed_and_drawn(client: TestClient, store: Store) -
     ):
         assert told in act(**wrong), wrong
         assert now().engine == made
-    act(towers="", lead_runs="")
+    # What is left of it says which field goes with it; then all of it goes.
+    assert "states no distributor" in act(towers="", lead_runs="")
+    assert now().engine == made
+    text = "cap #OS-C-5: 2 clips; distributor: hex nut 13 mm 12 N·m"
+    timing = "pulley 150 mm; marks 0, 8; runs left; vacuum plugged; source wm p. 33"
+    act(towers=towers, lead_runs=ways, pieces=text, timing=timing)
+    assert now().engine.pieces["cap"].part_number == "OS-C-5"
+    assert now().engine.timing.turns == "left"
+    assert "is not understood" in act(towers=towers, pieces="lid", timing=timing)
+    act(towers="", lead_runs="", pieces="", timing="")
     assert now().engine.ignition.distributor is None
+    assert (now().engine.pieces, now().engine.timing) == ({}, None)
 
 
 def test_some_pieces_of_a_group_are_hindered(board: Board) -> None:

@@ -9,20 +9,10 @@ from eldrim.core.engine.parts import Joint
 from eldrim.core.engine.targets import FORMS, Target, parse_target
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.figures.bands import band_for, plug_length
+from eldrim.core.figures.listing import DIMENSIONS
 from eldrim.core.figures.slips import Held, examine
 from eldrim.core.plausible import implausible
 from eldrim.core.quantity import Dimension
-
-FIGURE_DIMENSIONS = {
-    "plug-torque": Dimension.TORQUE,
-    "plug-gap": Dimension.LENGTH,
-    "plug-angle": Dimension.ANGLE,
-    "warm-window": Dimension.TEMPERATURE,
-    "work-temperature": Dimension.TEMPERATURE,
-    "battery-rest": Dimension.VOLTAGE,
-    "charging": Dimension.VOLTAGE,
-    "idle-speed": Dimension.SPEED,
-}
 
 
 def check(engine: Engine) -> list[Problem]:
@@ -35,6 +25,8 @@ def check(engine: Engine) -> list[Problem]:
         _own_codes,
         _towers,
         _lead_runs,
+        _pieces,
+        _timing,
         _figures,
         _service_items,
         _joints,
@@ -194,6 +186,39 @@ def _lead_runs(engine: Engine) -> Iterator[Problem]:
             yield from _on_plan(engine, at, f"{path}.holders[{index}]")
 
 
+def _pieces(engine: Engine) -> Iterator[Problem]:
+    """Pieces of the ignition that it has; coils on the plugs have none of them."""
+    ignition = engine.ignition
+    for key in engine.pieces:
+        path, of_cap = f"pieces.{key}", key != "pack"
+        if of_cap and ignition.distributor is None:
+            yield Problem(path, "the sheet states no distributor", "state it, or leave this out")
+        if not of_cap and ignition.pack is None:
+            yield Problem(path, "the sheet states no coil pack", "state it, or leave this out")
+
+
+def _timing(engine: Engine) -> Iterator[Problem]:
+    timing, figures = engine.timing, engine.figures
+    if {"points-gap", "dwell"} & set(figures) and engine.contactless:
+        fix = "leave out the one it does not have"
+        yield Problem("figures.air-gap", "a distributor has points or a pick-up, not both", fix)
+    if timing is None:
+        return
+    if engine.ignition.distributor is None:
+        yield Problem("timing", "the sheet states no distributor", "state it, or leave this out")
+    yield from _known(engine.sources, timing.source, "timing.source", "source")
+    if "timing-total" in figures and "timing-speed" not in figures:
+        fix = "state timing-speed, as 3000 rev/min"
+        yield Problem("figures.timing-total", "a total holds at a speed that is not stated", fix)
+    if timing.pulley is not None and timing.marks and max(timing.marks) - min(timing.marks) >= 180:
+        yield Problem("timing.marks", "reach half round the pulley", "keep them together")
+    static = [one.value.mid for one in figures.get("timing-static", ())]
+    lowest = min((point.advance.low for point in timing.curve), default=None)
+    if static and lowest is not None and lowest < min(static) - 5:
+        said = f"the curve begins at {lowest:g}°, under the static timing"
+        yield Problem("timing.curve", said, "write degrees of the crank, static included")
+
+
 def _on_plan(engine: Engine, at: tuple[float, float], path: str) -> Iterator[Problem]:
     width, height = engine.layout.plan
     if not (0 <= at[0] <= width and 0 <= at[1] <= height):
@@ -207,7 +232,7 @@ def _figures(engine: Engine) -> Iterator[Problem]:
             path = f"figures.{key}[{index}]"
             yield from _known(engine.sources, figure.source, f"{path}.source", "source")
             yield from _variants(engine, figure.variants, path)
-            wanted = FIGURE_DIMENSIONS.get(key)
+            wanted = None if key.startswith("interval") else DIMENSIONS.get(key)
             if wanted and figure.value.dimension is not wanted:
                 yield Problem(
                     f"{path}.value",
@@ -286,6 +311,7 @@ def _joints(engine: Engine) -> Iterator[Problem]:
     owners = [(f"parts.{key}", part.joints) for key, part in engine.parts.items()]
     owners += [(f"coils[{index}]", coil.joints) for index, coil in enumerate(engine.coils)]
     owners += [(f"leads[{i}]", lead.joints) for i, lead in enumerate(engine.leads)]
+    owners += [(f"pieces.{key}", piece.joints) for key, piece in engine.pieces.items()]
     for path, joints in owners:
         for key, joint in joints.items():
             yield from _joint(engine, joint, f"{path}.joints.{key}")
@@ -323,7 +349,7 @@ def _parts(engine: Engine) -> Iterator[Problem]:
     for key, part in engine.parts.items():
         path = f"parts.{key}"
         yield from _variants(engine, part.variants, path)
-        if key in ("hole", "joint"):
+        if key in ("hole", "joint", "work"):
             yield Problem(path, f"'{key}' is a reserved word", "choose another key")
         if not part.ways and not part.fixed:
             fix = "state at least one way, or fixed: true where it never moves"
@@ -371,7 +397,7 @@ def _target(engine: Engine, text: str, path: str, by: str) -> Iterator[Problem]:
             fits: list[Coil | Lead] = [*engine.coils, *engine.leads]
             joints = {key: joint for fit in fits for key, joint in fit.joints.items()}
             yield from _known(joints, target.joint, path, "joint")
-    else:
+    elif target.part:
         yield from _part_target(engine, target, path, by)
 
 

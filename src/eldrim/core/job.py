@@ -14,20 +14,37 @@ from eldrim.core.words import listed, say
 
 
 class Work(StrEnum):
-    """What is done at each hole."""
+    """What is done: at each hole the first three, once on the engine the others."""
 
     COIL = "coil"
     LEAD = "lead"
     PLUG = "plug"
+    CAP = "cap"
+    ROTOR = "rotor"
+    POINTS = "points"
+    COIL_LEAD = "coil-lead"
+    PACK = "pack"
+    TIMING = "timing"
+    BATTERY = "battery"
+    CHARGING = "charging"
+
+    @property
+    def at_holes(self) -> bool:
+        """Whether it is done at each hole of the job."""
+        return self in AT_HOLES
+
+
+AT_HOLES = frozenset({Work.COIL, Work.LEAD, Work.PLUG})
 
 
 class Job(Frozen):
     """Cylinders and work, on one variant; the what-if choices are part of the question.
 
-    Each kind of work is done at every cylinder, unless ``plugs_at`` or ``carriers_at`` name fewer.
+    Each kind of work at holes is done at every cylinder, unless ``plugs_at`` or ``carriers_at``
+    name fewer. A job on the distributor, the pack or the battery alone has no cylinders.
     """
 
-    cylinders: tuple[int, ...] = Field(min_length=1)
+    cylinders: tuple[int, ...] = ()
     work: tuple[Work, ...] = Field(min_length=1)
     plugs_at: tuple[int, ...] = Field((), description="Where the plugs are done, if not at all.")
     carriers_at: tuple[int, ...] = Field(
@@ -45,16 +62,23 @@ class Job(Frozen):
     def title(self) -> str:
         """Say the job as people do: ``Plug and coil, holes 3 and 5``."""
         with speaking(self.language):
-            kinds = sorted(set(self.work), reverse=True)
+            kinds = sorted({work for work in self.work if work.at_holes}, reverse=True)
             if not (self.plugs_at or self.carriers_at):
-                said = _at_holes(kinds, self.cylinders)
+                said = [_at_holes(kinds, self.cylinders)] if kinds else []
             else:
-                said = "; ".join(_at_holes([kind], self.at(kind)) for kind in kinds)
-            return said[:1].upper() + said[1:]
+                said = [_at_holes([kind], self.at(kind)) for kind in kinds]
+            others = [say(f"job.{work.value}") for work in Work if work in self.places]
+            whole = "; ".join([*said, *([listed(others)] if others else [])])
+            return whole[:1].upper() + whole[1:]
+
+    @property
+    def places(self) -> frozenset[Work]:
+        """The work that is done at no hole."""
+        return frozenset(work for work in self.work if not work.at_holes)
 
     def at(self, work: Work) -> tuple[int, ...]:
         """The cylinders where one kind of work is done."""
-        if work not in self.work:
+        if work not in self.work or not work.at_holes:
             return ()
         return (self.plugs_at if work is Work.PLUG else self.carriers_at) or self.cylinders
 
@@ -85,6 +109,7 @@ def settle_job(job: Job, engine: Engine) -> Job:
     problems = [*_cylinder_problems(job, engine), *_variant_problems(job, engine)]
     problems += _apart_problems(job)
     problems += [*_work_problems(job, engine), *_choice_problems(job, engine)]
+    problems += _empty_problems(job)
     if problems:
         raise JobError(problems)
     return job.model_copy(
@@ -105,6 +130,17 @@ def _cylinder_problems(job: Job, engine: Engine) -> list[Problem]:
         for cylinder in job.cylinders
         if cylinder not in engine.cylinders
     ]
+
+
+def _empty_problems(job: Job) -> list[Problem]:
+    """Work at holes names holes, and holes have work."""
+    asked = any(work.at_holes for work in job.work)
+    if asked and not job.cylinders:
+        return [Problem("job.cylinders", "names no cylinder", "name those to work at")]
+    if job.cylinders and not asked:
+        said = "nothing is done at the cylinders named"
+        return [Problem("job.work", said, "add plug, coil or lead, or name no cylinder")]
+    return []
 
 
 def _apart_problems(job: Job) -> list[Problem]:
@@ -147,17 +183,46 @@ def carrier(engine: Engine) -> Work:
     return Work.COIL if engine.ignition.kind == "coil_on_plug" else Work.LEAD
 
 
+def possible_work(engine: Engine) -> tuple[Work, ...]:
+    """The kinds of work a sheet can answer, in the order they are told."""
+    ignition = engine.ignition
+    cap, points = ignition.distributor is not None, {"points-gap", "dwell", "air-gap"}
+    fits = {
+        carrier(engine): True,
+        Work.PLUG: True,
+        Work.CAP: cap,
+        Work.ROTOR: cap,
+        Work.POINTS: cap and bool(points & set(engine.figures)),
+        Work.COIL_LEAD: cap and ignition.main_coil is not None,
+        Work.PACK: ignition.pack is not None,
+        Work.TIMING: cap and engine.timing is not None and "timing-static" in engine.figures,
+        Work.BATTERY: True,
+        Work.CHARGING: True,
+    }
+    return tuple(work for work in Work if fits.get(work))
+
+
+# What a sheet has to state for work that is not offered.
+_NEEDS = {
+    Work.CAP: "a distributor",
+    Work.ROTOR: "a distributor",
+    Work.POINTS: "a distributor with points-gap, dwell or air-gap",
+    Work.COIL_LEAD: "a distributor and where its main coil is",
+    Work.PACK: "a coil pack with its towers",
+    Work.TIMING: "a distributor, its timing and the figure timing-static",
+}
+
+
 def _work_problems(job: Job, engine: Engine) -> list[Problem]:
-    fits = {Work.PLUG, carrier(engine)}
-    return [
-        Problem(
-            "job.work",
-            f"this engine has no {w.value} on its plugs",
-            f"use {' and '.join(sorted(fits))}",
-        )
-        for w in job.work
-        if w not in fits
-    ]
+    fits = possible_work(engine)
+    return [_no_such_work(work, fits) for work in job.work if work not in fits]
+
+
+def _no_such_work(work: Work, fits: tuple[Work, ...]) -> Problem:
+    said = f"use {', '.join(fits)}"
+    if work in _NEEDS:
+        return Problem("job.work", f"{work.value} needs {_NEEDS[work]} on the sheet", said)
+    return Problem("job.work", f"this engine has no {work.value} on its plugs", said)
 
 
 def _choice_problems(job: Job, engine: Engine) -> list[Problem]:
@@ -214,4 +279,5 @@ def targets(job: Job, engine: Engine, rules: HouseRules) -> list[Target]:
         for hole in engine.holes_of(cylinder)
     ]
     plugs = job.at(Work.PLUG)
+    found += [Target(item=work.value) for work in sorted(job.places)]
     return found + [Target(hole=h, item="plug") for plug in plugs for h in engine.holes_of(plug)]

@@ -48,6 +48,7 @@ class CautionCause(StrEnum):
     OLD_GASKET = "gasket_dust"
     PRESSURE = "under_pressure"
     CRANK = "cranking"
+    TURNING = "turned_by_hand"
 
 
 class HoleStage(StrEnum):
@@ -131,6 +132,8 @@ class Operation(StrEnum):
     ISOLATE_BATTERY = "ready/isolate"
     LAY_OUT_TOOLS = "ready/tools"
     CHECK_PARTS = "ready/parts"
+    CRANK_BATTERY = "battery/crank"
+    MEASURE_DROP = "battery/drop"
     RELEASE_JOINT = "release"
     REMOVE_PART = "remove"
     SWING_PART = "swing"
@@ -139,6 +142,25 @@ class Operation(StrEnum):
     PLUG_OPENING = "plug-opening"
     CLEAN_COILS = "clean/coils"
     CLEAN_LEADS = "clean/leads"
+    LIFT_CAP = "cap/off"
+    READ_CAP = "cap/look"
+    TEST_ADVANCE = "rotor/advance"
+    REMOVE_ROTOR = "rotor/off"
+    READ_ROTOR = "rotor/look"
+    READ_POINTS = "points/look"
+    SET_POINTS = "points/set"
+    SET_AIR_GAP = "points/air-gap"
+    FIT_ROTOR = "rotor/on"
+    TURN_TO_MARK = "time/mark"
+    SET_STATIC = "time/static"
+    PROVE_STATIC = "time/again"
+    FIT_CAP = "cap/on"
+    MOVE_LEADS = "cap/leads"
+    READ_COIL_LEAD = "coil-lead/look"
+    FIT_COIL_LEAD = "coil-lead/on"
+    REMOVE_PACK = "pack/off"
+    READ_PACK = "pack/look"
+    FIT_PACK = "pack/on"
     RELEASE_COIL_JOINT = "release/coil"
     RELEASE_LEAD_JOINT = "release/lead"
     REMOVE_COIL = "remove/coil"
@@ -147,6 +169,7 @@ class Operation(StrEnum):
     REMOVE_PLUG = "remove/plug"
     READ_PLUG = "read/plug"
     READ_COIL = "read/coil"
+    READ_LEAD = "read/lead"
     CHECK_GAP = "gap/plug"
     CHASE_THREAD = "chase/plug"
     PREPARE_THREAD = "prepare/plug"
@@ -177,6 +200,14 @@ class Operation(StrEnum):
     CHECK_LUBRICATION = "prove/lubrication"
     START_ENGINE = "prove/start"
     CHECK_AIR_LEAK = "prove/air-leak"
+    CHARGE_IDLE = "charge/idle"
+    CHARGE_LOADED = "charge/loaded"
+    MEASURE_DWELL = "time/dwell"
+    CONNECT_LAMP = "time/lamp"
+    TIME_IDLE = "time/idle"
+    TIME_TOTAL = "time/total"
+    TIME_CURVE = "time/curve"
+    END_TIMING = "time/end"
     CLEAR_CODES = "prove/clear-codes"
     TEST_LOAD = "prove/load"
     READ_CODES_AGAIN = "prove/codes-again"
@@ -250,6 +281,13 @@ _JOINT_STOPS = (
 )
 _MOVE_STOPS = (StopKind.DROPPED_IN, StopKind.TAB_BROKEN, *_LEAKS)
 _RUNNING = _causes(Cause.RUN, Cause.SPARK)
+# A piece of the ignition: its screw may drop into the distributor, its clip or tab may break.
+_PIECE_STOPS = (
+    StopKind.DROPPED_IN,
+    StopKind.FASTENER_BROKEN,
+    StopKind.FASTENER_ROUNDED,
+    StopKind.TAB_BROKEN,
+)
 
 OPERATIONS: dict[Operation, OperationRule] = {
     Act.CONFIRM_UNIT: Row(Phase.READY, "confirm", 1.0, words="unit", required=True),
@@ -267,6 +305,10 @@ OPERATIONS: dict[Operation, OperationRule] = {
         causes=_causes(Cause.BATTERY, Cause.BATTERY_OFF)),
     Act.LAY_OUT_TOOLS: Row(Phase.READY, "count", 2.0, words="tools", required=True, lists=True),
     Act.CHECK_PARTS: Row(Phase.READY, "check", 1.5, words="parts", lists=True),
+    Act.CRANK_BATTERY: Row(Phase.READY, "measure", 1.0, words="crank",
+        causes=_causes(Cause.BATTERY, Cause.CRANK)),
+    Act.MEASURE_DROP: Row(Phase.READY, "measure", 1.5, words="drop",
+        causes=_causes(Cause.BATTERY, Cause.CRANK)),
     Act.RELEASE_JOINT: Row(Phase.UNCOVER, "release", rank=0, places=_ITEM_JOINT, bag=_FILLS,
         stops=_JOINT_STOPS, movable=True),
     Act.REMOVE_PART: Row(Phase.UNCOVER, "remove", rank=1, places=_ITEM,
@@ -285,6 +327,31 @@ OPERATIONS: dict[Operation, OperationRule] = {
         causes=_causes(Cause.OPENING), beside=Beside.AFTER),
     Act.CLEAN_COILS: Row(Phase.CLEAN, "clean", 0.3, rank=3, stops=_CLEAN_STOPS),
     Act.CLEAN_LEADS: Row(Phase.CLEAN, "clean", 0.3, rank=3, stops=_CLEAN_STOPS),
+    Act.LIFT_CAP: Row(Phase.PULL, "remove", 0.8, words="cap_off", stops=_PIECE_STOPS),
+    Act.READ_CAP: Row(Phase.READ, "read", 0.8, words="cap_look"),
+    Act.TEST_ADVANCE: Row(Phase.READ, "test", 0.5, words="advance"),
+    Act.REMOVE_ROTOR: Row(Phase.PULL, "remove", 0.3, words="rotor_off", stops=_PIECE_STOPS),
+    Act.READ_ROTOR: Row(Phase.READ, "read", 0.4, words="rotor_look", at_bench=True),
+    Act.READ_POINTS: Row(Phase.READ, "read", 0.4, words="points_look"),
+    Act.SET_POINTS: Row(Phase.FIT, "gap", 2.5, words="points_set", stops=_PIECE_STOPS,
+        causes=_causes(Cause.TURNING)),
+    Act.SET_AIR_GAP: Row(Phase.FIT, "gap", 1.5, words="air_gap", stops=_PIECE_STOPS,
+        causes=_causes(Cause.TURNING)),
+    Act.FIT_ROTOR: Row(Phase.FIT, "fit", 0.3, words="rotor_on"),
+    Act.TURN_TO_MARK: Row(Phase.FIT, "turn", 2.0, words="to_mark", causes=_causes(Cause.TURNING)),
+    Act.SET_STATIC: Row(Phase.FIT, "time", 3.0, words="static", causes=_causes(Cause.TURNING),
+        stops=_PIECE_STOPS),
+    Act.PROVE_STATIC: Row(Phase.FIT, "prove", 1.5, words="static_again",
+        causes=_causes(Cause.TURNING), required=True),
+    Act.FIT_CAP: Row(Phase.REFIT, "fit", 0.8, words="cap_on", stops=_PIECE_STOPS),
+    Act.MOVE_LEADS: Row(Phase.REFIT, "move", 0.4, words="move_leads",
+        stops=(StopKind.BOOT_TORN,)),
+    Act.READ_COIL_LEAD: Row(Phase.READ, "read", 0.8, words="coil_lead_look"),
+    Act.FIT_COIL_LEAD: Row(Phase.REFIT, "fit", 0.4, words="coil_lead_on",
+        stops=(StopKind.BOOT_TORN,)),
+    Act.REMOVE_PACK: Row(Phase.PULL, "remove", 2.0, words="pack_off", stops=_PIECE_STOPS),
+    Act.READ_PACK: Row(Phase.READ, "read", 2.0, words="pack_look"),
+    Act.FIT_PACK: Row(Phase.REFIT, "fit", 2.5, words="pack_on", stops=_PIECE_STOPS),
     Act.RELEASE_COIL_JOINT: Row(Phase.PULL, "release", rank=0, places=_HOLE_JOINT, item="coil",
         stops=_JOINT_STOPS),
     Act.RELEASE_LEAD_JOINT: Row(Phase.PULL, "release", rank=0, places=_HOLE_JOINT, item="lead",
@@ -305,6 +372,7 @@ OPERATIONS: dict[Operation, OperationRule] = {
         compares={"gap_found": (Act.CHECK_GAP, "gap_left")},
         at_bench=True),
     Act.READ_COIL: Row(Phase.READ, "read", 0.4, places=_HOLE, item="coil", at_bench=True),
+    Act.READ_LEAD: Row(Phase.READ, "read", 0.8, places=_HOLE, item="lead", at_bench=True),
     Act.CHECK_GAP: Row(Phase.FIT, "gap", 0.6, rank=0, places=_HOLE, item="plug",
         stops=(StopKind.CRACKED_INSULATOR, StopKind.DROPPED_PLUG), at_bench=True),
     Act.CHASE_THREAD: Row(Phase.FIT, "chase", 1.5, rank=0.5, places=_HOLE, item="plug",
@@ -365,6 +433,20 @@ OPERATIONS: dict[Operation, OperationRule] = {
         stops=_RUNNING_STOPS),
     Act.CHECK_AIR_LEAK: Row(Phase.PROVE, "check", 1.5, words="air_leak", causes=_RUNNING,
         stops=_RUNNING_STOPS),
+    Act.CHARGE_IDLE: Row(Phase.PROVE, "measure", 1.0, words="charge_idle",
+        causes=_RUNNING | _causes(Cause.BATTERY), stops=_RUNNING_STOPS),
+    Act.CHARGE_LOADED: Row(Phase.PROVE, "measure", 1.5, words="charge_loaded",
+        causes=_RUNNING | _causes(Cause.BATTERY), stops=_RUNNING_STOPS),
+    Act.MEASURE_DWELL: Row(Phase.PROVE, "measure", 1.0, words="dwell", causes=_RUNNING,
+        stops=_RUNNING_STOPS),
+    Act.CONNECT_LAMP: Row(Phase.PROVE, "connect", 2.0, words="lamp", causes=_RUNNING),
+    Act.TIME_IDLE: Row(Phase.PROVE, "time", 2.0, words="time_idle", causes=_RUNNING,
+        stops=_RUNNING_STOPS, required=True),
+    Act.TIME_TOTAL: Row(Phase.PROVE, "time", 2.0, words="time_total", causes=_RUNNING,
+        stops=_RUNNING_STOPS),
+    Act.TIME_CURVE: Row(Phase.PROVE, "measure", 3.0, words="time_curve", causes=_RUNNING,
+        stops=_RUNNING_STOPS),
+    Act.END_TIMING: Row(Phase.PROVE, "finish", 1.0, words="time_end", causes=_RUNNING),
     Act.CLEAR_CODES: Row(Phase.PROVE, "clear", 0.3, words="clear_codes"),
     Act.TEST_LOAD: Row(Phase.PROVE, "test", 5.0, words="load", causes=_causes(Cause.RUN),
         stops=_RUNNING_STOPS),

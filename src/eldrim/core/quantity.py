@@ -206,6 +206,7 @@ Angle = Annotated[Quantity, _validator(D.ANGLE), _AS_TEXT, _schema(D.ANGLE)]
 Voltage = Annotated[Quantity, _validator(D.VOLTAGE), _AS_TEXT, _schema(D.VOLTAGE)]
 Temperature = Annotated[Quantity, _validator(D.TEMPERATURE), _AS_TEXT, _schema(D.TEMPERATURE)]
 Time = Annotated[Quantity, _validator(D.TIME), _AS_TEXT, _schema(D.TIME)]
+Speed = Annotated[Quantity, _validator(D.SPEED), _AS_TEXT, _schema(D.SPEED)]
 AnyQuantity = Annotated[
     Quantity,
     BeforeValidator(_any),

@@ -52,6 +52,35 @@ COIL_CONDITIONS = (
     "bent-pins",
 )
 MORE_COIL_CONDITIONS = ("pins-green", "spring-stretched", "boot-torn", "boot-burnt")
+CAP_CONDITIONS = (
+    "sound",
+    "posts-eroded",
+    "carbon-worn",
+    "cap-cracked",
+    "cap-tracked",
+    "cap-damp",
+    "towers-green",
+)
+ADVANCE_CONDITIONS = ("sound", "advance-slow", "advance-stuck", "shaft-play", "gear-play")
+ROTOR_CONDITIONS = ("sound", "rotor-burnt", "rotor-cracked", "rotor-tracked", "rotor-loose")
+POINTS_CONDITIONS = ("sound", "points-pitted", "points-blue", "points-oily", "heel-worn")
+LEAD_CONDITIONS = (
+    "sound",
+    "lead-cracked",
+    "lead-chafed",
+    "lead-burnt",
+    "lead-stiff",
+    "ends-green",
+    "end-loose",
+)
+PACK_CONDITIONS = (
+    "sound",
+    "coil-cracked",
+    "coil-bulged",
+    "coil-burnt",
+    "towers-green",
+    "bent-pins",
+)
 # Seen alone or not at all: whatever else is seen takes its place, and the other way round.
 IN_ORDER = ("tan-dry", "sound")
 # Several conditions are kept as one value, apart by this.

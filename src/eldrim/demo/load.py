@@ -65,6 +65,7 @@ UNITS = (
     ("lantern-1", "Follow-me 1", "kestwick-900-twin", "all", "KW900-55", "km"),
     ("bowser-3", "Bowser 3", "dunmarl-42-six", "gas", "DM42G-310", "hours"),
     ("boat-2", "Rescue boat 2", "sulair-750-triple", "all", "SU-77", "seasons"),
+    ("tractor-3", "Tow tractor 3", "tarrel-28-six", "all", "TR-6612", "hours"),
     ("launch-1", "Rescue launch 1", "fendrake-50-marine-v8", "all", "FD-208", "hours"),
 )
 # What some units are complained of: unit, what was read and noticed.
@@ -173,13 +174,21 @@ def _coil_found(session: Session, unit: UnitRow, engine: Engine) -> None:
 
 
 def _also_released(session: Session) -> None:
-    """One released procedure on two more engines, so that the bay has a choice."""
-    for key, cylinders, variant in (
-        ("corvane-20-turbo-four", (1, 2, 3, 4), "late"),
-        ("dunmarl-42-six", (4, 5, 6), "gas"),
+    """Released procedures on more engines, so that the bay has a choice: plugs, and the jobs with
+    wires.
+    """
+    plug, lead, eight, six = (Work.PLUG,), (Work.LEAD, Work.PLUG), range(1, 9), range(1, 7)
+    for key, cylinders, work, variant in (
+        ("corvane-20-turbo-four", range(1, 5), plug, "late"),
+        ("dunmarl-42-six", (4, 5, 6), plug, "gas"),
+        ("dunmarl-42-six", six, lead, "gas"),
+        ("fendrake-50-marine-v8", eight, (*lead, Work.CAP, Work.ROTOR), "all"),
+        ("ostler-16-flat-four", (), (Work.TIMING,), "all"),
+        ("tarrel-28-six", six, (*lead, Work.CAP, Work.ROTOR, Work.POINTS), "all"),
+        ("tarrel-28-six", (), (Work.BATTERY, Work.CHARGING), "all"),
     ):
         engine = sheet_store.sheet(session, key)
-        job = Job(cylinders=cylinders, work=(Work.PLUG,), variant=variant)
+        job = Job(cylinders=tuple(cylinders), work=work, variant=variant)
         row = procedure_store.add_procedure(session, engine, job, "trainer")
         made = compile_plan(engine, job, crib=crib.in_force(session))
         edition_store.release(session, row, made, "trainer", "First edition")

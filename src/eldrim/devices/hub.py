@@ -14,10 +14,22 @@ from uuid import uuid4
 import serial
 
 # What each kind of device measures; the names are those of readings in a run.
-KINDS = {"wrench": "torque", "gauge": "gap", "meter": "volts", "thermometer": "temperature"}
-LINE = re.compile(r"^(PEAK|CLICK|READ) (-?\d+(?:\.\d+)?) (\S+)$")
+KINDS = {
+    "wrench": "torque",
+    "gauge": "gap",
+    "meter": "volts",
+    "thermometer": "temperature",
+    "lamp": "timing",
+}
+# PEAK is what a wrench went to so far, LIVE what a lamp shows just now, DIAL what its dial stands
+# at: shown, and written only by whoever reads it.
+LINE = re.compile(r"^(PEAK|CLICK|READ|LIVE|DIAL) (-?\d+(?:\.\d+)?) (\S+)$")
+Passing = Literal["", "peak", "live", "dial"]
+PASSING: dict[str, Passing] = {"PEAK": "peak", "LIVE": "live", "DIAL": "dial"}
 AGAIN_SECONDS = 2.0
 STALE_SECONDS = 10.0
+# What a lamp goes on showing is said again so often: whoever takes it up late hears it too.
+SAID_AGAIN_SECONDS = 1.5
 # Windows whose last wish is remembered; the oldest go first.
 MAX_ASKERS = 500
 
@@ -31,13 +43,15 @@ def urls_from_environment() -> dict[str, str]:
 
 @dataclass(frozen=True)
 class Reading:
-    """One value from a device; ``final`` unless it is only the peak so far."""
+    """One value from a device; ``passing`` is empty unless it is only the peak so far, what is
+    shown just now, or a dial.
+    """
 
     device: str
     kind: str
     value: float
     unit: str
-    final: bool
+    passing: Passing = ""
 
 
 @dataclass(frozen=True)
@@ -54,7 +68,8 @@ def read_line(device: str, line: str) -> Reading | None:
     found = LINE.match(line.strip())
     if found is None:
         return None
-    return Reading(device, KINDS[device], float(found[2]), found[3], found[1] != "PEAK")
+    passing = PASSING.get(found[1], "")
+    return Reading(device, KINDS[device], float(found[2]), found[3], passing)
 
 
 @dataclass
@@ -115,6 +130,7 @@ class Hub:
         self._stop, self._again = threading.Event(), threading.Event()
         self._threads: list[threading.Thread] = []
         self._opened = False
+        self._passing: dict[tuple[str, str], tuple[str, float]] = {}
 
     def take(self, listener: Listener, devices: list[str]) -> None:
         """Give devices to a tablet; the one that had them is told that they are gone.
@@ -253,6 +269,18 @@ class Hub:
             rest += port.read(port.in_waiting) if port.in_waiting else b""
             *lines, rest = rest.split(b"\n")
             for line in lines:
-                text = line.decode("utf-8", "replace")
-                if read_line(device, text) is not None:
-                    self._say("read", device=device, line=text.strip())
+                text = line.decode("utf-8", "replace").strip()
+                said = read_line(device, text)
+                if said is not None and not self._just_said(said, text):
+                    self._say("read", device=device, line=text)
+
+    def _just_said(self, said: Reading, text: str) -> bool:
+        """Whether a lamp only says again what it said a moment ago."""
+        if said.passing in ("", "peak"):
+            return False
+        place, now = (said.device, said.unit), time.monotonic()
+        before, at = self._passing.get(place, ("", 0.0))
+        if before == text and now - at < SAID_AGAIN_SECONDS:
+            return True
+        self._passing[place] = (text, now)
+        return False

@@ -2,10 +2,12 @@
 
 Started as ``python -m eldrim.devices.standins KIND``: it prints the port of the device's link and
 the port it is played through. A wrench is pulled (``17.6 N·m``: the peak rises, then it clicks),
-a gauge, meter or thermometer shows a value (``0.76 mm``), an adapter is given what the engine is
-like (``codes P0303 P0353``, ``coolant 82``, ``rpm 850``, ``volts 14.1``), or something is broken on
-it and it is run (``break coil 5``, ``run``, ``swap coil 5 3``, ``renew coil 3``). ``off`` and
-``on`` lose the device and bring it back. It ends when its standard input does.
+a gauge, meter or thermometer shows a value (``0.76 mm``), a lamp shows speed and advance of an
+engine that is played (``speed 1800``, ``turn 1.5 left``, ``advance tired``, ``dial 20``). An
+adapter is given what the engine is like (``codes P0303 P0353``, ``coolant 82``, ``rpm 850``,
+``volts 14.1``), or something is broken on it and it is run (``break coil 5``, ``run``, ``swap coil
+5 3``, ``renew coil 3``). ``off`` and ``on`` lose the device and bring it back. It ends when its
+standard input does.
 """
 
 import argparse
@@ -14,9 +16,12 @@ import sys
 
 from eldrim.devices.code_frames import code_bytes, cut
 from eldrim.devices.played_engine import PlayedEngine
+from eldrim.devices.timed_engine import TimedEngine
 
-KINDS = ("wrench", "gauge", "meter", "thermometer", "adapter")
+KINDS = ("wrench", "gauge", "meter", "thermometer", "adapter", "lamp")
 PULL_STEPS = 8
+# The lamp flashes so often that what it shows is said anew.
+FLASH_SECONDS = 0.4
 
 
 class Speaker:
@@ -54,6 +59,33 @@ class Speaker:
         for writer in self._linked:
             writer.write(f"{line}\n".encode())
         return line
+
+
+class LampStandIn:
+    """A timing lamp on an engine that runs: it says speed and advance as long as it is linked."""
+
+    def __init__(self) -> None:
+        """At idle, its timing some degrees too early."""
+        self.on, self.engine = True, TimedEngine()
+
+    async def link(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        """Flash until the other side goes, or the lamp is lost."""
+        try:
+            while self.on and not writer.is_closing():
+                writer.write("".join(f"{line}\n" for line in self.engine.lines()).encode())
+                await writer.drain()
+                await asyncio.sleep(FLASH_SECONDS)
+        except ConnectionError:
+            pass
+        writer.close()
+
+    async def play(self, line: str) -> str:
+        """Do what a person does at the engine, or with the lamp."""
+        if line in ("off", "on"):
+            self.on = line == "on"
+            return line
+        self.engine.play(line.split())
+        return self.engine.told()
 
 
 class AdapterStandIn:
@@ -162,9 +194,15 @@ class AdapterStandIn:
         return line
 
 
+def _made(kind: str) -> Speaker | LampStandIn | AdapterStandIn:
+    if kind == "adapter":
+        return AdapterStandIn()
+    return LampStandIn() if kind == "lamp" else Speaker(kind)
+
+
 async def serve(kind: str) -> None:
     """Play one device until the process ends."""
-    device = AdapterStandIn() if kind == "adapter" else Speaker(kind)
+    device = _made(kind)
 
     async def control(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         line = (await reader.readline()).decode().strip()

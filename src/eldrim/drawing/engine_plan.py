@@ -30,7 +30,7 @@ class PlanView:
     ``letters`` stand at holes, for what is said of them beside the plan; ``opened`` are parts that
     are moved away, with the letter each has there. ``balloon`` is the radius of a balloon in mm:
     larger where the whole plan stands small. ``ways`` are the ways of leads by hole, ``swap``
-    is what a tapped hole renews.
+    is what a tapped hole renews, ``at_towers`` tells that the distributor or the pack is worked at.
     """
 
     chosen: frozenset[str] = frozenset()
@@ -46,6 +46,7 @@ class PlanView:
     balloon: float = 16
     ways: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
     swap: str = "#way-in"
+    at_towers: bool = False
 
     @property
     def marks(self) -> dict[str, str]:
@@ -55,7 +56,13 @@ class PlanView:
 
 def draw(engine: Engine, view: PlanView) -> str:
     """Return the plan as an SVG element, to scale in millimetres."""
-    layers = [_defs(), _surroundings(engine, view), _block(engine), _towers(engine), _ways(view)]
+    layers = [
+        _defs(),
+        _surroundings(engine, view),
+        _block(engine),
+        _towers(engine, view),
+        _ways(view),
+    ]
     holes = "".join(_hole(engine, hole, view) for hole in engine.holes)
     parts = "" if view.compact else _parts(engine, view)
     small = [_small_moves(engine, view), _small_part(engine, view), holes]
@@ -90,7 +97,7 @@ def draw_editing(engine: Engine, selected: str) -> str:
         _defs(),
         _surroundings(engine, view),
         _block(engine),
-        _towers(engine),
+        _towers(engine, view),
         _ways(PlanView(ways={hole: way.points for hole, way in lead_ways(engine).items()})),
         parts,
         el("g", holes, class_="under-hand"),
@@ -193,7 +200,7 @@ def _block(engine: Engine) -> str:
     return el("g", *shapes)
 
 
-def _towers(engine: Engine) -> str:
+def _towers(engine: Engine, view: PlanView) -> str:
     """The distributor or the pack, with its towers, where the sheet states them."""
     places = tower_places(engine)
     if not places:
@@ -206,7 +213,12 @@ def _towers(engine: Engine) -> str:
         row = [places[number] for number in sorted(places)]
         shapes.append(el("path", d=path(row, closed=False), class_="pack"))
     shapes += [el("circle", cx=x, cy=y, r=8, class_="tower-there") for x, y in places.values()]
-    return el("g", title(say("draw.towers")), *shapes, class_="towers")
+    return el(
+        "g",
+        title(say("draw.towers")),
+        *shapes,
+        class_="towers worked" if view.at_towers else "towers",
+    )
 
 
 def _ways(view: PlanView) -> str:

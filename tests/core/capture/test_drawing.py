@@ -15,6 +15,7 @@ from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
 from eldrim.core.errors import EngineError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.demo.load import demo_engines
 
 
 def four() -> Engine:
@@ -188,3 +189,11 @@ def test_a_part_longer_than_the_plan_is_high_is_fitted_to_it_when_turned() -> No
     ys = [y for _, y in long.parts[key].outline]
     assert 0 <= min(ys) <= max(ys) <= long.layout.plan[1]
     assert not check(long)
+
+
+def test_a_torque_drawn_on_a_sourced_sheet_waits_for_its_source() -> None:
+    """The sheet knows that it is to be stated, whether it was begun on the board or came as a file."""
+    [sheet] = [one for one in demo_engines() if one.id == "ostler-16-flat-four"]
+    made = edits.add_joint(sheet, "fan-shroud", understand("2 hex bolts 8 mm 4 N·m"))
+    assert check(made) == []
+    assert missing(made)

@@ -30,6 +30,8 @@ def _name(engine: Engine, text: str) -> str:
         return (
             say(f"item.{target.item}", hole=target.hole) if target.item else f"hole {target.hole}"
         )
+    if target is not None and target.item:
+        return say(f"place.{target.item}")
     part = engine.parts.get(text.split("/")[0])
     return part.name if part else text.replace("/", " ")
 

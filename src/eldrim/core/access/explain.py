@@ -15,7 +15,7 @@ from eldrim.core.words import listed, say, the
 
 @dataclass(frozen=True)
 class Reason:
-    """``part`` is in the way of ``of`` (part keys or hole ids), in the manner ``kind``."""
+    """``part`` is in the way of holes, parts or places of work, in the manner ``kind``."""
 
     part: str
     kind: HindranceKind
@@ -23,6 +23,7 @@ class Reason:
     parts: tuple[str, ...]
     items: tuple[str, ...] = ()
     joints: tuple[Target, ...] = ()
+    places: tuple[str, ...] = ()
 
 
 def active_hindrances(problem: AccessProblem, way_in: WayIn) -> list[MetHindrance]:
@@ -51,8 +52,9 @@ def _reason(part: str, kind: HindranceKind, blocks: list[MetHindrance]) -> Reaso
         kind,
         tuple(dict.fromkeys(target.hole for target in targets if target.hole)),
         tuple(dict.fromkeys(t.part for t in targets if t.part)),
-        tuple(dict.fromkeys(t.item for t in targets if t.item)),
+        tuple(dict.fromkeys(t.item for t in targets if t.item and t.hole)),
         tuple(dict.fromkeys(target for target in targets if target.joint)),
+        tuple(dict.fromkeys(t.item for t in targets if t.item and not t.hole)),
     )
 
 
@@ -65,6 +67,7 @@ def reason_text(engine: Engine, reason: Reason) -> str:
         item = reason.items[0] if len(reason.items) == 1 else "plug"
         many = "s" if len(holes) > 1 else ""
         found.append(say(f"things.{item}{many}", holes=", ".join(holes)))
+    found += [say(f"place.{place}") for place in reason.places]
     found += [_joint_text(engine, target) for target in reason.joints]
     apart = {target.part for target in reason.joints}
     found += [the(engine.parts[part].name) for part in reason.parts if part not in apart]

@@ -203,7 +203,10 @@ class _Builder:
     def _needs_torque(self, target: Target) -> bool:
         if target.item == "plug":
             return True
-        if target.item:
+        if target.item and not target.hole:
+            pieces = self.engine.pieces
+            found = [piece.joints for key, piece in pieces.items() if key == target.item]
+        elif target.item:
             fits = self.engine.coils if target.item == "coil" else self.engine.leads
             items = [fit for fit in fits if applies(fit.variants, self.job.variant)]
             found = [item.joints for item in items]

@@ -8,7 +8,7 @@ from eldrim.core.consistency import check
 from eldrim.core.engine import Target, parse_target
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, HOSES, JointKind
 from eldrim.core.engine.keys import free_key
-from eldrim.core.engine.model import TO_STATE, Engine, Figure
+from eldrim.core.engine.model import TO_STATE, UNSTATED, Engine, Figure, Source
 from eldrim.core.engine.parts import (
     COVER_KINDS,
     LINE_KINDS,
@@ -207,7 +207,12 @@ def torque_figure(engine: Engine, part: str, torque: Quantity) -> tuple[Engine, 
             return engine, key
     key = free_key(f"{part}-bolt", tuple(engine.figures))
     figure = Figure(value=torque, source=TO_STATE, page="none")
-    return engine.model_copy(update={"figures": {**engine.figures, key: (figure,)}}), key
+    unstated = {TO_STATE: Source(document=UNSTATED, edition="none")}
+    more = {
+        "figures": {**engine.figures, key: (figure,)},
+        "sources": {**unstated, **engine.sources},
+    }
+    return engine.model_copy(update=more), key
 
 
 def remove_joint(engine: Engine, key: str, joint: str) -> Engine:

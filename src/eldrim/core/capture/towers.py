@@ -39,6 +39,8 @@ def _cap_words(cap: Distributor) -> Iterator[str]:
         yield f"angles {', '.join(one.text for one in cap.angles)}"
     if cap.body:
         yield f"body {cap.body.text}"
+    if cap.stand:
+        yield f"stand {cap.stand}"
     if cap.keyed:
         yield f"cap {cap.keyed}"
     if cap.rotor:
@@ -112,6 +114,8 @@ def _of_cap(clause: str) -> dict[str, Any]:
         return _placed(rest)
     if word == "tower" and rest.lower().startswith("one "):
         return _measured("tower_one", rest[4:], Dimension.ANGLE)
+    if word == "stand" and rest.lower() in ("top", "bottom", "left", "right"):
+        return {"stand": rest.lower()}
     if word in ("across", "body"):
         return _measured(word, rest, Dimension.LENGTH)
     if word == "angles":

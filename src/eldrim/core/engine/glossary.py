@@ -8,7 +8,7 @@ from eldrim.core.engine.parts import Way, WorkRound
 from eldrim.core.language import Language, spoken
 
 # Where a sheet has words of its own; what tools and documents are called is not among them.
-WORDED = frozenset({"name", "note", "index", "means", "keyed", "rotor", "ends"})
+WORDED = frozenset({"name", "note", "index", "means", "keyed", "rotor", "ends", "read_at"})
 NOT_BELOW = frozenset({"sources", "words", "figures"})
 
 

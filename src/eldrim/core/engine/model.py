@@ -9,6 +9,7 @@ from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from eldrim.core.engine.parts import Hindrance, Joint, Key, Name, Part, Point, Text
 from eldrim.core.engine.sizes import Thread
+from eldrim.core.engine.timing import Piece, PieceKey, Timing
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, further_turn, parse
 
@@ -133,6 +134,7 @@ class Distributor(Frozen):
     keyed: Text = Field("", description="How the cap is keyed and held.")
     rotor: Text = Field("", description="How the rotor sits and comes off.")
     body: Length | None = Field(None, description="Its diameter where its edge is turned.")
+    stand: Side | None = Field(None, description="The edge of the plan to stand at for it.")
 
 
 class CoilPack(Frozen):
@@ -313,6 +315,10 @@ class Engine(Frozen):
     lead_runs: dict[Hole, LeadRun] = Field(
         default_factory=dict, description="By hole, and ``coil`` for the lead of the main coil."
     )
+    pieces: dict[PieceKey, Piece] = Field(
+        default_factory=dict, description="Cap, rotor, points, pack and the like, beyond the holes."
+    )
+    timing: Timing | None = Field(None, description="Pulley, marks and the advance curve.")
     own_codes: dict[OwnCodeText, OwnCode] = Field(
         default_factory=dict, description="The maker's own fault codes, as they are read."
     )
@@ -346,6 +352,11 @@ class Engine(Frozen):
         if stated is None:
             return self.layout.fuel == "petrol" and self.diagnoses_itself(variant)
         return stated == "injection"
+
+    @property
+    def contactless(self) -> bool:
+        """Whether the distributor has a pick-up with an air gap in the place of points."""
+        return "air-gap" in self.figures
 
     @cached_property
     def holes(self) -> dict[str, tuple[int, Well]]:

@@ -3,15 +3,19 @@
 from dataclasses import dataclass, replace
 
 SERVICED = ("coil", "plug", "lead")
+# What is worked on at no hole; a hindrance of the distributor is one of all that is done at it.
+AT_DISTRIBUTOR = ("cap", "rotor", "points", "timing")
+PLACES = ("distributor", *AT_DISTRIBUTOR, "pack", "coil-lead", "battery", "charging")
 FORMS = (
     "write hole/3, hole/3/plug, hole/3/coil/connector, plenum, plenum/remove, "
-    "joint/plenum/bolts or joint/plenum/bolts/2,3"
+    "joint/plenum/bolts, joint/plenum/bolts/2,3 or work/cap"
 )
 
 
 @dataclass(frozen=True, order=True)
 class Target:
-    """A hole (``hole`` set, ``item`` optional) or a part (``part`` set, ``way`` optional).
+    """A hole (``hole`` set, ``item`` optional), a part (``part`` set, ``way`` optional), or one of
+    :data:`PLACES` (``item`` alone).
 
     With ``joint`` only that joint of it is meant; ``pieces`` names some of a group, as ``2,3``.
     """
@@ -27,6 +31,9 @@ class Target:
         """Whether a hindrance of this stands in the way of ``other``, a hole's item or a way."""
         if self.hole:
             return self.hole == other.hole and self.item in ("", other.item)
+        if self.item:
+            whole = self.item == "distributor" and other.item in AT_DISTRIBUTOR
+            return not other.hole and (self.item == other.item or whole)
         return self.part == other.part and self.way in ("", other.way)
 
     def at(self, stated: "Target") -> "Target":
@@ -38,6 +45,8 @@ class Target:
         words: tuple[str, ...]
         if self.hole:
             words = ("hole", self.hole, self.item, self.joint)
+        elif self.item:
+            words = ("work", self.item)
         elif self.joint:
             words = ("joint", self.part, self.joint, self.pieces)
         else:
@@ -52,6 +61,9 @@ def parse_target(text: str) -> Target | None:
         return None
     if words[0] == "hole":
         return _hole(words[1:])
+    if words[0] == "work":
+        fits = len(words) == 2 and words[1] in PLACES
+        return Target(item=words[1]) if fits else None
     if words[0] == "joint":
         return _joint(words[1:])
     if len(words) <= 2:

@@ -7,16 +7,18 @@ from functools import cached_property
 from eldrim.core.engine.model import Engine
 from eldrim.core.faults.acts import TestRow
 from eldrim.core.faults.followed import Act
+from eldrim.core.figures.battery import CABLE_DROP
 from eldrim.core.operations import CautionCause, Operation
+from eldrim.core.procedure.cautions import may_roll
 from eldrim.core.procedure.model import Check, Plan, Reading, Step, StepFigure
-from eldrim.core.procedure.ready_steps import codes_reading, may_roll
+from eldrim.core.procedure.ready_steps import codes_reading
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.procedure.step_fields import from_rule
 from eldrim.core.procedure.step_figures import StepFigures
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.run.path import CURED, END, GONE, HANDED, NO, NOT_CURED, OUTCOME, YES
 from eldrim.core.step_key import StepKey
-from eldrim.core.sums.electric_sums import CABLE_DROP, COILS, OHMS_PER_METRE
+from eldrim.core.sums.electric_sums import COILS, OHMS_PER_METRE
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.missing_tools import missing_by_name
 from eldrim.core.tools.naming import ToolRef, asked_ref, to_be_got

@@ -133,34 +133,37 @@ def fastener_torque(joint: Joint, coil: bool) -> Band | None:
     return Band(what, D.TORQUE, low, high, 0.6 * low, 1.3 * high)
 
 
+# What does not depend on plug, fastener or system.
+_FIXED = {
+    "plug-angle": Band("the turn after seating", D.ANGLE, 20, 240, 15, 270),
+    "work-temperature": Band("a head temperature for work", D.TEMPERATURE, 0, 45, -15, 60),
+    "warm-window": Band("a warm head temperature", D.TEMPERATURE, 20, 50, 0, 70),
+    "timing-static": Band("a static timing", D.ANGLE, 0, 20, -15, 35),
+    "timing-total": Band("a total advance", D.ANGLE, 20, 40, 8, 55),
+    "timing-speed": Band("a speed for the total", D.SPEED, 1500, 4500, 900, 7000),
+    "points-gap": Band("the gap of contact points", D.LENGTH, 0.35, 0.45, 0.2, 0.7, True),
+    "dwell": Band("a dwell", D.ANGLE, 25, 65, 15, 110),
+    "air-gap": Band("the air gap of a pick-up", D.LENGTH, 0.2, 0.5, 0.1, 1.0),
+    "lead-resistance": Band("a lead's resistance", D.RESISTANCE, 500, 15_000, 50, 40_000),
+    "coil-primary": Band("a coil's primary", D.RESISTANCE, 0.3, 3, 0.1, 8, True),
+    "coil-secondary": Band("a coil's secondary", D.RESISTANCE, 5_000, 20_000, 1_500, 40_000, True),
+    "idle-speed": Band("an idle speed", D.SPEED, 500, 1400, 350, 2500),
+}
+# Volts on the 12 V scale.
+_VOLTS = {
+    "battery-rest": ("a battery at rest", 12.3, 12.9, 11.5, 13.3),
+    "cranking": ("a battery while cranking", 9.6, 12.0, 6.0, 12.6),
+    "charging": ("charging voltage", 13.5, 14.5, 12.8, 15.3),
+}
+
+
 def fixed(key: str, system_volts: float) -> Band | None:
     """The band of a figure that does not depend on plug or fastener."""
-    share = system_volts / 12
-    table = {
-        "plug-angle": Band("the turn after seating", D.ANGLE, 20, 240, 15, 270),
-        "work-temperature": Band("a head temperature for work", D.TEMPERATURE, 0, 45, -15, 60),
-        "warm-window": Band("a warm head temperature", D.TEMPERATURE, 20, 50, 0, 70),
-        "battery-rest": Band(
-            "a battery at rest",
-            D.VOLTAGE,
-            12.3 * share,
-            12.9 * share,
-            11.5 * share,
-            13.3 * share,
-            stands_in=True,
-        ),
-        "charging": Band(
-            "charging voltage",
-            D.VOLTAGE,
-            13.5 * share,
-            14.5 * share,
-            12.8 * share,
-            15.3 * share,
-            stands_in=True,
-        ),
-        "idle-speed": Band("an idle speed", D.SPEED, 500, 1400, 350, 2500),
-    }
-    return table.get(key)
+    if key not in _VOLTS:
+        return _FIXED.get(key)
+    what, *ends = _VOLTS[key]
+    low, high, least, most = (end * system_volts / 12 for end in ends)
+    return Band(what, D.VOLTAGE, low, high, least, most, stands_in=True)
 
 
 _INTERVALS = {

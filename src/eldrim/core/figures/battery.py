@@ -3,6 +3,11 @@
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import format_number
 
+# Volts on the 12 V scale (docs/craft.md §16): what charging may fall under load, what is charged at
+# rest, the least while cranking, what a cable may lose; the least a battery shows at all, and the
+# most that charging does: beyond, it is another system or a wrong range of the meter.
+LOAD_DROP, REST_CHARGED, CRANKING, CABLE_DROP = 0.5, 12.5, 9.6, 0.2
+LEAST, MOST = 9.0, 16.0
 # Volts of a 12 V lead-acid battery near 25 °C: from this on, verdict, what to do.
 REST = (
     (13.2, "surface charge", "It has just been charged: load it for a minute, let it stand, "

@@ -26,7 +26,22 @@ FIXED: dict[str, tuple[str, Dimension, bool]] = {
     "battery-rest": ("Battery at rest", D.VOLTAGE, True),
     "charging": ("Charging voltage", D.VOLTAGE, True),
     "idle-speed": ("Idle speed", D.SPEED, False),
+    "cranking": ("Battery while cranking", D.VOLTAGE, False),
+    "timing-static": ("Static timing", D.ANGLE, True),
+    "timing-total": ("Total advance", D.ANGLE, False),
+    "timing-speed": ("Speed for the total", D.SPEED, False),
+    "points-gap": ("Gap of the contact points", D.LENGTH, False),
+    "dwell": ("Dwell", D.ANGLE, False),
+    "air-gap": ("Air gap of the pick-up", D.LENGTH, False),
+    "lead-resistance": ("Resistance of a lead", D.RESISTANCE, False),
+    "coil-primary": ("Main coil or pack, primary", D.RESISTANCE, False),
+    "coil-secondary": ("Main coil or pack, secondary", D.RESISTANCE, False),
 }
+DIMENSIONS = {key: dimension for key, (_, dimension, _) in FIXED.items()}
+OF_A_DISTRIBUTOR = frozenset(
+    {"timing-static", "timing-total", "timing-speed", "points-gap", "dwell", "air-gap"}
+)
+OF_LEADS = frozenset({"lead-resistance", "coil-primary", "coil-secondary"})
 
 
 @dataclass(frozen=True)
@@ -58,9 +73,20 @@ def spec_rows(engine: Engine, variant: str, rules: HouseRules) -> tuple[Row, ...
     users = _fastener_users(engine)
     plug = [_row(engine, k, variant, rules) for k in ("plug-torque", "plug-gap", "plug-angle")]
     bolts = [_row(engine, key, variant, rules, tuple(user)) for key, user in users.items()]
-    rest = [k for k in FIXED if not k.startswith("plug-")]
+    rest = [k for k in FIXED if not k.startswith("plug-") and _concerns(engine, k)]
     others = [figure for figure in engine.figures if figure not in FIXED and figure not in users]
     return (*plug, *bolts, *(_row(engine, k, variant, rules) for k in (*rest, *others)))
+
+
+def _concerns(engine: Engine, key: str) -> bool:
+    """Whether a figure is one that this engine has: stated, or of what carries its spark."""
+    if key in engine.figures:
+        return True
+    if key in OF_A_DISTRIBUTOR:
+        # Points or a pick-up: the one it has is stated.
+        points = "air-gap" if {"points-gap", "dwell"} & set(engine.figures) else "points-gap"
+        return engine.ignition.kind == "distributor" and key not in ("dwell", points)
+    return key not in OF_LEADS or engine.ignition.kind != "coil_on_plug"
 
 
 def _row(

@@ -145,7 +145,7 @@ PLUG_ACTS = (
 def _plugs_while_open(facts: JobFacts) -> tuple[str, ...]:
     """For a job on coils or leads alone behind a dear way in: what plugs would add, about."""
     holes = facts.holes
-    if holes.plugs_out or facts.way_in.cost / 100 < DEAR_MINUTES:
+    if holes.plugs_out or not holes.holes or facts.way_in.cost / 100 < DEAR_MINUTES:
         return ()
     one = sum(OPERATIONS[act].minutes or 0.0 for act in PLUG_ACTS)
     more = sum(one * holes.well_factor(hole) for hole in holes.holes)

@@ -4,6 +4,7 @@ from eldrim.core.engine import Target
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JOINT_RULES
 from eldrim.core.engine.model import Coil
 from eldrim.core.engine.parts import Joint
+from eldrim.core.leads.ways import lead_ways
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
 from eldrim.core.procedure.hole_step import HOLE, hole_step
 from eldrim.core.procedure.job_facts import JobFacts
@@ -13,6 +14,7 @@ from eldrim.core.procedure.step_checks import check
 from eldrim.core.procedure.step_fields import from_rule
 from eldrim.core.reading_choices import (
     COIL_CONDITIONS,
+    LEAD_CONDITIONS,
     MORE_COIL_CONDITIONS,
     MORE_PLUG_CONDITIONS,
     OF_A_RING,
@@ -53,8 +55,8 @@ def pull(facts: JobFacts, holes: list[str]) -> list[Step]:
 def read(facts: JobFacts, holes: list[str]) -> list[Step]:
     """Return one reading step for each thing that came out."""
     steps = [_read_plug(facts, hole) for hole in holes if hole in facts.holes.plug_holes]
-    renewed = facts.holes.renewed if isinstance(facts.holes.carrier, Coil) else frozenset()
-    return steps + [_read_coil(facts, hole) for hole in holes if hole in renewed]
+    read_carrier = _read_coil if isinstance(facts.holes.carrier, Coil) else _read_lead
+    return steps + [read_carrier(facts, hole) for hole in holes if hole in facts.holes.renewed]
 
 
 def _clean_carriers(facts: JobFacts) -> Step:
@@ -261,14 +263,14 @@ def _read_plug(facts: JobFacts, hole: str) -> Step:
         tools=facts.tools.asked("wire-gauge", "plug-tray"),
         figures=(gap,) if gap else (),
         readings=(
-            _condition(PLUG_CONDITIONS, more),
+            condition(PLUG_CONDITIONS, more),
             Reading(key="gap_found", label=say("label.gap_found"), kind="number", unit=unit),
         ),
         after=(StepKey(Operation.REMOVE_PLUG, hole=hole),),
     )
 
 
-def _condition(first: tuple[str, ...], more: tuple[str, ...]) -> Reading:
+def condition(first: tuple[str, ...], more: tuple[str, ...]) -> Reading:
     """What is seen of a part, picked from its list; several things may be."""
     return Reading(
         key="condition",
@@ -291,6 +293,54 @@ def _read_coil(facts: JobFacts, hole: str) -> Step:
         hole,
         text=say("read_coil", hole=HOLE),
         detail=say("read_coil.detail"),
-        readings=(_condition(COIL_CONDITIONS, MORE_COIL_CONDITIONS),),
+        readings=(condition(COIL_CONDITIONS, MORE_COIL_CONDITIONS),),
         after=(StepKey(Operation.REMOVE_COIL, hole=hole),),
+    )
+
+
+def _read_lead(facts: JobFacts, hole: str) -> Step:
+    """A lead that is renewed, off at both ends: looked at, its length and resistance held against
+    what they should be.
+    """
+    ohms = facts.figures.plain("lead-resistance", say("figure.lead-resistance"))
+    resistance = Reading(
+        key="resistance",
+        label=say("label.resistance"),
+        kind="number",
+        unit=ohms.unit if ohms else "kΩ",
+        low=ohms.min if ohms else None,
+        high=ohms.max if ohms else None,
+        required=False,
+        why_limit=say("limit.ohms"),
+    )
+    return hole_step(
+        facts.holes,
+        Operation.READ_LEAD,
+        hole,
+        text=say("read_lead", hole=HOLE),
+        detail=say("read_lead.detail"),
+        tools=facts.tools.asked("multimeter"),
+        figures=(ohms,) if ohms else (),
+        readings=(condition(LEAD_CONDITIONS, ()), *_length(facts, hole), resistance),
+        after=(StepKey(Operation.REMOVE_LEAD, hole=hole),),
+    )
+
+
+def _length(facts: JobFacts, hole: str) -> tuple[Reading, ...]:
+    """How long a lead may be for its way, by house rule; nothing where its way is not known."""
+    way = lead_ways(facts.engine).get(hole)
+    if way is None:
+        return ()
+    least = way.length + facts.rules.lead_slack
+    return (
+        Reading(
+            key="length",
+            label=say("label.length"),
+            kind="number",
+            unit="mm",
+            low=round(least),
+            high=round(least + facts.rules.lead_over),
+            required=False,
+            why_limit=say("limit.lead_length"),
+        ),
     )

@@ -7,6 +7,8 @@ from eldrim.core.access import AccessProblem, WayIn
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job
+from eldrim.core.operations import CautionCause
+from eldrim.core.procedure.cautions import may_roll
 from eldrim.core.procedure.job_tools import JobTools
 from eldrim.core.procedure.serviced_holes import ServicedHoles
 from eldrim.core.procedure.step_figures import StepFigures
@@ -58,6 +60,11 @@ class JobFacts:
     def job_tools(self) -> JobTools:
         """Which tools the joints and the plugs take."""
         return JobTools(self.capability, self.ways, self.holes)
+
+    @property
+    def rolls(self) -> set[CautionCause]:
+        """The cause of caution in a unit that is started on its wheels."""
+        return may_roll(self.engine)
 
     @property
     def tools(self) -> ToolSelection:

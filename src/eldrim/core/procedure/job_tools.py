@@ -7,6 +7,7 @@ from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.engine import Target
 from eldrim.core.figures.sheet import FigureInForce, plug_window
 from eldrim.core.figures.torque import Window
+from eldrim.core.procedure.pieces import piece_joints
 from eldrim.core.procedure.serviced_holes import ServicedHoles
 from eldrim.core.tools.crib import fold
 from eldrim.core.tools.demand import Demand, TurnAction, of_plug
@@ -40,6 +41,7 @@ class JobTools:
         """The tools of the whole job, chosen together."""
         joints = list(self.ways.all_released)
         joints += list(self.holes.carrier.joints.values()) if self.holes.holes else []
+        joints += piece_joints(self.holes.job, self.holes.engine)
         asked = [
             question
             for joint in joints

@@ -68,6 +68,34 @@ CONFIRMING = StepKey(Operation.CONFIRM_UNIT)
 AIR = "air"
 
 
+class Says(Frozen):
+    """What a value says from ``least`` on, in the unit of its reading; None: from nothing on."""
+
+    least: float | None = None
+    text: str
+
+
+class Turning(Frozen):
+    """How the distributor's body is turned for a value out of its window.
+
+    Degrees of the crank. ``over_to`` and ``under_to`` are where the value has to come to. ``edge``
+    is how far the body's edge goes for one of them, in mm; None where its diameter is not stated.
+    ``advance`` and ``retard`` are sentences with ``[body]`` and ``[edge]`` to be filled. Below its
+    window the body goes forward only while ``other``, a reading of the same run, stays at or under
+    ``room``; else ``tired`` holds.
+    """
+
+    over_to: float
+    under_to: float
+    edge: float | None = None
+    right: str
+    advance: str
+    retard: str
+    other: str = ""
+    room: float | None = None
+    tired: str = ""
+
+
 class Reading(Frozen):
     """Something the technician enters. ``low``, ``high`` and ``resolution`` are in ``unit``.
 
@@ -91,6 +119,15 @@ class Reading(Frozen):
     required: bool = True
     why_limit: str = ""
     awaited: bool = Field(False, description="Outside its window one waits, and reads it again.")
+    says: tuple[Says, ...] = Field((), description="What its values say, by rising least value.")
+    turning: Turning | None = None
+
+    @property
+    def again(self) -> bool:
+        """Whether a value outside its window is kept as found and read again: once it has cooled,
+        or once the body was turned.
+        """
+        return self.awaited or self.turning is not None
 
 
 class Step(Frozen):

@@ -2,6 +2,8 @@
 
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.model import Coil
+from eldrim.core.engine.timing import PieceKey
+from eldrim.core.job import Work
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import bare_name
 from eldrim.core.procedure.model import PartLine
@@ -21,11 +23,33 @@ def _service_parts(facts: JobFacts) -> list[PartLine]:
     if holes.renewed:
         name, number = f"part.{holes.item}", holes.carrier.part_number
         lines.append(_line(name, number, len(holes.renewed), say("part.asked")))
+    lines += _pieces(facts)
     boot = holes.carrier.boot_part if isinstance(holes.carrier, Coil) else None
     kept = len(set(holes.holes) - holes.renewed)
     if boot and kept:
         lines.append(_line("part.boot", boot, kept, say("part.open")))
     return lines
+
+
+# The pieces that are renewed where they are asked for.
+_PIECES: tuple[tuple[Work, PieceKey], ...] = (
+    (Work.CAP, "cap"),
+    (Work.ROTOR, "rotor"),
+    (Work.POINTS, "points"),
+    (Work.COIL_LEAD, "coil-lead"),
+    (Work.PACK, "pack"),
+)
+
+
+def _pieces(facts: JobFacts) -> list[PartLine]:
+    """Cap, rotor, points, coil lead and pack; a pick-up is set, not renewed."""
+    asked = [
+        key
+        for work, key in _PIECES
+        if work in facts.job.places and not (key == "points" and facts.engine.contactless)
+    ]
+    numbers = {key: piece.part_number for key, piece in facts.engine.pieces.items()}
+    return [_line(f"part.{key}", numbers.get(key) or "", 1, say("part.asked")) for key in asked]
 
 
 def _line(name: str, number: str, quantity: int, why: str) -> PartLine:

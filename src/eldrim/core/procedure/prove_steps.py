@@ -8,10 +8,12 @@ from eldrim.core.engine.model import Service
 from eldrim.core.engine.parts import AIR_KINDS, Carries
 from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
+from eldrim.core.procedure import supply_steps, timing_steps
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import Check, Reading, Step
 from eldrim.core.procedure.part_step import engine_step
-from eldrim.core.procedure.ready_steps import CODE_READER, codes_reading, has_codes, rolls
+from eldrim.core.procedure.pieces import leads_apart, timed
+from eldrim.core.procedure.ready_steps import CODE_READER, codes_reading, has_codes
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.tools.naming import ToolRef
 from eldrim.core.tools.tool_selection import clamp_questions
@@ -73,12 +75,15 @@ def _touched(facts: JobFacts, what: Carries, kind: JointKind) -> bool:
 
 
 def start(facts: JobFacts) -> list[Step]:
-    """The first start, with the leak check an opened intake calls for."""
+    """The first start, with the leak check an opened intake calls for; then what is measured and
+    timed while it runs, before the last covers go on.
+    """
     gas = {CautionCause.GAS} if facts.engine.layout.fuel == "gas" else set()
-    steps = [_plain(Operation.START_ENGINE, causes=gas | rolls(facts))]
+    steps = [_plain(Operation.START_ENGINE, causes=gas | facts.rolls)]
     if lets_air_in(facts.ways):
-        steps.append(_plain(Operation.CHECK_AIR_LEAK, causes=rolls(facts)))
-    return steps
+        steps.append(_plain(Operation.CHECK_AIR_LEAK, causes=facts.rolls))
+    steps += supply_steps.running(facts)
+    return steps + (timing_steps.dynamic(facts) if timed(facts.job, facts.engine) else [])
 
 
 def lets_air_in(ways: ChosenWays) -> bool:
@@ -99,7 +104,7 @@ def lets_air_in(ways: ChosenWays) -> bool:
 
 def start_between(facts: JobFacts, bank: str) -> Step:
     """A start after one bank, before the next is opened."""
-    return _plain(Operation.START_BETWEEN, bank, rolls(facts))
+    return _plain(Operation.START_BETWEEN, bank, facts.rolls)
 
 
 def finish(facts: JobFacts) -> list[Step]:
@@ -164,13 +169,17 @@ def count_tools(tools: tuple[ToolRef, ...]) -> Step:
     )
 
 
-def count_again(tools: tuple[ToolRef, ...]) -> Step:
-    """Count once more after the last cover: all but the code reader, which is still needed."""
+def count_again(tools: tuple[ToolRef, ...], *, covered: bool = True) -> Step:
+    """Count once more after the last cover, or after what was measured while it ran: all but the
+    code reader, which is still needed.
+    """
     left = [tool for tool in tools if tool.id != CODE_READER]
     kept = say("count_again.reader") if len(left) < len(tools) else ""
     return engine_step(
         Operation.COUNT_TOOLS_AGAIN,
-        detail=sentences(say("count_again.detail", count=len(left)), kept),
+        detail=sentences(
+            say("count_again.detail" if covered else "count_again.measured", count=len(left)), kept
+        ),
         checks=(check("counted", "counted_back", count=len(left)),),
     )
 
@@ -183,7 +192,8 @@ LEAD_MINUTES = 0.3
 
 def _order(facts: JobFacts) -> list[Step]:
     """The order of the leads that were off, tower by tower, where the sheet states the towers."""
-    towers, off = tower_of(facts.engine), facts.holes.holes
+    towers, whole = tower_of(facts.engine), leads_apart(facts.job)
+    off = list(facts.engine.holes) if whole else facts.holes.holes
     if len(off) < FEW_LEADS or not towers:
         return []
     cap = facts.engine.ignition.distributor

@@ -1,9 +1,11 @@
 """Ready: the right unit, what was found before, and the bench laid out."""
 
-from eldrim.core.engine.model import Engine, Service
-from eldrim.core.operations import CautionCause, Operation
+from eldrim.core.engine.model import Engine
+from eldrim.core.figures.battery import LEAST, MOST, REST
+from eldrim.core.operations import Operation
+from eldrim.core.procedure import supply_steps
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.model import AIR, Reading, Step, StepFigure
+from eldrim.core.procedure.model import AIR, Reading, Says, Step, StepFigure
 from eldrim.core.procedure.part_step import engine_step
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.quantity import convert, parse
@@ -33,7 +35,8 @@ def ready(facts: JobFacts) -> list[Step]:
     off = [*shut, engine_step(Operation.SWITCH_OFF, checks=(check("off"),))]
     warm = _warm(facts)
     # A battery rests with the key off; an engine that has to be warm first runs after that.
-    steps = [*codes, _battery(facts), *warm, *off] if warm else [*codes, *off, _battery(facts)]
+    battery = [_battery(facts), *supply_steps.before(facts)]
+    steps = [*codes, *battery, *warm, *off] if warm else [*codes, *off, *battery]
     steps.append(_temperature(facts))
     return steps + ([_isolate(facts)] if facts.holes.isolates() else [])
 
@@ -76,17 +79,6 @@ def has_codes(facts: JobFacts) -> bool:
     return facts.engine.diagnoses_itself(facts.job.variant)
 
 
-def rolls(facts: JobFacts) -> set[CautionCause]:
-    """The cause of caution in a unit on wheels that is started where it stands."""
-    return may_roll(facts.engine)
-
-
-def may_roll(engine: Engine) -> set[CautionCause]:
-    """The same of an engine, whatever the job."""
-    on_wheels = engine.layout.service in (Service.ROAD, Service.TRACK)
-    return {CautionCause.ROLL} if on_wheels else set()
-
-
 def _unit(facts: JobFacts) -> Step:
     engine, variant = facts.engine, facts.engine.variants[facts.job.variant]
     return engine_step(
@@ -120,6 +112,7 @@ def _battery(facts: JobFacts) -> Step:
         unit="V",
         low=stated.min if stated else None,
         why_limit=say("limit.volts"),
+        says=_says_at_rest(facts.engine, stated.min if stated else None),
     )
     return engine_step(
         Operation.MEASURE_BATTERY,
@@ -127,6 +120,28 @@ def _battery(facts: JobFacts) -> Step:
         tools=facts.tools.asked("multimeter"),
         figures=(stated,) if stated else (),
         readings=(reading,),
+    )
+
+
+def _says_at_rest(engine: Engine, charged: float | None) -> tuple[Says, ...]:
+    """What a battery at rest says on this system; what the sheet calls charged wins."""
+    share = engine.layout.system.mid / 12
+    names = ("surface", "charged", "low", "poor", "flat")
+    least = {name: round(row[0] * share, 2) for name, row in zip(names, REST, strict=True)}
+    least |= {"charged": charged} if charged is not None else {}
+    below = {"low": least["low"], "poor": least["poor"]}
+    limit = least["charged"]
+    return (
+        Says(text=say("says.wrong_range")),
+        Says(least=round(LEAST * share, 2), text=say("says.rest_flat")),
+        *(
+            Says(least=at, text=say(f"says.rest_{name}"))
+            for name, at in sorted(below.items(), key=lambda one: one[1])
+            if at < limit
+        ),
+        Says(least=limit, text=say("says.rest_charged")),
+        Says(least=least["surface"], text=say("says.rest_surface")),
+        Says(least=round(MOST * share, 2), text=say("says.wrong_range")),
     )
 
 
@@ -179,7 +194,7 @@ def _warm(facts: JobFacts) -> list[Step]:
         return []
     because = (say("because.warm"),)
     checks = (check("idled"),)
-    return [engine_step(Operation.WARM_UP, checks=checks, because=because, causes=rolls(facts))]
+    return [engine_step(Operation.WARM_UP, checks=checks, because=because, causes=facts.rolls)]
 
 
 def _house_window(facts: JobFacts) -> StepFigure:

@@ -6,6 +6,7 @@ from eldrim.core.engine import Target
 from eldrim.core.engine.joints import CLAMPS, CONNECTORS, FASTENERS, JOINT_RULES, JointKind
 from eldrim.core.engine.parts import AIR_KINDS, Joint, Part, WayKind
 from eldrim.core.figures.sheet import joint_window
+from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import CautionCause, Operation
 from eldrim.core.order.pattern import STAGES_FROM, tightening_pattern
 from eldrim.core.procedure.hole_step import HOLE, hole_step
@@ -27,6 +28,7 @@ from eldrim.core.procedure.joint_words import (
 from eldrim.core.procedure.minutes import share
 from eldrim.core.procedure.model import Step, StepFigure
 from eldrim.core.procedure.part_step import part_step
+from eldrim.core.procedure.piece_steps import done_at
 from eldrim.core.procedure.step_checks import check, joint_checks, joint_proofs
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.tool_selection import ToolUse
@@ -76,7 +78,7 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
     holding = [joint for joint in carrier.joints.values() if not lets_go_first(joint)]
     seated = [proof for joint in holding for proof in joint_proofs(joint)]
     how = [say(f"joint.{joint.kind}.refit") for joint in holding] or [say(f"fit_{item}.seat")]
-    notes = [*how, _level_with(facts, hole), well_note(facts, hole)]
+    notes = [*how, _tower(facts, hole), _level_with(facts, hole), well_note(facts, hole)]
     fitted = hole_step(
         facts.holes,
         FIT_CARRIER[item],
@@ -91,6 +93,13 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
         checks=tuple(seated) or (check("flush"),),
     )
     return [fitted, *_carrier_joints(facts, hole, fitted.key)]
+
+
+def _tower(facts: JobFacts, hole: str) -> str:
+    """The tower of a lead that is renewed: it is pushed on there too."""
+    towers = tower_of(facts.engine) if facts.holes.item == "lead" else {}
+    off = hole in facts.holes.renewed and hole in towers
+    return say("fit_lead.tower", tower=towers[hole]) if off else ""
 
 
 def _level_with(facts: JobFacts, hole: str) -> str:
@@ -215,6 +224,9 @@ def _fit_after(facts: JobFacts, option: Option) -> tuple[StepKey, ...]:
     together = {other.part for other in _pushed(ways, option)}
     for hindrance in ways.answered.get(option, ()):
         target = hindrance.target
+        if target.item and not target.hole:
+            keys.update(dict.fromkeys(done_at(facts, target.item)))
+            continue
         if not target.part:
             keys.update(dict.fromkeys(_hole_keys(facts, target.hole)))
             continue

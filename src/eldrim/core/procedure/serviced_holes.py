@@ -9,6 +9,7 @@ from eldrim.core.engine.targets import hole_order
 from eldrim.core.figures.sheet import plug_of
 from eldrim.core.job import Job, Work, carrier_cylinders, renewed_cylinders
 from eldrim.core.procedure.minutes import FELT_FACTOR, TILTED_FACTOR, TILTED_FROM_DEGREES
+from eldrim.core.procedure.pieces import piece_joints
 from eldrim.core.rules.house import HouseRules
 
 # From so much clear height on a well is in the open, in mm.
@@ -106,7 +107,8 @@ class ServicedHoles:
         groups = list(banks.values())
         if self._one_at_a_time():
             return [[hole] for group in groups for hole in group]
-        if self.rules.school("height_reference") == "one_stays" and len(groups[-1]) > 1:
+        stays = self.rules.school("height_reference") == "one_stays"
+        if groups and stays and len(groups[-1]) > 1:
             groups[-1:] = [groups[-1][:-1], groups[-1][-1:]]
         return groups
 
@@ -121,7 +123,8 @@ class ServicedHoles:
 
     def isolates(self) -> bool:
         """Whether the battery is isolated: for the job, a joint on the way or one at the holes."""
-        joints = self.carrier.joints.values() if self.holes else ()
+        joints = [*(self.carrier.joints.values() if self.holes else ())]
+        joints += piece_joints(self.job, self.engine)
         return self.ways.isolates() or any(joint.isolate for joint in joints)
 
     @property

@@ -13,6 +13,7 @@ from eldrim.core.procedure import hole_steps, plug_steps, prove_steps, refit_ste
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import ChangeCost, PartLine, Step
 from eldrim.core.procedure.parts_list import parts_list
+from eldrim.core.procedure.piece_steps import piece_steps
 from eldrim.core.procedure.ready_steps import bench, confirm, ready
 from eldrim.core.procedure.setup_changes import all_changes, change_minutes, counted
 from eldrim.core.procedure.tool_roll import counted_tools
@@ -70,7 +71,8 @@ class _Orderer:
         tools = counted_tools([*first, *body, *before, *start, *late, *finish])
         parts = tuple(_part_words(part) for part in parts_list(facts))
         head = [*confirm(facts), *bench(facts, tools, parts), *first]
-        again = [prove_steps.count_again(tools)] if late else []
+        measured = any(step.tools for step in start)
+        again = [prove_steps.count_again(tools, covered=bool(late))] if late or measured else []
         proof = [*before, prove_steps.count_tools(tools), *start, *late, *again, *finish]
         steps = [*head, *body, *proof]
         minutes = all_changes(steps, self.cost)
@@ -82,12 +84,20 @@ class _Orderer:
         facts, groups = self.facts, self.facts.holes.groups
         off = uncover(facts.ways, facts.tools, facts.rules)
         body = self._order(off, self._part_by_part, ON_THE_WAY_OUT)
-        body += self._order(hole_steps.clean(facts), self._by_stage)
+        if groups:
+            body += self._order(hole_steps.clean(facts), self._by_stage)
+        body += self._pieces()
         early = [cover for cover in self.covers if cover.part not in self.late]
         for group, following in pairwise([*groups, []]):
             body += self._at_holes(group, [] if following else early)
             body += self._start_between(group, following)
-        return body
+        return body if groups else [*body, *self._back(early)]
+
+    def _pieces(self) -> list[Step]:
+        """The work at no hole, in the order it is made: each step waits for the one before."""
+        steps = piece_steps(self.facts)
+        self.in_hand = next((s.setup for s in reversed(steps) if s.setup), self.in_hand)
+        return steps
 
     def _at_holes(self, holes: list[str], covers: list[Step]) -> list[Step]:
         facts = self.facts

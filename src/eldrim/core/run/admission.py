@@ -175,7 +175,7 @@ def _admit_value(state: RunState, step: Step, entry: Entry, known: Known) -> Non
     why = hardly or outside_words(reading, entry.value) or _not_this(reading, state, entry, known)
     if entry.kind is K.READING and why:
         raise RunError(why)
-    if entry.kind is K.WATCH and (not reading.awaited or hardly or step.key in state.closings):
+    if entry.kind is K.WATCH and (not reading.again or hardly or step.key in state.closings):
         raise RunError(hardly) if hardly else _refusal("no_wait", label=reading.label)
     if entry.kind is K.OVER and outside(reading, entry.value) != "over":
         raise _refusal("inside", label=reading.label)

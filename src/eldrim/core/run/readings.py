@@ -1,5 +1,6 @@
 """How a value stands to the window of its reading."""
 
+import re
 from typing import TypeGuard
 
 from eldrim.core.days import find_day
@@ -11,6 +12,8 @@ from eldrim.core.reading_choices import APART
 from eldrim.core.words import say
 
 Value = float | str | None
+# How the keys of all advances begin.
+ADVANCE = "advance_"
 # Readings of the unit's own meter, now and when it is due next.
 METERS = ("meter", "next_meter")
 
@@ -23,6 +26,22 @@ def limits_of(reading: Reading) -> Limits:
 def is_number(value: Value) -> TypeGuard[float]:
     """Whether a value can be judged at all."""
     return isinstance(value, int | float) and not isinstance(value, bool)
+
+
+_DIALLED = re.compile(
+    r"\s*(\d{1,2}(?:[.,]\d{1,2})?)\s*°?\s*([+−-])\s*(\d{1,2}(?:[.,]\d{1,2})?)\s*°?\s*"
+)
+
+
+def dialled(typed: str) -> float | None:
+    """An advance as a lamp with a dial tells it: ``20 + 2``, the dial and what is left at the mark;
+    None where it is not written so.
+    """
+    found = _DIALLED.fullmatch(typed)
+    if found is None:
+        return None
+    dial, left = (float(found[n].replace(",", ".")) for n in (1, 3))
+    return round(dial + left if found[2] == "+" else dial - left, 2)
 
 
 def outside(reading: Reading, value: Value) -> Side:

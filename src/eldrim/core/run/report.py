@@ -14,6 +14,7 @@ from eldrim.core.run.entries import Entry, EntryKind, Recorded
 from eldrim.core.run.readings import at_limit, outside, shown
 from eldrim.core.run.state import RunState, fold, fold_all
 from eldrim.core.run.stops import BY_KEY, reason_of
+from eldrim.core.run.told import told
 from eldrim.core.run.verdicts import TAKEN, verdict_words
 from eldrim.core.words import say
 
@@ -28,7 +29,7 @@ class Value:
     """One reading: what was written and how it came in, its window, what was said of it.
 
     ``judged`` is what a lead said of it, with the word they gave; ``typed`` the value as it was
-    typed, where that was in another unit.
+    typed, where that was in another unit; ``says`` what it says and what to do next.
     """
 
     label: str
@@ -42,6 +43,7 @@ class Value:
     how: str = ""
     judged: str = ""
     typed: str = ""
+    says: str = ""
 
     @property
     def verdict(self) -> str:
@@ -101,7 +103,7 @@ def _line(plan: Plan, step: Step, entries: list[Recorded], state: RunState) -> L
         _value(reading, state.values.get((step.key, reading.key)), state)
         for reading in step.readings
     ]
-    marks = [m for e in mine if (m := _mark(e, entries, state))]
+    marks = [m for e in mine if (m := _mark(e, entries, state, step))]
     left_out = closing is not None and closing.entry.kind is K.SKIP
     if closing is not None and left_out:
         marks.insert(0, _not_done(plan, step, closing, state))
@@ -170,6 +172,7 @@ def _value(reading: Reading, had: Recorded | None, state: RunState) -> Value | N
         typed=entry.note if entry.kind is K.READING else "",
         at_limit=at_limit(reading, entry.value),
         how=say(f"how.{entry.how}") if entry.how else "",
+        says=told(reading, entry.value, state.value_of),
     )
 
 
@@ -185,7 +188,7 @@ def window(reading: Reading) -> str:
     return f"≤ {format_number(high, 3)} {reading.unit}".rstrip() if high is not None else ""
 
 
-def _mark(recorded: Recorded, entries: list[Recorded], state: RunState) -> str:
+def _mark(recorded: Recorded, entries: list[Recorded], state: RunState, step: Step) -> str:
     entry = recorded.entry
     said = f"{_plain(entry.value)} {entry.unit}".strip()
     if entry.kind is K.STOP:
@@ -201,7 +204,10 @@ def _mark(recorded: Recorded, entries: list[Recorded], state: RunState) -> str:
     if entry.kind is K.HEARD:
         return say("bay.heard", value=said)
     if entry.kind is K.WATCH:
-        return say("watched", value=said)
+        reading = next((one for one in step.readings if one.key == entry.reading), None)
+        if reading is None or reading.turning is None:
+            return say("watched", value=said)
+        return f"{say('bay.as_found', value=said)} {told(reading, entry.value, state.value_of)}"
     return reason_of(entry) if entry.kind is K.DIFFERS else ""
 
 

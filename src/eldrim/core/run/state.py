@@ -70,6 +70,13 @@ class RunState:
         """Whatever was not as the edition says."""
         return tuple(mark for mark in self.marks.values() if mark.entry.kind is EntryKind.DIFFERS)
 
+    def value_of(self, reading: str) -> float | str | None:
+        """The value of a reading by its key alone, whichever step it is at; None where it is not
+        written.
+        """
+        found = (kept.entry.value for place, kept in self.values.items() if place[1] == reading)
+        return next(found, None)
+
     def ahead(self, plan: Plan) -> list[Step]:
         """The steps not done that belong to the branch taken, in order."""
         applies = applying(plan, self.closings, self.values)

@@ -1,16 +1,20 @@
 """Sums of volts, ohms and pressure: battery, charging under load, cranking, coils, compression."""
 
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.figures.battery import battery
+from eldrim.core.figures.battery import (
+    CABLE_DROP,
+    CRANKING,
+    LEAST,
+    LOAD_DROP,
+    MOST,
+    REST_CHARGED,
+    battery,
+)
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
 from eldrim.core.sums.torque_sums import number
 
 SYSTEMS = ("12", "24", "6")
-# On the 12 V scale no lead-acid system shows less at rest than this, or more running than that.
-LEAST, MOST = 9.0, 16.0
-# Volts on the 12 V scale (docs/craft.md §16).
-LOAD_DROP, REST_CHARGED, CRANKING, CABLE_DROP = 0.5, 12.5, 9.6, 0.2
 OHMS_PER_METRE = {"carbon core": (8_000.0, 25_000.0), "wound core": (500.0, 7_000.0)}
 COILS = {"coil primary": (0.3, 3.0), "coil secondary": (5_000.0, 20_000.0)}
 WHAT = ("lead, carbon core", "lead, wound core", "coil primary", "coil secondary")

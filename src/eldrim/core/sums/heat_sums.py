@@ -1,7 +1,6 @@
 """Sums of time and turn: cooling, idling warm, the arc on a pulley."""
 
-import math
-
+from eldrim.core.figures.arc import arc_length
 from eldrim.core.figures.cooling import cooling, idle_minutes
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
@@ -50,7 +49,7 @@ def idled(given: Given) -> SumResult:
 def arc(given: Given) -> SumResult:
     """The distance on a pulley's rim for an angle."""
     diameter, angle = given.quantity("diameter").mid, given.quantity("angle").mid
-    length = math.pi * diameter * angle / 360
+    length = arc_length(diameter, angle)
     return SumResult(
         result=f"{number(length, 1)} mm ({number(length / 25.4, 2)} in) along the rim",
         formula="arc = π · D · angle ÷ 360",

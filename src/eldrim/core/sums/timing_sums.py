@@ -5,9 +5,9 @@ The distributor turns at half the crank's speed. Its body turned against the rot
 
 import itertools
 from collections.abc import Sequence
-from math import pi
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.figures.arc import arc_length
 from eldrim.core.quantity import Quantity
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
@@ -22,7 +22,7 @@ TIMING = f"{SHOP} §16; the maker's figures win"
 
 def edge(diameter: float, crank: float) -> float:
     """How far the edge of a body moves for so many degrees of the crank, in mm."""
-    return pi * diameter * (crank / 2) / 360
+    return arc_length(diameter, crank / 2)
 
 
 def against(rotor: str) -> str:

@@ -230,6 +230,9 @@ OTHERS = (
     ("tray", "plug tray", 12), ("magnet", "pick-up magnet", 8), ("hose", "old boot or hose", 1),
     ("mirror", "mirror and light", 18), ("opening-plugs", "opening plugs", 14),
     ("reader", "code reader", 180), ("light", "light", 15),
+    ("blade-gauge", "blade gauge", 8), ("blade-brass", "blade gauge, not magnetic", 11),
+    ("timing-lamp", "timing lamp", 70), ("test-lamp", "test lamp", 6),
+    ("dwell-meter", "dwell meter", 45),
 )  # fmt: skip
 SPECIALS = tuple(Special(id=key, called=name, price=p) for key, name, p in OTHERS)
 

@@ -11,6 +11,7 @@ from eldrim.core.words.english_joints import JOINTS
 from eldrim.core.words.english_leads import LEADS
 from eldrim.core.words.english_reading import READING
 from eldrim.core.words.english_tools import TOOLS
+from eldrim.core.words.english_wires import WIRES
 
 STEPS: dict[str, str] = {
     # Ready
@@ -170,6 +171,7 @@ STEPS: dict[str, str] = {
     "before any start.",
     "count_again": "Count the tools once more",
     "count_again.detail": "{count} pieces, now that the last cover is on.",
+    "count_again.measured": "{count} pieces, now that nothing more is measured.",
     "count_again.reader": "The code reader stays out: it is counted once the codes are read.",
     "order": "Prove the order of the leads",
     "order.detail": "From each tower along its lead to its plug. The rotor turns {turns}, seen from above; it fires {order}.",
@@ -221,4 +223,4 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Proof that nothing came back",
     "sign.why": "Someone answers for the work",
 }
-ENGLISH = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS}
+ENGLISH = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS, **WIRES}

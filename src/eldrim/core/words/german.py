@@ -7,6 +7,7 @@ from eldrim.core.words.german_joints import JOINTS
 from eldrim.core.words.german_leads import LEADS
 from eldrim.core.words.german_reading import READING
 from eldrim.core.words.german_tools import TOOLS
+from eldrim.core.words.german_wires import WIRES
 
 STEPS: dict[str, str] = {
     "unit": "Maschine bestätigen: {engine}, {variant}",
@@ -168,6 +169,7 @@ STEPS: dict[str, str] = {
     "Start finden.",
     "count_again": "Werkzeuge noch einmal zählen",
     "count_again.detail": "{count} Stück, jetzt wo die letzte Abdeckung sitzt.",
+    "count_again.measured": "{count} Teile, jetzt da nichts mehr gemessen wird.",
     "count_again.reader": "Der Codeleser bleibt draußen: er wird nach dem Auslesen gezählt.",
     "order": "Ordnung der Zündkabel prüfen",
     "order.detail": "Von jedem Turm das Zündkabel entlang zur Kerze. Der Verteilerfinger dreht {turns}, von oben gesehen; Zündfolge {order}.",
@@ -219,4 +221,4 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Beweis, dass nichts wiederkam",
     "sign.why": "Jemand steht für die Arbeit ein",
 }
-GERMAN = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS}
+GERMAN = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS, **WIRES}

@@ -1,6 +1,7 @@
 """The cards of an edition as one page part, which a tablet keeps for every run of it."""
 
 from dataclasses import dataclass
+from functools import partial
 from hashlib import sha256
 from threading import Lock
 
@@ -10,7 +11,9 @@ from eldrim.core.engine import Engine
 from eldrim.core.language import speaking
 from eldrim.core.run.entries import EntryKind
 from eldrim.core.run.readings import METERS, picked
+from eldrim.core.run.state import RunState
 from eldrim.core.run.stops import STOPS, deviation_reasons, reasons
+from eldrim.core.run.told import told
 from eldrim.drawing import plug_condition
 from eldrim.store.edition_store import plan_of
 from eldrim.store.tables import EditionRow
@@ -51,9 +54,10 @@ def kept_cards(row: EditionRow, engine: Engine, adapter: bool) -> KeptCards:
 NO_RUN: dict[str, object] = {"values": {}, "last": {}, "leads": ()}
 
 
-def words_of_cards() -> dict[str, object]:
-    """What a card is laid out with besides its step."""
+def words_of_cards(state: RunState | None = None) -> dict[str, object]:
+    """What a card is laid out with besides its step; ``state`` of the run, where it is of one."""
     return {
+        "told": partial(told, others=state.value_of if state else lambda key: None),
         "meters": METERS,
         "cannot": reasons(EntryKind.SKIP),
         "differs": reasons(EntryKind.DIFFERS),

@@ -20,6 +20,7 @@ from eldrim.core.reading.observed import Known
 from eldrim.core.run.bags import bags
 from eldrim.core.run.due import METER, NEXT_METER
 from eldrim.core.run.entries import Entry, EntryKind, Role
+from eldrim.core.run.readings import ADVANCE, dialled
 from eldrim.core.run.readings import shown as value_shown
 from eldrim.core.run.unit_label import plug_of, unit_of
 from eldrim.core.run.waiting import waiting
@@ -237,7 +238,7 @@ def _run_page(
             waited=waiting(here, state),
             kept=False,
             kept_at=kept_cards(row.edition, engine, bool(hub.adapter)).address,
-            **words_of_cards(),
+            **words_of_cards(state),
             symbols=hole_stage.symbols() + plug_condition.symbols(),
             leads=accounts.leads(db),
             adapter=bool(hub.adapter),
@@ -401,6 +402,8 @@ def _typed_value(reading: Reading | None, value: str, meter: str) -> float | str
         return counted
     if reading.kind != "number":
         return value.strip()
+    if reading.key.startswith(ADVANCE) and (sum_ := dialled(value)) is not None:
+        return sum_
     try:
         return read_number(value)
     except QuantityError:

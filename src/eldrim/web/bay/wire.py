@@ -33,6 +33,8 @@ MEASURED = (
     Dimension.VOLTAGE,
     Dimension.TEMPERATURE,
     Dimension.RESISTANCE,
+    Dimension.ANGLE,
+    Dimension.SPEED,
 )
 # Units that stand on a tool or in a manual beside each other: a figure may have been read in one.
 COMMON = ("N·m", "lbf·ft", "lbf·in", "kgf·m", "mm", "thou", "in", "°C", "°F")

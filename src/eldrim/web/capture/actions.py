@@ -14,6 +14,7 @@ from eldrim.core.capture.propose import HindranceAnswer, answer
 from eldrim.core.capture.shared import read_shared
 from eldrim.core.capture.shorthand import understand
 from eldrim.core.capture.towers import read_towers, read_ways
+from eldrim.core.capture.wires import read_pieces, read_timing
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import TO_BE_STATED
 from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
@@ -161,7 +162,11 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
         key: {**bank, "name": text_field(form, f"bank-{key}") or bank["name"]}
         for key, bank in plain["banks"].items()
     }
+    if "timing" in form:
+        facts["timing"] = read_timing(text_field(form, "timing", LINE))
     made = Engine.model_validate({**plain, **facts})
+    if "pieces" in form:
+        made = read_pieces(made, text_field(form, "pieces", LINE))
     # Last: marks and wells are said in the numbers that stood on the page.
     if said := text_field(form, "numbers"):
         made = renumbered(made, [int(word) for word in re.findall(r"\d+", said)])

@@ -9,9 +9,12 @@ from eldrim.core.capture.propose import Proposal, proposals
 from eldrim.core.capture.shared import shared_line
 from eldrim.core.capture.shorthand import in_full
 from eldrim.core.capture.towers import towers_line, ways_line
+from eldrim.core.capture.wires import pieces_line, timing_line
 from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Coil, Lead, Well
 from eldrim.core.engine.parts import HindranceKind, Joint, PartKind, WayKind
+from eldrim.core.job import possible_work
+from eldrim.core.words import say
 from eldrim.drawing import engine_plan
 from eldrim.store.drafts import Draft
 
@@ -151,6 +154,16 @@ class CapturePage:
         return ways_line(self.engine)
 
     @property
+    def pieces(self) -> str:
+        """Cap, rotor, pack and the like, as they are typed."""
+        return pieces_line(self.engine)
+
+    @property
+    def timing(self) -> str:
+        """The timing, as it is typed."""
+        return timing_line(self.engine)
+
+    @property
     def own_codes(self) -> str:
         """The maker's own fault codes, as they are typed."""
         return own_codes_line(self.engine)
@@ -172,7 +185,11 @@ class CapturePage:
         """All that the part in hand can be in the way of, whether drawn over it or not."""
         holes = [(f"hole/{hole}", f"hole {hole}") for hole in self.engine.holes]
         parts = [(key, part.name) for key, part in self.engine.parts.items() if key != self.part]
-        groups = [("Holes", holes), ("Parts", parts), ("Joints", self.joints_elsewhere())]
+        work = [work.value for work in possible_work(self.engine) if not work.at_holes]
+        places = ["distributor", *work] if "cap" in work else work
+        at_places = [(f"work/{place}", say(f"place.{place}")) for place in places]
+        groups = [("Holes", holes), ("Parts", parts), ("Work", at_places)]
+        groups.append(("Joints", self.joints_elsewhere()))
         return [(name, found) for name, found in groups if found]
 
     def joints_elsewhere(self) -> list[tuple[str, str]]:
@@ -194,6 +211,8 @@ class CapturePage:
 
     def _name(self, target: str) -> str:
         head, _, rest = target.partition("/")
+        if head == "work":
+            return say(f"place.{rest}")
         if head == "hole":
             return f"hole {rest.replace('/', ' ')}"
         if head == "joint":

@@ -27,7 +27,11 @@ EXAMPLES = {
     "meter": "12.6 V",
     "thermometer": "22 °C",
     "adapter": "codes P0303 P0353",
+    "lamp": "speed 1800",
 }
+# Speeds to bring the played engine to, and how far its body is turned at a tap.
+SPEEDS = (0, 600, 900, 1200, 1800, 2600, 3000, 3400)
+TURNS = ("0.5", "1", "3")
 
 
 @router.get("/devices")
@@ -43,7 +47,19 @@ def show(request: Request, _: SignedIn) -> Response:
         items=ITEMS,
         moves=MOVES,
         cylinders=list(CYLINDERS),
+        timed=_timed(request),
+        speeds=SPEEDS,
+        turns=TURNS,
     )
+
+
+def _timed(request: Request) -> str:
+    """How the engine behind the lamp stands; empty where there is none."""
+    played = request.app.state.standins
+    try:
+        return str(played.play("lamp", "tell")) if played else ""
+    except DeviceError:
+        return ""
 
 
 @router.post("/devices/adapter/engine")
@@ -118,7 +134,7 @@ async def _events(request: Request, hub: Hub, listener: Listener) -> AsyncIterat
                 about = {"device": said.device, "by": said.by}
                 yield f"event: {said.what}\ndata: {json.dumps(about)}\n\n"
                 continue
-            kind = "reading" if said.final else "peak"
+            kind = said.passing or "reading"
             yield f"event: {kind}\ndata: {json.dumps(vars(said), ensure_ascii=False)}\n\n"
     finally:
         hub.leave(listener)

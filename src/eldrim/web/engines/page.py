@@ -12,12 +12,13 @@ from eldrim.core.access.cost import Companion, levels
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import WayKind
 from eldrim.core.errors import JobError
-from eldrim.core.job import Job, Work, carrier
+from eldrim.core.job import Job, Work, carrier, possible_work
 from eldrim.core.procedure.model import Plan, RollItem
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
 from eldrim.core.quantity import format_number
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
+from eldrim.core.words import say
 from eldrim.drawing import engine_plan, ribbon, tool_roll
 from eldrim.web.plans import companion_of, costs_of, drawn, first_plan, plan_for
 
@@ -72,18 +73,21 @@ class PlanPage:
         self.engine = engine
         self.both = (carrier(engine), Work.PLUG)
         asked = tuple(w for w in self.both if w in question.work) or self.both
+        self.at_holes = list(asked)
+        self.possible = tuple(w for w in possible_work(engine) if not w.at_holes)
+        self.places = [work for work in self.possible if work in question.work]
         cylinders = sorted({c for c in question.c if c in engine.cylinders})
         variant = question.variant if question.variant in engine.variants else ""
         self.question = question.model_copy(
             update={
                 "c": cylinders,
-                "work": list(asked),
+                "work": [*asked, *self.places],
                 "plugs": self._fewer(question.plugs, cylinders, asked),
                 "carriers": self._fewer(question.carriers, cylinders, asked),
                 "variant": variant or next(iter(engine.variants)),
             }
         )
-        self.left_out = self._lacking(question)
+        self.left_out = [*self._lacking(question), *self._not_here(question)]
         self.house = rules
         no_feel = question.feel == "no"
         self.rules = rules.using(work_by_feel="forbidden") if no_feel else rules
@@ -101,6 +105,12 @@ class PlanPage:
             said.append(f"Its sheet has no variant '{question.variant[:40]}': this is {shown}.")
         return said
 
+    def _not_here(self, question: PlanQuery) -> list[str]:
+        """Work that is asked for and that the sheet cannot answer."""
+        known = {*self.both, *self.possible}
+        strange = [w for w in dict.fromkeys(question.work) if w not in known]
+        return [f"Its sheet says too little for: {say(f'job.{work.value}')}." for work in strange]
+
     def _fewer(
         self, stated: Collection[int], cylinders: list[int], work: Collection[Work]
     ) -> list[int]:
@@ -109,7 +119,7 @@ class PlanPage:
         return here if len(work) > 1 and here != cylinders else []
 
     def _answer(self) -> Plan | None:
-        if not self.question.c:
+        if not self.question.c and not self.places:
             return None
         try:
             asked = (self.engine, self._job(what_if=True), self.rules, self.crib)
@@ -130,12 +140,17 @@ class PlanPage:
         )
         return Job(
             cylinders=tuple(q.c),
-            work=tuple(q.work),
+            work=tuple(self.asked_work),
             plugs_at=tuple(q.plugs),
             carriers_at=tuple(q.carriers),
             variant=q.variant,
             **more,
         )
+
+    @property
+    def asked_work(self) -> list[Work]:
+        """The kinds of work of the job: those at holes only where holes are chosen."""
+        return self.question.work if self.question.c else self.places
 
     @property
     def variant(self) -> str:
@@ -192,6 +207,7 @@ class PlanPage:
             links={h: self.toggle(n) for h, (n, _) in self.engine.holes.items()},
             levels=levels(self.costs),
             costs=said,
+            at_towers=bool(set(self.places) - {Work.BATTERY, Work.CHARGING}),
         )
         return engine_plan.draw(self.engine, view)
 
@@ -274,11 +290,12 @@ class PlanPage:
         """Where each kind of work is done."""
         q = self.question
         stated = {Work.PLUG: q.plugs, self.both[0]: q.carriers}
-        return {kind: set(stated[kind] or q.c) if kind in q.work else set() for kind in self.both}
+        asked = self.at_holes
+        return {kind: set(stated[kind] or q.c) if kind in asked else set() for kind in self.both}
 
     def _at(self, cylinder: int, kinds: Collection[Work]) -> str:
         """The address with these kinds of work done at one cylinder."""
-        asked = self.question.work
+        asked = self.at_holes
         kinds = [kind for kind in kinds if kind in asked] or list(asked if kinds else ())
         done = self._done_at()
         for kind, where in done.items():
@@ -287,7 +304,7 @@ class PlanPage:
         cylinders = sorted(set().union(*done.values()))
         return self.address(
             c=cylinders,
-            work=work,
+            work=[*work, *self.places],
             plugs=self._fewer(done[Work.PLUG], cylinders, work),
             carriers=self._fewer(done[self.both[0]], cylinders, work),
         )
@@ -300,7 +317,7 @@ class PlanPage:
     @property
     def work_at_each(self) -> list[tuple[int, list[tuple[str, str, bool]]]]:
         """The work at each cylinder, where both kinds are asked: words, address, if it is so."""
-        if len(self.question.work) < 2:
+        if len(self.at_holes) < 2:
             return []
         done = self._done_at()
         first = self.both[0]
@@ -349,9 +366,27 @@ class PlanPage:
             ([self.both[0]], first.capitalize()),
         )
         return [
-            (words, self.address(work=w, plugs=[], carriers=[]), w == self.question.work)
+            (
+                words,
+                self.address(work=[*w, *self.places], plugs=[], carriers=[]),
+                w == self.at_holes,
+            )
             for w, words in kinds
         ]
+
+    @property
+    def place_links(self) -> list[tuple[str, str, bool]]:
+        """The work that is done at no hole: words, the address with or without it, whether it is
+        asked for.
+        """
+        links = []
+        for work in self.possible:
+            on = work in self.places
+            others = [w for w in self.possible if (w in self.places) != (w is work)]
+            links.append(
+                (say(f"job.{work.value}"), self.address(work=[*self.at_holes, *others]), on)
+            )
+        return links
 
     @property
     def group_links(self) -> list[tuple[str, str]]:

@@ -84,8 +84,8 @@ class JobForm(BaseModel):
     """A job as the plan page asks for it to be turned into a procedure."""
 
     engine: Annotated[str, Field(max_length=48)]
-    c: list[int] = Field(max_length=64)
-    work: list[Work] = Field(max_length=8)
+    c: list[int] = Field([], max_length=64)
+    work: list[Work] = Field(max_length=16)
     plugs: list[int] = Field([], max_length=64)
     carriers: list[int] = Field([], max_length=64)
     variant: Annotated[str, Field(max_length=48)]

@@ -2,9 +2,9 @@
 // lost, the value is typed.
 
 import { hearDevice, writeReading } from "./forms.js";
-import { post } from "./queue.js";
+import { post, state } from "./queue.js";
 import { converted, outside } from "./rules.js";
-import { button, el, run, say, who } from "./run.js";
+import { button, el, run, say, shown, who } from "./run.js";
 import * as sound from "./sound.js";
 import { card, inHand, refuse } from "./view.js";
 
@@ -79,6 +79,45 @@ function keepPeak(step, kind) {
   highest = null;
 }
 
+// What a lamp shows just now stands in the field it is for, and is written by a tap. Of the points of
+// a curve it is for the one at this speed; back at idle, once all are written, for the return.
+let speed = 0;
+const SAME_SPEED = 0.06;
+function flashing({ value, unit }) {
+  const turns = unit !== "°";
+  if (turns) speed = value;
+  const key = turns ? keysFrom("speed_")[0] : advanceKey();
+  const field = fieldOf(key);
+  if (!field || (document.activeElement === field && field.dataset.how)) return;
+  delete field.dataset.how;
+  field.dataset.live = "1";
+  field.value = shown(value);
+}
+
+// A lamp with a dial shows where it stands: what is left at the mark is added by whoever looks.
+function dialling({ value }) {
+  const field = fieldOf(advanceKey());
+  if (!field || field.dataset.how || document.activeElement === field) return;
+  field.value = `${shown(value)} + `;
+}
+
+const keysFrom = (start) =>
+  inHand()
+    .readings.filter(({ key }) => key.startsWith(start))
+    .map(({ key }) => key);
+const fieldOf = (key) => (key ? card().querySelector(`[data-reading="${key}"] .reading-form input[name=value]`) : null);
+
+function advanceKey() {
+  const keys = keysFrom("advance_");
+  const points = keys.filter((key) => /_\d+$/.test(key));
+  if (!points.length) return keys[0];
+  const far = (key) => Math.abs(Number(key.split("_")[1]) - speed) / speed;
+  const near = points.find((key) => far(key) < SAME_SPEED);
+  const { values } = state();
+  const all = points.every((key) => `${inHand().key}|${key}` in values);
+  return near ?? (all ? "advance_back" : undefined);
+}
+
 // Asked anew, an older wish of this window that comes late to the server must not win.
 const asker = freshId().slice(0, 8);
 let turn = 0;
@@ -109,6 +148,8 @@ function listen() {
   }
   stream.addEventListener("reading", (event) => fromDevice(JSON.parse(event.data)));
   stream.addEventListener("peak", (event) => peaking(JSON.parse(event.data)));
+  stream.addEventListener("live", (event) => flashing(JSON.parse(event.data)));
+  stream.addEventListener("dial", (event) => dialling(JSON.parse(event.data)));
   // Another tablet took it: it is theirs now, and this one says so.
   stream.addEventListener("taken", (event) => {
     const { device, by } = JSON.parse(event.data);

@@ -7,12 +7,14 @@ import {
   applies,
   closingBlockers,
   converted,
+  dialled,
   firstOpen,
   hardly,
   meant,
   number,
   outside,
   pickedWith,
+  readAgain,
   sameSerial,
   signingBlockers,
 } from "./rules.js";
@@ -71,6 +73,8 @@ function understood(reading, typed) {
   const { label, unit } = reading;
   if (!typed.trim()) return { refused: say("refuse.empty", { label }) };
   if (reading.kind !== "number") return { value: typed.trim() };
+  const sum = reading.key.startsWith("advance_") ? dialled(typed) : null;
+  if (sum !== null) return { value: sum, note: typed.trim() };
   const counts = isMeter(reading.key);
   const found = number(typed, counts);
   if (found && counts) {
@@ -111,10 +115,11 @@ export function writeReading(form, { button = null, how = "" } = {}) {
   offerNothing(box);
   if (refused) return refuse(refused);
   const why = outsideWords(reading, value);
-  box.classList.toggle("wrong", why !== "" && !reading.awaited);
-  offerDeviation(box, typed, why !== "" && !reading.awaited);
+  const again = readAgain(reading);
+  box.classList.toggle("wrong", why !== "" && !again);
+  offerDeviation(box, typed, why !== "" && (!again || Boolean(reading.turning)));
   advise(box, reading.key, value);
-  const came = how || (button?.name === "value" ? "tapped" : form.elements.value.dataset.how || "typed");
+  const came = how || (button?.name === "value" ? "tapped" : cameFrom(form.elements.value));
   const entry = {
     step: inHand().key,
     reading: reading.key,
@@ -123,7 +128,7 @@ export function writeReading(form, { button = null, how = "" } = {}) {
     how: came,
     ...(note && { note }),
   };
-  const cannot = why && (!reading.awaited || hardly(reading, value));
+  const cannot = why && (!again || hardly(reading, value));
   if (cannot) {
     offerMeant(box, reading, value);
     if (came === "device") hearDevice(entry, reading);
@@ -133,9 +138,13 @@ export function writeReading(form, { button = null, how = "" } = {}) {
   if (form.elements.value.dataset) form.elements.value.dataset.wrote = form.elements.value.value;
   // Outside its window and waited for: the air is asked for next, the clock says the rest.
   if (why) form.elements.value.value = "";
-  onward(form.elements.value);
+  // What is to be done for it stands at the field: one stays there.
+  if (!why || reading.awaited) onward(form.elements.value);
   return true;
 }
+
+// How what stands in a field got there: what a lamp shows is written by a tap, and yet the lamp's.
+const cameFrom = ({ dataset }) => dataset.how || (dataset.live ? "device" : "typed");
 
 // A double tap on a pick is one tap: it is not taken away again.
 const DOUBLE_MS = 500;

@@ -114,6 +114,47 @@ export function atLimit(reading, value) {
   return side(reading.certain, value) !== "";
 }
 
+// What a value says and what to do next, in the words of its reading; empty where it says nothing.
+// `other` gives the value of another reading of the same run, null where it is not written yet;
+// `print` writes a number.
+export function told(reading, value, other, print) {
+  if (typeof value !== "number") return "";
+  if (reading.turning) return turned(reading, value, other, print);
+  const fits = reading.says.filter(({ least }) => least === null || value >= least - TINY);
+  return fits.at(-1)?.text ?? "";
+}
+
+const TINY = 1e-9;
+function turned(reading, value, other, print) {
+  const { turning } = reading;
+  const way = outside(reading, value);
+  const one = (value) => print(Math.floor(value * 10 + 0.5 + TINY) / 10);
+  const filled = (words, crank) =>
+    words
+      .replaceAll("[body]", one(crank / 2))
+      .replaceAll("[edge]", turning.edge === null ? "" : one(crank * turning.edge));
+  if (!way) return turning.right;
+  if (way === "over") return filled(turning.retard, value - turning.over_to);
+  const lack = turning.under_to - value;
+  const had = turning.other ? other(turning.other) : null;
+  const tired = turning.room !== null && typeof had === "number" && had + lack > turning.room + TINY;
+  return tired ? turning.tired : filled(turning.advance, lack);
+}
+
+// An advance as a lamp with a dial tells it: "20 + 2", the dial and what is left at the mark; null
+// where it is not written so.
+const DIALLED = /^\s*(\d{1,2}(?:[.,]\d{1,2})?)\s*°?\s*([+−-])\s*(\d{1,2}(?:[.,]\d{1,2})?)\s*°?\s*$/;
+export function dialled(typed) {
+  const [, dial, sign, left] = DIALLED.exec(typed) ?? [];
+  if (!dial) return null;
+  const [one, other] = [dial, left].map((text) => Number(text.replace(",", ".")));
+  return Math.round((sign === "+" ? one + other : one - other) * 100) / 100;
+}
+
+// Whether a value outside its window is kept as it was found, and read again: once it has cooled, or
+// once the body was turned.
+export const readAgain = (reading) => reading.awaited || Boolean(reading.turning);
+
 // A value in another unit of the same kind; null where the two do not measure the same. `units` are
 // named by how they are spelled, signs and spaces left out.
 export function converted(units, value, from, to) {

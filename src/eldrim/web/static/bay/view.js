@@ -3,7 +3,7 @@
 import { renderWaiting } from "./cooling.js";
 import { forget, refusals, serverState, state, unsent, whyBarred, write, writtenBy } from "./queue.js";
 import { onRest, rest, resting } from "./rest.js";
-import { applies, atLimit, current, firstOpen, outside } from "./rules.js";
+import { applies, atLimit, current, firstOpen, outside, told } from "./rules.js";
 import { bringCard, button, byKey, cardOf, el, fill, page, run, say, shown, steps, unitOf, who, words } from "./run.js";
 import * as sound from "./sound.js";
 import { renderTray } from "./tray.js";
@@ -96,6 +96,7 @@ export function render() {
   renderParts(now);
   renderTray(now, step, show);
   renderWaiting(now, step);
+  renderCurve(step, now);
 }
 
 function renderReading(step, reading, now) {
@@ -103,6 +104,7 @@ function renderReading(step, reading, now) {
   const box = card().querySelector(`[data-reading="${CSS.escape(reading.key)}"]`);
   const line = box.querySelector("[data-kept]");
   line.hidden = !had;
+  renderTold(box, step, reading, now);
   bringValue(box, had);
   if (!had) return;
   const picks = [...box.querySelectorAll(".pick[name=value]")];
@@ -119,6 +121,45 @@ function renderReading(step, reading, now) {
   line.replaceChildren(`${say("bay.written")}: `, el("b", "", value.trim()), from, limit, accepted);
   const big = box.querySelector(".btn-big");
   if (big) big.textContent = say("bay.again");
+}
+
+// What the last value says, also one that was kept as found and is read again.
+function renderTold(box, step, reading, now) {
+  const line = box.querySelector("[data-told]");
+  if (!line) return;
+  const place = `${step.key}|${reading.key}`;
+  const [last] = [now.values[place], now.watched[place]?.at(-1)].filter(Boolean).sort((a, b) => (a.at < b.at ? 1 : -1));
+  const words = last ? told(reading, last.value, (key) => valueByKey(key, now), shown) : "";
+  line.hidden = !words;
+  const found =
+    last?.kind === "watch" ? `${say("bay.as_found", { value: `${shown(last.value)} ${reading.unit}` })} ` : "";
+  line.textContent = `${found}${words}`;
+}
+
+// What was read along the advance curve, on its drawing: a point each, in it or out of it.
+const SVG = "http://www.w3.org/2000/svg";
+function renderCurve(step, now) {
+  const drawing = card().querySelector("svg[data-curve]");
+  if (!drawing) return;
+  const [last, most, left, right, top, floor] = drawing.dataset.curve.split(" ").map(Number);
+  drawing.querySelectorAll(".read, .off").forEach((dot) => dot.remove());
+  for (const reading of step.readings) {
+    const had = now.values[`${step.key}|${reading.key}`];
+    const speed = Number(reading.key.split("_")[1]);
+    if (!had || !speed) continue;
+    const dot = document.createElementNS(SVG, "circle");
+    dot.setAttribute("cx", left + ((right - left) * speed) / last);
+    dot.setAttribute("cy", floor - ((floor - top) * Math.min(had.value, most)) / most);
+    dot.setAttribute("r", 7);
+    dot.setAttribute("class", outside(reading, had.value) ? "off" : "read");
+    drawing.append(dot);
+  }
+}
+
+// The value of a reading of this run by its key alone, whichever step it is at; null where it has none.
+function valueByKey(key, { values }) {
+  const place = Object.keys(values).find((one) => one.endsWith(`|${key}`));
+  return place ? values[place].value : null;
 }
 
 // A card seen for the first time shows what was written there before, to be written again.

@@ -1,0 +1,45 @@
+"""Which pieces of the ignition a job lets go, and whether it times the engine."""
+
+from eldrim.core.engine import Engine
+from eldrim.core.engine.parts import Joint
+from eldrim.core.engine.timing import PieceKey
+from eldrim.core.job import Job, Work, possible_work
+
+# What is done under the cap.
+UNDER_THE_CAP = frozenset({Work.CAP, Work.ROTOR, Work.POINTS})
+
+
+def cap_off(job: Job) -> bool:
+    """Whether the cap of the distributor comes off."""
+    return bool(UNDER_THE_CAP & job.places)
+
+
+def timed(job: Job, engine: Engine) -> bool:
+    """Whether the engine is timed: asked for, or since its points were set, which moves it."""
+    if Work.TIMING in job.places:
+        return True
+    return Work.POINTS in job.places and Work.TIMING in possible_work(engine)
+
+
+def leads_apart(job: Job) -> bool:
+    """Whether every lead comes off its tower: the cap or the pack is exchanged."""
+    return bool({Work.CAP, Work.PACK} & job.places)
+
+
+def pieces_of(job: Job, engine: Engine) -> tuple[PieceKey, ...]:
+    """The pieces a job lets go, in the order they are told."""
+    asked: dict[PieceKey, bool] = {
+        "cap": cap_off(job),
+        "rotor": bool({Work.ROTOR, Work.POINTS} & job.places),
+        "points": Work.POINTS in job.places,
+        "pack": Work.PACK in job.places,
+        "coil-lead": Work.COIL_LEAD in job.places,
+        "distributor": timed(job, engine),
+    }
+    return tuple(key for key, touched in asked.items() if touched)
+
+
+def piece_joints(job: Job, engine: Engine) -> list[Joint]:
+    """All that is let go of these pieces."""
+    pieces = [engine.pieces[key] for key in pieces_of(job, engine) if key in engine.pieces]
+    return [joint for piece in pieces for joint in piece.joints.values()]

@@ -1,0 +1,44 @@
+"""What a value says and what to do next, as the bay tells it beside the field (docs/timing.md)."""
+
+from collections.abc import Callable
+from math import floor
+
+from eldrim.core.procedure.model import Reading, Turning
+from eldrim.core.quantity import format_number
+from eldrim.core.run.readings import Value, is_number, outside
+
+# The value of another reading of the same run, by its key; None where it is not written yet.
+Others = Callable[[str], Value]
+
+
+def told(reading: Reading, value: Value, others: Others = lambda key: None) -> str:
+    """What a value says, in the words of its reading; empty where it says nothing."""
+    if not is_number(value):
+        return ""
+    if reading.turning:
+        return _turned(reading, reading.turning, float(value), others)
+    fits = [one for one in reading.says if one.least is None or value >= one.least - 1e-9]
+    return fits[-1].text if fits else ""
+
+
+def _turned(reading: Reading, turning: Turning, value: float, others: Others) -> str:
+    side = outside(reading, value)
+    if not side:
+        return turning.right
+    if side == "over":
+        return _filled(turning.retard, value - turning.over_to, turning.edge)
+    lack, other = turning.under_to - value, others(turning.other) if turning.other else None
+    if turning.room is not None and is_number(other) and other + lack > turning.room + 1e-9:
+        return turning.tired
+    return _filled(turning.advance, lack, turning.edge)
+
+
+def _filled(words: str, crank: float, edge: float | None) -> str:
+    """The sentence for an error of so many degrees of the crank: the body turns half of it."""
+    far = _one_place(crank * edge) if edge is not None else ""
+    return words.replace("[body]", _one_place(crank / 2)).replace("[edge]", far)
+
+
+def _one_place(value: float) -> str:
+    """A number with one place; a half goes up, as on the tablet."""
+    return format_number(floor(value * 10 + 0.5 + 1e-9) / 10, 1)
