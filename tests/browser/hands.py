@@ -27,6 +27,8 @@ TYPICAL = {
     "gap_left": "1,05",
     "free_turns": "6",
     "torque": "17.5",
+    "static_again": "7.5",
+    "dwell": "50",
 }
 SERIALS = {
     "Tug 14": "2231",
@@ -35,6 +37,9 @@ SERIALS = {
     "Belt loader 9": "4417",
     "Bowser 3": "DM42G-310",
     "Pump 1": "P-100",
+    "Rescue launch 1": "FD-208",
+    "Ground power set 4": "1120",
+    "Tow tractor 3": "TR-6612",
 }
 
 

@@ -61,11 +61,11 @@ def test_what_is_no_code_is_refused(bad: str) -> None:
 
 def test_a_line_of_a_device_is_understood_or_let_go() -> None:
     """A peak is not the last word; noise is nothing."""
-    assert read_line("wrench", "CLICK 17.6 N·m") == Reading("wrench", "torque", 17.6, "N·m", True)
+    assert read_line("wrench", "CLICK 17.6 N·m") == Reading("wrench", "torque", 17.6, "N·m")
     peak = read_line("wrench", "PEAK 9.9 N·m")
     assert peak is not None
     assert peak.passing == "peak"
-    assert read_line("gauge", "READ 0.76 mm") == Reading("gauge", "gap", 0.76, "mm", True)
+    assert read_line("gauge", "READ 0.76 mm") == Reading("gauge", "gap", 0.76, "mm")
     for noise in ("", "CLICK", "READ one mm", "\x00\x01"):
         assert read_line("meter", noise) is None
 
@@ -108,14 +108,14 @@ def test_a_pull_streams_its_peak_and_clicks_to_the_tablet_that_took_the_wrench(
     linked(hub, "wrench")
     linked(hub, "gauge")
     played.play("wrench", "17.6 N·m")
-    assert heard(mine) == Reading("wrench", "torque", 17.6, "N·m", True)
+    assert heard(mine) == Reading("wrench", "torque", 17.6, "N·m")
     assert other.messages.get_nowait() == Notice("gauge", "here")
     assert other.messages.empty()
     assert hub.owners("") == {"wrench": "one", "gauge": "other"}
     hub.take(other, ["wrench"])
     assert heard(mine) == Notice("wrench", "taken", "other")
     played.play("gauge", "1.05 mm")
-    assert heard(other) == Reading("gauge", "gap", 1.05, "mm", True)
+    assert heard(other) == Reading("gauge", "gap", 1.05, "mm")
     hub.leave(other)
     hub.close()
 
@@ -128,7 +128,7 @@ def test_an_older_wish_that_comes_late_takes_nothing(played: StandIns) -> None:
     hub.take(older, ["wrench"])
     linked(hub, "wrench")
     played.play("wrench", "17.6 N·m")
-    assert heard(newer) == Reading("wrench", "torque", 17.6, "N·m", True)
+    assert heard(newer) == Reading("wrench", "torque", 17.6, "N·m")
     assert older.messages.empty()
     third = Listener("one", "window", 3)
     hub.take(third, ["wrench"])
@@ -148,7 +148,7 @@ def test_a_lost_device_comes_back_by_itself(played: StandIns) -> None:
     played.play("meter", "on")
     assert mine.messages.get(timeout=30) == Notice("meter", "here")
     played.play("meter", "12.6 V")
-    assert heard(mine) == Reading("meter", "volts", 12.6, "V", True)
+    assert heard(mine) == Reading("meter", "volts", 12.6, "V")
     hub.close()
 
 

@@ -18,7 +18,7 @@ from eldrim.core.procedure.model import Reading
 from eldrim.core.quantity import in_unit, scan
 from eldrim.core.run.admission import same_serial
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
-from eldrim.core.run.readings import limits_of
+from eldrim.core.run.readings import dialled, limits_of
 from eldrim.core.run.state import fold
 from eldrim.core.run.told import told
 from eldrim.core.run.waiting import waiting
@@ -200,3 +200,53 @@ def _values_round(reading: Reading) -> list[float]:
     ends = [one for one in (reading.low, reading.high) if one is not None]
     ends += [one.least for one in reading.says if one.least is not None]
     return [round(end + by, 3) for end in ends for by in (-7.3, -1.5, -0.2, 0.0, 0.2, 1.5, 7.3)]
+
+
+def test_a_whole_curve_is_told_alike() -> None:
+    """Well, stuck, in steps, tired, late, early; nothing until every point is read."""
+    [plan] = [
+        compile_plan(one, Job(work=(Work.TIMING,)))
+        for one in demo_engines()
+        if one.id == "ostler-16-flat-four"
+    ]
+    readings = [r for step in plan.steps for r in step.readings]
+    [back] = [r for r in readings if r.curve]
+    cases_ = {
+        "well": ([11.0, 18.0, 25.0, 30.0], 7.5),
+        "stuck": ([11.0, 18.0, 25.0, 30.0], 14.0),
+        "steps": ([12.0, 12.2, 25.0, 30.0], 7.5),
+        "tired": ([9.0, 13.0, 18.0, 22.0], 7.5),
+        "late": ([9.0, 15.0, 22.0, 29.0], 7.5),
+        "early": ([12.0, 23.0, 27.0, 31.0], 7.5),
+        "": ([11.0, 18.0, 25.0], 7.5),
+    }
+    assert back.curve is not None
+    keys = [point.key for point in back.curve.points]
+    given, wanted = [], []
+    for name, (found, value) in cases_.items():
+        others = dict(zip(keys, found, strict=False))
+        words = told(back, value, others.get)
+        assert words == (getattr(back.curve, name) if name else "")
+        wanted.append(words)
+        plain = {**back.model_dump(), **limits_of(back).model_dump()}
+        given.append({"reading": plain, "value": value, "others": others})
+    script = """given.map((one) =>
+        rules.told(one.reading, one.value, (key) => one.others[key] ?? null, String))"""
+    assert ask_tablet(script, given) == wanted
+
+
+@pytest.mark.parametrize(
+    ("typed", "advance"),
+    [
+        ("20 + 2", 22),
+        ("20+2.5", 22.5),
+        ("20 − 1,5", 18.5),
+        ("20°+3°", 23),
+        ("20", None),
+        ("+2", None),
+    ],
+)
+def test_a_dial_and_what_is_left_are_added_alike(typed: str, advance: float | None) -> None:
+    """As a lamp with a dial tells it; anything else is read as a number."""
+    assert dialled(typed) == advance
+    assert ask_tablet("rules.dialled(given)", typed) == advance

@@ -55,6 +55,11 @@ def format_number(value: float, decimals: int) -> str:
     return text.replace(".", decimal_mark())
 
 
+def with_unit(number: str, unit: str) -> str:
+    """A number with its unit as it is printed: a degree stands at its number."""
+    return f"{number}{unit}" if unit == "°" else f"{number} {unit}".strip()
+
+
 def _places(value: float, symbol: str) -> int:
     """The places after the point: those of the unit, and more where a figure is small.
 

@@ -192,7 +192,7 @@ def test_a_part_longer_than_the_plan_is_high_is_fitted_to_it_when_turned() -> No
 
 
 def test_a_torque_drawn_on_a_sourced_sheet_waits_for_its_source() -> None:
-    """The sheet knows that it is to be stated, whether it was begun on the board or came as a file."""
+    """The sheet knows that it is to be stated, however it came."""
     [sheet] = [one for one in demo_engines() if one.id == "ostler-16-flat-four"]
     made = edits.add_joint(sheet, "fan-shroud", understand("2 hex bolts 8 mm 4 N·m"))
     assert check(made) == []

@@ -96,6 +96,30 @@ class Turning(Frozen):
     tired: str = ""
 
 
+class CurveLimits(Frozen):
+    """Between what the value of another reading of the step has to lie."""
+
+    key: str
+    low: float
+    high: float
+
+
+class Curve(Frozen):
+    """What a whole advance curve says, told at the reading that closes it: back at idle.
+
+    ``stuck``: it does not return. ``steps``: it stands still and then jumps. ``tired``: under its
+    limits to the end. ``late`` and ``early``: under or over them on the way. ``well``: none of it.
+    """
+
+    points: tuple[CurveLimits, ...]
+    stuck: str
+    steps: str
+    tired: str
+    late: str
+    early: str
+    well: str
+
+
 class Reading(Frozen):
     """Something the technician enters. ``low``, ``high`` and ``resolution`` are in ``unit``.
 
@@ -121,6 +145,7 @@ class Reading(Frozen):
     awaited: bool = Field(False, description="Outside its window one waits, and reads it again.")
     says: tuple[Says, ...] = Field((), description="What its values say, by rising least value.")
     turning: Turning | None = None
+    curve: Curve | None = None
 
     @property
     def again(self) -> bool:

@@ -186,6 +186,8 @@ def count_again(tools: tuple[ToolRef, ...], *, covered: bool = True) -> Step:
 
 # Leads that were off together can be changed over.
 FEW_LEADS = 2
+# The reading that keeps what was found where a lead was elsewhere.
+ORDER = "order"
 # What looking along one lead takes, in minutes (shop practice).
 LEAD_MINUTES = 0.3
 
@@ -207,6 +209,7 @@ def _order(facts: JobFacts) -> list[Step]:
             check(f"tower-{towers[hole]}", "tower", tower=towers[hole], hole=hole)
             for hole in sorted(off, key=lambda hole: towers[hole])
         ),
+        readings=(Reading(key=ORDER, label=say("label.order"), kind="text", required=False),),
     )
     return [step.model_copy(update={"minutes": round(LEAD_MINUTES * len(off), 2)})]
 

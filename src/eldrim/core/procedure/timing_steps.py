@@ -4,7 +4,15 @@ from eldrim.core.engine.timing import CurvePoint, Timing
 from eldrim.core.figures.arc import arc_length
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.model import Check, Reading, Step, StepFigure, Turning
+from eldrim.core.procedure.model import (
+    Check,
+    Curve,
+    CurveLimits,
+    Reading,
+    Step,
+    StepFigure,
+    Turning,
+)
 from eldrim.core.procedure.part_step import engine_step
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.quantity import convert, format_number
@@ -95,9 +103,10 @@ def _static_figure(facts: JobFacts) -> StepFigure:
     if figure.min < figure.max:
         return figure
     said = say("sum.timing_alone", printed=figure.printed, same=format_number(SAME, 0))
-    return figure.model_copy(
-        update={"min": figure.min - SAME, "max": figure.max + SAME, "sum": (said,)}
-    )
+    low, high = figure.min - SAME, figure.max + SAME
+    ends = {"low": format_number(low, 1), "high": f"{format_number(high, 1)}°"}
+    held = say("sum.span", **ends, unit="").rstrip()
+    return figure.model_copy(update={"min": low, "max": high, "sum": (said,), "converted": held})
 
 
 def _angle(key: str, figure: StepFigure, turning: Turning | None) -> Reading:
@@ -316,6 +325,7 @@ def _curve(facts: JobFacts, timing: Timing) -> list[Step]:
         low=static_.min,
         high=static_.max,
         why_limit=say("limit.back"),
+        curve=_told_of(readings),
     )
     from_page = say(
         "figure.page", document=source.document, edition=source.edition, page=timing.page
@@ -328,3 +338,12 @@ def _curve(facts: JobFacts, timing: Timing) -> list[Step]:
             causes=facts.rolls,
         )
     ]
+
+
+def _told_of(readings: list[Reading]) -> Curve:
+    """What the whole curve can say."""
+    names = ("stuck", "steps", "tired", "late", "early", "well")
+    points = tuple(
+        CurveLimits(key=one.key, low=one.low or 0.0, high=one.high or 0.0) for one in readings
+    )
+    return Curve(points=points, **{name: say(f"curve.{name}") for name in names})

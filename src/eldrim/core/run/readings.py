@@ -7,7 +7,7 @@ from eldrim.core.days import find_day
 from eldrim.core.figures.limits import Limits, Side, limits, side
 from eldrim.core.language import day_words, speaking
 from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.quantity import format_number
+from eldrim.core.quantity import format_number, with_unit
 from eldrim.core.reading_choices import APART
 from eldrim.core.words import say
 
@@ -62,7 +62,7 @@ def outside_words(reading: Reading, value: Value) -> str:
     if not where or not is_number(value):
         return ""
     limit = reading.low if where == "under" else reading.high
-    said, edge = (f"{format_number(v or 0, 3)} {reading.unit}".strip() for v in (value, limit))
+    said, edge = (with_unit(format_number(v or 0, 3), reading.unit) for v in (value, limit))
     why = f": {reading.why_limit}" if reading.why_limit else ""
     return say(f"bay.{where}", said=f"{reading.label} {said}", limit=edge, why=why)
 

@@ -8,7 +8,7 @@ from uuid import UUID
 
 from eldrim.core.language import moment_words
 from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.quantity import format_number
+from eldrim.core.quantity import format_number, with_unit
 from eldrim.core.reading_choices import IN_ORDER
 from eldrim.core.run.entries import Entry, EntryKind, Recorded
 from eldrim.core.run.readings import at_limit, outside, shown
@@ -180,17 +180,19 @@ def window(reading: Reading) -> str:
     """The limits of a reading in words; empty where it has none."""
     low, high = reading.low, reading.high
     if low is not None and high is not None:
-        return say(
-            "sum.span", low=format_number(low, 3), high=format_number(high, 3), unit=reading.unit
-        )
+        ends = {
+            "low": format_number(low, 3),
+            "high": with_unit(format_number(high, 3), reading.unit),
+        }
+        return say("sum.span", **ends, unit="").rstrip()
     if low is not None:
-        return f"≥ {format_number(low, 3)} {reading.unit}".rstrip()
-    return f"≤ {format_number(high, 3)} {reading.unit}".rstrip() if high is not None else ""
+        return f"≥ {with_unit(format_number(low, 3), reading.unit)}"
+    return f"≤ {with_unit(format_number(high, 3), reading.unit)}" if high is not None else ""
 
 
 def _mark(recorded: Recorded, entries: list[Recorded], state: RunState, step: Step) -> str:
     entry = recorded.entry
-    said = f"{_plain(entry.value)} {entry.unit}".strip()
+    said = with_unit(_plain(entry.value), entry.unit)
     if entry.kind is K.STOP:
         return f"{reason_of(entry)}: {_cleared(entry, entries)}"
     if entry.kind in (*DEVIATES, K.READING):

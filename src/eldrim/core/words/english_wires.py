@@ -166,6 +166,7 @@ WIRES: dict[str, str] = {
     "turning.right": "It is right: leave it.",
     "turning.total_right": "Inside its range: leave it.",
     "turning.tired": "It cannot go forward, the idle would leave its range: the advance is tired. Springs, weights, vacuum pot.",
+    "label.order": "Order as found, if a lead was elsewhere",
     "label.static_again": "Switches at",
     "label.advance_idle": "Advance at idle",
     "label.advance_total": "Total advance",
@@ -292,4 +293,10 @@ WIRES: dict[str, str] = {
     "draw.curve": "Advance over speed, {points} points with limits",
     "draw.speed": "rev/min",
     "draw.volts": "Window {span}",
+    "curve.stuck": "It does not come back: sticking. Clean and oil weights and pivots, look at the springs, then read it again.",
+    "curve.steps": "It stands still and then jumps: sticking weights or a loose plate. Clean, look, read again.",
+    "curve.tired": "It ends under its limits: the advance is tired. Weights, springs, stop, vacuum pot.",
+    "curve.late": "It comes late and reaches its end: springs too strong, or weights that move stiffly.",
+    "curve.early": "It comes too early: a spring is weak or gone.",
+    "curve.well": "The advance comes and returns as it should.",
 }

@@ -166,6 +166,7 @@ WIRES: dict[str, str] = {
     "turning.right": "Es stimmt: so lassen.",
     "turning.total_right": "Im Bereich: so lassen.",
     "turning.tired": "Früher geht nicht, der Leerlauf verließe seinen Bereich: die Verstellung ist müde. Federn, Gewichte, Unterdruckdose.",
+    "label.order": "Vorgefundene Folge, falls ein Kabel woanders war",
     "label.static_again": "Schaltet bei",
     "label.advance_idle": "Frühzündung im Leerlauf",
     "label.advance_total": "Frühzündung gesamt",
@@ -292,4 +293,10 @@ WIRES: dict[str, str] = {
     "draw.curve": "Frühzündung über Drehzahl, {points} Punkte mit Grenzen",
     "draw.speed": "1/min",
     "draw.volts": "Fenster {span}",
+    "curve.stuck": "Sie kommt nicht zurück: sie klemmt. Gewichte und Bolzen reinigen und ölen, Federn ansehen, dann neu ablesen.",
+    "curve.steps": "Sie bleibt stehen und springt dann: klemmende Gewichte oder lockere Platte. Reinigen, ansehen, neu ablesen.",
+    "curve.tired": "Sie endet unter ihren Grenzen: die Verstellung ist müde. Gewichte, Federn, Anschlag, Unterdruckdose.",
+    "curve.late": "Sie kommt spät und erreicht ihr Ende: zu starke Federn oder schwergängige Gewichte.",
+    "curve.early": "Sie kommt zu früh: eine Feder ist schwach oder fehlt.",
+    "curve.well": "Die Verstellung kommt und kehrt zurück, wie sie soll.",
 }

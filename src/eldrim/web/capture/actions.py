@@ -150,7 +150,7 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     }
     order = _order(engine, text_field(form, "firing_order"))
     ignition = {**plain["ignition"], "firing_order": order}
-    facts = {"format": engine.format, "layout": layout, "ignition": ignition}
+    facts: dict[str, Any] = {"format": engine.format, "layout": layout, "ignition": ignition}
     facts["shared"] = read_shared(engine, text_field(form, "shared", LINE))
     if "towers" in form:
         ignition |= read_towers(engine, text_field(form, "towers", LINE))

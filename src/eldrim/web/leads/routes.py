@@ -4,24 +4,30 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated
 from urllib.parse import urlencode
+from uuid import UUID, uuid4
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.language import BASE_LANGUAGE, Language, speaking
 from eldrim.core.leads.answer import HeapAnswer, RingAnswer, told_ring
-from eldrim.core.leads.ring import read_ring
+from eldrim.core.leads.ring import Ring, read_ring
 from eldrim.core.leads.ways import lead_ways, tower_of
+from eldrim.core.operations import Operation
 from eldrim.core.rules.house import HouseRules
 from eldrim.drawing import engine_plan, lead_ring
 from eldrim.exchange.leads import MAX_TEXT, HeapQuestion, answer_heap, read_found
+from eldrim.store import edition_store, runs, sheet_store, unit_store
 from eldrim.store import rules as rules_store
-from eldrim.store import sheet_store, unit_store
 from eldrim.web.context import Db, SignedIn, render, swaps
 
 router = APIRouter(include_in_schema=False)
+# As long as a value of a run may be.
+MAX_KEPT = 200
 
 
 class LeadsForm(BaseModel):
@@ -31,6 +37,7 @@ class LeadsForm(BaseModel):
     found: Annotated[str, Field(max_length=MAX_TEXT)] = ""
     tower: int | None = None
     heap: Annotated[str, Field(max_length=MAX_TEXT)] = ""
+    run: UUID | None = None
 
     def address(self, **other: object) -> str:
         """The query that asks the same but for this."""
@@ -48,6 +55,7 @@ class RingPage:
     answer: RingAnswer
     looked: bool
     again: str
+    keeps: str = ""
 
 
 @router.get("/engines/{engine_id}/leads")
@@ -58,8 +66,10 @@ def show(
     sheet = sheet_store.sheet(db, engine_id)
     problems: list[Problem] = []
     ring, heap = None, None
+    language = _language_of_run(db, form, engine_id)
     if tower_of(sheet):
-        ring, wrong = _ring(sheet, form)
+        with speaking(language or BASE_LANGUAGE):
+            ring, wrong = _ring(sheet, form)
         problems += wrong
     if form.heap.strip():
         heap, wrong = _heap(sheet, form, rules_store.in_force(db))
@@ -82,7 +92,25 @@ def show(
         ways=ways,
         longest=max((way.length for way in ways.values()), default=1.0),
         problems=problems,
+        run=form.run if language else None,
+        entry=str(uuid4()),
     )
+
+
+def _language_of_run(db: Session, form: LeadsForm, engine_id: str) -> Language | None:
+    """The language of the run that the page was opened from; None where it proves no order here."""
+    if form.run is None:
+        return None
+    plan = edition_store.plan_of(runs.run(db, form.run).edition)
+    proves = any(step.key.operation is Operation.CHECK_ORDER for step in plan.steps)
+    return plan.job.language if plan.engine == engine_id and proves else None
+
+
+def _kept_words(ring: Ring, answer: RingAnswer) -> str:
+    """What is kept of an order as found: what is wrong, then tower by tower where it is."""
+    elsewhere = [t for t, hole in sorted(ring.found.items()) if hole != ring.meant[t]]
+    where = "; ".join(f"{tower}: {ring.found[tower]}" for tower in elsewhere)
+    return f"{answer.mistake.words} ({where})" if where else answer.mistake.words
 
 
 def _ring(engine: Engine, form: LeadsForm) -> tuple[RingPage, Sequence[Problem]]:
@@ -101,13 +129,15 @@ def _ring(engine: Engine, form: LeadsForm) -> tuple[RingPage, Sequence[Problem]]
         tower: f"/engines/{engine.id}/leads?{form.address(tower=tower)}" for tower in ring.meant
     }
     view = lead_ring.RingView(found=found, here=here, wrong=ring.wrong, links=towers)
+    answer = told_ring(ring)
     page = RingPage(
         drawn=lead_ring.draw(engine, view),
         plan=engine_plan.draw(engine, _plan_view(engine, form, found, here)),
         here=here,
-        answer=told_ring(ring),
+        answer=answer,
         looked=bool(found),
         again=f"/engines/{engine.id}/leads?{form.address(found='', tower=None)}",
+        keeps=_kept_words(ring, answer)[:MAX_KEPT] if found else "",
     )
     return page, problems
 

@@ -18,9 +18,9 @@ import {
   sameSerial,
   signingBlockers,
 } from "./rules.js";
-import { api, button, el, isMeter, run, say, shown, steps } from "./run.js";
+import { api, button, el, isMeter, measured, run, say, shown, steps } from "./run.js";
 import { offerUndo } from "./undo.js";
-import { askWord, card, inHand, refuse, showCurrent } from "./view.js";
+import { askWord, card, inHand, refuse, showCurrent, tellOf } from "./view.js";
 
 document.addEventListener("submit", (event) => {
   const form = event.target;
@@ -40,13 +40,13 @@ function outsideWords(reading, value) {
     return say("refuse.plate", { value, serial: run.serial });
   }
   if (hardly(reading, value))
-    return say("refuse.hardly", { label: reading.label, value: `${shown(value)} ${reading.unit}`.trim() });
+    return say("refuse.hardly", { label: reading.label, value: measured(value, reading.unit) });
   const way = outside(reading, value);
   if (!way) return notOnThisUnit(reading, value);
   const limit = way === "under" ? reading.low : reading.high;
   return say(`bay.${way}`, {
-    said: `${reading.label} ${shown(value)} ${reading.unit}`.trim(),
-    limit: `${shown(limit)} ${reading.unit}`.trim(),
+    said: `${reading.label} ${measured(value, reading.unit)}`,
+    limit: measured(limit, reading.unit),
     why: reading.why_limit ? `: ${reading.why_limit}` : "",
   });
 }
@@ -132,6 +132,7 @@ export function writeReading(form, { button = null, how = "" } = {}) {
   if (cannot) {
     offerMeant(box, reading, value);
     if (came === "device") hearDevice(entry, reading);
+    tellOf(box, reading, value, state());
     return refuse(why);
   }
   if (!write({ kind: why ? "watch" : "reading", ...entry })) return false;
@@ -192,7 +193,7 @@ function offerMeant(box, reading, value) {
   );
   if (!found.length) return;
   const picks = found.map(([one, unit]) => {
-    const figure = `${shown(one)} ${reading.unit}`.trim();
+    const figure = measured(one, reading.unit);
     const words = unit ? `${figure} (${shown(value)} ${unit})` : figure;
     return button("pick", say("bay.meant", { value: words }), () => {
       const form = box.querySelector(".reading-form");

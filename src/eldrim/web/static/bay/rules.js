@@ -119,9 +119,31 @@ export function atLimit(reading, value) {
 // `print` writes a number.
 export function told(reading, value, other, print) {
   if (typeof value !== "number") return "";
+  if (reading.curve) return along(reading, value, other);
   if (reading.turning) return turned(reading, value, other, print);
   const fits = reading.says.filter(({ least }) => least === null || value >= least - TINY);
   return fits.at(-1)?.text ?? "";
+}
+
+// What a whole advance curve says, at the reading that closes it; empty until every point is read.
+const [STILL, JUMPS] = [0.25, 1.6];
+function along(reading, back, other) {
+  const { curve } = reading;
+  const found = curve.points.map(({ key }) => other(key)).filter((value) => typeof value === "number");
+  if (found.length < curve.points.length) return "";
+  if (outside(reading, back) === "over") return curve.stuck;
+  const middles = curve.points.map(({ low, high }) => (low + high) / 2);
+  const gains = found
+    .slice(1)
+    .map((value, n) => [value - found[n], middles[n + 1] - middles[n]])
+    .filter(([, meant]) => meant > 0)
+    .map(([gain, meant]) => gain / meant);
+  if (gains.some((gain, n) => gain < STILL && gains[n + 1] > JUMPS)) return curve.steps;
+  const under = curve.points.map(({ low }, n) => found[n] < low - TINY);
+  const over = curve.points.map(({ high }, n) => found[n] > high + TINY);
+  if (under.at(-1)) return curve.tired;
+  if (under.includes(true)) return curve.late;
+  return over.includes(true) ? curve.early : curve.well;
 }
 
 const TINY = 1e-9;

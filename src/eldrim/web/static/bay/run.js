@@ -62,6 +62,9 @@ function completed(card) {
 }
 
 // The unit of a reading; a meter counts what that of the unit counts.
+// A value with its unit as it is printed: a degree stands at its number.
+export const measured = (value, unit) => `${shown(value)}${unit === "°" ? "" : " "}${unit}`.trim();
+
 export const unitOf = (reading) => reading.unit || (isMeter(reading.key) ? run.meter.unit : "");
 
 // What may be said of a step that does not go as it should; of the stops those that it can meet.

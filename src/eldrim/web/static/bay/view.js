@@ -4,7 +4,23 @@ import { renderWaiting } from "./cooling.js";
 import { forget, refusals, serverState, state, unsent, whyBarred, write, writtenBy } from "./queue.js";
 import { onRest, rest, resting } from "./rest.js";
 import { applies, atLimit, current, firstOpen, outside, told } from "./rules.js";
-import { bringCard, button, byKey, cardOf, el, fill, page, run, say, shown, steps, unitOf, who, words } from "./run.js";
+import {
+  bringCard,
+  button,
+  byKey,
+  cardOf,
+  el,
+  fill,
+  measured,
+  page,
+  run,
+  say,
+  shown,
+  steps,
+  unitOf,
+  who,
+  words,
+} from "./run.js";
 import * as sound from "./sound.js";
 import { renderTray } from "./tray.js";
 
@@ -97,6 +113,8 @@ export function render() {
   renderTray(now, step, show);
   renderWaiting(now, step);
   renderCurve(step, now);
+  const ring = card().querySelector("a[data-ring]");
+  if (ring) ring.search = `?run=${run.run}`;
 }
 
 function renderReading(step, reading, now) {
@@ -112,7 +130,7 @@ function renderReading(step, reading, now) {
   picks.forEach((b) => b.setAttribute("aria-pressed", String(said.includes(b.value))));
   const picked = picks.filter((b) => said.includes(b.value));
   for (const fold of box.querySelectorAll("[data-more]")) fold.open ||= picked.some((b) => fold.contains(b));
-  const value = picked.map((b) => b.textContent.trim()).join("; ") || `${shown(had.value)} ${unitOf(reading)}`;
+  const value = picked.map((b) => b.textContent.trim()).join("; ") || measured(had.value, unitOf(reading));
   const from = had.unsent ? ` · ${say("bay.unsent", { count: 1 })}` : ` ${who(had.by)}`;
   const limit = atLimit(reading, had.value) ? ` · ${say("bay.limit")}` : "";
   const accepted = ["deviation", "over"].includes(had.kind)
@@ -125,15 +143,19 @@ function renderReading(step, reading, now) {
 
 // What the last value says, also one that was kept as found and is read again.
 function renderTold(box, step, reading, now) {
-  const line = box.querySelector("[data-told]");
-  if (!line) return;
   const place = `${step.key}|${reading.key}`;
   const [last] = [now.values[place], now.watched[place]?.at(-1)].filter(Boolean).sort((a, b) => (a.at < b.at ? 1 : -1));
-  const words = last ? told(reading, last.value, (key) => valueByKey(key, now), shown) : "";
+  const found = last?.kind === "watch" ? `${say("bay.as_found", { value: measured(last.value, reading.unit) })} ` : "";
+  tellOf(box, reading, last?.value, now, found);
+}
+
+// Says beside a field what a value means, also one that is refused there.
+export function tellOf(box, reading, value, now, before = "") {
+  const line = box.querySelector("[data-told]");
+  if (!line) return;
+  const words = value === undefined ? "" : told(reading, value, (key) => valueByKey(key, now), shown);
   line.hidden = !words;
-  const found =
-    last?.kind === "watch" ? `${say("bay.as_found", { value: `${shown(last.value)} ${reading.unit}` })} ` : "";
-  line.textContent = `${found}${words}`;
+  line.textContent = `${before}${words}`;
 }
 
 // What was read along the advance curve, on its drawing: a point each, in it or out of it.
