@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Side
@@ -98,9 +99,9 @@ def draw_editing(engine: Engine, selected: str) -> str:
         _surroundings(engine, view),
         _block(engine),
         _towers(engine, view),
-        _ways(PlanView(ways={hole: way.points for hole, way in lead_ways(engine).items()})),
         parts,
         el("g", holes, class_="under-hand"),
+        _leads_to_hold(engine, selected),
         handle,
         class_="engine-plan editing",
         viewBox=_frame(engine, view),
@@ -129,6 +130,62 @@ def _to_hold(key: str, part: Part, *, selected: bool) -> str:
         aria_label=said,
         aria_pressed="true" if selected else "false",
     )
+
+
+def _leads_to_hold(engine: Engine, selected: str) -> str:
+    """Every lead to be taken in hand; the one in hand with its holders and where one can be put."""
+    ways = [(selected == f"lead/{hole}", hole, way) for hole, way in lead_ways(engine).items()]
+    # The one in hand on top, so that no other is taken in its place.
+    return "".join(
+        _lead_to_hold(hole, way.points, mine=mine)
+        for mine, hole, way in sorted(ways, key=lambda one: one[0])
+        if way.points
+    )
+
+
+def _lead_to_hold(hole: str, points: tuple[tuple[float, float], ...], *, mine: bool) -> str:
+    line, name = path(list(points), closed=False), f"lead {hole}"
+    state = " selected" if mine else ""
+    lead = el(
+        "g",
+        title(f"Lead {hole}"),
+        el("path", d=line, class_="lead-way"),
+        el("path", d=line, class_="lead-reach"),
+        class_=f"lead-hold{state}",
+        data_edit=f"lead/{hole}",
+        tabindex="0",
+        role="button",
+        aria_label=f"Way of {name}{', selected' if mine else ''}",
+    )
+    if not mine:
+        return lead
+    between = [
+        _mark_of(
+            ((x + other_x) / 2, (y + other_y) / 2),
+            f"Put a holder of {name} here, {place + 1}",
+            r=6,
+            class_="between",
+            data_between=f"{hole}/{place}",
+        )
+        for place, ((x, y), (other_x, other_y)) in enumerate(pairwise(points))
+    ]
+    holders = [
+        _mark_of(
+            at,
+            f"Holder {place + 1} of {name}",
+            r=10,
+            class_="holder",
+            data_holder=f"{hole}/{place}",
+        )
+        for place, at in enumerate(points[1:-1])
+    ]
+    return lead + "".join(between) + "".join(holders)
+
+
+def _mark_of(at: tuple[float, float], said: str, **attributes: object) -> str:
+    """A round mark to take hold of."""
+    more = {"tabindex": "0", "role": "button", "aria_label": said, **attributes}
+    return el("circle", title(said), cx=at[0], cy=at[1], **more)
 
 
 def _handle(key: str, part: Part) -> str:

@@ -2,9 +2,18 @@
 
 import pytest
 
+from eldrim.core.capture.lead_routes import (
+    MOST_HOLDERS,
+    add_holder,
+    drop_holder,
+    measure_lead,
+    move_holder,
+)
 from eldrim.core.capture.towers import read_towers, read_ways, towers_line, ways_line
 from eldrim.core.engine import Engine
 from eldrim.core.errors import EngineError
+from eldrim.core.leads.ways import lead_ways
+from eldrim.core.quantity import parse
 from tests.core.demo_sheets import ENGINES, FLAT, GAS, MARINE, SIX
 
 
@@ -81,3 +90,32 @@ def test_nothing_said_is_nothing_kept() -> None:
     assert read_towers(MARINE, "  ") == {"distributor": None, "pack": None}
     assert read_towers(SIX, "") == {}
     assert read_ways(MARINE, "") == {}
+
+
+def test_holders_are_put_on_moved_and_taken_off() -> None:
+    """The drawn length follows; a measured one wins; what is off the plan stays on its edge."""
+    sheet = FLAT
+    before = lead_ways(sheet)["1"]
+    more = add_holder(sheet, "1", 0, (401, 399))
+    assert more.lead_runs["1"].holders == ((400, 400), (430, 420))
+    moved = move_holder(more, "1", 1, (50, 0))
+    assert moved.lead_runs["1"].holders[1] == (480, 420)
+    assert lead_ways(moved)["1"].length > before.length
+    assert move_holder(more, "1", 1, (9_000, -9_000)).lead_runs["1"].holders[1] == (720, 0)
+    assert drop_holder(more, "1", 0) == sheet
+    measured = measure_lead(moved, "1", parse("560 mm"))
+    assert lead_ways(measured)["1"].length == 560
+    assert lead_ways(measured)["1"].points == lead_ways(moved)["1"].points
+    assert measure_lead(measured, "1", None) == moved
+    for wrong in (
+        lambda: move_holder(sheet, "1", 4, (1, 1)),
+        lambda: drop_holder(sheet, "9", 0),
+        lambda: add_holder(sheet, "1", 7, (1, 1)),
+    ):
+        with pytest.raises(EngineError, match="lead"):
+            wrong()
+    full = sheet
+    for _ in range(MOST_HOLDERS - 1):
+        full = add_holder(full, "1", 0, (400, 400))
+    with pytest.raises(EngineError, match="take one off"):
+        add_holder(full, "1", 0, (400, 400))

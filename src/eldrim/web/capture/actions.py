@@ -8,6 +8,7 @@ from starlette.datastructures import FormData
 
 from eldrim.core.capture import edits
 from eldrim.core.capture.carrier import hold_carrier, release_carrier, state_carrier
+from eldrim.core.capture.lead_routes import add_holder, drop_holder, measure_lead, move_holder
 from eldrim.core.capture.numbering import renumbered
 from eldrim.core.capture.own_codes import read_own_codes
 from eldrim.core.capture.propose import HindranceAnswer, answer
@@ -18,7 +19,8 @@ from eldrim.core.capture.wires import read_pieces, read_timing
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import TO_BE_STATED
 from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
-from eldrim.core.errors import EngineError, Problem
+from eldrim.core.errors import EngineError, Problem, QuantityError
+from eldrim.core.quantity import Dimension, parse
 from eldrim.web.forms import decimal_number, minutes_number, text_field, whole_number, with_unit
 
 Done = tuple[Engine, str, str]
@@ -236,6 +238,34 @@ def _carrier_unjoint(engine: Engine, part: str, form: FormData) -> Done:
     return release_carrier(engine, _int(form, "place"), key), f"joint away: {key}", part
 
 
+def _holder(engine: Engine, part: str, form: FormData) -> Done:
+    """Move a holder of the lead in hand."""
+    lead, place = text_field(form, "lead"), _int(form, "place")
+    made = move_holder(engine, lead, place, (_float(form, "dx"), _float(form, "dy")))
+    return made, f"holder of lead {lead} moved", part
+
+
+def _new_holder(engine: Engine, part: str, form: FormData) -> Done:
+    lead, place = text_field(form, "lead"), _int(form, "place")
+    made = add_holder(engine, lead, place, (_float(form, "x"), _float(form, "y")))
+    return made, f"holder of lead {lead} put on", part
+
+
+def _drop_holder(engine: Engine, part: str, form: FormData) -> Done:
+    lead = text_field(form, "lead")
+    return drop_holder(engine, lead, _int(form, "place")), f"holder of lead {lead} taken off", part
+
+
+def _lead_length(engine: Engine, part: str, form: FormData) -> Done:
+    """A measured length, in mm unless it says another unit; none: as drawn."""
+    lead, said = text_field(form, "lead"), with_unit(text_field(form, "length"), "mm")
+    try:
+        length = parse(said, Dimension.LENGTH) if said else None
+    except QuantityError as error:
+        raise EngineError([Problem("length", str(error), "write it as 560 mm")]) from error
+    return measure_lead(engine, lead, length), f"lead {lead} measured", part
+
+
 BOARD_ACTIONS: dict[str, BoardAction] = {
     "add": _add,
     "move": _move,
@@ -255,6 +285,10 @@ BOARD_ACTIONS: dict[str, BoardAction] = {
     "carrier": _carrier,
     "carrier-joint": _carrier_joint,
     "carrier-unjoint": _carrier_unjoint,
+    "holder": _holder,
+    "new-holder": _new_holder,
+    "drop-holder": _drop_holder,
+    "lead-length": _lead_length,
 }
 
 

@@ -14,6 +14,7 @@ from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Coil, Lead, Well
 from eldrim.core.engine.parts import HindranceKind, Joint, PartKind, WayKind
 from eldrim.core.job import possible_work
+from eldrim.core.leads.ways import lead_ways
 from eldrim.core.words import say
 from eldrim.drawing import engine_plan
 from eldrim.store.drafts import Draft
@@ -66,19 +67,34 @@ WELL_FIELDS = (
 )
 
 
+# What is in hand is a lead, not a part: so it begins.
+LEAD = "lead/"
+
+
 class CapturePage:
-    """Everything the page shows; ``part`` is the key of the part in hand."""
+    """Everything the page shows; ``part`` is the key of the part in hand, or ``lead/HOLE``."""
 
     def __init__(self, draft: Draft, part: str, said: str = "", problem: str = "") -> None:
         """Settle which part is in hand; none where it has gone."""
         self.draft, self.engine = draft, draft.engine
         self.part = part if part in draft.engine.parts else ""
+        self.lead = lead_ways(draft.engine).get(part.removeprefix(LEAD))
+        if part.startswith(LEAD) and self.lead:
+            self.part = part
+        else:
+            self.lead = None
         self.said, self.problem = said, problem
 
     @property
     def drawing(self) -> str:
         """The plan to draw on."""
         return engine_plan.draw_editing(self.engine, self.part)
+
+    @property
+    def holders(self) -> tuple[tuple[float, float], ...]:
+        """The holders of the lead in hand, tower to plug."""
+        run = self.engine.lead_runs.get(self.lead.hole) if self.lead else None
+        return run.holders if run else ()
 
     @property
     def in_hand(self) -> Part | None:

@@ -93,7 +93,7 @@ function toPlan(svg, event) {
 }
 
 document.addEventListener("pointerdown", (event) => {
-  const grip = event.target.closest("[data-size], [data-edit]");
+  const grip = event.target.closest("[data-holder], [data-between], [data-size], [data-edit]");
   if (!grip || !board()) return;
   const svg = grip.closest("svg");
   event.preventDefault();
@@ -113,10 +113,25 @@ document.addEventListener("pointerup", (event) => {
   if (!hold) return;
   const { grip, sizing, dx, dy } = hold;
   hold = null;
+  if (grip.dataset.holder || grip.dataset.between) {
+    if (grip.dataset.between || dx || dy) route(grip, dx, dy);
+    else grip.focus();
+    return;
+  }
   const part = grip.dataset.size || grip.dataset.edit;
-  if (dx || dy) act(sizing ? "resize" : "move", { part, dx, dy });
+  // A lead is not moved as a whole: its holders are.
+  if ((dx || dy) && !part.startsWith(LEAD)) act(sizing ? "resize" : "move", { part, dx, dy });
   else if (!sizing) take(part === board().dataset.partInHand ? under(part, event) : part);
 });
+
+// Moves a holder of a lead by so much, or puts one on there.
+const LEAD = "lead/";
+function route(grip, dx, dy) {
+  const [lead, place] = (grip.dataset.holder ?? grip.dataset.between).split("/");
+  if (grip.dataset.holder) return act("holder", { lead, place, dx, dy });
+  const [x, y] = [grip.cx.baseVal.value + dx, grip.cy.baseVal.value + dy].map(Math.round);
+  return act("new-holder", { lead, place, x, y });
+}
 
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
@@ -124,6 +139,11 @@ document.addEventListener("keydown", (event) => {
   const here = board();
   if (!here || event.ctrlKey || event.metaKey || event.altKey) return;
   if (event.target.closest("input, textarea, select, dialog")) return;
+  const marked = event.target.closest("[data-holder], [data-between]");
+  if (marked && onMark(marked, event.key)) {
+    event.preventDefault();
+    return;
+  }
   const focused = event.target.closest("[data-edit]");
   if (focused && (event.key === "Enter" || event.key === " ")) {
     event.preventDefault();
@@ -131,7 +151,7 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   const way = ARROWS[event.key];
-  if (way && here.dataset.partInHand) {
+  if (way && here.dataset.partInHand && !here.dataset.partInHand.startsWith(LEAD)) {
     event.preventDefault();
     const step = 2 * GRID;
     act(event.shiftKey ? "resize" : "move", { dx: way[0] * step, dy: way[1] * step });
@@ -144,3 +164,15 @@ document.addEventListener("keydown", (event) => {
     button.click();
   }
 });
+
+// Keys on a holder or where one can be put; whether the key meant something there.
+function onMark(mark, key) {
+  const way = ARROWS[key];
+  if (mark.dataset.between && (key === "Enter" || key === " ")) route(mark, 0, 0);
+  else if (mark.dataset.holder && way) route(mark, 2 * GRID * way[0], 2 * GRID * way[1]);
+  else if (mark.dataset.holder && (key === "Delete" || key === "Backspace")) {
+    const [lead, place] = mark.dataset.holder.split("/");
+    act("drop-holder", { lead, place });
+  } else return false;
+  return true;
+}
