@@ -16,7 +16,7 @@ from eldrim.core.access.loops import find_loop
 from eldrim.core.access.search import Search
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
-from eldrim.core.job import Job, Work, carrier, settle_job
+from eldrim.core.job import Job, Work, carrier, possible_work, settle_job
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import SIGNING, Plan
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
@@ -197,10 +197,16 @@ def test_frames_fold_to_everything_back_where_it_was() -> None:
     assert json.loads(scrubber_frames(made)[0].model_dump_json())["key"] == "ready/unit"
 
 
+@pytest.mark.parametrize("all_of_it", [False, True], ids=["plugs", "everything"])
 @pytest.mark.parametrize("key", sorted(ENGINES))
-def test_every_demo_engine_runs_from_facts_to_a_signature(key: str) -> None:
-    """Followed step by step in the order printed, every entry is admitted and it can be signed."""
+def test_every_demo_engine_runs_from_facts_to_a_signature(key: str, all_of_it: bool) -> None:
+    """Followed step by step in the order printed, every entry is admitted and it can be signed;
+    also with all the work that its sheet can answer.
+    """
     made = ask(ENGINES[key])
+    if all_of_it:
+        everything = made.job.model_copy(update={"work": possible_work(ENGINES[key])})
+        made = compile_plan(ENGINES[key], everything)
     state = RunState()
     for step in made.steps:
         for reading in step.readings:

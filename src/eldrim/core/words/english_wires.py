@@ -139,7 +139,7 @@ WIRES: dict[str, str] = {
     "thing.time_curve": "advance",
     "time_curve.from": "Limits: {source}.",
     "time_end": "Lamp off, lines back, clamp tight",
-    "time_end.detail": "Switch off, take the lamp off. Tighten the clamp and mark body and block with a line of paint.",
+    "time_end.detail": "Switch off, take the lamp off. Tighten the clamp and mark body and block with a line of paint. A vacuum gauge at idle is a comfort check: the stated angle wins.",
     "time_end.why": "What was turned must stay",
     "thing.time_end": "timing",
     "static.points": "Test lamp from the points side of the coil to earth, ignition on.",

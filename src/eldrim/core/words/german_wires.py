@@ -139,7 +139,7 @@ WIRES: dict[str, str] = {
     "thing.time_curve": "Verstellung",
     "time_curve.from": "Grenzen: {source}.",
     "time_end": "Lampe ab, Leitungen zurück, Klemme fest",
-    "time_end.detail": "Abstellen, Lampe abnehmen. Klemme festziehen und Gehäuse und Block mit einem Farbstrich zeichnen.",
+    "time_end.detail": "Abstellen, Lampe abnehmen. Klemme festziehen und Gehäuse und Block mit einem Farbstrich zeichnen. Ein Unterdruckmesser im Leerlauf beruhigt nur: der angegebene Winkel gilt.",
     "time_end.why": "Was gedreht wurde, muss bleiben",
     "thing.time_end": "Zündzeitpunkt",
     "static.points": "Prüflampe von der Unterbrecherseite der Spule an Masse, Zündung an.",

@@ -11,8 +11,8 @@ import { card, inHand, refuse } from "./view.js";
 const OHMS = /^[kM]?Ω$/;
 const FIELDS = {
   torque: ["torque"],
-  gap: ["gap_found", "gap_left"],
-  volts: ["volts", "earth"],
+  gap: ["gap_found", "gap_left", "points_gap", "air_gap"],
+  volts: ["volts", "earth", "volts_cranking", "drop_live", "drop_earth", "volts_idle", "volts_loaded"],
   ohms: ["resistance", "primary", "secondary"],
   temperature: ["temperature"],
 };
