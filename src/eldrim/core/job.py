@@ -76,6 +76,11 @@ class Job(Frozen):
         """The work that is done at no hole."""
         return frozenset(work for work in self.work if not work.at_holes)
 
+    @property
+    def at_towers(self) -> bool:
+        """Whether something is done at the distributor or the pack."""
+        return bool(self.places - {Work.BATTERY, Work.CHARGING})
+
     def at(self, work: Work) -> tuple[int, ...]:
         """The cylinders where one kind of work is done."""
         if work not in self.work or not work.at_holes:

@@ -12,7 +12,7 @@ from eldrim.core.procedure.photos import Photo
 from eldrim.core.procedure.standing_notes import standing_notes
 from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.quantity import format_number
-from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
+from eldrim.drawing import engine_plan, photo, step_figure, tool_roll, well_section
 from eldrim.printing.paper import HERE, sheet
 from eldrim.printing.press import PRESS
 
@@ -34,9 +34,9 @@ def page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[s
 
 def _page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> str:
     holes = frozenset(engine.holes_of_all(plan.job.cylinders))
-    view = engine_plan.PlanView(chosen=holes, moves=plan.moves)
+    view = engine_plan.PlanView(chosen=holes, moves=plan.moves, at_towers=plan.job.at_towers)
     drawn = {
-        step.key: _ink(d) for step in plan.steps for f in step.figures if (d := figure.draw(f))
+        step.key: _ink(d) for step in plan.steps if (d := step_figure.draw(step, plan, engine))
     }
     return sheet(
         "job_sheet",

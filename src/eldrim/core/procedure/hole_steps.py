@@ -282,7 +282,7 @@ def condition(first: tuple[str, ...], more: tuple[str, ...]) -> Reading:
             for one in (*first, *more)
         ),
         several=True,
-        folded=len(first),
+        folded=len(first) if more else None,
     )
 
 

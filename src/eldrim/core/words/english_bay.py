@@ -213,6 +213,7 @@ BAY: dict[str, str] = {
     "wait.watch": "Keep it and wait",
     "bay.as_found": "As found {value}.",
     "bay.keep_found": "Keep it as found, turn and read again",
+    "bay.proofs": "all {count} proofs below",
     "watched": "{value}: waited",
     "scan.label": "Scan the label",
     "scan.bag": "Scan a bag",

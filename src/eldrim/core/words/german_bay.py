@@ -213,6 +213,7 @@ BAY: dict[str, str] = {
     "wait.watch": "Behalten und warten",
     "bay.as_found": "Vorgefunden {value}.",
     "bay.keep_found": "So festhalten, drehen und neu ablesen",
+    "bay.proofs": "alle {count} Nachweise unten",
     "watched": "{value}: gewartet",
     "scan.label": "Etikett scannen",
     "scan.bag": "Beutel scannen",

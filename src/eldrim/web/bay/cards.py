@@ -14,16 +14,7 @@ from eldrim.core.procedure.model import SIGNING, Plan, Step
 from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.run.stops import Stop, stops_at
 from eldrim.core.words import say
-from eldrim.drawing import (
-    advance_curve,
-    engine_plan,
-    figure,
-    lead_ring,
-    photo,
-    pulley,
-    volt_scale,
-    well_section,
-)
+from eldrim.drawing import engine_plan, lead_ring, photo, step_figure, well_section
 from eldrim.store import edition_store
 from eldrim.store.tables import EditionRow
 
@@ -34,7 +25,7 @@ class Card:
 
     ``rule`` is the drawing of its figure, ``sections`` the wells with what reaches down, ``then``
     what the hand changes to for the next step, ``others`` hole and key of the same act elsewhere,
-    ``ring`` the towers of the leads where their order is proven, or the pulley with its mark.
+    ``ring`` the towers of the leads where their order is proven.
     """
 
     number: int
@@ -68,21 +59,20 @@ def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
 
 def _cards(plan: Plan, engine: Engine) -> tuple[Card, ...]:
     following = [*plan.steps[1:], None]
-    drawn = {
-        Operation.CHECK_ORDER: _ring(plan, engine),
-        Operation.TURN_TO_MARK: _pulley(plan, engine),
-    }
+    ring = _ring(plan, engine)
     return tuple(
-        replace(_card(plan, number, step, after), ring=drawn.get(step.key.operation, ""))
+        _card(plan, engine, number, step, after)
+        if step.key.operation is not Operation.CHECK_ORDER
+        else replace(_card(plan, engine, number, step, after), ring=ring)
         for number, (step, after) in enumerate(zip(plan.steps, following, strict=True), 1)
     )
 
 
-def _card(plan: Plan, number: int, step: Step, after: Step | None) -> Card:
+def _card(plan: Plan, engine: Engine, number: int, step: Step, after: Step | None) -> Card:
     return Card(
         number=number,
         step=step,
-        rule=_rule(step),
+        rule=step_figure.draw(step, plan, engine),
         sections=tuple(
             (say(f"action.{stack.action}"), well_section.draw(stack))
             for stack in step.stacks
@@ -105,29 +95,6 @@ def _ring(plan: Plan, engine: Engine) -> str:
     if step is None or any(said.get(check.key) != check.text for check in step.checks):
         return ""
     return lead_ring.draw(engine, lead_ring.RingView(found=meant))
-
-
-def _pulley(plan: Plan, engine: Engine) -> str:
-    """The pulley with its mark; empty where the sheet was changed since the edition."""
-    step = next((s for s in plan.steps if s.key.operation is Operation.TURN_TO_MARK), None)
-    if step is None or engine.timing is None or engine.revision != plan.revision:
-        return ""
-    return pulley.draw(engine.timing, step.figures[0].value)
-
-
-def _rule(step: Step) -> str:
-    """The drawing of its figure, of the advance curve or of the voltages it asks for.
-
-    An old plug is read without one: the aim is that of a new.
-    """
-    if step.key.operation is Operation.READ_PLUG:
-        return ""
-    if step.key.operation is Operation.TIME_CURVE:
-        return advance_curve.draw(step.readings)
-    volts = "".join(volt_scale.draw(reading) for reading in step.readings[:1])
-    if volts:
-        return volts
-    return next((drawn for f in step.figures if (drawn := figure.draw(f))), "")
 
 
 def _change_of_tool(step: Step, after: Step | None) -> str:

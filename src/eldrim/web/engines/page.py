@@ -207,7 +207,7 @@ class PlanPage:
             links={h: self.toggle(n) for h, (n, _) in self.engine.holes.items()},
             levels=levels(self.costs),
             costs=said,
-            at_towers=bool(set(self.places) - {Work.BATTERY, Work.CHARGING}),
+            at_towers=bool(self.plan and self.plan.job.at_towers),
         )
         return engine_plan.draw(self.engine, view)
 

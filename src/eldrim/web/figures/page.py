@@ -101,7 +101,7 @@ class SpecPage:
         if self.plug.source == TO_STATE:
             said.append("plug: its source is to be stated")
         for row in self.rows:
-            if row.looked and row.looked.fallback:
+            if row.looked and row.looked.fallback and row.wanted:
                 said.append(f"{row.name}: the maker is silent, a band stands in")
             elif row.looked is None and row.wanted:
                 said.append(f"{row.name}: not stated")

@@ -8,7 +8,7 @@ from typing import Any
 from eldrim.core.operations import HoleStage
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.run.entries import Recorded
-from eldrim.core.run.holes import not_done, stages
+from eldrim.core.run.holes import closed_again, not_done, stage_words, stages
 from eldrim.core.run.readings import shown
 from eldrim.core.run.report import judged_words, window
 from eldrim.core.run.state import Place, RunState
@@ -239,7 +239,7 @@ def _open_holes(plan: Plan, state: RunState) -> dict[str, list[str]]:
     """
     found: dict[str, list[str]] = {}
     for hole, stage in stages(plan, state).items():
-        if stage not in (HoleStage.CLOSED, HoleStage.CONNECTED):
-            found.setdefault(say(f"stage.{stage}"), []).append(hole)
+        if stage not in (HoleStage.CLOSED, closed_again(plan)):
+            found.setdefault(stage_words(plan, stage), []).append(hole)
     left = not_done(plan, state)
     return {**found, say("bay.not_done").upper(): list(left)} if left else found

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Annotated, Literal, TypeVar
 from uuid import UUID
 
@@ -12,15 +13,25 @@ from pydantic import BaseModel, Field
 from eldrim.core.days import read_day
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.language import speaking
+from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.parts_needed import parts_needed
-from eldrim.core.run.readings import at_limit, label_at_hole, outside_words, shown, with_meter_unit
+from eldrim.core.run.readings import (
+    at_limit,
+    is_number,
+    label_at_hole,
+    outside_words,
+    shown,
+    with_meter_unit,
+)
 from eldrim.core.run.report import DEVIATES, report
 from eldrim.core.run.search_report import told as search_told
 from eldrim.core.run.state import RunState, fold, fold_all
 from eldrim.core.run.stops import reason_of
+from eldrim.core.run.told import told
 from eldrim.core.words import say
+from eldrim.drawing import advance_curve
 from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet
 from eldrim.store import accounts, edition_store, log, runs, unit_store
@@ -131,6 +142,8 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         parts=parts_needed(plan, state),
         plugs=verdict_view(db, row, whole=False),
         steps={step.key: step for step in plan.steps},
+        said_of=partial(told, others=state.value_of),
+        curve=_curve(plan, state),
     )
 
 
@@ -233,6 +246,17 @@ def _readings_elsewhere(plan: Plan, state: RunState) -> list[tuple[Step, Cell]]:
         if not step.hole
         for reading in step.readings
     ]
+
+
+def _curve(plan: Plan, state: RunState) -> str:
+    """The advance along its curve as it was read; empty where none was."""
+    step = next((s for s in plan.steps if s.key.operation is Operation.TIME_CURVE), None)
+    if step is None:
+        return ""
+    read = {r.key: state.values.get((step.key, r.key)) for r in step.readings}
+    found = {key: one.entry.value for key, one in read.items() if one}
+    numbers = {key: float(value) for key, value in found.items() if is_number(value)}
+    return advance_curve.draw(step.readings, numbers) if numbers else ""
 
 
 def _cell(step: Step, reading: Reading, state: RunState) -> Cell:

@@ -49,10 +49,14 @@ def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> 
         }
 
 
+def _view(made: Plan, holes: frozenset[str]) -> engine_plan.PlanView:
+    return engine_plan.PlanView(chosen=holes, moves=made.moves, at_towers=made.job.at_towers)
+
+
 def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, Any]:
     sheet, edits = sheet_store.sheet(db, row.engine_id), procedure_store.edits_of(row)
     holes = frozenset(sheet.holes_of_all(made.job.cylinders))
-    picture = engine_plan.draw(sheet, engine_plan.PlanView(chosen=holes, moves=made.moves))
+    picture = engine_plan.draw(sheet, _view(made, holes))
     return {
         "row": row,
         "next_edition": row.editions[0].number + 1 if row.editions else 1,

@@ -132,7 +132,8 @@ export function writeReading(form, { button = null, how = "" } = {}) {
   if (cannot) {
     offerMeant(box, reading, value);
     if (came === "device") hearDevice(entry, reading);
-    tellOf(box, reading, value, state());
+    // A slip of the finger is no timing: nothing is turned for it.
+    if (!(reading.turning && hardly(reading, value))) tellOf(box, reading, value, state());
     return refuse(why);
   }
   if (!write({ kind: why ? "watch" : "reading", ...entry })) return false;

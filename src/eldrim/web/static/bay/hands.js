@@ -5,7 +5,18 @@ import { rest, resting } from "./rest.js";
 import { converted } from "./rules.js";
 import { run } from "./run.js";
 import * as sound from "./sound.js";
-import { canClose, card, inHand, look, nameHere, openAgain, openProofs, render, showCurrent, signs } from "./view.js";
+import {
+  canClose,
+  card,
+  inHand,
+  look,
+  nameHere,
+  oneByOne,
+  openAgain,
+  openProofs,
+  render,
+  showCurrent,
+} from "./view.js";
 
 // What the large button says: write what stands typed, give the next proof, close, or go to the step
 // that can be closed.
@@ -17,7 +28,7 @@ function confirmStep() {
   }
   if (!writePending()) return;
   const open = openProofs();
-  if (signs() && open.length) {
+  if (oneByOne() && open.length) {
     open[0].checked = true;
     sound.ticked();
     rest();

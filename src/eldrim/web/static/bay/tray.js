@@ -2,7 +2,7 @@
 // taken in hand.
 
 import { applies, firstOpen, leftOut, stage } from "./rules.js";
-import { cardOf, el, fill, run, say, steps } from "./run.js";
+import { cardOf, el, fill, run, say, steps, words } from "./run.js";
 
 // A column narrower than this holds no words.
 const LEAST_COLUMN = 110;
@@ -48,10 +48,15 @@ function drawing(reached) {
   return made;
 }
 
+// What is pulled off a plug by its lead is no coil.
+const leads = steps.some(({ key }) => key.startsWith("remove/lead/"));
+const stageWords = (reached) =>
+  say(leads && words[`stage.${reached}.lead`] ? `stage.${reached}.lead` : `stage.${reached}`);
+
 function drawHole(hole, now, here, show, wide) {
   const reached = stage(steps, hole, now);
   const left = leftOut(steps, hole, now);
-  const said = left ? say("bay.not_done").toUpperCase() : say(`stage.${reached}`);
+  const said = left ? say("bay.not_done").toUpperCase() : stageWords(reached);
   const made = el("button", "tray-hole", el("b", "", hole), ...(left ? [] : [drawing(reached)]), el("span", "", said));
   made.type = "button";
   made.classList.toggle("off", left);

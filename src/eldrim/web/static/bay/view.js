@@ -440,7 +440,10 @@ export function canClose() {
   return signs() || (!(step.key in now.closings) && applies(step, now) && !firstOpen(steps, step, now));
 }
 
-export const signs = () => card().querySelector("[data-done]").dataset.entry === "sign";
+const signs = () => card().querySelector("[data-done]").dataset.entry === "sign";
+
+// The order of the leads is looked along tower by tower, as a signature is given.
+export const oneByOne = () => signs() || inHand().key === "prove/order";
 
 // What was written last of what this step asks for, to be read once more before it is closed.
 function lastWritten(now, step) {
@@ -449,17 +452,20 @@ function lastWritten(now, step) {
   return had ? `${shown(had.value)} ${unitOf(asked)}` : "";
 }
 
+const MOST_NAMED = 4;
 function renderFoot(now, step) {
   const confirm = document.querySelector("[data-confirm]");
   confirm.hidden = false;
   const close = canClose();
   const proofs = close ? openProofs() : [];
-  // A signature is given proof by proof; any other step with all its proofs at one tap.
-  const first = signs() && proofs.length > 0;
+  // A signature, and the order of leads, is given proof by proof; any other step at one tap.
+  const first = oneByOne() && proofs.length > 0;
   const said = !close ? "bay.to_now" : first ? "bay.give" : signs() ? "bay.sign" : "bay.done";
   const value = close && !signs() ? lastWritten(now, step) : "";
   const named = proofs.map((box) => box.closest("label").innerText.trim());
-  const given = first || !named.length ? [] : [el("span", "proven", named.join(" · "))];
+  // More than a few are not read on a button: how many they are is.
+  const proven = named.length > MOST_NAMED ? say("bay.proofs", { count: named.length }) : named.join(" · ");
+  const given = first || !named.length ? [] : [el("span", "proven", proven)];
   confirm.classList.toggle("elsewhere", !close);
   renderRest();
   confirm.replaceChildren(
