@@ -125,7 +125,7 @@ def test_in_the_bay_the_proof_of_order_has_the_cap_and_a_way_to_tap_it(
     for shown in (client.get(f"/bay/runs/{run}?step=prove/order").text, client.get(kept[0]).text):
         card = shown.split('data-step="prove/order"')[1].split("step-card")[0]
         assert card.count('class="tower-of"') == 6
-        assert 'href="/engines/dunmarl-42-six/leads"' in card
+        assert 'data-ring href="/engines/dunmarl-42-six/leads' in card
 
 
 def _proves_order(row: EditionRow) -> list[bool]:

@@ -322,3 +322,12 @@ def test_another_complaint_before_it_runs_is_another_search(client: TestClient) 
     second = asked("P0304")
     started = client.post("/bay/runs", data={**form, "edition": second, "anyway": "yes"})
     assert "Find the cause: P0304" in started.text
+
+
+def test_an_age_that_runs_long_is_refused_in_words(client: TestClient) -> None:
+    """It names the field; nothing fails."""
+    sign_in(client, "trainer")
+    asked = {"codes": "P0304", "age": "9" * 400}
+    answer = client.get("/engines/dunmarl-42-six/fault", params=asked)
+    assert answer.status_code == 422
+    assert "age" in answer.text

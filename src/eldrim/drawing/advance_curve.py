@@ -68,7 +68,7 @@ def _axes(points: list[_Point], top: float, x, y) -> str:  # type: ignore[no-unt
         + text(LEFT - 10, y(a) + 5, f"{a}°", class_="end value")
         for a in range(0, int(top) + 1, 10)
     ]
-    return frame + "".join(marks) + text(RIGHT, FLOOR + 44, say("draw.speed"), class_="end tiny")
+    return frame + "".join(marks) + text(RIGHT, FLOOR + 44, say("draw.speed"), class_="end lesser")
 
 
 def _limits(point: _Point, x, y) -> str:  # type: ignore[no-untyped-def]
@@ -76,7 +76,7 @@ def _limits(point: _Point, x, y) -> str:  # type: ignore[no-untyped-def]
     ends = f"M{at - 7:.1f} {high:.1f}h14M{at - 7:.1f} {low:.1f}h14"
     bar = el("path", d=f"{ends}M{at:.1f} {high:.1f}V{low:.1f}", class_="limits")
     said = f"{format_number(point.low, 1)}–{format_number(point.high, 1)}"
-    return bar + text(at, high - 9, said, class_="mid tiny")
+    return bar + text(at, high - 9, said, class_="mid lesser")
 
 
 def _found(points: list[_Point], found: Mapping[str, float], x, y) -> str:  # type: ignore[no-untyped-def]

@@ -61,7 +61,7 @@ def _rim() -> str:
 def _pointer() -> str:
     x, y = _at(0, RADIUS + 6)
     tip = el("path", d=f"M{x:.1f} {y:.1f}l-11 -26h22z", class_="mark")
-    return tip + text(x, y - 34, say("draw.pointer"), class_="mid tiny")
+    return tip + text(x, y - 34, say("draw.pointer"), class_="mid lesser")
 
 
 def _turns(sign: int) -> str:
@@ -70,7 +70,7 @@ def _turns(sign: int) -> str:
     bow = el("path", d=_bow(-sign * 9, sign * 9, inside), class_="runs")
     x, y = _at(sign * 9, inside)
     head = el("path", d=f"M{x:.1f} {y:.1f}l{-sign * 16} -8v16z", class_="mark")
-    words = text(CENTRE[0], CENTRE[1] - inside + 30, say("draw.runs"), class_="mid tiny")
+    words = text(CENTRE[0], CENTRE[1] - inside + 30, say("draw.runs"), class_="mid lesser")
     return bow + head + words
 
 

@@ -315,7 +315,8 @@ def _run_data(request: Request, db: Db, row: RunRow, here: str) -> dict[str, Any
 
 def _inline(data: object) -> str:
     """Data for a script element: nothing in it can end the element."""
-    return json.dumps(data, ensure_ascii=False).replace("<", "\\u003c")
+    plain = json.dumps(data, ensure_ascii=False, separators=(",", ":"))
+    return plain.replace("<", "\\u003c")
 
 
 class EntryForm(BaseModel):

@@ -20,7 +20,7 @@ class FaultForm(BaseModel):
     codes: Short = ""
     symptoms: Few = []
     signs: Short = ""
-    age: Short = ""
+    age: Annotated[str, Field(max_length=80)] = ""
     variant: Annotated[str, Field(max_length=80)] = ""
     without: Few = []
     lacking: Few = []

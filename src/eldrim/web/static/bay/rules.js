@@ -121,7 +121,7 @@ export function told(reading, value, other, print) {
   if (typeof value !== "number") return "";
   if (reading.curve) return along(reading, value, other);
   if (reading.turning) return turned(reading, value, other, print);
-  const fits = reading.says.filter(({ least }) => least === null || value >= least - TINY);
+  const fits = (reading.says ?? []).filter(({ least }) => least === null || value >= least - TINY);
   return fits.at(-1)?.text ?? "";
 }
 
