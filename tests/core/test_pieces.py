@@ -275,3 +275,65 @@ def test_a_sheet_that_contradicts_itself_is_told_where() -> None:
     assert any("under the static" in p.message for p in check(_changed(FOUR, timing=low)))
     target = _changed(FOUR, hindrances=[{"part": "fan-shroud", "of": ["work/x"], "kind": "hides"}])
     assert any("is not a target" in p.message for p in check(target))
+
+
+CAP_PART = {
+    "name": "Cap with its leads",
+    "kind": "distributor",
+    "level": 3,
+    "outline": [[90, 150], [170, 150], [170, 230], [90, 230]],
+    "joints": {"clips": {"kind": "over_center_clip", "name": "cap clips", "count": 2}},
+    "ways": {"off": {"kind": "remove", "out": "1 min", "back": "1 min"}},
+}
+
+
+def _cap_that_hinders() -> Engine:
+    """The straight six with its cap drawn as a part, in the way of plug 1."""
+    plain = ENGINES[SIX].model_dump(mode="json", exclude_defaults=True)
+    hindrances = [
+        *plain["hindrances"],
+        {"part": "cap-itself", "of": ["hole/1/plug"], "kind": "blocks_tool"},
+        {"part": "splash-shield", "of": ["cap-itself"], "kind": "hides"},
+    ]
+    pieces = {**plain["pieces"], "cap": {"part_number": "TR-C-6", "part": "cap-itself"}}
+    parts = {**plain["parts"], "cap-itself": CAP_PART}
+    return _changed(SIX, pieces=pieces, parts=parts, hindrances=hindrances)
+
+
+def test_a_cap_that_hinders_is_moved_once_and_goes_back_after_what_is_done_under_it() -> None:
+    """For the plug behind it alone; for the rotor alone; for both, and as a new one."""
+    sheet = _cap_that_hinders()
+    assert check(sheet) == []
+
+    def ask(*work: Work, cylinders: tuple[int, ...] = (), forbid: tuple[str, ...] = ()) -> Plan:
+        return compile_plan(sheet, Job(cylinders=cylinders, work=work, forbid=forbid))
+
+    plug = keys(ask(Work.PLUG, cylinders=(1,)))
+    assert "remove/cap-itself" in plug
+    assert "cap/look" not in plug
+    far = keys(ask(Work.PLUG, cylinders=(3,)))
+    assert "remove/cap-itself" not in far
+    both = keys(ask(Work.PLUG, Work.ROTOR, Work.CAP, cylinders=(1,)))
+    assert "cap/off" not in both
+    assert "cap/on" not in both
+    wanted = ["remove/cap-itself", "cap/look", "rotor/off", "rotor/on", "fit/cap-itself"]
+    wanted += ["cap/leads", "prove/order", "prove/start"]
+    places = [both.index(one) for one in wanted]
+    assert places == sorted(places)
+    assert both.count("remove/cap-itself") == 1
+    stays = keys(ask(Work.ROTOR, forbid=("cap-itself",)))
+    assert "cap/off" in stays
+    rotor = keys(ask(Work.ROTOR))
+    assert "remove/cap-itself" in rotor
+    assert rotor.index("rotor/on") < rotor.index("fit/cap-itself")
+
+
+def test_a_cap_that_is_said_to_be_no_part_is_refused() -> None:
+    """None there, one that does not come off, another piece than a cap."""
+    plain = ENGINES[SIX].model_dump(mode="json", exclude_defaults=True)["pieces"]
+    for pieces, why in (
+        ({**plain, "cap": {"part": "lid"}}, "does not exist"),
+        ({**plain, "cap": {"part": "oil-sender"}}, "does not come off"),
+        ({**plain, "rotor": {"part": "bonnet-side"}}, "only a cap"),
+    ):
+        assert any(why in p.message for p in check(_changed(SIX, pieces=pieces))), why

@@ -5,8 +5,9 @@ from difflib import get_close_matches
 
 from eldrim.core.engine.joints import CLAMPS, FASTENERS
 from eldrim.core.engine.model import Coil, Engine, Figure, Lead, Plug, applies
-from eldrim.core.engine.parts import Joint
+from eldrim.core.engine.parts import Joint, WayKind
 from eldrim.core.engine.targets import FORMS, Target, parse_target
+from eldrim.core.engine.timing import PieceKey
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.figures.bands import band_for, plug_length
 from eldrim.core.figures.listing import DIMENSIONS
@@ -193,8 +194,23 @@ def _pieces(engine: Engine) -> Iterator[Problem]:
         path, of_cap = f"pieces.{key}", key != "pack"
         if of_cap and ignition.distributor is None:
             yield Problem(path, "the sheet states no distributor", "state it, or leave this out")
+        yield from _cap_part(engine, key, path)
         if not of_cap and ignition.pack is None:
             yield Problem(path, "the sheet states no coil pack", "state it, or leave this out")
+
+
+def _cap_part(engine: Engine, key: PieceKey, path: str) -> Iterator[Problem]:
+    """The part that a cap is: one that comes off, in the way of something else than itself."""
+    part = engine.pieces[key].part
+    if part is None:
+        return
+    if key != "cap":
+        yield Problem(f"{path}.part", "only a cap is named as a part", "leave it out")
+        return
+    yield from _known(engine.parts, part, f"{path}.part", "part")
+    stated = engine.parts.get(part)
+    if stated and not any(way.kind is WayKind.REMOVE for way in stated.ways.values()):
+        yield Problem(f"{path}.part", f"'{part}' does not come off", "state a way of kind remove")
 
 
 def _timing(engine: Engine) -> Iterator[Problem]:

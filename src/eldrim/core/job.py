@@ -4,7 +4,8 @@ from enum import StrEnum
 
 from pydantic import Field
 
-from eldrim.core.engine import Engine
+from eldrim.core.engine import Engine, applies
+from eldrim.core.engine.parts import WayKind
 from eldrim.core.engine.targets import Target
 from eldrim.core.errors import JobError, Problem
 from eldrim.core.frozen import Frozen
@@ -35,6 +36,8 @@ class Work(StrEnum):
 
 
 AT_HOLES = frozenset({Work.COIL, Work.LEAD, Work.PLUG})
+# What is done at the cap and under it.
+UNDER_THE_CAP = frozenset({Work.CAP, Work.ROTOR, Work.POINTS})
 
 
 class Job(Frozen):
@@ -75,6 +78,11 @@ class Job(Frozen):
     def places(self) -> frozenset[Work]:
         """The work that is done at no hole."""
         return frozenset(work for work in self.work if not work.at_holes)
+
+    @property
+    def cap_off(self) -> bool:
+        """Whether the cap of the distributor comes off."""
+        return bool(UNDER_THE_CAP & self.places)
 
     @property
     def at_towers(self) -> bool:
@@ -274,6 +282,19 @@ def carrier_cylinders(job: Job, engine: Engine, rules: HouseRules) -> tuple[int,
         if more
         else job.cylinders
     )
+
+
+def cap_way(job: Job, engine: Engine) -> str:
+    """The way, as part/way, that has to be taken since the cap is a part of the sheet and comes
+    off; empty where it is none, or is said to stay.
+    """
+    piece = engine.pieces.get("cap")
+    part = engine.parts.get(piece.part) if job.cap_off and piece and piece.part else None
+    if part is None or piece is None or not applies(part.variants, job.variant):
+        return ""
+    way = next((key for key, one in part.ways.items() if one.kind is WayKind.REMOVE), "")
+    asked = f"{piece.part}/{way}"
+    return "" if not way or {asked, piece.part} & set(job.forbid) else asked
 
 
 def targets(job: Job, engine: Engine, rules: HouseRules) -> list[Target]:

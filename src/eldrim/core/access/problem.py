@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 from eldrim.core.engine import Engine, Hindrance, Target, Way, WorkRound, applies, parse_target
 from eldrim.core.engine.parts import HindranceKind, Part, Risk, RoundKind
-from eldrim.core.job import Job, carrier, targets
+from eldrim.core.job import Job, cap_way, carrier, targets
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import fold
 from eldrim.core.tools.shop_capability import ShopCapability
@@ -90,6 +90,9 @@ def build(
 
     With a ``capability``, so are the ways whose tools the crib lacks.
     """
+    cap = cap_way(job, engine)
+    if cap and cap.split("/")[0] not in {text.split("/")[0] for text in job.force}:
+        job = job.model_copy(update={"force": (*job.force, cap)})
     builder = _Builder(engine, job, rules, capability)
     roots = tuple(b for target in targets(job, engine, rules) for b in builder.blocks_at(target))
     forced = tuple(_way_node(text) for text in job.force)

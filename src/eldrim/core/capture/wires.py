@@ -48,7 +48,7 @@ def _torque(engine: Engine, joint: Joint) -> str:
 
 
 def read_pieces(engine: Engine, line: str) -> Engine:
-    """The sheet with its pieces as such a line says them; a note stays with its piece.
+    """The sheet with its pieces as such a line says them; note and part stay with their piece.
 
     A torque that is new becomes a figure to be sourced. Raises :class:`EngineError` with every
     clause that is not understood.
@@ -67,7 +67,8 @@ def read_pieces(engine: Engine, line: str) -> Engine:
         except EngineError as error:
             problems += error.problems
             continue
-        found[key] = Piece(part_number=fits["number"], joints=joints, note=had.note)
+        told = {"part_number": fits["number"], "joints": joints}
+        found[key] = had.model_copy(update=told)
     if problems:
         raise EngineError(problems)
     return engine.model_copy(update={"pieces": found})

@@ -20,6 +20,9 @@ class Piece(Frozen):
     part_number: Name | None = None
     joints: dict[Key, Joint] = Field(default_factory=dict)
     note: Text = ""
+    part: Key | None = Field(
+        None, description="Of a cap: the part of the sheet that it is, where it hinders something."
+    )
 
 
 class CurvePoint(Frozen):

@@ -16,7 +16,7 @@ from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_name
 from eldrim.core.procedure.model import Check, Reading, Step, StepFigure
 from eldrim.core.procedure.part_step import engine_step
-from eldrim.core.procedure.pieces import cap_off, timed
+from eldrim.core.procedure.pieces import cap_as_part, timed
 from eldrim.core.procedure.step_checks import check, joint_proofs
 from eldrim.core.procedure.step_fields import StepFields
 from eldrim.core.quantity import convert
@@ -141,10 +141,12 @@ def _condition_of(choices: tuple[str, ...]) -> tuple[Reading, ...]:
 def _at_the_distributor(facts: JobFacts) -> list[Step]:
     """Under the cap and back: the cap goes on last, whatever was done below."""
     asked, steps = facts.job.places, list[Step]()
-    lifted = cap_off(facts.job)
+    lifted = facts.job.cap_off
+    # Drawn as a part, it came off and goes on like any other.
+    moved = cap_as_part(facts.engine, facts.ways) is not None
     if lifted:
         steps += [
-            _piece_step(facts, Act.LIFT_CAP, "cap"),
+            *([] if moved else [_piece_step(facts, Act.LIFT_CAP, "cap")]),
             engine_step(Act.READ_CAP, readings=_condition_of(CAP_CONDITIONS)),
             engine_step(Act.TEST_ADVANCE, readings=_condition_of(ADVANCE_CONDITIONS)),
         ]
@@ -159,7 +161,7 @@ def _at_the_distributor(facts: JobFacts) -> list[Step]:
         checks = (check("rotor_keyed"), check("rotor_down"))
         steps.append(_piece_step(facts, Act.FIT_ROTOR, "rotor", "back", checks=checks))
     steps += timing_steps.static(facts) if timed(facts.job, facts.engine) else []
-    return steps + (_cap_back(facts) if lifted else [])
+    return steps + (_cap_back(facts) if lifted and not moved else [])
 
 
 def _points(facts: JobFacts) -> list[Step]:
@@ -196,10 +198,10 @@ def _cap_back(facts: JobFacts) -> list[Step]:
     text = say("cap_on.new") if new else ""
     checks = (check("cap_keyed"), check("cap_still"))
     fitted = _piece_step(facts, Act.FIT_CAP, "cap", "back", text=text, checks=checks)
-    return [fitted, *(_moved(facts) if new else [])]
+    return [fitted, *(leads_over(facts) if new else [])]
 
 
-def _moved(facts: JobFacts) -> list[Step]:
+def leads_over(facts: JobFacts) -> list[Step]:
     """The leads over from the old cap to the new, tower by tower; those that are renewed go on as
     they are fitted.
     """

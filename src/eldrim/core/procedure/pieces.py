@@ -1,17 +1,17 @@
 """Which pieces of the ignition a job lets go, and whether it times the engine."""
 
+from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.engine import Engine
-from eldrim.core.engine.parts import Joint
+from eldrim.core.engine.parts import Joint, WayKind
 from eldrim.core.engine.timing import PieceKey
 from eldrim.core.job import Job, Work, possible_work
 
-# What is done under the cap.
-UNDER_THE_CAP = frozenset({Work.CAP, Work.ROTOR, Work.POINTS})
 
-
-def cap_off(job: Job) -> bool:
-    """Whether the cap of the distributor comes off."""
-    return bool(UNDER_THE_CAP & job.places)
+def cap_as_part(engine: Engine, ways: ChosenWays) -> str | None:
+    """The part that is the cap and was taken off; None where it is no part, or stayed."""
+    piece = engine.pieces.get("cap")
+    moved = ways.move_of.get(piece.part) if piece and piece.part else None
+    return moved.part if moved and ways.way(moved).kind is WayKind.REMOVE else None
 
 
 def timed(job: Job, engine: Engine) -> bool:
@@ -29,7 +29,7 @@ def leads_apart(job: Job) -> bool:
 def pieces_of(job: Job, engine: Engine) -> tuple[PieceKey, ...]:
     """The pieces a job lets go, in the order they are told."""
     asked: dict[PieceKey, bool] = {
-        "cap": cap_off(job),
+        "cap": job.cap_off,
         "rotor": bool({Work.ROTOR, Work.POINTS} & job.places),
         "points": Work.POINTS in job.places,
         "pack": Work.PACK in job.places,

@@ -6,13 +6,15 @@ from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.engine.joints import HOSES, JointKind
 from eldrim.core.engine.model import Service
 from eldrim.core.engine.parts import AIR_KINDS, Carries
+from eldrim.core.job import Work
 from eldrim.core.leads.ways import tower_of
-from eldrim.core.operations import OPERATIONS, CautionCause, Operation
+from eldrim.core.operations import OPERATIONS, CautionCause, Operation, Phase
 from eldrim.core.procedure import supply_steps, timing_steps
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import Check, Reading, Step
 from eldrim.core.procedure.part_step import engine_step
-from eldrim.core.procedure.pieces import leads_apart, timed
+from eldrim.core.procedure.piece_steps import leads_over
+from eldrim.core.procedure.pieces import cap_as_part, leads_apart, timed
 from eldrim.core.procedure.ready_steps import CODE_READER, codes_reading, has_codes
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.tools.naming import ToolRef
@@ -39,7 +41,12 @@ def before_start(facts: JobFacts) -> list[Step]:
     """Return what must hold before the engine turns, derived from what was touched."""
     ways = facts.ways
     opened = [opening for option in ways.moves for opening in ways.opened(option)]
-    steps = _order(facts)
+    over = Work.CAP in facts.job.places and cap_as_part(facts.engine, ways) is not None
+    moved = [
+        step.model_copy(update={"phase": Phase.PROVE})
+        for step in (leads_over(facts) if over else ())
+    ]
+    steps = [*moved, *_order(facts)]
     steps += [_openings(opened)] if opened else []
     steps += [_reconnect(facts)] if facts.holes.isolates() else []
     # Gas that was shut at Ready is opened again, whatever was touched.

@@ -29,6 +29,7 @@ from eldrim.core.procedure.minutes import share
 from eldrim.core.procedure.model import Step, StepFigure
 from eldrim.core.procedure.part_step import part_step
 from eldrim.core.procedure.piece_steps import done_at
+from eldrim.core.procedure.pieces import cap_as_part
 from eldrim.core.procedure.step_checks import check, joint_checks, joint_proofs
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.tool_selection import ToolUse
@@ -234,6 +235,8 @@ def _fit_after(facts: JobFacts, option: Option) -> tuple[StepKey, ...]:
         closed = _joint_keys(ways, other, target.joint) if target.joint else None
         whole = [] if target.part in together else _closed_keys(ways, other)
         keys.update(dict.fromkeys(whole if closed is None else closed))
+    if option.part == cap_as_part(facts.engine, ways):
+        keys.update(dict.fromkeys(done_at(facts, "cap")))
     others = [ways.move_of[key] for key in ways.part(option).refit_after if key in ways.move_of]
     keys.update({key: None for other in others for key in _closed_keys(ways, other)})
     under = [ways.move_of[k] for k in ways.part(option).pushes_onto if k in ways.move_of]
