@@ -28,7 +28,7 @@ MAX_SHARED = 130_000
 # Things a group tells open from closed at its start: the dearest. Others count as closed then.
 MOST_OPEN = 2
 # How often the shares are settled anew, and how far they move at first.
-ROUNDS, STRIDE = 14, 2.5
+ROUNDS, STRIDE = 18, 4.0
 _TINY = 1e-12
 
 
