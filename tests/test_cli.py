@@ -232,3 +232,25 @@ def test_diagnose_says_what_to_do_next() -> None:
         ).output
     )
     assert worn["kind"] == "one-worn"
+
+
+def test_work_at_no_hole_is_planned_too() -> None:
+    """Without a cylinder, or beside some; what is asked wrongly is told with its fix."""
+    four = str(ENGINES / "ostler-16-flat-four.engine.yaml")
+    timed = run("plan", four, "--cylinders", "none", "--work", "timing", "--format", "json")
+    assert timed.exit_code == 0
+    keys = [step["key"] for step in json.loads(timed.stdout)["steps"]]
+    assert "time/static" in keys
+    assert not any(key.startswith("remove/plug") for key in keys)
+    both = run("plan", four, "--cylinders", "1,3", "--work", "plug,cap,rotor")
+    assert both.exit_code == 0
+    assert "Plug, holes 1 and 3; distributor cap and rotor" in both.stdout
+    for words, told in (
+        (("none", "plug"), "names no cylinder"),
+        (("1", "cap@2"), "done at no hole"),
+        (("1", "polish"), "is not a kind of work"),
+        (("none", "pack"), "needs a coil pack"),
+    ):
+        wrong = run("plan", four, "--cylinders", words[0], "--work", words[1])
+        assert wrong.exit_code == 2, words
+        assert told in wrong.output, words

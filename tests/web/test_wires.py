@@ -5,8 +5,10 @@ from collections.abc import Iterator
 from uuid import uuid4
 
 import pytest
+import yaml
 from sqlalchemy import Engine
 
+from eldrim.demo.load import ENGINES
 from eldrim.web.app import make_app
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
@@ -114,3 +116,15 @@ def test_a_dial_is_added_and_a_timing_out_of_its_window_is_kept_as_found(
     assert "first" in early.lower()
     page = client.get(f"{run}?step=time/idle").text
     assert "Read the timing at idle" in page
+
+
+def test_the_open_interface_plans_work_at_no_hole(client: TestClient) -> None:
+    """With the engine's document; what its sheet cannot answer is told with its place."""
+    document = yaml.safe_load((ENGINES / "tarrel-28-six.engine.yaml").read_text())
+    asked = {"engine": document, "job": {"work": ["cap", "battery"]}}
+    answer = client.post("/api/v1/plan", json=asked)
+    assert answer.status_code == 200
+    assert answer.json()["title"] == "Distributor cap and battery"
+    refused = client.post("/api/v1/plan", json={**asked, "job": {"work": ["pack"]}})
+    assert refused.status_code == 422
+    assert refused.json()["problems"][0]["path"] == "job.work"

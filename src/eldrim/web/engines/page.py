@@ -369,7 +369,7 @@ class PlanPage:
             (
                 words,
                 self.address(work=[*w, *self.places], plugs=[], carriers=[]),
-                w == self.at_holes,
+                w == self.at_holes and bool(self.question.c or not self.places),
             )
             for w, words in kinds
         ]
