@@ -220,6 +220,10 @@ def test_windows_of_volts_follow_system_and_sheet(key: str, volts: int) -> None:
     assert "does not charge" in told(idle, 12.3 * share)
     assert "range of the meter" in told(idle, 25.0 * share)
     assert "rest voltage" in told(loaded, 12.2 * share)
+    kept_up = {"volts_idle": (idle.high or 0)}.get
+    assert "keeps up" in told(loaded, (idle.high or 0) - 0.4 * share, kept_up)
+    assert "falls too far" in told(loaded, (idle.high or 0) - 0.7 * share, kept_up)
+    assert "keeps up" in told(loaded, (idle.high or 0) - 0.7 * share), "the idle is not known"
     rest = reading(plan, "ready/battery", "volts")
     said = [told(rest, v * share) for v in (5.0, 11.0, 12.0, 12.35, 12.7, 13.4, 25.0)]
     assert len(set(said)) >= 5

@@ -186,8 +186,9 @@ def test_what_a_value_says_is_said_alike() -> None:
     given, wanted = [], []
     for reading in speaking_ones:
         for value in _values_round(reading):
-            for other in (None, 0.0, 6.0, 7.4, 12.0):
-                wanted.append(told(reading, value, {"advance_idle": other}.get))
+            for other in (None, 0.0, 6.0, 7.4, 12.0, 14.2, 28.4):
+                known = {"advance_idle": other, "volts_idle": other}
+                wanted.append(told(reading, value, known.get))
                 plain = {**reading.model_dump(), **limits_of(reading).model_dump()}
                 given.append({"reading": plain, "value": value, "other": other})
     script = "given.map((one) => rules.told(one.reading, one.value, () => one.other, String))"

@@ -75,6 +75,14 @@ class Says(Frozen):
     text: str
 
 
+class Falls(Frozen):
+    """That a value may fall only so far under another reading of the run; else ``text`` holds."""
+
+    under: str
+    most: float
+    text: str
+
+
 class Turning(Frozen):
     """How the distributor's body is turned for a value out of its window.
 
@@ -144,6 +152,7 @@ class Reading(Frozen):
     why_limit: str = ""
     awaited: bool = Field(False, description="Outside its window one waits, and reads it again.")
     says: tuple[Says, ...] = Field((), description="What its values say, by rising least value.")
+    falls: Falls | None = None
     turning: Turning | None = None
     curve: Curve | None = None
 

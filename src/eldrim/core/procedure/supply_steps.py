@@ -4,7 +4,7 @@ from eldrim.core.figures.battery import CABLE_DROP, CRANKING, LOAD_DROP, MOST, R
 from eldrim.core.job import Work
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.model import Reading, Says, Step, StepFigure
+from eldrim.core.procedure.model import Falls, Reading, Says, Step, StepFigure
 from eldrim.core.procedure.part_step import engine_step
 from eldrim.core.words import say
 
@@ -125,6 +125,9 @@ def _under_load(figure: StepFigure, share: float) -> Reading:
         low=least,
         high=figure.max,
         why_limit=say("limit.loaded"),
+        falls=Falls(
+            under="volts_idle", most=round(LOAD_DROP * share, 2), text=say("says.loaded_far")
+        ),
         says=(
             Says(text=say("says.loaded_down")),
             Says(least=rest, text=say("says.loaded_far")),

@@ -20,6 +20,10 @@ def told(reading: Reading, value: Value, others: Others = lambda key: None) -> s
         return _along(reading, reading.curve, float(value), others)
     if reading.turning:
         return _turned(reading, reading.turning, float(value), others)
+    if reading.falls and not outside(reading, value):
+        other = others(reading.falls.under)
+        if is_number(other) and other - value > reading.falls.most + 1e-9:
+            return reading.falls.text
     fits = [one for one in reading.says if one.least is None or value >= one.least - 1e-9]
     return fits[-1].text if fits else ""
 

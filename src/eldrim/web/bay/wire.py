@@ -126,7 +126,7 @@ def search_of(plan: Plan) -> dict[str, Any] | None:
 
 def _reading(reading: Reading) -> dict[str, Any]:
     # What few readings have is sent with those.
-    few = {name for name in ("says", "turning", "curve") if not getattr(reading, name)}
+    few = {name for name in ("says", "falls", "turning", "curve") if not getattr(reading, name)}
     kept = reading.model_dump(exclude={"choices", "shown", *few})
     return {**kept, **limits_of(reading).model_dump(), "plausible": span(reading)}
 

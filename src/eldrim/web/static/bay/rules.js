@@ -121,6 +121,11 @@ export function told(reading, value, other, print) {
   if (typeof value !== "number") return "";
   if (reading.curve) return along(reading, value, other);
   if (reading.turning) return turned(reading, value, other, print);
+  const { falls } = reading;
+  if (falls && outside(reading, value) === "") {
+    const had = other(falls.under);
+    if (typeof had === "number" && had - value > falls.most + TINY) return falls.text;
+  }
   const fits = (reading.says ?? []).filter(({ least }) => least === null || value >= least - TINY);
   return fits.at(-1)?.text ?? "";
 }
