@@ -6,6 +6,7 @@ from eldrim.core.engine.model import Coil
 from eldrim.core.engine.parts import Joint
 from eldrim.core.leads.ways import lead_ways
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
+from eldrim.core.procedure.asked import asked_number
 from eldrim.core.procedure.hole_step import HOLE, hole_step
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_name
@@ -303,16 +304,7 @@ def _read_lead(facts: JobFacts, hole: str) -> Step:
     what they should be.
     """
     ohms = facts.figures.plain("lead-resistance", say("figure.lead-resistance"))
-    resistance = Reading(
-        key="resistance",
-        label=say("label.resistance"),
-        kind="number",
-        unit=ohms.unit if ohms else "kΩ",
-        low=ohms.min if ohms else None,
-        high=ohms.max if ohms else None,
-        required=False,
-        why_limit=say("limit.ohms"),
-    )
+    resistance = asked_number("resistance", ohms, "ohms", "kΩ", required=False)
     return hole_step(
         facts.holes,
         Operation.READ_LEAD,

@@ -11,6 +11,7 @@ from eldrim.core.job import Work
 from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import OPERATIONS, Operation
 from eldrim.core.procedure import timing_steps
+from eldrim.core.procedure.asked import asked_number
 from eldrim.core.procedure.hole_steps import condition
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_name
@@ -175,16 +176,8 @@ def _points(facts: JobFacts) -> list[Step]:
 def _set_gap(facts: JobFacts, operation: Operation, key: str, reading: str, blade: str) -> Step:
     figure = facts.figures.plain(key, say(f"figure.{reading}"))
     assert figure is not None, "a sheet with points states their gap, or a band stands in"
-    asked = Reading(
-        key=reading,
-        label=say(f"label.{reading}"),
-        kind="number",
-        unit=figure.unit,
-        low=figure.min,
-        high=figure.max,
-        resolution=float(f"{convert(BLADE_STEP_MM, 'mm', figure.unit):.4g}"),
-        why_limit=say(f"limit.{reading}"),
-    )
+    step_size = float(f"{convert(BLADE_STEP_MM, 'mm', figure.unit):.4g}")
+    asked = asked_number(reading, figure, reading, resolution=step_size)
     step = _piece_step(facts, operation, "points", readings=(asked,), figures=(figure,))
     blades = facts.tools.asked(blade)
     tight = check("points_tight")
@@ -227,7 +220,7 @@ def _coil_lead(facts: JobFacts) -> list[Step]:
     if Work.COIL_LEAD not in facts.job.places:
         return []
     checks = (check("coil_lead_ends"), check("coil_lead_away"))
-    readings = (condition(LEAD_CONDITIONS, ()), *_ohms(facts, "lead-resistance", "resistance"))
+    readings = (condition(LEAD_CONDITIONS, ()), _ohms(facts, "lead-resistance", "resistance"))
     return [
         _piece_step(facts, Act.READ_COIL_LEAD, "coil-lead", readings=readings,
                     figures=_figures(facts, "lead-resistance"), tools=_meter(facts)),
@@ -244,20 +237,9 @@ def _figures(facts: JobFacts, *keys: str) -> tuple[StepFigure, ...]:
     return tuple(figure for figure in found if figure)
 
 
-def _ohms(facts: JobFacts, key: str, reading: str) -> tuple[Reading, ...]:
+def _ohms(facts: JobFacts, key: str, reading: str) -> Reading:
     """A resistance to be measured, against the sheet's limits or the band that stands in."""
-    figure = facts.figures.plain(key, say(f"figure.{key}"))
-    return (
-        Reading(
-            key=reading,
-            label=say(f"label.{reading}"),
-            kind="number",
-            unit=figure.unit if figure else "kΩ",
-            low=figure.min if figure else None,
-            high=figure.max if figure else None,
-            why_limit=say("limit.ohms"),
-        ),
-    )
+    return asked_number(reading, facts.figures.plain(key, say(f"figure.{key}")), "ohms", "kΩ")
 
 
 def _pack(facts: JobFacts) -> list[Step]:
@@ -270,8 +252,8 @@ def _pack(facts: JobFacts) -> list[Step]:
         check(f"moved-{towers[hole]}", "on_tower", tower=towers[hole], hole=hole) for hole in kept
     )
     measured = (
-        *_ohms(facts, "coil-primary", "primary"),
-        *_ohms(facts, "coil-secondary", "secondary"),
+        _ohms(facts, "coil-primary", "primary"),
+        _ohms(facts, "coil-secondary", "secondary"),
     )
     look = engine_step(
         Act.READ_PACK,

@@ -3,6 +3,7 @@
 from eldrim.core.figures.battery import CABLE_DROP, CRANKING, LOAD_DROP, MOST, REST_CHARGED
 from eldrim.core.job import Work
 from eldrim.core.operations import Operation
+from eldrim.core.procedure.asked import asked_number
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import Falls, Reading, Says, Step, StepFigure
 from eldrim.core.procedure.part_step import engine_step
@@ -96,14 +97,10 @@ def _beyond(figure: StepFigure, share: float) -> tuple[Says, ...]:
 
 
 def _at_idle(figure: StepFigure, share: float) -> Reading:
-    return Reading(
-        key="volts_idle",
-        label=say("label.volts_idle"),
-        kind="number",
-        unit=figure.unit,
-        low=figure.min,
-        high=figure.max,
-        why_limit=say("limit.charging"),
+    return asked_number(
+        "volts_idle",
+        figure,
+        "charging",
         says=(
             Says(text=say("says.charging_none")),
             Says(least=round(CHARGES * share, 2), text=say("says.charging_weak")),

@@ -3,6 +3,7 @@
 from eldrim.core.engine.timing import CurvePoint, Timing
 from eldrim.core.figures.arc import arc_length
 from eldrim.core.operations import Operation
+from eldrim.core.procedure.asked import asked_number
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import (
     Check,
@@ -110,16 +111,7 @@ def _static_figure(facts: JobFacts) -> StepFigure:
 
 
 def _angle(key: str, figure: StepFigure, turning: Turning | None) -> Reading:
-    return Reading(
-        key=key,
-        label=say(f"label.{key}"),
-        kind="number",
-        unit="°",
-        low=figure.min,
-        high=figure.max,
-        why_limit=say("limit.timing"),
-        turning=turning,
-    )
+    return asked_number(key, figure, "timing", turning=turning)
 
 
 def _turning(facts: JobFacts, figure: StepFigure) -> Turning:
@@ -211,15 +203,7 @@ def _dwell(facts: JobFacts) -> list[Step]:
     figure = facts.figures.plain("dwell", say("figure.dwell"))
     if figure is None or facts.engine.contactless:
         return []
-    reading = Reading(
-        key="dwell",
-        label=say("label.dwell"),
-        kind="number",
-        unit="°",
-        low=figure.min,
-        high=figure.max,
-        why_limit=say("limit.dwell"),
-    )
+    reading = asked_number("dwell", figure, "dwell")
     tools = facts.tools.asked("dwell-meter")
     return [
         engine_step(
@@ -317,16 +301,7 @@ def _curve(facts: JobFacts, timing: Timing) -> list[Step]:
         for point in timing.curve
     ]
     static_ = _static_figure(facts)
-    back = Reading(
-        key="advance_back",
-        label=say("label.advance_back"),
-        kind="number",
-        unit="°",
-        low=static_.min,
-        high=static_.max,
-        why_limit=say("limit.back"),
-        curve=_told_of(readings),
-    )
+    back = asked_number("advance_back", static_, "back", curve=_told_of(readings))
     from_page = say(
         "figure.page", document=source.document, edition=source.edition, page=timing.page
     )
