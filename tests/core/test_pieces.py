@@ -119,6 +119,23 @@ def test_what_hinders_the_cap_moves_for_it_and_goes_back_after_it() -> None:
     assert {m.part for m in planned(SIX, Work.PLUG, cylinders=(3,)).moves} == {"bonnet-side"}
 
 
+def test_what_lies_over_the_cap_moves_for_the_points_under_it() -> None:
+    """Also what hinders the timing that follows from them."""
+    plain = ENGINES[SIX].model_dump(mode="json", exclude_defaults=True)
+    apart = {"oil-sender": ["work/cap"], "air-pipe": ["work/timing"]}
+    kept = [h for h in plain["hindrances"] if h["part"] not in apart]
+    more = [{"part": part, "of": of, "kind": "blocks_tool"} for part, of in apart.items()]
+    sheet = _changed(SIX, hindrances=[*kept, *more])
+    for work, moved in (
+        (Work.ROTOR, {"oil-sender"}),
+        (Work.TIMING, {"air-pipe"}),
+        (Work.POINTS, {"oil-sender", "air-pipe"}),
+        (Work.BATTERY, set()),
+    ):
+        plan = compile_plan(sheet, Job(work=(work,)))
+        assert {m.part for m in plan.moves} & set(apart) == moved, work
+
+
 def test_a_bracket_over_the_pack_moves_for_it() -> None:
     """And shares its way in with the plug behind it."""
     alone = planned(PACK, Work.PACK)
@@ -341,3 +358,19 @@ def test_a_cap_that_is_said_to_be_no_part_is_refused() -> None:
         ({**plain, "rotor": {"part": "bonnet-side"}}, "only a cap"),
     ):
         assert any(why in p.message for p in check(_changed(SIX, pieces=pieces))), why
+
+
+def test_work_that_one_variant_cannot_answer_is_refused_for_that_variant_alone() -> None:
+    """Timing stated for one of two; the other is told what it lacks."""
+    plain = ENGINES[FOUR].model_dump(mode="json", exclude_defaults=True)
+    figures = {key: list(rows) for key, rows in plain["figures"].items()}
+    figures["timing-static"] = [{**figures["timing-static"][0], "variants": ["all"]}]
+    variants = {**plain["variants"], "late": {"name": "late sets"}}
+    sheet = _changed(FOUR, figures=figures, variants=variants)
+    assert check(sheet) == []
+    compile_plan(sheet, Job(work=(Work.TIMING,), variant="all"))
+    with pytest.raises(JobError, match="timing needs"):
+        compile_plan(sheet, Job(work=(Work.TIMING,), variant="late"))
+    late = keys(compile_plan(sheet, Job(work=(Work.POINTS,), variant="late")))
+    assert "points/set" in late
+    assert "time/static" not in late

@@ -196,19 +196,24 @@ def carrier(engine: Engine) -> Work:
     return Work.COIL if engine.ignition.kind == "coil_on_plug" else Work.LEAD
 
 
-def possible_work(engine: Engine) -> tuple[Work, ...]:
-    """The kinds of work a sheet can answer, in the order they are told."""
+def possible_work(engine: Engine, variant: str = "") -> tuple[Work, ...]:
+    """The kinds of work a sheet can answer, for a variant or for any, in the order of telling."""
     ignition = engine.ignition
+    stated = {
+        key
+        for key, figures in engine.figures.items()
+        if not variant or any(applies(figure.variants, variant) for figure in figures)
+    }
     cap, points = ignition.distributor is not None, {"points-gap", "dwell", "air-gap"}
     fits = {
         carrier(engine): True,
         Work.PLUG: True,
         Work.CAP: cap,
         Work.ROTOR: cap,
-        Work.POINTS: cap and bool(points & set(engine.figures)),
+        Work.POINTS: cap and bool(points & stated),
         Work.COIL_LEAD: cap and ignition.main_coil is not None,
         Work.PACK: ignition.pack is not None,
-        Work.TIMING: cap and engine.timing is not None and "timing-static" in engine.figures,
+        Work.TIMING: cap and engine.timing is not None and "timing-static" in stated,
         Work.BATTERY: True,
         Work.CHARGING: True,
     }
@@ -227,7 +232,9 @@ _NEEDS = {
 
 
 def _work_problems(job: Job, engine: Engine) -> list[Problem]:
-    fits = possible_work(engine)
+    known = job.variant if job.variant in engine.variants else ""
+    only = next(iter(engine.variants)) if len(engine.variants) == 1 else ""
+    fits = possible_work(engine, known or only)
     return [_no_such_work(work, fits) for work in job.work if work not in fits]
 
 
@@ -284,6 +291,23 @@ def carrier_cylinders(job: Job, engine: Engine, rules: HouseRules) -> tuple[int,
     )
 
 
+def timed(job: Job, engine: Engine) -> bool:
+    """Whether the engine is timed: asked for, or since its points were set, which moves it."""
+    if Work.TIMING in job.places:
+        return True
+    return Work.POINTS in job.places and Work.TIMING in possible_work(engine, job.variant)
+
+
+def _got_at(job: Job, engine: Engine) -> list[Work]:
+    """What has to be got at beyond the holes: what is asked for, and what lies over it."""
+    more = {
+        Work.CAP: job.cap_off,
+        Work.ROTOR: bool({Work.ROTOR, Work.POINTS} & job.places),
+        Work.TIMING: timed(job, engine),
+    }
+    return sorted(job.places | {work for work, needed in more.items() if needed})
+
+
 def cap_way(job: Job, engine: Engine) -> str:
     """The way, as part/way, that has to be taken since the cap is a part of the sheet and comes
     off; empty where it is none, or is said to stay.
@@ -305,5 +329,5 @@ def targets(job: Job, engine: Engine, rules: HouseRules) -> list[Target]:
         for hole in engine.holes_of(cylinder)
     ]
     plugs = job.at(Work.PLUG)
-    found += [Target(item=work.value) for work in sorted(job.places)]
+    found += [Target(item=work.value) for work in _got_at(job, engine)]
     return found + [Target(hole=h, item="plug") for plug in plugs for h in engine.holes_of(plug)]

@@ -7,7 +7,7 @@ from eldrim.core.engine.model import Side
 from eldrim.core.engine.parts import Joint
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.engine.timing import PieceKey
-from eldrim.core.job import Work
+from eldrim.core.job import Work, timed
 from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import OPERATIONS, Operation
 from eldrim.core.procedure import timing_steps
@@ -17,7 +17,7 @@ from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_name
 from eldrim.core.procedure.model import Check, Reading, Step, StepFigure
 from eldrim.core.procedure.part_step import engine_step
-from eldrim.core.procedure.pieces import cap_as_part, timed
+from eldrim.core.procedure.pieces import cap_as_part
 from eldrim.core.procedure.step_checks import check, joint_proofs
 from eldrim.core.procedure.step_fields import StepFields
 from eldrim.core.quantity import convert
@@ -75,9 +75,9 @@ def _piece_step(
     target = Target(item="timing" if piece == "distributor" else piece)
     extra = facts.ways.round_minutes(target, direction)
     step = engine_step(operation, text=text, because=(_because(facts, piece),), **fields)
+    held, how = _held(joints, direction), say(f"{words}.detail")
     detail = sentences(
-        _held(joints, direction),
-        say(f"{words}.detail"),
+        *((held, how) if direction == "out" else (how, held)),
         _sheet_words(facts, piece),
         stated.note if stated else "",
         _stand(facts, piece),

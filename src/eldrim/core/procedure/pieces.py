@@ -1,10 +1,10 @@
-"""Which pieces of the ignition a job lets go, and whether it times the engine."""
+"""Which pieces of the ignition a job lets go."""
 
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import Joint, WayKind
 from eldrim.core.engine.timing import PieceKey
-from eldrim.core.job import Job, Work, possible_work
+from eldrim.core.job import Job, Work, timed
 
 
 def cap_as_part(engine: Engine, ways: ChosenWays) -> str | None:
@@ -12,13 +12,6 @@ def cap_as_part(engine: Engine, ways: ChosenWays) -> str | None:
     piece = engine.pieces.get("cap")
     moved = ways.move_of.get(piece.part) if piece and piece.part else None
     return moved.part if moved and ways.way(moved).kind is WayKind.REMOVE else None
-
-
-def timed(job: Job, engine: Engine) -> bool:
-    """Whether the engine is timed: asked for, or since its points were set, which moves it."""
-    if Work.TIMING in job.places:
-        return True
-    return Work.POINTS in job.places and Work.TIMING in possible_work(engine)
 
 
 def leads_apart(job: Job) -> bool:

@@ -6,7 +6,7 @@ from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.engine.joints import HOSES, JointKind
 from eldrim.core.engine.model import Service
 from eldrim.core.engine.parts import AIR_KINDS, Carries
-from eldrim.core.job import Work
+from eldrim.core.job import Work, timed
 from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation, Phase
 from eldrim.core.procedure import supply_steps, timing_steps
@@ -14,7 +14,7 @@ from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import Check, Reading, Step
 from eldrim.core.procedure.part_step import engine_step
 from eldrim.core.procedure.piece_steps import leads_over
-from eldrim.core.procedure.pieces import cap_as_part, leads_apart, timed
+from eldrim.core.procedure.pieces import cap_as_part, leads_apart
 from eldrim.core.procedure.ready_steps import CODE_READER, codes_reading, has_codes
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.tools.naming import ToolRef

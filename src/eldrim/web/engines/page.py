@@ -74,17 +74,18 @@ class PlanPage:
         self.both = (carrier(engine), Work.PLUG)
         asked = tuple(w for w in self.both if w in question.work) or self.both
         self.at_holes = list(asked)
-        self.possible = tuple(w for w in possible_work(engine) if not w.at_holes)
-        self.places = [work for work in self.possible if work in question.work]
         cylinders = sorted({c for c in question.c if c in engine.cylinders})
-        variant = question.variant if question.variant in engine.variants else ""
+        stated = question.variant if question.variant in engine.variants else ""
+        variant = stated or next(iter(engine.variants))
+        self.possible = tuple(w for w in possible_work(engine, variant) if not w.at_holes)
+        self.places = [work for work in self.possible if work in question.work]
         self.question = question.model_copy(
             update={
                 "c": cylinders,
                 "work": [*asked, *self.places],
                 "plugs": self._fewer(question.plugs, cylinders, asked),
                 "carriers": self._fewer(question.carriers, cylinders, asked),
-                "variant": variant or next(iter(engine.variants)),
+                "variant": variant,
             }
         )
         self.left_out = [*self._lacking(question), *self._not_here(question)]
