@@ -11,8 +11,10 @@ from eldrim.core.errors import JobError
 from eldrim.core.figures.arc import arc_length
 from eldrim.core.job import Job, Work, possible_work
 from eldrim.core.leads.ways import tower_of
+from eldrim.core.operations import HoleStage
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Reading, Step
+from eldrim.core.run.holes import closed_again, stage_words
 from eldrim.core.run.told import told
 from eldrim.demo.load import demo_engines
 
@@ -374,3 +376,14 @@ def test_work_that_one_variant_cannot_answer_is_refused_for_that_variant_alone()
     late = keys(compile_plan(sheet, Job(work=(Work.POINTS,), variant="late")))
     assert "points/set" in late
     assert "time/static" not in late
+
+
+def test_a_hole_with_a_lead_is_closed_again_once_its_lead_is_on() -> None:
+    """It has no connector to be made up; and what is pulled there is called a lead."""
+    with_leads = planned(EIGHT, Work.PLUG, cylinders=(1,))
+    with_coils = planned("marlet-34-v6", Work.PLUG, cylinders=(1,))
+    assert closed_again(with_leads) is HoleStage.COIL_ON
+    assert closed_again(with_coils) is HoleStage.CONNECTED
+    assert stage_words(with_leads, HoleStage.OPEN_COIL) == "lead off"
+    assert stage_words(with_coils, HoleStage.OPEN_COIL) == "coil off"
+    assert stage_words(with_leads, HoleStage.TORQUED) == "torqued"
