@@ -265,6 +265,7 @@ def _total(facts: JobFacts, idle: Reading) -> list[Step]:
         engine_step(
             Act.TIME_TOTAL,
             text=say("time_total.at", speed=speed.printed),
+            checks=(check("idle_after"),),
             readings=(_speed("speed_total", least, most), _angle("advance_total", figure, turning)),
             figures=(figure,),
             causes=facts.rolls,

@@ -225,6 +225,7 @@ WIRES: dict[str, str] = {
     "check.same_side": "Came up to it in the running direction",
     "check.switches": "It switches just at the mark",
     "check.clamped": "Clamp tight, the body does not turn by hand",
+    "check.idle_after": "The body was not turned here, or the idle was read again since and is inside",
     "check.arrow": "Pick-up on lead 1, arrow towards the plug",
     "check.lamp_clear": "Lamp, leads and sleeves clear of fan and belt",
     "check.lamp_off": "Lamp off",

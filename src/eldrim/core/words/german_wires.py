@@ -225,6 +225,7 @@ WIRES: dict[str, str] = {
     "check.same_side": "In Laufrichtung herangekommen",
     "check.switches": "Es schaltet genau an der Marke",
     "check.clamped": "Klemme fest, das Gehäuse dreht sich nicht von Hand",
+    "check.idle_after": "Hier wurde nichts gedreht, oder der Leerlauf wurde danach neu abgelesen und stimmt",
     "check.arrow": "Zange auf Kabel 1, Pfeil zur Kerze",
     "check.lamp_clear": "Lampe, Kabel und Ärmel weg von Lüfter und Riemen",
     "check.lamp_off": "Lampe ab",
