@@ -146,8 +146,10 @@ def test_a_bracket_over_the_pack_moves_for_it() -> None:
     assert "heat-shield" in {move.part for move in both.moves}
     assert "moved-6" in {one.key for one in step(both, "pack/on").checks}
     assert {r.key for r in step(both, "pack/look").readings} == {
-        "condition", "primary", "secondary",
-    }  # fmt: skip
+        "condition",
+        "primary",
+        "secondary",
+    }
 
 
 def test_work_the_sheet_says_too_little_of_is_refused_in_words() -> None:
@@ -387,3 +389,14 @@ def test_a_hole_with_a_lead_is_closed_again_once_its_lead_is_on() -> None:
     assert stage_words(with_leads, HoleStage.OPEN_COIL) == "lead off"
     assert stage_words(with_coils, HoleStage.OPEN_COIL) == "coil off"
     assert stage_words(with_leads, HoleStage.TORQUED) == "torqued"
+
+
+def test_a_torque_stated_for_a_piece_is_shown_and_proven_where_it_is_made_up() -> None:
+    """The pack's bolts, the clamp of the body; where none is stated, snug."""
+    pack = step(planned(PACK, Work.PACK), "pack/on")
+    assert "pack-bolt" in {figure.key for figure in pack.figures}
+    assert "torque" in {one.key for one in pack.checks}
+    clamp = step(planned(EIGHT, Work.TIMING), "time/static")
+    assert "body-clamp" in {figure.key for figure in clamp.figures}
+    assert "opposite" in step(planned(EIGHT, Work.TIMING), "time/again").detail
+    assert len(step(planned(SIX, Work.TIMING), "time/static").figures) == 1

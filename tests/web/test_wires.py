@@ -92,10 +92,14 @@ def test_a_crossed_pair_found_in_a_run_is_kept_with_it(client: TestClient) -> No
     early = client.post(
         f"/bay/runs/{key}/entries",
         data={
-            "csrf": csrf, "id": str(uuid4()), "kind": "reading", "step": "prove/order",
-            "reading": "order", "value": kept[1],
+            "csrf": csrf,
+            "id": str(uuid4()),
+            "kind": "reading",
+            "step": "prove/order",
+            "reading": "order",
+            "value": kept[1],
         },
-    )  # fmt: skip
+    )
     assert early.status_code == 409, "the step waits for those before it"
 
 

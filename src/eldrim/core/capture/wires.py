@@ -112,8 +112,8 @@ def _timing_words(timing: Timing) -> Iterator[str]:
 
 
 def _point_words(point: CurvePoint) -> str:
-    low, high = (format_number(end, 2).replace("−", "-") for end in
-                 (point.advance.low, point.advance.high))  # fmt: skip
+    ends = (point.advance.low, point.advance.high)
+    low, high = (format_number(end, 2).replace("−", "-") for end in ends)
     span = low if low == high else f"{low} to {high}"
     return f"{point.speed.mid:.0f}: {span}"
 

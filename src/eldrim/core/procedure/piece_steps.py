@@ -14,12 +14,13 @@ from eldrim.core.procedure import timing_steps
 from eldrim.core.procedure.asked import asked_number
 from eldrim.core.procedure.hole_steps import condition
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.joint_words import joint_name
+from eldrim.core.procedure.joint_words import bare_name, joint_name
 from eldrim.core.procedure.model import Check, Reading, Step, StepFigure
 from eldrim.core.procedure.part_step import engine_step
 from eldrim.core.procedure.pieces import cap_as_part
-from eldrim.core.procedure.step_checks import check, joint_proofs
+from eldrim.core.procedure.step_checks import check, joint_checks
 from eldrim.core.procedure.step_fields import StepFields
+from eldrim.core.procedure.tightening import tightened
 from eldrim.core.quantity import convert
 from eldrim.core.reading_choices import (
     ADVANCE_CONDITIONS,
@@ -69,7 +70,8 @@ def _piece_step(
     """A step on a piece, with what the sheet notes of it and the tools of what holds it."""
     stated = facts.engine.pieces.get(piece)
     joints = list(stated.joints.values()) if stated else []
-    use = [_use(facts, joint, direction) for joint in joints]
+    made = [_use(facts, joint, direction) for joint in joints]
+    use, torques = [one for one, _ in made], tuple(figure for _, figure in made if figure)
     tools = {tool.id: tool for one in use for tool in one.tools}
     words = OPERATIONS[operation].words
     target = Target(item="timing" if piece == "distributor" else piece)
@@ -91,13 +93,16 @@ def _piece_step(
             "setup": next((one.setup for one in use if one.setup), step.setup),
             "stacks": tuple(stack for one in use for stack in one.stacks),
             "minutes": round(step.minutes + extra, 1),
-            "checks": (*step.checks, *_proofs(joints, direction)),
+            "figures": (*step.figures, *torques),
+            "checks": (*step.checks, *_proofs(joints, [f for _, f in made], direction)),
         }
     )
 
 
-def _use(facts: JobFacts, joint: Joint, direction: str) -> ToolUse:
-    return facts.tools.release(joint) if direction == "out" else facts.tools.tighten(joint)[0]
+def _use(facts: JobFacts, joint: Joint, direction: str) -> tuple[ToolUse, StepFigure | None]:
+    if direction == "out":
+        return facts.tools.release(joint), None
+    return tightened(facts, joint, bare_name(joint))
 
 
 def _because(facts: JobFacts, piece: PieceKey) -> str:
@@ -116,10 +121,12 @@ def _held(joints: list[Joint], direction: str) -> str:
     return sentences(*said)
 
 
-def _proofs(joints: list[Joint], direction: str) -> list[Check]:
+def _proofs(joints: list[Joint], figures: list[StepFigure | None], direction: str) -> list[Check]:
+    """What proves that it is held again; alike of several joints it is said once."""
     if direction == "out":
         return []
-    return list({one.key: one for joint in joints for one in joint_proofs(joint)}.values())
+    made = zip(joints, figures, strict=True)
+    return list({one.key: one for j, f in made for one in joint_checks(j, f)}.values())
 
 
 def _sheet_words(facts: JobFacts, piece: PieceKey) -> str:
@@ -221,11 +228,12 @@ def _coil_lead(facts: JobFacts) -> list[Step]:
         return []
     checks = (check("coil_lead_ends"), check("coil_lead_away"))
     readings = (condition(LEAD_CONDITIONS, ()), _ohms(facts, "lead-resistance", "resistance"))
+    figures, meter = _figures(facts, "lead-resistance"), _meter(facts)
+    read: StepFields = {"readings": readings, "figures": figures, "tools": meter}
     return [
-        _piece_step(facts, Act.READ_COIL_LEAD, "coil-lead", readings=readings,
-                    figures=_figures(facts, "lead-resistance"), tools=_meter(facts)),
+        _piece_step(facts, Act.READ_COIL_LEAD, "coil-lead", **read),
         _piece_step(facts, Act.FIT_COIL_LEAD, "coil-lead", "back", checks=checks),
-    ]  # fmt: skip
+    ]
 
 
 def _meter(facts: JobFacts) -> tuple[ToolRef, ...]:

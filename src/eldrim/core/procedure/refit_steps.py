@@ -5,7 +5,6 @@ from eldrim.core.access.problem import Option
 from eldrim.core.engine import Target
 from eldrim.core.engine.joints import CLAMPS, CONNECTORS, FASTENERS, JOINT_RULES, JointKind
 from eldrim.core.engine.parts import AIR_KINDS, Joint, Part, WayKind
-from eldrim.core.figures.sheet import joint_window
 from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import CautionCause, Operation
 from eldrim.core.order.pattern import STAGES_FROM, tightening_pattern
@@ -26,13 +25,13 @@ from eldrim.core.procedure.joint_words import (
     standing_place,
 )
 from eldrim.core.procedure.minutes import share
-from eldrim.core.procedure.model import Step, StepFigure
+from eldrim.core.procedure.model import Step
 from eldrim.core.procedure.part_step import part_step
 from eldrim.core.procedure.piece_steps import done_at
 from eldrim.core.procedure.pieces import cap_as_part
 from eldrim.core.procedure.step_checks import check, joint_checks, joint_proofs
+from eldrim.core.procedure.tightening import tightened
 from eldrim.core.step_key import StepKey
-from eldrim.core.tools.tool_selection import ToolUse
 from eldrim.core.words import listed, say, sentences, the
 
 # The operations on the carrier of the spark: by coil and by lead.
@@ -134,7 +133,7 @@ def _carrier_joint(facts: JobFacts, hole: str, key: str, after: tuple[StepKey, .
     known, noun = f"joint.{joint.kind}", say(f"noun.{item}")
     named = joint.name or say(f"{known}.one")
     named = named if noun in named.lower() else say("figure.carrier", item=noun, joint=named)
-    use, figure = _use(facts, joint, named)
+    use, figure = tightened(facts, joint, named)
     target = Target(hole=hole, item=item, joint=key)
     extra = facts.ways.round_minutes(target, "back")
     mark = marked(facts, hole) if joint.kind in CONNECTORS else ""
@@ -348,7 +347,7 @@ def _make_up(
 ) -> Step:
     part, ways = facts.ways.part(option), facts.ways
     joint = part.joints[key]
-    use, figure = _use(facts, joint, f"{part.name}, {bare_name(joint)}")
+    use, figure = tightened(facts, joint, f"{part.name}, {bare_name(joint)}")
     verb = say(f"{spoken_of(joint, part)}.refit_verb")
     target = Target(part=option.part, way=option.way, joint=key)
     notes = (*_joint_notes(joint, part), ways.round_notes(target))
@@ -367,15 +366,6 @@ def _make_up(
         because=(say("because.let_go"),),
         after=after,
     )
-
-
-def _use(facts: JobFacts, joint: Joint, name: str) -> tuple[ToolUse, StepFigure | None]:
-    """The tools that make a joint up, and its torque where the sheet states one."""
-    use, choice = facts.tools.tighten(joint)
-    window = joint_window(facts.engine, joint, facts.job.variant, facts.rules)
-    if window is None or joint.torque is None:
-        return use, None
-    return use, facts.figures.torque(joint.torque, name, window, choice)
 
 
 def _joint_notes(joint: Joint, part: Part | None = None) -> list[str]:

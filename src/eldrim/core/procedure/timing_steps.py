@@ -5,6 +5,7 @@ from eldrim.core.figures.arc import arc_length
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.asked import asked_number
 from eldrim.core.procedure.job_facts import JobFacts
+from eldrim.core.procedure.joint_words import bare_name
 from eldrim.core.procedure.model import (
     Check,
     Curve,
@@ -16,6 +17,7 @@ from eldrim.core.procedure.model import (
 )
 from eldrim.core.procedure.part_step import engine_step
 from eldrim.core.procedure.step_checks import check
+from eldrim.core.procedure.tightening import tightened
 from eldrim.core.quantity import convert, format_number
 from eldrim.core.tools.tool_selection import ToolUse
 from eldrim.core.words import say, sentences
@@ -34,7 +36,7 @@ def static(facts: JobFacts) -> list[Step]:
     """To the mark, body turned until it switches, clamped, and proven by coming up again."""
     figure, timing = _static_figure(facts), _timing(facts)
     reading = _angle("static_again", figure, _turning(facts, figure))
-    clamp, back = _clamp(facts)
+    clamp, back, torque = _clamp(facts)
     sensed = "pick_up" if facts.engine.contactless else "points"
     sensor = () if facts.engine.contactless else facts.tools.asked("test-lamp")
     return [
@@ -50,12 +52,12 @@ def static(facts: JobFacts) -> list[Step]:
             tools=(*clamp.tools, *(t for t in back.tools if t not in clamp.tools), *sensor),
             setup=clamp.setup,
             stacks=(*clamp.stacks, *back.stacks),
-            figures=(figure,),
-            checks=(check("switches"), check("clamped")),
+            figures=(figure, *torque),
+            checks=(check(f"set_{sensed}"), check("clamped")),
         ),
         engine_step(
             Act.PROVE_STATIC,
-            detail=sentences(say("static_again.detail"), _direction(timing)),
+            detail=sentences(say(f"static_again.{sensed}"), _direction(timing)),
             readings=(reading,),
             figures=(figure,),
         ),
@@ -175,13 +177,14 @@ def _mark_words(facts: JobFacts, timing: Timing, degrees: float) -> str:
     return sentences(words, timing.read_at)
 
 
-def _clamp(facts: JobFacts) -> tuple[ToolUse, ToolUse]:
-    """What loosens the clamp of the body and what makes it up."""
+def _clamp(facts: JobFacts) -> tuple[ToolUse, ToolUse, tuple[StepFigure, ...]]:
+    """What loosens the clamp of the body, what makes it up, and its torque where one is stated."""
     piece = facts.engine.pieces.get("distributor")
     joint = next(iter(piece.joints.values()), None) if piece else None
     if joint is None:
-        return ToolUse(), ToolUse()
-    return facts.tools.release(joint), facts.tools.tighten(joint)[0]
+        return ToolUse(), ToolUse(), ()
+    use, torque = tightened(facts, joint, bare_name(joint))
+    return facts.tools.release(joint), use, (torque,) if torque else ()
 
 
 def _supply(facts: JobFacts) -> str:
