@@ -278,7 +278,7 @@ WIRES: dict[str, str] = {
     "read_lead.detail": "Off at both ends, also at its tower. Old beside new: length and ends alike. Bend it and look for cracks, chafing, green ends; measure from end to end.",
     "fit_lead.tower": "Its tower is number {tower}: pushed on there too until it clicks. Close its holders; away from the exhaust and moving parts.",
     "sum.lead_length": "{way} mm of way, {slack} mm of slack at least, {over} mm over at most",
-    "caution.turned_by_hand": "Key out, gear out, hands clear of belt and fan: the engine is turned by hand.",
+    "caution.turned_by_hand": "Gear out, nobody near the starter, hands clear of belt and fan: the engine is turned by hand. The key is in only where the step says ignition on.",
     "part.cap": "distributor cap",
     "part.rotor": "rotor",
     "part.points": "contact points",

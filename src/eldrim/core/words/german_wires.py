@@ -278,7 +278,7 @@ WIRES: dict[str, str] = {
     "read_lead.detail": "An beiden Enden ab, auch am Turm. Alt neben neu: Länge und Enden gleich. Biegen und nach Rissen, Scheuerstellen, grünen Enden sehen; von Ende zu Ende messen.",
     "fit_lead.tower": "Sein Turm ist Nummer {tower}: auch dort aufstecken, bis es rastet. Halter schließen; weg von Auspuff und bewegten Teilen.",
     "sum.lead_length": "{way} mm Weg, mindestens {slack} mm Spiel, höchstens {over} mm darüber",
-    "caution.turned_by_hand": "Schlüssel ab, Gang heraus, Hände weg von Riemen und Lüfter: der Motor wird von Hand gedreht.",
+    "caution.turned_by_hand": "Gang heraus, niemand am Anlasser, Hände weg von Riemen und Lüfter: der Motor wird von Hand gedreht. Der Schlüssel steckt nur, wo der Schritt Zündung an sagt.",
     "part.cap": "Verteilerkappe",
     "part.rotor": "Verteilerfinger",
     "part.points": "Unterbrecherkontakte",
