@@ -405,6 +405,7 @@ def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
     if not work:
         asked = [(carrier(engine).value, ""), (Work.PLUG.value, "")]
     kinds = [kind for kind, _ in asked]
+    known = [*Work, *engine.companions]
     at = {kind: _numbers(where) for kind, where in asked if where}
     problems += [
         Problem("--work", f"'{where}' names no cylinders", "write coil@5+6")
@@ -412,14 +413,14 @@ def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
         if where and not at[kind]
     ]
     problems += [
-        Problem("--work", f"'{kind}' is not a kind of work", f"use {', '.join(Work)}")
+        Problem("--work", f"'{kind}' is not a kind of work", f"use {', '.join(known)}")
         for kind in kinds
-        if kind not in set(Work)
+        if kind not in known
     ]
     problems += [
         Problem("--work", f"{kind} is done at no hole", f"write {kind} alone")
         for kind in at
-        if kind in set(Work) and not Work(kind).at_holes
+        if kind in known and not (kind in set(Work) and Work(kind).at_holes)
     ]
     numbers = list(engine.cylinders) if cylinders == "all" else []
     for word in cylinders.split(",") if cylinders not in ("all", "none") else ():
@@ -432,7 +433,8 @@ def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
     carriers_at = next((at[kind] for kind in at if kind != Work.PLUG), ())
     return Job(
         cylinders=tuple(numbers),
-        work=tuple(Work(w) for w in kinds),
+        work=tuple(Work(w) for w in kinds if w in set(Work)),
+        companions=tuple(w for w in kinds if w in engine.companions),
         plugs_at=at.get(Work.PLUG.value, ()),
         carriers_at=carriers_at,
         variant=variant,

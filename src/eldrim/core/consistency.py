@@ -6,8 +6,9 @@ from difflib import get_close_matches
 from eldrim.core.engine.joints import CLAMPS, FASTENERS
 from eldrim.core.engine.model import Coil, Engine, Figure, Lead, Plug, applies
 from eldrim.core.engine.parts import Joint, WayKind
-from eldrim.core.engine.targets import FORMS, Target, parse_target
+from eldrim.core.engine.targets import FORMS, PLACES, SERVICED, Target, parse_target
 from eldrim.core.engine.timing import PieceKey
+from eldrim.core.engine.upkeep import Interval
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.figures.bands import band_for, plug_length
 from eldrim.core.figures.listing import DIMENSIONS
@@ -28,6 +29,8 @@ def check(engine: Engine) -> list[Problem]:
         _lead_runs,
         _pieces,
         _timing,
+        _companions,
+        _intervals,
         _figures,
         _service_items,
         _joints,
@@ -235,6 +238,55 @@ def _timing(engine: Engine) -> Iterator[Problem]:
         yield Problem("timing.curve", said, "write degrees of the crank, static included")
 
 
+def _companions(engine: Engine) -> Iterator[Problem]:
+    for key, companion in engine.companions.items():
+        path = f"companions.{key}"
+        if key in (*PLACES, *SERVICED, *DUE_BESIDES):
+            yield Problem(path, f"'{key}' is a kind of work already", "choose another key")
+        yield from _variants(engine, companion.variants, path)
+        if companion.at is not None:
+            yield from _on_plan(engine, companion.at, f"{path}.at")
+        for number in companion.coils_off:
+            if number not in engine.cylinders:
+                said = f"cylinder {number} does not exist"
+                yield Problem(f"{path}.coils_off", said, f"use some of {sorted(engine.cylinders)}")
+        for step_key, step in companion.steps.items():
+            for field, named in (("undo", step.undo), ("do_up", step.do_up)):
+                if named is not None:
+                    at = f"{path}.steps.{step_key}.{field}"
+                    yield from _known(companion.joints, named, at, "joint")
+            if step.figure is not None:
+                yield from _known(
+                    engine.figures, step.figure, f"{path}.steps.{step_key}.figure", "figure"
+                )
+
+
+# What is due beside what is worked on at a hole or a place.
+DUE_BESIDES = ("boot",)
+
+
+def _intervals(engine: Engine) -> Iterator[Problem]:
+    known = dict.fromkeys([*SERVICED, *DUE_BESIDES, *PLACES, *engine.companions])
+    for index, interval in enumerate(engine.intervals):
+        path = f"intervals[{index}]"
+        yield from _known(known, interval.of, f"{path}.of", "thing")
+        yield from _known(engine.sources, interval.source, f"{path}.source", "source")
+        yield from _variants(engine, interval.variants, path)
+        yield from _severe(interval, path)
+
+
+def _severe(interval: Interval, path: str) -> Iterator[Problem]:
+    """Severe use shortens what is stated."""
+    pairs = (
+        ("distance", interval.distance, interval.severe.distance),
+        ("hours", interval.hours, interval.severe.hours),
+    )
+    for field, usual, severe in pairs:
+        if usual and severe and severe.mid > usual.mid:
+            said = f"{severe.text} is more than {usual.text}"
+            yield Problem(f"{path}.severe.{field}", said, "severe use shortens an interval")
+
+
 def _on_plan(engine: Engine, at: tuple[float, float], path: str) -> Iterator[Problem]:
     width, height = engine.layout.plan
     if not (0 <= at[0] <= width and 0 <= at[1] <= height):
@@ -328,6 +380,7 @@ def _joints(engine: Engine) -> Iterator[Problem]:
     owners += [(f"coils[{index}]", coil.joints) for index, coil in enumerate(engine.coils)]
     owners += [(f"leads[{i}]", lead.joints) for i, lead in enumerate(engine.leads)]
     owners += [(f"pieces.{key}", piece.joints) for key, piece in engine.pieces.items()]
+    owners += [(f"companions.{key}", one.joints) for key, one in engine.companions.items()]
     for path, joints in owners:
         for key, joint in joints.items():
             yield from _joint(engine, joint, f"{path}.joints.{key}")
@@ -406,6 +459,9 @@ def _target(engine: Engine, text: str, path: str, by: str) -> Iterator[Problem]:
     target = parse_target(text)
     if target is None:
         yield Problem(path, f"'{text}' is not a target", FORMS)
+    elif target.item and not target.hole:
+        places = dict.fromkeys([*PLACES, *engine.companions])
+        yield from _known(places, target.item, path, "work")
     elif target.hole:
         if target.hole not in engine.holes:
             yield Problem(path, f"hole '{target.hole}' does not exist", _one_of(engine.holes))

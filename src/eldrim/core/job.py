@@ -1,17 +1,20 @@
 """What is asked of an engine."""
 
+from collections.abc import Iterable
 from enum import StrEnum
+from typing import Any
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from eldrim.core.engine import Engine, applies
+from eldrim.core.engine.glossary import word
 from eldrim.core.engine.parts import WayKind
 from eldrim.core.engine.targets import Target
 from eldrim.core.errors import JobError, Problem
 from eldrim.core.frozen import Frozen
 from eldrim.core.language import Language, speaking
 from eldrim.core.rules.house import HouseRules
-from eldrim.core.words import listed, say
+from eldrim.core.words import inside, listed, say
 
 
 class Work(StrEnum):
@@ -44,11 +47,13 @@ class Job(Frozen):
     """Cylinders and work, on one variant; the what-if choices are part of the question.
 
     Each kind of work at holes is done at every cylinder, unless ``plugs_at`` or ``carriers_at``
-    name fewer. A job on the distributor, the pack or the battery alone has no cylinders.
+    name fewer. A job on the distributor, the pack or the battery alone has no cylinders. Among
+    ``work`` companions of the sheet may be named by their keys.
     """
 
     cylinders: tuple[int, ...] = ()
-    work: tuple[Work, ...] = Field(min_length=1)
+    work: tuple[Work, ...] = ()
+    companions: tuple[str, ...] = Field((), description="Companion work of the sheet, by key.")
     plugs_at: tuple[int, ...] = Field((), description="Where the plugs are done, if not at all.")
     carriers_at: tuple[int, ...] = Field(
         (), description="Where coils or leads are renewed, if not at all."
@@ -61,8 +66,24 @@ class Job(Frozen):
     )
     language: Language = Field("en", description="What the procedure is written in.")
 
-    @property
-    def title(self) -> str:
+    @model_validator(mode="before")
+    @classmethod
+    def _companions_apart(cls, said: Any) -> Any:
+        """What is no kind of work of every engine is a companion of this one."""
+        if not isinstance(said, dict) or not isinstance(said.get("work"), list | tuple):
+            return said
+        known = set(Work)
+        named = [w for w in said["work"] if isinstance(w, str) and w not in known]
+        rest = [w for w in said["work"] if w not in named]
+        return {**said, "work": rest, "companions": (*said.get("companions", ()), *named)}
+
+    @model_validator(mode="after")
+    def _asks_something(self) -> "Job":
+        if not (self.work or self.companions):
+            raise ValueError("names no work; say plug, coil, lead or another that the sheet has")
+        return self
+
+    def title(self, engine: Engine) -> str:
         """Say the job as people do: ``Plug and coil, holes 3 and 5``."""
         with speaking(self.language):
             kinds = sorted({work for work in self.work if work.at_holes}, reverse=True)
@@ -71,6 +92,7 @@ class Job(Frozen):
             else:
                 said = [_at_holes([kind], self.at(kind)) for kind in kinds]
             others = [say(f"job.{work.value}") for work in Work if work in self.places]
+            others += [inside(word(engine, engine.companions[key].name)) for key in self.companions]
             whole = "; ".join([*said, *([listed(others)] if others else [])])
             return whole[:1].upper() + whole[1:]
 
@@ -95,13 +117,29 @@ class Job(Frozen):
             return ()
         return (self.plugs_at if work is Work.PLUG else self.carriers_at) or self.cylinders
 
-    def along_with(self, cylinder: int) -> "Job":
-        """The same job with all its work done at one cylinder more."""
-        more = {"cylinders": (*self.cylinders, cylinder)}
-        for name in ("plugs_at", "carriers_at"):
-            if stated := getattr(self, name):
-                more[name] = (*stated, cylinder)
-        return self.model_copy(update=more)
+    def along_with(self, work: str, cylinders: Iterable[int] = ()) -> "Job":
+        """The same job with one kind of work more: at these cylinders, or a companion's."""
+        if work not in set(Work):
+            return self.model_copy(update={"companions": (*self.companions, work)})
+        kind = Work(work)
+        whole = {*self.cylinders, *cylinders} if kind.at_holes else set(self.cylinders)
+        at = {one: set(self.at(one)) for one in {*self.work, kind} if one.at_holes}
+        if kind.at_holes:
+            at[kind] |= set(cylinders)
+        carriers = next((where for one, where in at.items() if one is not Work.PLUG), set())
+        return self.model_copy(
+            update={
+                "work": tuple(one for one in Work if one in {*self.work, kind}),
+                "cylinders": tuple(sorted(whole)),
+                "plugs_at": _apart(at.get(Work.PLUG, set()), whole),
+                "carriers_at": _apart(carriers, whole),
+            }
+        )
+
+
+def _apart(where: set[int], whole: set[int]) -> tuple[int, ...]:
+    """Where one kind of work is done, if not everywhere."""
+    return tuple(sorted(where)) if where != whole else ()
 
 
 def _at_holes(kinds: list[Work], cylinders: tuple[int, ...]) -> str:
@@ -122,7 +160,7 @@ def settle_job(job: Job, engine: Engine) -> Job:
     problems = [*_cylinder_problems(job, engine), *_variant_problems(job, engine)]
     problems += _apart_problems(job)
     problems += [*_work_problems(job, engine), *_choice_problems(job, engine)]
-    problems += _empty_problems(job)
+    problems += [*_companion_problems(job, engine), *_empty_problems(job)]
     if problems:
         raise JobError(problems)
     return job.model_copy(
@@ -131,6 +169,7 @@ def settle_job(job: Job, engine: Engine) -> Job:
             "plugs_at": _fewer(job, job.plugs_at),
             "carriers_at": _fewer(job, job.carriers_at),
             "work": tuple(w for w in Work if w in job.work),
+            "companions": tuple(key for key in engine.companions if key in job.companions),
             "variant": job.variant or next(iter(engine.variants)),
         }
     )
@@ -142,6 +181,18 @@ def _cylinder_problems(job: Job, engine: Engine) -> list[Problem]:
         Problem("job.cylinders", f"cylinder {cylinder} does not exist", f"use any of {known}")
         for cylinder in job.cylinders
         if cylinder not in engine.cylinders
+    ]
+
+
+def _companion_problems(job: Job, engine: Engine) -> list[Problem]:
+    """Companions named are on the sheet, and of this variant."""
+    variant = job.variant or next(iter(engine.variants))
+    here = possible_companions(engine, variant)
+    fix = f"use {', '.join([*possible_work(engine, variant), *here])}"
+    return [
+        Problem("job.work", f"'{key[:60]}' is no work this sheet knows", fix)
+        for key in dict.fromkeys(job.companions)
+        if key not in here
     ]
 
 
@@ -220,6 +271,11 @@ def possible_work(engine: Engine, variant: str = "") -> tuple[Work, ...]:
     return tuple(work for work in Work if fits.get(work))
 
 
+def possible_companions(engine: Engine, variant: str) -> tuple[str, ...]:
+    """The keys of the companion work a sheet has for a variant, in its order."""
+    return tuple(key for key, one in engine.companions.items() if applies(one.variants, variant))
+
+
 # What a sheet has to state for work that is not offered.
 _NEEDS = {
     Work.CAP: "a distributor",
@@ -281,14 +337,14 @@ def renewed_cylinders(job: Job, engine: Engine, rules: HouseRules) -> tuple[int,
 
 
 def carrier_cylinders(job: Job, engine: Engine, rules: HouseRules) -> tuple[int, ...]:
-    """The cylinders whose coil or lead comes off: the job's, and all where it is renewed."""
-    renewed = renewed_cylinders(job, engine, rules)
-    more = [cylinder for cylinder in renewed if cylinder not in job.cylinders]
-    return (
-        tuple(c for c in engine.cylinders if c in renewed or c in job.cylinders)
-        if more
-        else job.cylinders
-    )
+    """The cylinders whose coil or lead comes off: the job's, all where it is renewed, and those
+    that companion work needs off.
+    """
+    off = {n for key in job.companions for n in engine.companions[key].coils_off}
+    off.update(renewed_cylinders(job, engine, rules))
+    if off <= set(job.cylinders):
+        return job.cylinders
+    return tuple(c for c in engine.cylinders if c in off or c in job.cylinders)
 
 
 def timed(job: Job, engine: Engine) -> bool:
@@ -330,4 +386,5 @@ def targets(job: Job, engine: Engine, rules: HouseRules) -> list[Target]:
     ]
     plugs = job.at(Work.PLUG)
     found += [Target(item=work.value) for work in _got_at(job, engine)]
+    found += [Target(item=key) for key in job.companions]
     return found + [Target(hole=h, item="plug") for plug in plugs for h in engine.holes_of(plug)]

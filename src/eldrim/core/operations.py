@@ -161,6 +161,7 @@ class Operation(StrEnum):
     REMOVE_PACK = "pack/off"
     READ_PACK = "pack/look"
     FIT_PACK = "pack/on"
+    COMPANION = "along"
     RELEASE_COIL_JOINT = "release/coil"
     RELEASE_LEAD_JOINT = "release/lead"
     REMOVE_COIL = "remove/coil"
@@ -352,6 +353,7 @@ OPERATIONS: dict[Operation, OperationRule] = {
     Act.REMOVE_PACK: Row(Phase.PULL, "remove", 2.0, words="pack_off", stops=_PIECE_STOPS),
     Act.READ_PACK: Row(Phase.READ, "read", 2.0, words="pack_look"),
     Act.FIT_PACK: Row(Phase.REFIT, "fit", 2.5, words="pack_on", stops=_PIECE_STOPS),
+    Act.COMPANION: Row(Phase.FIT, "along", places=_ITEM_JOINT, stops=_JOINT_STOPS),
     Act.RELEASE_COIL_JOINT: Row(Phase.PULL, "release", rank=0, places=_HOLE_JOINT, item="coil",
         stops=_JOINT_STOPS),
     Act.RELEASE_LEAD_JOINT: Row(Phase.PULL, "release", rank=0, places=_HOLE_JOINT, item="lead",

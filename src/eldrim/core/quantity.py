@@ -21,6 +21,7 @@ __all__ = [
     "Angle",
     "AnyQuantity",
     "Dimension",
+    "Distance",
     "Length",
     "Quantity",
     "Temperature",
@@ -211,6 +212,7 @@ Angle = Annotated[Quantity, _validator(D.ANGLE), _AS_TEXT, _schema(D.ANGLE)]
 Voltage = Annotated[Quantity, _validator(D.VOLTAGE), _AS_TEXT, _schema(D.VOLTAGE)]
 Temperature = Annotated[Quantity, _validator(D.TEMPERATURE), _AS_TEXT, _schema(D.TEMPERATURE)]
 Time = Annotated[Quantity, _validator(D.TIME), _AS_TEXT, _schema(D.TIME)]
+Distance = Annotated[Quantity, _validator(D.DISTANCE), _AS_TEXT, _schema(D.DISTANCE)]
 Speed = Annotated[Quantity, _validator(D.SPEED), _AS_TEXT, _schema(D.SPEED)]
 AnyQuantity = Annotated[
     Quantity,

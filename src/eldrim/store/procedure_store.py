@@ -53,7 +53,7 @@ def add_procedure(session: Session, engine: Engine, job: Job, by: str) -> UUID:
     row = ProcedureRow(
         id=uuid4(),
         engine_id=engine.id,
-        title=job.title,
+        title=job.title(engine),
         job=asked,
         edits={},
         version=1,

@@ -1,6 +1,7 @@
 """Why nothing opens a job, in words: the rule that closed the last way left is named."""
 
 from eldrim.core.access.errors import NoWayInError, UndecidedError
+from eldrim.core.access.explain import place_name
 from eldrim.core.access.problem import Closed, ClosedBy
 from eldrim.core.engine import Engine
 from eldrim.core.engine.targets import parse_target
@@ -31,7 +32,7 @@ def _name(engine: Engine, text: str) -> str:
             say(f"item.{target.item}", hole=target.hole) if target.item else f"hole {target.hole}"
         )
     if target is not None and target.item:
-        return say(f"place.{target.item}")
+        return place_name(engine, target.item)
     part = engine.parts.get(text.split("/")[0])
     return part.name if part else text.replace("/", " ")
 

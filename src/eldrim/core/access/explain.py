@@ -7,6 +7,7 @@ from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
 from eldrim.core.access.solve import WayIn
 from eldrim.core.engine import Engine, Target
 from eldrim.core.engine.model import Coil, Lead
+from eldrim.core.engine.glossary import word
 from eldrim.core.engine.parts import HindranceKind, Joint
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.frozen import Frozen
@@ -67,11 +68,17 @@ def reason_text(engine: Engine, reason: Reason) -> str:
         item = reason.items[0] if len(reason.items) == 1 else "plug"
         many = "s" if len(holes) > 1 else ""
         found.append(say(f"things.{item}{many}", holes=", ".join(holes)))
-    found += [say(f"place.{place}") for place in reason.places]
+    found += [place_name(engine, place) for place in reason.places]
     found += [_joint_text(engine, target) for target in reason.joints]
     apart = {target.part for target in reason.joints}
     found += [the(engine.parts[part].name) for part in reason.parts if part not in apart]
     return say(f"hinders.{reason.kind}", things=listed(found))
+
+
+def place_name(engine: Engine, place: str) -> str:
+    """What is worked on at no hole, in words: the cap, or a companion of the sheet."""
+    companion = engine.companions.get(place)
+    return the(word(engine, companion.name)) if companion else say(f"place.{place}")
 
 
 def _joint_text(engine: Engine, target: Target) -> str:

@@ -11,7 +11,9 @@ from typing import NamedTuple
 
 from eldrim.core.engine import Engine, Hindrance, Target, Way, WorkRound, applies, parse_target
 from eldrim.core.engine.parts import HindranceKind, Part, Risk, RoundKind
-from eldrim.core.job import Job, cap_way, carrier, targets
+from eldrim.core.engine.timing import Piece
+from eldrim.core.engine.upkeep import Companion
+from eldrim.core.job import Job, cap_way, carrier, carrier_cylinders, targets
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import fold
 from eldrim.core.tools.shop_capability import ShopCapability
@@ -122,6 +124,7 @@ class _Builder:
         self.engine, self.job, self.rules, self.capability = engine, job, rules, capability
         self.lacking = {fold(name) for name in job.without_tools}
         self.forbidden = frozenset(job.forbid)
+        self.opened = engine.holes_of_all(carrier_cylinders(job, engine, rules))
         self.forced = dict(_way_node(text)[:2] for text in job.force)
         self.cost: dict[Option, int] = {}
         self._answers: dict[tuple[int, bool], tuple[tuple[Option, ...], tuple[Closed, ...]]] = {}
@@ -187,7 +190,7 @@ class _Builder:
         """What has to be away before a work-round can be used at all."""
         hindrance = self.engine.hindrances[node.hindrance]
         every = [t for text in hindrance.of if (t := self._target(text)) is not None]
-        opened = self.engine.holes_of_all(self.job.cylinders)
+        opened = self.opened
         targets_of = [t for t in every if not t.hole or t.hole in opened] or every
         blocks = []
         for part in hindrance.rounds[node.round].needs:
@@ -207,8 +210,11 @@ class _Builder:
         if target.item == "plug":
             return True
         if target.item and not target.hole:
-            pieces = self.engine.pieces
-            found = [piece.joints for key, piece in pieces.items() if key == target.item]
+            owners: list[tuple[str, Piece | Companion]] = [
+                *self.engine.pieces.items(),
+                *self.engine.companions.items(),
+            ]
+            found = [owner.joints for key, owner in owners if key == target.item]
         elif target.item:
             fits = self.engine.coils if target.item == "coil" else self.engine.leads
             items = [fit for fit in fits if applies(fit.variants, self.job.variant)]

@@ -8,8 +8,9 @@ from eldrim.core.engine.parts import Way, WorkRound
 from eldrim.core.language import Language, spoken
 
 # Where a sheet has words of its own; what tools and documents are called is not among them.
-WORDED = frozenset({"name", "note", "index", "means", "keyed", "rotor", "ends", "read_at"})
-NOT_BELOW = frozenset({"sources", "words", "figures"})
+WORDED = frozenset({"name", "note", "index", "means", "keyed", "rotor", "ends", "read_at", "sign"})
+WORDED_LISTS = frozenset({"opens", "checks"})
+NOT_BELOW = frozenset({"sources", "words", "figures", "prices"})
 
 
 def own_words(engine: Engine) -> tuple[str, ...]:
@@ -58,7 +59,7 @@ def _texts(value: Any) -> Iterator[tuple[Any, Any, str]]:
         for key, inner in value.items():
             if key in WORDED and isinstance(inner, str) and inner:
                 yield value, key, inner
-            elif key == "opens":
+            elif key in WORDED_LISTS:
                 yield from ((inner, index, text) for index, text in enumerate(inner))
             elif key not in NOT_BELOW:
                 yield from _texts(inner)

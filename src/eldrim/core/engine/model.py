@@ -10,6 +10,7 @@ from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 from eldrim.core.engine.parts import Hindrance, Joint, Key, Name, Part, Point, Text
 from eldrim.core.engine.sizes import Thread
 from eldrim.core.engine.timing import Piece, PieceKey, Timing
+from eldrim.core.engine.upkeep import Companion, Interval, Price
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, further_turn, parse
 
@@ -319,6 +320,15 @@ class Engine(Frozen):
         default_factory=dict, description="Cap, rotor, points, pack and the like, beyond the holes."
     )
     timing: Timing | None = Field(None, description="Pulley, marks and the advance curve.")
+    companions: dict[Key, Companion] = Field(
+        default_factory=dict, description="Work that is worth doing while a way in is open."
+    )
+    intervals: tuple[Interval, ...] = Field(
+        (), description="When plugs, coils, leads, pieces and companions are due."
+    )
+    prices: dict[Name, Price] = Field(
+        default_factory=dict, description="What parts cost, by part number."
+    )
     own_codes: dict[OwnCodeText, OwnCode] = Field(
         default_factory=dict, description="The maker's own fault codes, as they are read."
     )

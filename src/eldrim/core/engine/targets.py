@@ -1,5 +1,6 @@
 """The things that can be hindered, as they are written in a sheet."""
 
+import re
 from dataclasses import dataclass, replace
 
 SERVICED = ("coil", "plug", "lead")
@@ -8,14 +9,15 @@ AT_DISTRIBUTOR = ("cap", "rotor", "points", "timing")
 PLACES = ("distributor", *AT_DISTRIBUTOR, "pack", "coil-lead", "battery", "charging")
 FORMS = (
     "write hole/3, hole/3/plug, hole/3/coil/connector, plenum, plenum/remove, "
-    "joint/plenum/bolts, joint/plenum/bolts/2,3 or work/cap"
+    "joint/plenum/bolts, joint/plenum/bolts/2,3, work/cap or work/air-filter"
 )
+_KEY = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
 
 
 @dataclass(frozen=True, order=True)
 class Target:
     """A hole (``hole`` set, ``item`` optional), a part (``part`` set, ``way`` optional), or one of
-    :data:`PLACES` (``item`` alone).
+    :data:`PLACES` or a companion by its key (``item`` alone).
 
     With ``joint`` only that joint of it is meant; ``pieces`` names some of a group, as ``2,3``.
     """
@@ -62,7 +64,7 @@ def parse_target(text: str) -> Target | None:
     if words[0] == "hole":
         return _hole(words[1:])
     if words[0] == "work":
-        fits = len(words) == 2 and words[1] in PLACES
+        fits = len(words) == 2 and _KEY.fullmatch(words[1])
         return Target(item=words[1]) if fits else None
     if words[0] == "joint":
         return _joint(words[1:])

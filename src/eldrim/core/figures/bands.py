@@ -202,6 +202,7 @@ def band_for(
 
 def _of_fastener(engine: Engine, key: str) -> Band | None:
     on_coils = [(True, joint) for coil in engine.coils for joint in coil.joints.values()]
-    on_parts = [(False, j) for part in engine.parts.values() for j in part.joints.values()]
+    owners = (*engine.parts.values(), *engine.pieces.values(), *engine.companions.values())
+    on_parts = [(False, joint) for owner in owners for joint in owner.joints.values()]
     users = [u for u in on_coils + on_parts if u[1].torque == key and u[1].kind in FASTENERS]
     return fastener_torque(users[0][1], users[0][0]) if users else None

@@ -84,7 +84,7 @@ def assemble(least: LeastJob) -> Plan:
         variant=job.variant,
         variant_name=engine.variants[job.variant].name,
         job=job,
-        title=job.title,
+        title=job.title(engine),
         rules_version=rules.version,
         moves=_moves(facts, steps),
         steps=tuple(steps),

@@ -7,7 +7,7 @@ from eldrim.core.job import Work
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import bare_name
 from eldrim.core.procedure.model import PartLine
-from eldrim.core.words import say
+from eldrim.core.words import inside, say
 
 
 def parts_list(facts: JobFacts) -> tuple[PartLine, ...]:
@@ -28,7 +28,21 @@ def _service_parts(facts: JobFacts) -> list[PartLine]:
     kept = len(set(holes.holes) - holes.renewed)
     if boot and kept:
         lines.append(_line("part.boot", boot, kept, say("part.open")))
-    return lines
+    return [*lines, *_along(facts)]
+
+
+def _along(facts: JobFacts) -> list[PartLine]:
+    """What companion work renews."""
+    return [
+        PartLine(
+            name=part.name,
+            part_number=part.part_number or "",
+            quantity=part.count,
+            why=inside(facts.engine.companions[key].name),
+        )
+        for key in facts.job.companions
+        for part in facts.engine.companions[key].parts
+    ]
 
 
 # The pieces that are renewed where they are asked for.
@@ -99,4 +113,7 @@ def part_numbers(facts: JobFacts) -> dict[str, str]:
         found[option.part] = facts.ways.part(option).part_number
         for joint, made in facts.ways.released(option).items():
             found[f"{option.part}/{joint}"] = made.part_number
+    for key in facts.job.companions:
+        for part in facts.engine.companions[key].parts:
+            found[f"{key}/{part.name}"] = part.part_number
     return {key: number for key, number in found.items() if number}

@@ -3,7 +3,8 @@
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import Joint, WayKind
-from eldrim.core.engine.timing import PieceKey
+from eldrim.core.engine.timing import Piece, PieceKey
+from eldrim.core.engine.upkeep import Companion
 from eldrim.core.job import Job, Work, timed
 
 
@@ -33,6 +34,9 @@ def pieces_of(job: Job, engine: Engine) -> tuple[PieceKey, ...]:
 
 
 def piece_joints(job: Job, engine: Engine) -> list[Joint]:
-    """All that is let go of these pieces."""
-    pieces = [engine.pieces[key] for key in pieces_of(job, engine) if key in engine.pieces]
-    return [joint for piece in pieces for joint in piece.joints.values()]
+    """All that is let go of these pieces, and of what is done along with them."""
+    owners: list[Piece | Companion] = [
+        engine.pieces[key] for key in pieces_of(job, engine) if key in engine.pieces
+    ]
+    owners += [engine.companions[key] for key in job.companions]
+    return [joint for owner in owners for joint in owner.joints.values()]

@@ -8,6 +8,7 @@ from eldrim.core.engine.parts import AIR_KINDS, Joint, Part, WayKind
 from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import CautionCause, Operation
 from eldrim.core.order.pattern import STAGES_FROM, tightening_pattern
+from eldrim.core.procedure.companion_steps import last_step, step_key
 from eldrim.core.procedure.hole_step import HOLE, hole_step
 from eldrim.core.procedure.hole_steps import (
     lets_go_first,
@@ -225,7 +226,7 @@ def _fit_after(facts: JobFacts, option: Option) -> tuple[StepKey, ...]:
     for hindrance in ways.answered.get(option, ()):
         target = hindrance.target
         if target.item and not target.hole:
-            keys.update(dict.fromkeys(done_at(facts, target.item)))
+            keys.update(dict.fromkeys(_done_at(facts, target.item)))
             continue
         if not target.part:
             keys.update(dict.fromkeys(_hole_keys(facts, target.hole)))
@@ -241,6 +242,12 @@ def _fit_after(facts: JobFacts, option: Option) -> tuple[StepKey, ...]:
     under = [ways.move_of[k] for k in ways.part(option).pushes_onto if k in ways.move_of]
     keys.update({_fit_key(ways, other): None for other in under})
     return tuple(keys)
+
+
+def _done_at(facts: JobFacts, place: str) -> tuple[StepKey, ...]:
+    """The last step of the work at a place, or of a companion."""
+    companion = facts.engine.companions.get(place)
+    return (step_key(place, last_step(companion)),) if companion else done_at(facts, place)
 
 
 def _joint_keys(ways: ChosenWays, option: Option, joint: str) -> list[StepKey]:

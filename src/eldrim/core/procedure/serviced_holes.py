@@ -106,10 +106,20 @@ class ServicedHoles:
             banks.setdefault(self.bank_of(hole) if self.by_bank else "", []).append(hole)
         groups = list(banks.values())
         if self._one_at_a_time():
-            return [[hole] for group in groups for hole in group]
-        stays = self.rules.school("height_reference") == "one_stays"
-        if groups and stays and len(groups[-1]) > 1:
-            groups[-1:] = [groups[-1][:-1], groups[-1][-1:]]
+            groups = [[hole] for group in groups for hole in group]
+        elif self.rules.school("height_reference") == "one_stays" and groups:
+            if len(groups[-1]) > 1:
+                groups[-1:] = [groups[-1][:-1], groups[-1][-1:]]
+        return self._together(groups)
+
+    def _together(self, groups: list[list[str]]) -> list[list[str]]:
+        """The same with all open at once that companion work needs open."""
+        for key in self.job.companions:
+            needed = set(self.engine.holes_of_all(self.engine.companions[key].coils_off))
+            met = [group for group in groups if needed & set(group)]
+            if len(met) > 1:
+                joined = [hole for group in met for hole in group]
+                groups = [joined if g is met[0] else g for g in groups if g not in met[1:]]
         return groups
 
     def _one_at_a_time(self) -> bool:

@@ -10,6 +10,7 @@ from eldrim.core.order.blocks import sequence_blocks
 from eldrim.core.order.entries import SetUp
 from eldrim.core.order.sequence import Change, Ordered, Task, sequence
 from eldrim.core.procedure import hole_steps, plug_steps, prove_steps, refit_steps
+from eldrim.core.procedure.companion_steps import companion_steps, in_the_open, with_coils_off
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import ChangeCost, PartLine, Step
 from eldrim.core.procedure.parts_list import parts_list
@@ -95,7 +96,10 @@ class _Orderer:
 
     def _pieces(self) -> list[Step]:
         """The work at no hole, in the order it is made: each step waits for the one before."""
-        steps = piece_steps(self.facts)
+        alone = companion_steps(self.facts, in_the_open(self.facts))
+        return self._as_made([*piece_steps(self.facts), *alone])
+
+    def _as_made(self, steps: list[Step]) -> list[Step]:
         self.in_hand = next((s.setup for s in reversed(steps) if s.setup), self.in_hand)
         return steps
 
@@ -105,6 +109,7 @@ class _Orderer:
             *self._order(hole_steps.pull(facts, holes), self._by_stage),
             *hole_steps.read(facts, holes),
             *self._order(plug_steps.fit(facts, holes), self._by_stage),
+            *self._as_made(companion_steps(facts, with_coils_off(facts, holes))),
             *self._order(refit_steps.carriers(facts, holes), self._by_stage),
             *self._back(covers),
         ]

@@ -11,6 +11,7 @@ __all__ = [
     "ENGLISH",
     "TABLES",
     "has",
+    "inside",
     "listed",
     "printed",
     "say",
@@ -62,5 +63,9 @@ def sentences(*said: str) -> str:
 
 def the(name: str) -> str:
     """The name of a part inside a sentence: ``the intake plenum``."""
-    lower = LANGUAGES[spoken()].lower_nouns
-    return say("the", name=f"{name[0].lower()}{name[1:]}" if lower else name)
+    return say("the", name=inside(name))
+
+
+def inside(name: str) -> str:
+    """A name inside a sentence, without article: ``intake plenum``."""
+    return f"{name[0].lower()}{name[1:]}" if LANGUAGES[spoken()].lower_nouns else name

@@ -7,6 +7,7 @@ language is a second table with the same names.
 from eldrim.core.words.english_about import ABOUT
 from eldrim.core.words.english_bay import BAY
 from eldrim.core.words.english_faults import FAULTS
+from eldrim.core.words.english_interval import INTERVAL
 from eldrim.core.words.english_joints import JOINTS
 from eldrim.core.words.english_leads import LEADS
 from eldrim.core.words.english_reading import READING
@@ -223,4 +224,4 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Proof that nothing came back",
     "sign.why": "Someone answers for the work",
 }
-ENGLISH = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS, **WIRES}
+ENGLISH = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS, **WIRES, **INTERVAL}

@@ -3,6 +3,7 @@
 from eldrim.core.words.german_about import ABOUT
 from eldrim.core.words.german_bay import BAY
 from eldrim.core.words.german_faults import FAULTS
+from eldrim.core.words.german_interval import INTERVAL
 from eldrim.core.words.german_joints import JOINTS
 from eldrim.core.words.german_leads import LEADS
 from eldrim.core.words.german_reading import READING
@@ -221,4 +222,4 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Beweis, dass nichts wiederkam",
     "sign.why": "Jemand steht für die Arbeit ein",
 }
-GERMAN = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS, **WIRES}
+GERMAN = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS, **WIRES, **INTERVAL}
