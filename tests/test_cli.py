@@ -254,3 +254,73 @@ def test_work_at_no_hole_is_planned_too() -> None:
         wrong = run("plan", four, "--cylinders", words[0], "--work", words[1])
         assert wrong.exit_code == 2, words
         assert told in wrong.output, words
+
+
+def test_advise_says_what_else_is_worth_doing() -> None:
+    """Text for people, JSON as a contract; readings that are not understood are named."""
+    asked = ("advise", TUG, "--cylinders", "5", "--work", "plug")
+    ran = ("--meter", "160000 km", "--fitted", "0 km; coil=90000 km")
+    said = run(*asked, *ran)
+    assert said.exit_code == 0
+    assert "Plugs of the rear bank now: " in said.output
+    data = json.loads(run(*asked, *ran, "--format", "json").output)
+    whole = {
+        "work",
+        "cylinder",
+        "extra_minutes",
+        "own_minutes",
+        "later_minutes",
+        "now_cost",
+        "later_cost",
+        "break_even",
+        "advice",
+        "because",
+    }
+    assert all(whole <= set(one) for one in (*data["items"], *data["groups"]))
+    coil = next(one for one in data["items"] if (one["work"], one["cylinder"]) == ("coil", 2))
+    even = coil["break_even"]
+    assert re.fullmatch(r"[\d.]+ km", even)
+    again = json.loads(
+        run(*asked, "--meter", even, "--fitted", "0 km; coil=90000 km", "--format", "json").output
+    )
+    same = next(one for one in again["items"] if (one["work"], one["cylinder"]) == ("coil", 2))
+    assert same["now_cost"] == pytest.approx(same["later_cost"], abs=0.05)
+    assert run(*asked).exit_code == 0
+
+
+@pytest.mark.parametrize(
+    ("more", "told"),
+    [
+        (("--meter", "far"), "meter: "),
+        (("--meter", "12 mm"), "is no reading"),
+        (("--meter", "9 to 12 km"), "is no reading"),
+        (("--meter", "900 h", "--fitted", "5 km"), "in km and in hours"),
+        (("--meter", "900 h", "--fitted", "950 h"), "fitted after 900 h"),
+        (("--meter", "900 h", "--fitted", "zip=5 h"), "'zip' is nothing of this sheet"),
+        (("--meter", "900 h", "--fitted", "plug/9=5 h"), "cylinder 9 does not exist"),
+        (("--meter", "900 h", "--fitted", "a=b=c"), "is not understood"),
+        (("--meter", "9000000 km"), "cannot be"),
+        (("--work", "wobble"), "is not a kind of work"),
+        (("--school", "waste=all"), "waste"),
+    ],
+)
+def test_advise_names_what_is_not_understood(more: tuple[str, ...], told: str) -> None:
+    """Exit code 2, the field and the fix."""
+    said = run("advise", TUG, "--cylinders", "5", *more)
+    assert said.exit_code == 2
+    assert told in said.output
+
+
+def test_companion_work_is_planned_by_its_key() -> None:
+    """Alone, or beside plugs; what is none is refused with what there is."""
+    alone = json.loads(
+        run("plan", TUG, "--cylinders", "none", "--work", "air-filter", "--format", "json").output
+    )
+    assert alone["job"]["companions"] == ["air-filter"]
+    both = run("plan", TUG, "--cylinders", "5", "--work", "plug,rear-cover-gasket")
+    assert "Plug, hole 5; rear cam cover gasket" in both.output
+    wrong = run("plan", TUG, "--cylinders", "5", "--work", "air-filtre")
+    assert wrong.exit_code == 2
+    assert "air-filter" in wrong.output
+    at_holes = run("plan", TUG, "--cylinders", "5", "--work", "air-filter@5")
+    assert "is done at no hole" in at_holes.output

@@ -14,6 +14,8 @@ from pydantic import BaseModel, ValidationError
 from eldrim.core.engine import Engine
 from eldrim.core.errors import EldrimError, Problem, ProblemsError
 from eldrim.core.faults.answer import as_text as diagnosis_text
+from eldrim.core.interval.answer import as_text as advice_text
+from eldrim.core.interval.weigh import JobMinutes, minutes_of
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.leads.answer import heap_text, ring_text
 from eldrim.core.procedure.compile import compile_plan
@@ -24,6 +26,7 @@ from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.sums import SUMS, Sum, work_out
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
+from eldrim.exchange.advice import AdviceQuestion, answer_advice
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis
 from eldrim.exchange.engine_file import read_engine
@@ -175,6 +178,38 @@ def diagnose(  # noqa: PLR0913 - the options of a command
         )
         answer = answer_diagnosis(engine, question, Shop(_rules(school), crib))
         _print(answer, form, diagnosis_text)
+
+
+@app.command()
+def advise(  # noqa: PLR0913 - the options of a command
+    file: Path,
+    cylinders: Annotated[str, typer.Option(help="Of the job: 1,3,5, or 'all', or 'none'.")],
+    meter: Annotated[str, typer.Option(help="Where the meter stands: '160000 km', '900 h'.")] = "",
+    fitted: Annotated[
+        str, typer.Option(help="Where it stood then: '0 km; coil=90000 km; plug/3=120000 km'.")
+    ] = "",
+    work: Annotated[str, typer.Option(help="Of the job, as for plan.")] = "",
+    severe: Annotated[bool, typer.Option(help="The unit is in severe use.")] = False,
+    stop_cost: Annotated[float | None, typer.Option(help="Of an unplanned stop.")] = None,
+    next_visit: Annotated[str, typer.Option(help="How much further on: '30000 km'.")] = "",
+    variant: Annotated[str, typer.Option(help="Needed where the sheet has several.")] = "",
+    school: Annotated[list[str], typer.Option(help="A house rule, as topic=school.")] = [],  # noqa: B006
+    tools: Annotated[Path | None, typer.Option("--crib", help="The crib as CSV.")] = None,
+    form: Annotated[Literal["text", "json"], typer.Option("--format")] = "text",
+) -> None:
+    """Say what else is worth doing while the way in of a job is open: now or later, and why."""
+    engine, crib = _read(file), _crib(tools)
+    with _said():
+        rules = _rules(school)
+        question = AdviceQuestion(
+            meter=meter, fitted=fitted, severe=severe, stop_cost=stop_cost, next_visit=next_visit
+        )
+        job = _job(engine, cylinders, work, variant)
+
+        def weigh(asked: Job) -> JobMinutes:
+            return minutes_of(compile_plan(engine, asked, rules, crib))
+
+        _print(answer_advice(engine, job, question, rules, weigh), form, advice_text)
 
 
 @app.command()

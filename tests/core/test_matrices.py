@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from eldrim.core.engine import Engine
-from eldrim.core.job import Job, Work, possible_work
+from eldrim.core.job import Job, Work, possible_companions, possible_work
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
@@ -122,7 +122,8 @@ def two_banks() -> Engine:
 def everything(one: Engine, variant: str) -> Job:
     """All the work that a sheet can answer, at all its cylinders."""
     work = possible_work(one)
-    return Job(cylinders=tuple(one.cylinders), work=work, variant=variant)
+    along = possible_companions(one, variant)
+    return Job(cylinders=tuple(one.cylinders), work=work, companions=along, variant=variant)
 
 
 def corpus() -> list[Plan]:
@@ -171,6 +172,7 @@ ALWAYS_CAUTIONED: dict[str, set[str]] = {
     "plug-opening": {"open_engine"},
     "clean/coils": {"compressed_air"},
     "clean/leads": {"compressed_air"},
+    "along": set(),
     "release/coil": set(),
     "release/lead": set(),
     "remove/coil": set(),
@@ -832,6 +834,7 @@ STOPS: dict[str, set[str]] = {
     "back": MOVE,
     "tighten": JOINT,
     "connect": JOINT,
+    "along": JOINT,
     "clean/coils": {*WELL, "dropped_in"},
     "clean/leads": {*WELL, "dropped_in"},
     "release/coil": JOINT,

@@ -299,7 +299,7 @@ def test_a_sheet_that_contradicts_itself_is_told_where() -> None:
     low = {**plain["timing"], "curve": [{"speed": "900 rpm", "advance": "0° to 1°"}]}
     assert any("under the static" in p.message for p in check(_changed(FOUR, timing=low)))
     target = _changed(FOUR, hindrances=[{"part": "fan-shroud", "of": ["work/x"], "kind": "hides"}])
-    assert any("is not a target" in p.message for p in check(target))
+    assert any("work 'x' does not exist" in p.message for p in check(target))
 
 
 CAP_PART = {

@@ -10,13 +10,15 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
-from eldrim.core.faults.acts import PRICES, TESTS
+from eldrim.core.faults.acts import TESTS
 from eldrim.core.faults.answer import DiagnosisAnswer, told
 from eldrim.core.faults.codes import Code, read_codes
 from eldrim.core.faults.complaint import Complaint, Symptom
 from eldrim.core.faults.diagnosis import Diagnosis, Weights, WhatIf, diagnose
 from eldrim.core.faults.ways import Ways, ways
-from eldrim.core.quantity import Dimension, convert, parse, read_number
+from eldrim.core.figures.prices import PRICES
+from eldrim.core.interval.life import life_of
+from eldrim.core.quantity import Dimension, convert, parse, read_number, working_unit
 from eldrim.core.reading.signs import amiss
 from eldrim.core.reading.typed_signs import MAX_TEXT, read_signs
 from eldrim.core.rules.house import HouseRules
@@ -26,13 +28,6 @@ from eldrim.exchange.readings import variant_of
 
 Short = Annotated[str, StringConstraints(max_length=400)]
 Word = Annotated[str, StringConstraints(max_length=80)]
-# Plug life where the sheet is silent, by construction (docs/craft.md §18), in km and h: lower end.
-LIFE = {
-    "nickel": (30_000.0, 500.0),
-    "multi_ground": (30_000.0, 500.0),
-    "fine_wire": (80_000.0, 1_200.0),
-    "surface_gap": (30_000.0, 500.0),
-}
 
 
 class ComplaintQuestion(BaseModel):
@@ -159,19 +154,12 @@ def _past(engine: Engine, age: str) -> bool:
         raise ProblemsError(
             [Problem("age", str(error), "write it as 160000 km or 900 h")]
         ) from error
-    km, hours = LIFE[engine.plugs[0].construction]
-    if value.dimension is Dimension.DISTANCE:
-        return value.mid >= _stated(engine, "interval", Dimension.DISTANCE, km)
-    if value.dimension is Dimension.TIME:
-        most = convert(hours, "h", "min")
-        return value.mid >= _stated(engine, "interval-hours", Dimension.TIME, most)
-    raise ProblemsError([Problem("age", f"'{age[:40]}' is no age", "write 160000 km or 900 h")])
-
-
-def _stated(engine: Engine, key: str, dimension: Dimension, band: float) -> float:
-    """The interval the sheet states, in the working unit; the band where it is silent."""
-    figures = [f.value for f in engine.figures.get(key, ()) if f.value.dimension is dimension]
-    return min((value.low for value in figures), default=band)
+    unit = {Dimension.DISTANCE: "km", Dimension.TIME: "h"}.get(value.dimension)
+    if unit is None:
+        raise ProblemsError([Problem("age", f"'{age[:40]}' is no age", "write 160000 km or 900 h")])
+    life = life_of(engine, next(iter(engine.variants)), "plug", unit)
+    assert life is not None, "plugs have a band where the sheet is silent"
+    return convert(value.mid, working_unit(value.dimension).symbol, unit) >= life.amount
 
 
 TEST_KEYS = tuple(row.key for row in TESTS)

@@ -162,6 +162,23 @@ def save_departure(
     _change_draft(session, row, departures=_departures.dump_python(kept, mode="json"))
 
 
+def do_along(session: Session, key: UUID, version: int, engine: Engine, job: Job, by: str) -> UUID:
+    """Let a draft be of a larger job; its edits and departures stay. Return its key.
+
+    One that was released goes on as it was, and the larger job is a draft of its own. Raises
+    :class:`ConflictError` when the draft is no longer as it was looked at.
+    """
+    row = locked_draft(session, key)
+    if row.version != version:
+        raise ConflictError("The draft changed meanwhile. Nothing was added; look at it again.")
+    if row.editions:
+        made = add_procedure(session, engine, job, by)
+        replace_draft(session, made, edits_of(row), departures_of(row))
+        return made
+    _change_draft(session, row, job=job.model_dump(mode="json"), title=job.title(engine))
+    return key
+
+
 def _change_draft(session: Session, row: ProcedureRow, **values: object) -> None:
     """Write what is changed; ``version`` counts the changes, for approval and release."""
     for name, value in {**values, "version": row.version + 1}.items():

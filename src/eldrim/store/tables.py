@@ -358,6 +358,9 @@ class UnitRow(Base):
     letters: Mapped[str] = mapped_column(String(40), default="")
     year: Mapped[int | None]
     told_by: Mapped[str] = mapped_column(String(200), default="")
+    # What an unplanned stop of it costs; None: as the house says.
+    stop_cost: Mapped[float | None]
+    severe: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
     # False where what is due on it has to be worked out again.
     dues_known: Mapped[bool] = mapped_column(default=True, server_default=text("true"))
     __table_args__ = (Index("units_by_name", "name", "id"),)

@@ -65,7 +65,9 @@ def unit(session: Session, key: str) -> UnitRow:
 
 @dataclass(frozen=True)
 class UnitFacts:
-    """What is kept of a unit; ``told_by`` says who or what picked its variant."""
+    """What is kept of a unit; ``told_by`` says who or what picked its variant. ``stop_cost`` is
+    what an unplanned stop of it costs, None where the house's holds.
+    """
 
     name: str
     engine_id: str
@@ -73,6 +75,8 @@ class UnitFacts:
     plate: Plate
     variant: str
     told_by: str
+    stop_cost: float | None = None
+    severe: bool = False
 
     def words(self) -> dict[str, str]:
         """Each fact as it is read."""
@@ -80,6 +84,8 @@ class UnitFacts:
         year = str(self.plate.year) if self.plate.year else ""
         told = {"variant": self.variant, "told by": self.told_by}
         about = {"name": self.name, "engine": self.engine_id, "meter": self.meter}
+        about |= {"stop costs": "" if self.stop_cost is None else f"{self.stop_cost:g}"}
+        about |= {"use": "severe" if self.severe else ""}
         return {**about, **plate, "year": year, **told}
 
 
@@ -92,6 +98,8 @@ def facts_of(row: UnitRow) -> UnitFacts:
         plate=Plate(row.serial, row.letters, row.year),
         variant=row.variant,
         told_by=row.told_by,
+        stop_cost=row.stop_cost,
+        severe=row.severe,
     )
 
 
@@ -105,6 +113,7 @@ def save_unit(session: Session, key: str, about: UnitFacts, *, new: bool) -> Uni
         about.plate.year,
     )
     row.variant, row.told_by = about.variant, about.told_by
+    row.stop_cost, row.severe = about.stop_cost, about.severe
     session.add(row)
     search.index_unit(session, row)
     session.flush()

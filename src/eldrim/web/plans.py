@@ -11,9 +11,10 @@ from threading import Condition
 from cachetools import LRUCache, cached
 from pydantic import BaseModel
 
-from eldrim.core.access.cost import Companion, access_costs, best_companion
+from eldrim.core.access.cost import access_costs
 from eldrim.core.engine import Engine
 from eldrim.core.faults.ways import Ways, ways
+from eldrim.core.interval.weigh import JobMinutes, minutes_of
 from eldrim.core.job import Job
 from eldrim.core.language import spoken
 from eldrim.core.procedure.compile import compile_plan
@@ -55,6 +56,16 @@ def plan_for(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> Plan:
     return compile_plan(engine, job, rules, crib)
 
 
+# Minutes are small: so many are kept, and those of a page's advice with them.
+WEIGHED = 4_096
+
+
+@cached(LRUCache(WEIGHED), key=_question, condition=Condition())
+def weighed(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> JobMinutes:
+    """The minutes of a job, from memory where it was asked before."""
+    return minutes_of(compile_plan(engine, job, rules, crib))
+
+
 def _place(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> tuple[str | bytes, ...]:
     return (variant, *map(_digest_of, (engine, rules, crib)))
 
@@ -92,8 +103,7 @@ def forget() -> None:
 
 # What it costs to get at each hole of a sheet alone, whatever is asked of it.
 _costs: ByObject[dict[str, float]] = ByObject(KEPT)
-# What the page shows of a plan besides: which hole gains most from it, and its drawings.
-_companions: ByObject[Companion | None] = ByObject(KEPT)
+# The drawings of a plan.
 _drawings: ByObject[str] = ByObject(4 * KEPT)
 
 
@@ -104,17 +114,6 @@ def costs_of(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> dic
         lambda: access_costs(engine, variant, rules, ShopCapability(engine, variant, rules, crib)),
         *(variant, _digest_of(rules), _digest_of(crib)),
     )
-
-
-def companion_of(plan: Plan, engine: Engine, rules: HouseRules, crib: Crib) -> Companion | None:
-    """The hole that gains most from the way in of a plan being open; None where none gains."""
-
-    def best() -> Companion | None:
-        costs = costs_of(engine, plan.variant, rules, crib)
-        capability = ShopCapability(engine, plan.variant, rules, crib)
-        return best_companion(engine, plan.job, costs, rules, capability)
-
-    return _companions.of(plan, best)
 
 
 def drawn(what: str, plan: Plan, make: Callable[[], str]) -> str:

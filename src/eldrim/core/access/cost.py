@@ -1,7 +1,5 @@
 """What it costs to get at each hole on its own."""
 
-from typing import NamedTuple
-
 from eldrim.core.access.errors import NoWayInError
 from eldrim.core.access.problem import build
 from eldrim.core.access.solve import WayIn, solve
@@ -33,34 +31,6 @@ def cheapest(
         if capability is None:
             raise
         return solve(build(engine, job, rules))
-
-
-class Companion(NamedTuple):
-    """A cylinder whose way in is (partly) open already: minutes more now, and minutes alone."""
-
-    cylinder: int
-    extra: float
-    alone: float
-
-
-def best_companion(
-    engine: Engine,
-    job: Job,
-    costs: dict[str, float],
-    rules: HouseRules,
-    capability: ShopCapability | None = None,
-) -> Companion | None:
-    """Return the cylinder that gains most from being done along with a job; None if none gains."""
-    here = cheapest(engine, job, rules, capability).cost
-    found = []
-    for cylinder in engine.cylinders:
-        if cylinder in job.cylinders:
-            continue
-        joint = job.along_with(cylinder)
-        extra = (cheapest(engine, joint, rules, capability).cost - here) / 100
-        found.append(Companion(cylinder, extra, costs[engine.holes_of(cylinder)[0]]))
-    best = max(found, key=lambda c: (c.alone - c.extra, -c.cylinder), default=None)
-    return best if best is not None and best.alone > best.extra else None
 
 
 def levels(costs: dict[str, float]) -> dict[str, int]:

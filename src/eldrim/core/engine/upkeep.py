@@ -57,6 +57,7 @@ class Companion(Frozen):
     coils_off: tuple[int, ...] = Field(
         (), description="Cylinders whose coil or lead has to be off for it; plugs stay in."
     )
+    stops: bool = Field(False, description="Whether the unit stops where it fails.")
     sign: Text = Field("", description="What calls for it where it is seen.")
     note: Text = ""
     variants: tuple[Key, ...] = ()

@@ -120,30 +120,6 @@ class RepairRow:
         return self.key.startswith("hand-")
 
 
-# What is bought for a repair, in the money of the house; turned into minutes by its rule.
-PRICES = {
-    "coil": 24.0,
-    "plug": 7.2,
-    "boot": 6.0,
-    "lead": 9.6,
-    "connector": 3.6,
-    "injector": 48.0,
-    "injector-wiring": 3.6,
-    "control-unit": 108.0,
-    "engine-cylinder": 72.0,
-    "cap-rotor": 18.0,
-    "pack": 36.0,
-    "main-coil": 24.0,
-    "mixture": 6.0,
-    "leak": 4.8,
-    "fuel": 12.0,
-    "supply": 3.6,
-    "sensor": 36.0,
-    "exhaust": 36.0,
-    "crank-signal": 24.0,
-    "engine": 72.0,
-    "plugs": 28.8,
-}
 REPAIRS: tuple[RepairRow, ...] = (
     RepairRow("renew-coil", ("coil",), 2, ("coil",), CARRIER),
     RepairRow("renew-plug", ("plug",), 2, ("plug",), PLUG),

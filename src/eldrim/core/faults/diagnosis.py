@@ -5,13 +5,14 @@ from dataclasses import dataclass, field, replace
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.faults.acts import PRICES, PROOF_MINUTES, REPAIRS, TESTS, RepairRow, TestRow
+from eldrim.core.faults.acts import PROOF_MINUTES, REPAIRS, TESTS, RepairRow, TestRow
 from eldrim.core.faults.beliefs import Belief, beliefs
 from eldrim.core.faults.codes import TELLING, Code, Consequence, consequences, leading, pointing
 from eldrim.core.faults.complaint import Complaint, Where, where_of
 from eldrim.core.faults.problem import Repair, Search, Test
 from eldrim.core.faults.strategy import Strategy, best_order, greedy_order, order_minutes, solve
 from eldrim.core.faults.ways import Ways
+from eldrim.core.figures.prices import PRICES, repair_prices
 from eldrim.core.frozen import Frozen
 
 # The order many take: what is cheap to buy first, whatever it costs to get at.
@@ -91,7 +92,9 @@ def diagnose(
     causes = beliefs(engine, variant, complaint, where)
     if asked.known:
         causes = _known(causes, asked.known)
-    search, partners = make_search(causes, where, ways, asked, weights)
+    prices = {**repair_prices(engine, variant), **asked.prices}
+    priced = replace(asked, prices=prices)
+    search, partners = make_search(causes, where, ways, priced, weights)
     found = solve(search)
     return Diagnosis(
         where=where,

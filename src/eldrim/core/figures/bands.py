@@ -9,7 +9,9 @@ from dataclasses import dataclass
 
 from eldrim.core.engine.joints import FASTENERS
 from eldrim.core.engine.model import Engine, Plug, applies
-from eldrim.core.engine.parts import Head, Joint
+from eldrim.core.engine.parts import Head, Joint, Part
+from eldrim.core.engine.timing import Piece
+from eldrim.core.engine.upkeep import Companion
 from eldrim.core.quantity import Dimension, Quantity, make, working_unit
 
 
@@ -202,7 +204,8 @@ def band_for(
 
 def _of_fastener(engine: Engine, key: str) -> Band | None:
     on_coils = [(True, joint) for coil in engine.coils for joint in coil.joints.values()]
-    owners = (*engine.parts.values(), *engine.pieces.values(), *engine.companions.values())
+    owners: list[Part | Piece | Companion] = [*engine.parts.values(), *engine.pieces.values()]
+    owners += engine.companions.values()
     on_parts = [(False, joint) for owner in owners for joint in owner.joints.values()]
     users = [u for u in on_coils + on_parts if u[1].torque == key and u[1].kind in FASTENERS]
     return fastener_torque(users[0][1], users[0][0]) if users else None

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from eldrim.core.engine.model import Engine, Figure, Plug, applies
 from eldrim.core.engine.parts import Joint
+from eldrim.core.engine.upkeep import Interval
 from eldrim.core.figures.bands import band_for
 from eldrim.core.figures.torque import Window, window
 from eldrim.core.quantity import Quantity
@@ -73,7 +74,7 @@ def _stand_in(engine: Engine, key: str, variant: str) -> FigureInForce | None:
     return FigureInForce(band.usual, said)
 
 
-def source_text(engine: Engine, figure: Figure | Plug) -> str:
+def source_text(engine: Engine, figure: Figure | Plug | Interval) -> str:
     """Document, edition and page: ``Marlet workshop manual, 4th edition, p. 6-12``."""
     source = engine.sources[figure.source]
     if source.kind == "label":

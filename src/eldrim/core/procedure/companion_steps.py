@@ -115,7 +115,9 @@ def _figure_name(act: CompanionStep) -> str:
     return f"{words[:1].upper()}{words[1:]}"
 
 
-def _checks(act: CompanionStep, joint: Joint | None, torque: StepFigure | None) -> tuple[Check, ...]:
+def _checks(
+    act: CompanionStep, joint: Joint | None, torque: StepFigure | None
+) -> tuple[Check, ...]:
     own = [Check(key=f"own-{place}", text=text) for place, text in enumerate(act.checks, 1)]
     return (*(joint_checks(joint, torque) if joint else ()), *own)
 

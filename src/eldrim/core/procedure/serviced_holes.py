@@ -105,11 +105,11 @@ class ServicedHoles:
         for hole in self.holes:
             banks.setdefault(self.bank_of(hole) if self.by_bank else "", []).append(hole)
         groups = list(banks.values())
+        stays = self.rules.school("height_reference") == "one_stays"
         if self._one_at_a_time():
             groups = [[hole] for group in groups for hole in group]
-        elif self.rules.school("height_reference") == "one_stays" and groups:
-            if len(groups[-1]) > 1:
-                groups[-1:] = [groups[-1][:-1], groups[-1][-1:]]
+        elif stays and groups and len(groups[-1]) > 1:
+            groups[-1:] = [groups[-1][:-1], groups[-1][-1:]]
         return self._together(groups)
 
     def _together(self, groups: list[list[str]]) -> list[list[str]]:

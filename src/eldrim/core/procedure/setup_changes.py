@@ -6,6 +6,7 @@ A set-up is what is in hand: the ids of its tools, and of the place to stand at.
 from collections.abc import Sequence
 
 from eldrim.core.procedure.model import ChangeCost, Step
+from eldrim.core.step_key import StepKey
 
 SetUp = tuple[str, ...]
 
@@ -50,6 +51,17 @@ def recounted(steps: list[Step], computed: tuple[Step, ...], cost: ChangeCost) -
     return [
         _recounted(step, before.get(step.key, step.setup), now[step.key], cost) for step in steps
     ]
+
+
+def without_changes(steps: Sequence[Step], cost: ChangeCost) -> dict[StepKey, float]:
+    """The minutes of each step alone, the change of set-up that is counted on it taken off."""
+    held = _in_hand(steps)
+    return {
+        step.key: round(step.minutes - change_minutes(cost, held[step.key], step.setup), 1)
+        if step.changes_setup
+        else step.minutes
+        for step in steps
+    }
 
 
 def _recounted(step: Step, before: SetUp, now: SetUp, cost: ChangeCost) -> Step:

@@ -1,6 +1,6 @@
 """House rules: the school chosen per topic, and the prices the planner weighs with."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
@@ -17,6 +17,8 @@ class Departure(Frozen):
 
 
 Price = Annotated[float, Field(ge=0, le=120)]
+# Unused life thrown away is accepted: by the sums, never, or whenever nothing more has to move.
+Waste = Literal["break_even", "at_interval", "while_open"]
 
 
 class Recheck(Frozen):
@@ -58,6 +60,15 @@ class HouseRules(Frozen):
     )
     money_per_minute: float = Field(
         1.2, gt=0, le=100, description="What a minute of work costs; turns prices into minutes."
+    )
+    stop_cost: float = Field(
+        300, ge=0, le=1_000_000, description="What an unplanned stop costs, where a unit says none."
+    )
+    waste_of_life: Waste = Field(
+        "break_even", description="When a thing that still works is renewed along with a job."
+    )
+    km_per_hour: float = Field(
+        60, ge=0.5, le=120, description="What an hour runs, where only the other is known, in km."
     )
     act_minutes: dict[str, Price] = Field(
         default_factory=dict,

@@ -224,4 +224,15 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Proof that nothing came back",
     "sign.why": "Someone answers for the work",
 }
-ENGLISH = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS, **WIRES, **INTERVAL}
+ENGLISH = {
+    **STEPS,
+    **ABOUT,
+    **JOINTS,
+    **TOOLS,
+    **BAY,
+    **READING,
+    **FAULTS,
+    **LEADS,
+    **WIRES,
+    **INTERVAL,
+}

@@ -222,4 +222,15 @@ STEPS: dict[str, str] = {
     "codes_again.why": "Beweis, dass nichts wiederkam",
     "sign.why": "Jemand steht für die Arbeit ein",
 }
-GERMAN = {**STEPS, **ABOUT, **JOINTS, **TOOLS, **BAY, **READING, **FAULTS, **LEADS, **WIRES, **INTERVAL}
+GERMAN = {
+    **STEPS,
+    **ABOUT,
+    **JOINTS,
+    **TOOLS,
+    **BAY,
+    **READING,
+    **FAULTS,
+    **LEADS,
+    **WIRES,
+    **INTERVAL,
+}

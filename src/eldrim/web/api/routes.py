@@ -11,6 +11,7 @@ from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.errors import EngineError, Problem, ProblemsError, RunError
 from eldrim.core.faults.answer import DiagnosisAnswer
+from eldrim.core.interval.answer import AdviceAnswer
 from eldrim.core.job import Job
 from eldrim.core.language import speaking
 from eldrim.core.leads.answer import HeapAnswer, RingAnswer
@@ -22,6 +23,7 @@ from eldrim.core.run.state import RunState
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
+from eldrim.exchange.advice import AdviceQuestion, answer_advice
 from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.leads import HeapQuestion, RingQuestion, answer_heap, answer_ring
@@ -33,7 +35,7 @@ from eldrim.web import metrics
 from eldrim.web.bay.advice import cooling_drawn, gap_advice
 from eldrim.web.bay.wire import state_of
 from eldrim.web.context import AtOnce, Db, SecretTurn, SignedIn, WholeBody, Writer, render, writing
-from eldrim.web.plans import plan_for
+from eldrim.web.plans import plan_for, weighed
 
 router = APIRouter()
 
@@ -134,6 +136,28 @@ def ring(question: OrderQuestion) -> RingAnswer | JSONResponse:
     """Say what is wrong with an order of leads. Keeps nothing, so it needs no sign-in."""
     try:
         return answer_ring(_consistent(question.engine), question)
+    except ProblemsError as error:
+        return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
+
+
+class AlongQuestion(AdviceQuestion):
+    """An engine document, as in an engine file, a job on it, and what the unit has run."""
+
+    engine: dict[str, Any] = Field(description="The engine document; see /docs/engine-file.")
+    job: Job
+    rules: HouseRules = DEFAULT_RULES
+    crib: Crib = STANDARD_CRIB
+
+
+@router.post("/api/v1/advice", response_model=AdviceAnswer, responses={422: {"model": Troubles}})
+def advice(question: AlongQuestion) -> AdviceAnswer | JSONResponse:
+    """Say what else is worth doing along with a job. Keeps nothing, so it needs no sign-in."""
+    try:
+        engine = _consistent(question.engine)
+        rules, crib = question.rules, question.crib
+        return answer_advice(
+            engine, question.job, question, rules, lambda job: weighed(engine, job, rules, crib)
+        )
     except ProblemsError as error:
         return JSONResponse({"problems": [_trouble(problem) for problem in error.problems]}, 422)
 

@@ -6,8 +6,10 @@ from typing import Any, get_args
 
 from starlette.datastructures import FormData
 
-from eldrim.core.capture import edits
+from eldrim.core.capture import companions, edits, intervals
 from eldrim.core.capture.carrier import hold_carrier, release_carrier, state_carrier
+from eldrim.core.capture.companions import read_companions
+from eldrim.core.capture.intervals import read_intervals, read_prices, source_needed
 from eldrim.core.capture.lead_routes import add_holder, drop_holder, measure_lead, move_holder
 from eldrim.core.capture.numbering import renumbered
 from eldrim.core.capture.own_codes import read_own_codes
@@ -266,6 +268,20 @@ def _lead_length(engine: Engine, part: str, form: FormData) -> Done:
     return measure_lead(engine, lead, length), f"lead {lead} measured", part
 
 
+def _upkeep(engine: Engine, part: str, form: FormData) -> Done:
+    """Companion work, intervals and prices, as they are typed."""
+    made = read_companions(engine, text_field(form, "companions", companions.MAX_TEXT + 1))
+    stated = read_intervals(text_field(form, "intervals", intervals.MAX_TEXT + 1))
+    plain = made.model_dump(mode="json", exclude_defaults=True)
+    facts = {
+        "format": engine.format,
+        "intervals": stated,
+        "sources": source_needed(made, stated),
+        "prices": read_prices(text_field(form, "prices", intervals.MAX_TEXT + 1)),
+    }
+    return Engine.model_validate({**plain, **facts}), "companion work and intervals", part
+
+
 BOARD_ACTIONS: dict[str, BoardAction] = {
     "add": _add,
     "move": _move,
@@ -289,6 +305,7 @@ BOARD_ACTIONS: dict[str, BoardAction] = {
     "new-holder": _new_holder,
     "drop-holder": _drop_holder,
     "lead-length": _lead_length,
+    "upkeep": _upkeep,
 }
 
 

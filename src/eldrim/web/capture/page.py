@@ -2,7 +2,10 @@
 
 from functools import cached_property
 
+from eldrim.core.access.explain import place_name
 from eldrim.core.capture.carrier import carriers
+from eldrim.core.capture.companions import companions_text
+from eldrim.core.capture.intervals import intervals_line, prices_line
 from eldrim.core.capture.missing import Missing, missing
 from eldrim.core.capture.own_codes import own_codes_line
 from eldrim.core.capture.propose import Proposal, proposals
@@ -180,6 +183,21 @@ class CapturePage:
         return timing_line(self.engine)
 
     @property
+    def companions(self) -> str:
+        """The companion work, as it is typed."""
+        return companions_text(self.engine)
+
+    @property
+    def intervals(self) -> str:
+        """The intervals, as they are typed."""
+        return intervals_line(self.engine)
+
+    @property
+    def prices(self) -> str:
+        """The prices, as they are typed."""
+        return prices_line(self.engine)
+
+    @property
     def own_codes(self) -> str:
         """The maker's own fault codes, as they are typed."""
         return own_codes_line(self.engine)
@@ -204,6 +222,7 @@ class CapturePage:
         work = [work.value for work in possible_work(self.engine) if not work.at_holes]
         places = ["distributor", *work] if "cap" in work else work
         at_places = [(f"work/{place}", say(f"place.{place}")) for place in places]
+        at_places += [(f"work/{key}", one.name) for key, one in self.engine.companions.items()]
         groups = [("Holes", holes), ("Parts", parts), ("Work", at_places)]
         groups.append(("Joints", self.joints_elsewhere()))
         return [(name, found) for name, found in groups if found]
@@ -228,7 +247,7 @@ class CapturePage:
     def _name(self, target: str) -> str:
         head, _, rest = target.partition("/")
         if head == "work":
-            return say(f"place.{rest}")
+            return place_name(self.engine, rest)
         if head == "hole":
             return f"hole {rest.replace('/', ' ')}"
         if head == "joint":

@@ -8,19 +8,19 @@ from urllib.parse import urlencode
 from pydantic import BaseModel, Field
 
 from eldrim.core.access.alternatives import Alternative
-from eldrim.core.access.cost import Companion, levels
+from eldrim.core.access.cost import levels
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import WayKind
 from eldrim.core.errors import JobError
-from eldrim.core.job import Job, Work, carrier, possible_work
+from eldrim.core.job import Job, Work, carrier, possible_companions, possible_work
 from eldrim.core.procedure.model import Plan, RollItem
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
 from eldrim.core.quantity import format_number
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
-from eldrim.core.words import say
+from eldrim.core.words import inside, say
 from eldrim.drawing import engine_plan, ribbon, tool_roll
-from eldrim.web.plans import companion_of, costs_of, drawn, first_plan, plan_for
+from eldrim.web.plans import costs_of, drawn, first_plan, plan_for
 
 LISTS = ("forbid", "force", "without")
 
@@ -39,6 +39,7 @@ class PlanQuery(BaseModel):
 
     c: list[int] = Field([], max_length=64)
     work: list[Work] = []
+    companions: list[str] = Field([], max_length=32)
     plugs: list[int] = Field([], max_length=64)
     carriers: list[int] = Field([], max_length=64)
     variant: str = ""
@@ -72,22 +73,7 @@ class PlanPage:
         """
         self.engine = engine
         self.both = (carrier(engine), Work.PLUG)
-        asked = tuple(w for w in self.both if w in question.work) or self.both
-        self.at_holes = list(asked)
-        cylinders = sorted({c for c in question.c if c in engine.cylinders})
-        stated = question.variant if question.variant in engine.variants else ""
-        variant = stated or next(iter(engine.variants))
-        self.possible = tuple(w for w in possible_work(engine, variant) if not w.at_holes)
-        self.places = [work for work in self.possible if work in question.work]
-        self.question = question.model_copy(
-            update={
-                "c": cylinders,
-                "work": [*asked, *self.places],
-                "plugs": self._fewer(question.plugs, cylinders, asked),
-                "carriers": self._fewer(question.carriers, cylinders, asked),
-                "variant": variant,
-            }
-        )
+        self._settle(question)
         self.left_out = [*self._lacking(question), *self._not_here(question)]
         self.house = rules
         no_feel = question.feel == "no"
@@ -96,6 +82,29 @@ class PlanPage:
         self.problem = ""
         self.looked_through = looked_through
         self.plan = self._answer()
+
+    def _settle(self, question: PlanQuery) -> None:
+        """Keep of the question what the sheet has."""
+        engine = self.engine
+        asked = tuple(w for w in self.both if w in question.work) or self.both
+        self.at_holes = list(asked)
+        cylinders = sorted({c for c in question.c if c in engine.cylinders})
+        stated = question.variant if question.variant in engine.variants else ""
+        variant = stated or next(iter(engine.variants))
+        self.possible = tuple(w for w in possible_work(engine, variant) if not w.at_holes)
+        self.places = [work for work in self.possible if work in question.work]
+        self.here = possible_companions(engine, variant)
+        along = [key for key in self.here if key in question.companions]
+        self.question = question.model_copy(
+            update={
+                "c": cylinders,
+                "work": [*asked, *self.places],
+                "companions": along,
+                "plugs": self._fewer(question.plugs, cylinders, asked),
+                "carriers": self._fewer(question.carriers, cylinders, asked),
+                "variant": variant,
+            }
+        )
 
     def _lacking(self, question: PlanQuery) -> list[str]:
         """What is asked for and not on the sheet, as by a link from before it changed."""
@@ -110,7 +119,9 @@ class PlanPage:
         """Work that is asked for and that the sheet cannot answer."""
         known = {*self.both, *self.possible}
         strange = [w for w in dict.fromkeys(question.work) if w not in known]
-        return [f"Its sheet says too little for: {say(f'job.{work.value}')}." for work in strange]
+        said = [f"Its sheet says too little for: {say(f'job.{work.value}')}." for work in strange]
+        gone = [key for key in dict.fromkeys(question.companions) if key not in self.here]
+        return [*said, *(f"Its sheet has no companion work '{key[:40]}'." for key in gone)]
 
     def _fewer(
         self, stated: Collection[int], cylinders: list[int], work: Collection[Work]
@@ -120,10 +131,10 @@ class PlanPage:
         return here if len(work) > 1 and here != cylinders else []
 
     def _answer(self) -> Plan | None:
-        if not self.question.c and not self.places:
+        if not (self.question.c or self.places or self.question.companions):
             return None
         try:
-            asked = (self.engine, self._job(what_if=True), self.rules, self.crib)
+            asked = (self.engine, self.job(what_if=True), self.rules, self.crib)
             if self.looked_through:
                 return plan_for(*asked)
             plan, self.looked_through = first_plan(*asked)
@@ -132,7 +143,8 @@ class PlanPage:
             return None
         return plan
 
-    def _job(self, what_if: bool) -> Job:
+    def job(self, *, what_if: bool) -> Job:
+        """What is asked; with the what-ifs in force, or without."""
         q = self.question
         more = (
             {"forbid": tuple(q.forbid), "force": tuple(q.force), "without_tools": tuple(q.without)}
@@ -142,6 +154,7 @@ class PlanPage:
         return Job(
             cylinders=tuple(q.c),
             work=tuple(self.asked_work),
+            companions=tuple(q.companions),
             plugs_at=tuple(q.plugs),
             carriers_at=tuple(q.carriers),
             variant=q.variant,
@@ -168,7 +181,7 @@ class PlanPage:
         """Minutes more than the best plan without what-ifs."""
         if not self.asked or self.plan is None:
             return 0.0
-        best, _ = first_plan(self.engine, self._job(what_if=False), self.house, self.crib)
+        best, _ = first_plan(self.engine, self.job(what_if=False), self.house, self.crib)
         return round(self.plan.minutes - best.minutes, 1)
 
     @property
@@ -230,12 +243,23 @@ class PlanPage:
         assert plan is not None
         return drawn("frames", plan, lambda: _as_json(scrubber_frames(plan)))
 
+    def along(self, work: str, cylinders: Collection[int]) -> str:
+        """The address with one kind of work more: at these cylinders, or a companion's."""
+        more = self.job(what_if=False).along_with(work, cylinders)
+        kinds = [kind for kind in more.work if kind.at_holes] or self.at_holes
+        return self.address(
+            c=list(more.cylinders),
+            work=[*kinds, *(kind for kind in more.work if not kind.at_holes)],
+            companions=list(more.companions),
+            plugs=list(more.plugs_at),
+            carriers=list(more.carriers_at),
+        )
+
     @property
-    def companion(self) -> Companion | None:
-        """The hole that gains most from the way in being open."""
-        if self.plan is None:
-            return None
-        return companion_of(self.plan, self.engine, self.rules, self.crib)
+    def along_address(self) -> str:
+        """Where what else is worth doing is asked for."""
+        path, query = self.address().split("?")
+        return f"{path}/along?{query}"
 
     @property
     def special_tools(self) -> list[tuple[str, str]]:
@@ -387,6 +411,11 @@ class PlanPage:
             links.append(
                 (say(f"job.{work.value}"), self.address(work=[*self.at_holes, *others]), on)
             )
+        chosen = self.question.companions
+        for key in self.here:
+            keys = [k for k in self.here if (k in chosen) != (k == key)]
+            name = inside(self.engine.companions[key].name)
+            links.append((name, self.address(companions=keys), key in chosen))
         return links
 
     @property
@@ -423,6 +452,7 @@ class PlanPage:
         q = self.question.model_copy(update=changes)
         words = [("c", str(c)) for c in q.c] + [("work", w.value) for w in q.work]
         words += [(name, str(c)) for name in ("plugs", "carriers") for c in getattr(q, name)]
+        words += [("companions", key) for key in q.companions]
         words += [("variant", q.variant)]
         words += [(name, t) for name in LISTS for t in getattr(q, name)]
         words += [("feel", q.feel)] if q.feel else []

@@ -1,6 +1,7 @@
 """Engines: the list, and the plan where a job is chosen."""
 
 from typing import Annotated
+from urllib.parse import parse_qsl
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
@@ -10,6 +11,7 @@ from eldrim.drawing import engine_plan
 from eldrim.exchange.engine_file import write_engine
 from eldrim.store import drafts, sheet_store
 from eldrim.store import rules as rules_store
+from eldrim.web.along.view import AlongForm, along_view
 from eldrim.web.context import Db, SignedIn, render, swaps, tools_today
 from eldrim.web.engines.page import PlanPage, PlanQuery
 from eldrim.web.forms import download
@@ -80,3 +82,32 @@ def least(
         raise ProblemsError([Problem("c", view.problem or "no hole is chosen", "choose one")])
     saved = round(shown - view.weighed, 2)
     return render(request, "engines/certainty.html.jinja", view=view, plan=view.plan, saved=saved)
+
+
+class AlongQuery(PlanQuery, AlongForm):
+    """A job, and what the unit it is for has run."""
+
+
+@router.get("/engines/{engine_id}/along")
+def along(
+    request: Request, db: Db, _: SignedIn, engine_id: str, question: Annotated[AlongQuery, Query()]
+) -> Response:
+    """What else is worth doing along with a job that is chosen."""
+    sheet, rules = sheet_store.sheet(db, engine_id), rules_store.in_force(db)
+    asked = PlanQuery.model_validate(question.model_dump(include=set(PlanQuery.model_fields)))
+    view = PlanPage(sheet, asked, rules, tools_today(db))
+    if view.plan is None:
+        raise ProblemsError([Problem("c", view.problem or "no hole is chosen", "choose one")])
+    found = along_view(db, sheet, view.job(what_if=False), rules, question)
+    path, query = view.address().split("?")
+    return render(
+        request,
+        "engines/along.html.jinja" if swaps(request) else "along/alone.html.jinja",
+        part="engines/along.html.jinja",
+        back=view.address(),
+        job=f"{sheet.title}: {view.plan.title}",
+        view=view,
+        found=found,
+        where=f"{path}/along",
+        hidden_fields=parse_qsl(query),
+    )

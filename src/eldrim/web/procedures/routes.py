@@ -30,6 +30,7 @@ from eldrim.store import (
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.tables import EditionRow
+from eldrim.web.along.view import AlongForm, along_view
 from eldrim.web.context import (
     Db,
     Reviewer,
@@ -38,6 +39,7 @@ from eldrim.web.context import (
     TrainerReads,
     Writer,
     render,
+    swaps,
     tools_today,
 )
 from eldrim.web.forms import download
@@ -85,7 +87,8 @@ class JobForm(BaseModel):
 
     engine: Annotated[str, Field(max_length=48)]
     c: list[int] = Field([], max_length=64)
-    work: list[Work] = Field(max_length=16)
+    work: list[Work] = Field([], max_length=16)
+    companions: list[str] = Field([], max_length=32)
     plugs: list[int] = Field([], max_length=64)
     carriers: list[int] = Field([], max_length=64)
     variant: Annotated[str, Field(max_length=48)]
@@ -98,6 +101,7 @@ class JobForm(BaseModel):
         return Job(
             cylinders=tuple(self.c),
             work=tuple(self.work),
+            companions=tuple(self.companions),
             plugs_at=tuple(self.plugs),
             carriers_at=tuple(self.carriers),
             variant=self.variant,
@@ -161,6 +165,47 @@ def departures(request: Request, db: Db, _: TrainerReads, key: UUID) -> Response
     """The house rules, and where this procedure departs from them, a part of the draft's page."""
     view = document(db, procedure_store.procedure(db, key))
     return render(request, "procedures/departures.html.jinja", **view)
+
+
+@router.get("/procedures/{key}/along")
+def along(
+    request: Request, db: Db, _: SignedIn, key: UUID, form: Annotated[AlongForm, Query()]
+) -> Response:
+    """What else is worth doing along with a draft's job."""
+    row = procedure_store.procedure(db, key)
+    sheet, job = sheet_store.sheet(db, row.engine_id), Job.model_validate(row.job)
+    kept = rules_store.in_force(db).departing(procedure_store.departures_of(row))
+    with speaking(job.language):
+        return render(
+            request,
+            "procedures/along.html.jinja" if swaps(request) else "along/alone.html.jinja",
+            part="procedures/along.html.jinja",
+            back=f"/procedures/{key}",
+            job=f"{sheet.title}: {row.title}",
+            row=row,
+            found=along_view(db, sheet, job, kept, form),
+            where=f"/procedures/{key}/along",
+        )
+
+
+class MoreForm(BaseModel):
+    """Work that is done along with a draft's job, on the draft as it was looked at."""
+
+    version: int
+    more: Annotated[str, Field(max_length=48)]
+    cylinders: list[int] = Field([], max_length=64)
+
+
+@router.post("/procedures/{key}/along")
+def do_along(db: Db, signed_in: Trainer, key: UUID, form: Annotated[MoreForm, Form()]) -> Response:
+    """Do more with a draft's job; one that was released stays, the larger one is a new draft."""
+    row = procedure_store.procedure(db, key)
+    sheet, crib = sheet_store.sheet(db, row.engine_id), tools_today(db)
+    job = Job.model_validate(row.job)
+    more = settle_job(job.along_with(form.more, form.cylinders), sheet)
+    plan_for(sheet, more, rules_store.in_force(db), crib)
+    made = procedure_store.do_along(db, key, form.version, sheet, more, signed_in.name)
+    return RedirectResponse(f"/procedures/{made}", 303)
 
 
 @router.post("/procedures/{key}/in/{language}")

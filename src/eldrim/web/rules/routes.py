@@ -79,7 +79,9 @@ PRICES = (
     ("compound_reduction", "Aim less on lubricated threads", "share"),
     ("compound_floor", "But never below, of the lower limit", "share"),
     ("value_allowance", "A single printed torque is read as ±", "share"),
-    ("money_per_minute", "A minute of work, to weigh parts with", "money"),
+    ("money_per_minute", "A minute of work, to weigh parts with", "€"),
+    ("stop_cost", "An unplanned stop, where a unit says none", "€"),
+    ("km_per_hour", "An hour runs, where only the other is known", "km"),
     ("lead_slack", "A lead's slack, both ends", "mm"),
     ("lead_over", "A lead longer than it need be, at most", "mm"),
     ("recheck_km", "Plugs tell again after", "km"),
@@ -143,9 +145,10 @@ def chosen(now: HouseRules, form: FormData) -> HouseRules:
     try:
         made = now.using(**schools)
         said = {key: _yes(fields, key, getattr(now, key)) for key in YES_OR_NO}
+        waste = {"waste_of_life": fields.get("waste_of_life", now.waste_of_life)}
         minutes = _act_minutes(now, fields)
         plain = {**made.model_dump(), **numbers, "risk_minutes": risks, "act_minutes": minutes}
-        plain |= said
+        plain |= {**said, **waste}
         return HouseRules.model_validate(plain)
     except ValidationError as error:
         raise problems_of(error) from error

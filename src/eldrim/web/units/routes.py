@@ -27,12 +27,14 @@ from eldrim.store.unit_store import UnitFacts
 from eldrim.web.context import Db, Reviewer, SignedIn, Writer, render
 from eldrim.web.faults.forms import query_of
 from eldrim.web.filters import today
-from eldrim.web.forms import download
+from eldrim.web.forms import decimal_number, download
 from eldrim.web.forms import year as typed_year
 
 router = APIRouter(include_in_schema=False)
 Typed = Annotated[str, Field(max_length=120)]
 METERS = ("hours", "km", "seasons")
+# No unplanned stop costs more.
+MOST_STOP = 1_000_000.0
 # So much on one page; the rest is a page on, or found by name.
 UNITS, DUES, DUE_PAGE, HISTORY, LABELS = 50, 5, 50, 40, 500
 
@@ -208,6 +210,18 @@ class UnitForm(BaseModel):
     meter: Typed = "hours"
     key: Typed = ""
     variant: Typed = ""
+    stop_cost: Typed = ""
+    use: Typed = ""
+
+    @property
+    def stop(self) -> float | None:
+        """What an unplanned stop costs, as typed; None where the house's holds."""
+        cost = decimal_number("stop_cost", self.stop_cost)
+        if cost is not None and not 0 <= cost <= MOST_STOP:
+            raise ProblemsError(
+                [Problem("stop_cost", f"{cost:g} cannot be", f"0 to {MOST_STOP:.0f}")]
+            )
+        return cost
 
     @property
     def plate(self) -> Plate:
@@ -246,6 +260,8 @@ def save(
         plate=plate,
         variant=variant,
         told_by=told_by,
+        stop_cost=form.stop,
+        severe=form.use == "severe",
     )
     before = unit_store.facts_of(unit_store.unit(db, form.key)).words() if form.key else {}
     row = unit_store.save_unit(db, form.key or _free(db, form.name), about, new=not form.key)

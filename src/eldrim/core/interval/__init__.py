@@ -1,0 +1,1 @@
+"""When work is due, what it costs now or later, and what a sheet says of both."""

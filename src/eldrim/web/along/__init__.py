@@ -1,0 +1,1 @@
+"""While you are there: what else is worth doing along with a job."""
