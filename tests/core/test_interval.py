@@ -8,16 +8,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from eldrim.core.engine import Engine
+from eldrim.core.errors import ProblemsError
 from eldrim.core.figures.prices import price_of
 from eldrim.core.figures.worth import Fails, Life, Worth
 from eldrim.core.interval.advice import Advised, Given, Ran, advise
 from eldrim.core.interval.answer import AdviceAnswer, told
 from eldrim.core.interval.life import life_of, meter_words
+from eldrim.core.interval.plug_choice import PlugChoice, PlugCost
 from eldrim.core.interval.weigh import JobMinutes, minutes_of
 from eldrim.core.job import Job, Work, settle_job
 from eldrim.core.language import speaking
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
+from eldrim.core.sums import work_out
 from eldrim.demo.load import demo_engines
 from tests.builders import engine, tug
 
@@ -388,3 +391,39 @@ def test_every_demo_engine_is_advised_on(key: str) -> None:
         assert one.own >= 0
     ranks = [("now", "look", "later").index(one.advice) for one in found]
     assert ranks == sorted(ranks)
+
+
+# Which plug
+
+
+def test_a_long_life_pays_where_getting_there_is_dear() -> None:
+    """Behind a dear way in the long one is the cheaper of two, in the open the other."""
+    short, long_ = PlugCost(6, 6, 40_000, "km"), PlugCost(22, 6, 100_000, "km")
+    assert PlugChoice(125, 1.2, short, long_).better == "offered"
+    assert PlugChoice(15, 1.2, short, long_).better == "sheet"
+    assert PlugChoice(15, 1.2, short, short).better == "alike"
+
+
+@settings(max_examples=100, deadline=None)
+@given(minutes_=st.floats(5, 200), price=st.floats(1, 60), life=st.floats(10_000, 200_000))
+def test_at_the_even_price_both_cost_the_same(minutes_: float, price: float, life: float) -> None:
+    """Whatever the way in."""
+    mine = PlugCost(9, 4, 60_000, "km")
+    choice = PlugChoice(minutes_, 1.2, mine, PlugCost(price, 4, life, "km"))
+    even = PlugCost(choice.even_price, 4, life, "km")
+    assert even.running(minutes_, 1.2) == pytest.approx(mine.running(minutes_, 1.2))
+    assert len(choice.words()) == 4
+
+
+def test_the_quick_sum_is_the_same_law() -> None:
+    """Without an engine; blank fields are the house's."""
+    asked = {"here": "12", "later": "102", "price": "150", "life": "100000", "used": "60000"}
+    found = work_out("along", asked).values
+    one = worth(price=150)
+    assert found["now"] == pytest.approx(one.now(60_000), abs=0.01)
+    assert found["later"] == pytest.approx(one.later(60_000), abs=0.01)
+    assert found["break_even"] == pytest.approx(one.break_even, abs=0.1)
+    dear = work_out("along", {**asked, "value": "3", "stop": "0"}).values
+    assert dear["later"] == pytest.approx(3 * 102 + 150)
+    with pytest.raises(ProblemsError, match="later takes less"):
+        work_out("along", {**asked, "later": "5"})

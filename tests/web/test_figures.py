@@ -177,6 +177,14 @@ def test_another_plug_is_compared_by_every_property(client: TestClient) -> None:
     other = client.post(f"{TUG}/plug", data={**same, "reach": "19 mm"})
     assert "Not the same plug" in other.text
     assert "reach" in client.post(f"{TUG}/plug", data={**same, "reach": "long"}).text
+    weighed = {**same, "price": "31", "life": "3000 h"}
+    assert "The offered plug costs less to run." in client.post(f"{TUG}/plug", data=weighed).text
+    dear = client.post(f"{TUG}/plug", data={**weighed, "price": "4", "life": "300 h"}).text
+    assert "The sheet&#39;s plug costs less to run." in dear
+    assert "At no price" in dear
+    strange = client.post(f"{TUG}/plug", data={**weighed, "reach": "19 mm"}).text
+    assert "costs less to run" not in strange
+    assert client.post(f"{TUG}/plug", data={**weighed, "life": "long"}).status_code == 422
 
 
 def test_the_plug_is_described_on_the_sheet(

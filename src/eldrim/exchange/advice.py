@@ -59,9 +59,11 @@ def answer_advice(
 def read_given(engine: Engine, variant: str, asked: AdviceQuestion) -> Given:
     """What is said of a unit, as numbers. Raises :class:`ProblemsError` with all that is wrong."""
     parts = Gathering()
-    meter = parts.read(None, _reading, "meter", asked.meter) if asked.meter.strip() else None
+    meter = parts.read(None, read_reading, "meter", asked.meter) if asked.meter.strip() else None
     fitted = parts.read({}, _fitted, engine, variant, asked.fitted)
-    visit = parts.read(None, _reading, "next_visit", asked.next_visit) if asked.next_visit else None
+    visit = (
+        parts.read(None, read_reading, "next_visit", asked.next_visit) if asked.next_visit else None
+    )
     parts.require_nothing_wrong()
     units = {unit for _, unit in filter(None, (meter, visit, *fitted.values()))}
     if len(units) > 1:
@@ -85,7 +87,8 @@ def _usual_unit(engine: Engine) -> str:
 Read = tuple[float, str]
 
 
-def _reading(field: str, said: str) -> Read:
+def read_reading(field: str, said: str) -> Read:
+    """A reading of a meter, with km or h. Raises :class:`ProblemsError` naming the field."""
     try:
         value = parse(said.strip()[:60])
     except QuantityError as error:
@@ -115,7 +118,7 @@ def _fitted(engine: Engine, variant: str, said: str) -> dict[str, Read]:
         elif at and int(at) not in engine.cylinders:
             parts.read(None, _refuse, f"cylinder {at} does not exist", "name one there is")
         else:
-            read = parts.read(None, _reading, "fitted", fits["reading"])
+            read = parts.read(None, read_reading, "fitted", fits["reading"])
             found |= {f"{thing}/{at}" if at else thing: read} if read else {}
     parts.require_nothing_wrong()
     return found

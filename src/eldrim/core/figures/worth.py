@@ -32,6 +32,11 @@ class Fails:
         return 1.0 - _NORMAL.cdf(math.log(age / self.half) / self.spread)
 
 
+def past_interval(amount: float) -> Fails:
+    """How what has an interval fails: half still work at twice of it, since makers leave room."""
+    return Fails(2.0 * amount, 0.5)
+
+
 @dataclass(frozen=True)
 class Life:
     """How long a thing lasts: ``amount`` in ``unit``, who says so, how its like survive.

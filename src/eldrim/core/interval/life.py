@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from eldrim.core.engine import Engine, applies
 from eldrim.core.engine.upkeep import Interval, Limits
 from eldrim.core.figures.sheet import look_up, plug_of, source_text
-from eldrim.core.figures.worth import Fails, Life
+from eldrim.core.figures.worth import Fails, Life, past_interval
 from eldrim.core.quantity import Quantity, convert, format_number, working_unit
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.words import say
@@ -19,8 +19,6 @@ PLUGS = {
 }
 # A coil on its plug and its boot: half failed by then, in km, spread wide.
 COIL_HALF_KM, COIL_SPREAD = 250_000.0, 0.7
-# Of what has an interval half still work at twice of it: makers leave room.
-PAST_INTERVAL, INTERVAL_SPREAD = 2.0, 0.5
 BAND_KINDS = ("coil", "boot")
 
 
@@ -42,7 +40,7 @@ def life_of(
     stated = _stated(engine, variant, thing, unit, rules, severe=severe)
     if stated is not None:
         amount, source, converted = stated
-        like = fails or Fails(amount * PAST_INTERVAL, INTERVAL_SPREAD)
+        like = fails or past_interval(amount)
         if converted:
             factor = format_number(rules.km_per_hour, 1)
             source = say("interval.converted", source=source, factor=factor)
@@ -69,7 +67,7 @@ def _half_of_coils(unit: str, rules: HouseRules) -> float:
 def _plug_band(engine: Engine, variant: str, unit: str) -> Life:
     km, hours = PLUGS[plug_of(engine, variant).construction]
     amount = km if unit == "km" else hours
-    like = Fails(amount * PAST_INTERVAL, INTERVAL_SPREAD)
+    like = past_interval(amount)
     return Life(amount, unit, say("interval.band_plug"), like.survives, band=True)
 
 

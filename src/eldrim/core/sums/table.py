@@ -4,7 +4,14 @@ from collections.abc import Mapping
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.quantity import Dimension
-from eldrim.core.sums import electric_sums, gap_sums, heat_sums, timing_sums, torque_sums
+from eldrim.core.sums import (
+    electric_sums,
+    gap_sums,
+    heat_sums,
+    interval_sums,
+    timing_sums,
+    torque_sums,
+)
 from eldrim.core.sums.field import Field, Sum, SumResult
 from eldrim.core.sums.given import Given, Shop
 from eldrim.core.tools.crib import WRENCH_UNITS
@@ -67,6 +74,13 @@ def _adapter() -> tuple[Field, Field]:
 
 def _advance(name: str, label: str, example: str, *, optional: bool = False) -> Field:
     return F(name, label, example, dimension=D.ANGLE, least=0, most=70, optional=optional)
+
+
+def _amount(
+    name: str, label: str, example: str, *, unit: str = "", most: float, optional: bool = False
+) -> Field:
+    least = 1 if name == "life" else 0
+    return F(name, label, example, unit=unit, least=least, most=most, optional=optional)
 
 
 ROTOR = F("rotor", "Rotor turns, seen from above", timing_sums.ROTOR[0], timing_sums.ROTOR)
@@ -435,6 +449,20 @@ _ALL = (
             F("at", "At", "2000 rpm", dimension=D.SPEED, least=100, most=12_000),
         ),
         timing_sums.advance,
+    ),
+    Sum(
+        "along",
+        "Now or later",
+        (
+            _amount("here", "Minutes here, while it is open", "12", unit="min", most=6_000),
+            _amount("later", "Minutes later, the whole job", "102", unit="min", most=6_000),
+            _amount("price", "Parts, €", "36", most=100_000),
+            _amount("life", "It lasts, km or h", "90000", most=3_000_000),
+            _amount("used", "Used so far, the same", "40000", most=3_000_000),
+            _amount("value", "A minute, €; blank: house rule", "1.2", most=100, optional=True),
+            _amount("stop", "A stop, €; blank: house rule", "300", most=1_000_000, optional=True),
+        ),
+        interval_sums.now_or_later,
     ),
 )
 SUMS = {s.key: s for s in _ALL}

@@ -33,4 +33,11 @@ INTERVAL: dict[str, str] = {
     "advise.sum_later": "Later: {minutes} × {value} €/min + {price} € part + {stop} € × {chance} that it stops before = {total} €",
     "advise.life": "Lasts {amount} ({source}); used {used}",
     "advise.life_only": "Lasts {amount} ({source})",
+    "choice.offered": "The offered plug costs less to run.",
+    "choice.sheet": "The sheet's plug costs less to run.",
+    "choice.alike": "Both cost as much to run: take what is there.",
+    "choice.sheet_sum": "The sheet's: ({count} × {price} € + {minutes} min × {value} €/min) over {life} = {running} € per {per}",
+    "choice.offered_sum": "Offered: ({count} × {price} € + {minutes} min × {value} €/min) over {life} = {running} € per {per}",
+    "choice.even": "Alike where the offered costs {price} € each.",
+    "choice.never": "At no price: getting there so much oftener costs more than any plug.",
 }

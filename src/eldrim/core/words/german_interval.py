@@ -33,4 +33,11 @@ INTERVAL: dict[str, str] = {
     "advise.sum_later": "Später: {minutes} × {value} €/min + {price} € Teil + {stop} € × {chance}, dass es vorher stehen bleibt = {total} €",
     "advise.life": "Hält {amount} ({source}); gelaufen {used}",
     "advise.life_only": "Hält {amount} ({source})",
+    "choice.offered": "Die angebotene Kerze kostet im Betrieb weniger.",
+    "choice.sheet": "Die Kerze des Blatts kostet im Betrieb weniger.",
+    "choice.alike": "Beide kosten im Betrieb gleich viel: nehmen, was da ist.",
+    "choice.sheet_sum": "Blatt: ({count} × {price} € + {minutes} min × {value} €/min) auf {life} = {running} € je {per}",
+    "choice.offered_sum": "Angebot: ({count} × {price} € + {minutes} min × {value} €/min) auf {life} = {running} € je {per}",
+    "choice.even": "Gleich, wenn die angebotene {price} € je Stück kostet.",
+    "choice.never": "Zu keinem Preis: so viel öfter dorthin zu kommen kostet mehr als jede Kerze.",
 }

@@ -21,9 +21,14 @@ from eldrim.core.errors import EngineError, Problem, ProblemsError, QuantityErro
 from eldrim.core.figures.bands import band_for
 from eldrim.core.figures.crossref import Offered, cross_reference, fits
 from eldrim.core.figures.listing import dimension_of, siblings
+from eldrim.core.figures.prices import price_of
 from eldrim.core.figures.sheet import plug_of
 from eldrim.core.figures.slips import Held, examine
+from eldrim.core.interval.life import life_of
+from eldrim.core.interval.plug_choice import PlugChoice, PlugCost
+from eldrim.core.job import Job, Work
 from eldrim.core.quantity import Quantity
+from eldrim.exchange.advice import read_reading
 from eldrim.store import rules as rules_store
 from eldrim.store import sheet_store
 from eldrim.store.errors import ConflictError
@@ -32,11 +37,13 @@ from eldrim.web.figures.page import SpecPage, Typing
 from eldrim.web.forms import (
     MAX_TEXT,
     FormFields,
+    decimal_number,
     in_shop_words,
     text_field,
     whole_number,
     with_unit,
 )
+from eldrim.web.plans import weighed
 
 router = APIRouter(include_in_schema=False)
 
@@ -194,8 +201,11 @@ PLUG_FIELDS = (
 
 @router.post("/engines/{engine_id}/figures/plug")
 def compare(request: Request, db: Db, _: Writer, engine_id: str, form: FormFields) -> Response:
-    """Compare another plug with the one the sheet asks for, by everything that makes it one."""
-    plug = plug_of(sheet_store.sheet(db, engine_id), text_field(form, "variant"))
+    """Compare another plug with the one the sheet asks for, by everything that makes it one; and
+    where it is one, which of both costs less to run.
+    """
+    sheet, variant = sheet_store.sheet(db, engine_id), text_field(form, "variant")
+    plug = plug_of(sheet, variant)
     names = ("part_number", "thread", "reach", "seat", "hex", "heat_range", "gap_supplied")
     plain = {name: text_field(form, name) for name in names}
     try:
@@ -210,6 +220,7 @@ def compare(request: Request, db: Db, _: Writer, engine_id: str, form: FormField
             found=None,
             same=False,
             offered=None,
+            choice=(),
         )
     found = cross_reference(plug, offered)
     return render(
@@ -219,7 +230,34 @@ def compare(request: Request, db: Db, _: Writer, engine_id: str, form: FormField
         found=found,
         same=fits(found),
         offered=offered,
+        choice=_choice(db, sheet, variant, form) if fits(found) else (),
     )
+
+
+# What a plug may cost at most, in the money of the house.
+MOST_PRICE = 10_000.0
+
+
+def _choice(db: Db, engine: Engine, variant: str, form: FormData) -> tuple[str, ...]:
+    """Which plug costs less to run, in words; nothing where price or life was not said."""
+    said, lasts = text_field(form, "price"), text_field(form, "life")
+    if not (said and lasts):
+        return ()
+    price = decimal_number("price", said) or 0.0
+    if not 0 <= price <= MOST_PRICE:
+        raise ProblemsError([Problem("price", f"{said} cannot be", f"0 to {MOST_PRICE:.0f}")])
+    amount, unit = read_reading("life", lasts)
+    if amount <= 0:
+        raise ProblemsError([Problem("life", "nothing lasts so short", "write 100000 km")])
+    rules = rules_store.in_force(db)
+    life = life_of(engine, variant, "plug", unit, rules)
+    assert life is not None, "plugs have a band where the sheet is silent"
+    job = Job(cylinders=tuple(engine.cylinders), work=(Work.PLUG,), variant=variant)
+    minutes = weighed(engine, job, rules, tools_today(db)).minutes
+    count, own = len(engine.holes), price_of(engine, variant, "plug")
+    now = PlugCost(own, count, life.amount, unit)
+    offered = PlugCost(price, count, amount, unit)
+    return PlugChoice(minutes, rules.money_per_minute, now, offered).words()
 
 
 def _examined(engine: Engine, key: str, variant: str, typed: str) -> Quantity | Held:
