@@ -7,7 +7,7 @@ import httpx
 import pytest
 
 from eldrim.demo.process import DemoProcess
-from eldrim.store import runs
+from eldrim.store import past_runs
 from eldrim.store.cluster import ROOT
 from eldrim.store.database import connect, sessions
 from tests.conftest import WORKER
@@ -83,7 +83,7 @@ def test_killing_loses_no_acknowledged_entry(doomed: DemoProcess) -> None:
             assert tablet.send(key, _value(n)), "sending again is harmless"
     engine = connect(doomed.cluster.url())
     with sessions(engine)() as session:
-        kept = [r.entry.id for r in runs.entries(session, tablet.run)]
+        kept = [r.entry.id for r in past_runs.entries(session, tablet.run)]
     engine.dispose()
     assert len(kept) == len(set(kept))
     assert tablet.acknowledged == set(kept) == set(sent)

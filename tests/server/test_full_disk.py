@@ -15,7 +15,7 @@ from sqlalchemy.exc import DBAPIError
 from eldrim.demo.load import load
 from eldrim.server.serve import database
 from eldrim.server.settings import Settings
-from eldrim.store import runs
+from eldrim.store import past_runs
 from eldrim.store.cluster import Cluster
 from eldrim.store.database import answers, connect, ensure_database, migrate, sessions
 from eldrim.web.app import make_app
@@ -84,7 +84,7 @@ def test_a_full_disk_keeps_nothing_half_and_goes_on_with_room(disk: SmallDisk) -
             more, refused = _written(bay, 3)
             assert refused is None
         with sessions(engine)() as session:
-            kept = [recorded.entry.id for recorded in runs.entries(session, UUID(bay.run))]
+            kept = [recorded.entry.id for recorded in past_runs.entries(session, UUID(bay.run))]
         assert kept == [*acknowledged, *more]
         engine.dispose()
     finally:

@@ -17,7 +17,7 @@ from eldrim.core.procedure.model import Plan
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import stops_at
-from eldrim.store import accounts, at_once, runs
+from eldrim.store import accounts, at_once, past_runs, runs
 from eldrim.store.accounts import Caller
 from eldrim.store.at_once import Sender
 from eldrim.store.edition_store import plan_of
@@ -57,7 +57,7 @@ class Tablet:
     def kept(self) -> list[Recorded]:
         """What is in the store."""
         with self.store() as session:
-            return runs.entries(session, self.run)
+            return past_runs.entries(session, self.run)
 
     def columns(self) -> tuple[list[str], dict[str, int], float | None]:
         """What lists show of the run."""

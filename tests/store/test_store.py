@@ -17,7 +17,16 @@ from eldrim.core.procedure.edits import Edit
 from eldrim.core.rules.house import Departure
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.state import fold
-from eldrim.store import accounts, drafts, edition_store, log, procedure_store, runs, sheet_store
+from eldrim.store import (
+    accounts,
+    drafts,
+    edition_store,
+    log,
+    past_runs,
+    procedure_store,
+    runs,
+    sheet_store,
+)
 from eldrim.store import rules as rules_store
 from eldrim.store.accounts import Caller
 from eldrim.store.database import answers, migrate, unmigrate
@@ -77,7 +86,7 @@ def test_sending_an_entry_twice_is_harmless(store: Store) -> None:
         with store.begin() as session:
             runs.add(session, run.id, entry, "technician", Role.TECHNICIAN)
     with store() as session:
-        assert len(runs.entries(session, run.id)) == 1
+        assert len(past_runs.entries(session, run.id)) == 1
 
 
 def test_one_id_cannot_mean_two_things(store: Store) -> None:
@@ -107,7 +116,7 @@ def test_two_tablets_at_once_lose_and_double_nothing(store: Store) -> None:
     for thread in threads:
         thread.join()
     with store() as session:
-        kept = [r.entry.id for r in runs.entries(session, run.id)]
+        kept = [r.entry.id for r in past_runs.entries(session, run.id)]
     assert sorted(kept) == sorted(e.id for e in entries)
 
 
@@ -117,7 +126,7 @@ def test_a_refused_entry_leaves_nothing_behind(store: Store) -> None:
     with pytest.raises(RunError), store.begin() as session:
         runs.add(session, run.id, reading(step="no/such"), "technician", Role.TECHNICIAN)
     with store() as session:
-        assert runs.entries(session, run.id) == []
+        assert past_runs.entries(session, run.id) == []
         assert session.scalars(select(EntryRow).where(EntryRow.run_id == run.id)).all() == []
 
 
@@ -154,11 +163,11 @@ def test_the_demo_s_history_is_signed_and_folds(store: Store) -> None:
         signed = log.signed_runs(session, log.LogFilter(), SHOP_ZONE).rows
         assert len(signed) == 5
         for run in signed:
-            state = fold(runs.entries(session, run.id))
+            state = fold(past_runs.entries(session, run.id))
             assert state.signed is not None
             assert state.current(edition_store.plan_of(run.edition)) is None
             assert all(
-                e.entry.kind is not EntryKind.DEVIATION for e in runs.entries(session, run.id)
+                e.entry.kind is not EntryKind.DEVIATION for e in past_runs.entries(session, run.id)
             )
 
 

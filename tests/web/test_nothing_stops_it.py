@@ -17,7 +17,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.errors import EngineError
 from eldrim.exchange.procedure_files import csv_text
-from eldrim.store import runs, sheet_store
+from eldrim.store import past_runs, sheet_store
 from eldrim.store.database import CONNECTIONS, Readiness
 from eldrim.store.tables import EngineRow, EntryRow, RunRow
 from eldrim.web.app import make_app
@@ -73,7 +73,7 @@ def test_a_time_kept_without_a_zone_is_read_as_utc(bay: Bay, store: Store) -> No
     assert bay.client.get(f"/bay/runs/{bay.run}").status_code == 200
     assert bay.client.get("/bay").status_code == 200
     with store.begin() as session:
-        [kept] = runs.entries(session, UUID(bay.run))
+        [kept] = past_runs.entries(session, UUID(bay.run))
         assert kept.written == datetime(2026, 11, 26, 10, tzinfo=UTC)
 
 
@@ -141,7 +141,7 @@ def test_the_same_sent_by_many_at_once_is_kept_once(bay: Bay, store: Store) -> N
         thread.join()
     assert answers == [200] * 6
     with store.begin() as session:
-        assert len(runs.entries(session, UUID(bay.run))) == 1
+        assert len(past_runs.entries(session, UUID(bay.run))) == 1
 
 
 def test_a_sheet_that_does_not_hold_is_not_kept(store: Store) -> None:

@@ -1,5 +1,6 @@
 """Days as they are read from what people and devices send."""
 
+from calendar import monthrange
 from datetime import date
 
 # A day outside these is a slip, and near the ends of the calendar sums of days have no answer.
@@ -23,3 +24,10 @@ def find_day(text: str) -> date | None:
         return read_day(text)
     except ValueError:
         return None
+
+
+def months_on(day: date, months: int) -> date:
+    """The same day so many months on, or the last of a month that is too short."""
+    count = day.year * 12 + day.month - 1 + months
+    year, month = count // 12, count % 12 + 1
+    return date(year, month, min(day.day, monthrange(year, month)[1]))

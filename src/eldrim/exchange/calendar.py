@@ -1,44 +1,60 @@
-"""What is due, as iCalendar: one all-day event each, that any calendar reads."""
+"""What is due, as iCalendar: an all-day event each, that any calendar reads."""
 
 from collections.abc import Iterable
 from datetime import timedelta
+from hashlib import blake2b
 from threading import Lock
 
 from cachetools import LRUCache, cached
 from icalendar import Calendar, Event
 
+from eldrim.core.language import day_words
 from eldrim.core.quantity import format_number
 from eldrim.core.run.due import Due
 
+# A span this long is one event from its first day to its last; a longer one stands on its likely
+# day.
+SHOWN_WHOLE = timedelta(days=31)
 
-def write_calendar(days: Iterable[tuple[Due, list[str]]]) -> bytes:
-    """One event for what is due on one unit on one day: the first of it, and all of it in words.
 
-    The same due keeps its id, so that a calendar renews it.
+def write_calendar(dues: Iterable[Due]) -> bytes:
+    """One event for each thing due that has a day.
+
+    The same thing on the same unit keeps its id, so that a calendar moves what was moved.
     """
     calendar = Calendar()
     calendar.add("prodid", "-//Eldrim//due work//EN")
     calendar.add("version", "2.0")
     head, end = bytes(calendar.to_ical()).split(b"END:", 1)
-    events = (_event(due, tuple(every)) for due, every in days if due.on is not None)
+    events = (_event(due) for due in dues if due.on is not None)
     return b"".join((head, *events, b"END:", end))
+
+
+def event_id(due: Due) -> str:
+    """What a calendar knows a thing due by: unit, kind and what it is, never its day or run."""
+    about = "|".join((due.unit, due.kind, due.thing or due.what, *map(str, due.at), str(due.looks)))
+    return f"{due.kind}-{blake2b(about.encode(), digest_size=10).hexdigest()}@eldrim"
 
 
 # Of thousands of events few change at a time.
 @cached(LRUCache(50_000), lock=Lock())
-def _event(due: Due, every: tuple[str, ...]) -> bytes:
+def _event(due: Due) -> bytes:
     assert due.on is not None
-    event, several = Event(), len(every) > 1
-    event.add("uid", f"{due.kind}-{due.run}@eldrim")
-    what = f"{len(every)} jobs due" if several else due.what
-    event.add("summary", f"{due.unit_name}: {what}")
-    event.add("dtstart", due.on)
-    event.add("dtend", due.on + timedelta(days=1))
+    event = Event()
+    event.add("uid", event_id(due))
+    event.add("summary", f"{due.unit_name}: {due.what}")
+    first, last, lines = due.on, due.on, list[str]()
+    if due.first is not None and due.until is not None and due.first != due.until:
+        lines.append(f"Likely between {day_words(due.first)} and {day_words(due.until)}.")
+        if due.until - due.first <= SHOWN_WHOLE:
+            first, last = due.first, due.until
+    event.add("dtstart", first)
+    event.add("dtend", last + timedelta(days=1))
     event.add("dtstamp", due.set_at)
-    lines = sorted(every) if several else []
     if due.meter is not None:
         at = f"{format_number(due.meter, 1)} {due.meter_unit}"
-        lines.append(f"Or at {at} on the meter, whichever comes first.")
+        lines.append(f"{'At' if due.is_foreseen else 'Or at'} {at} on the meter.")
+    lines += [due.why] if due.why else []
     if lines:
         event.add("description", "\n".join(lines))
     return bytes(event.to_ical())

@@ -1,10 +1,11 @@
 """What is due, kept as the signed runs have it: worked out for a unit at each signing there."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date
 from uuid import UUID
 
-from sqlalchemy import ColumnElement, delete, func, nulls_last, select
+from sqlalchemy import ColumnElement, delete, func, nulls_last, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -20,6 +21,7 @@ from eldrim.core.words import say, sentences
 from eldrim.store import rules
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import get_or_404
+from eldrim.store.foreseen import foreseen_rows
 from eldrim.store.notices import tell
 from eldrim.store.paging import COUNTED
 from eldrim.store.procedure_store import SEARCH
@@ -50,9 +52,11 @@ def work_out(session: Session, unit: str) -> None:
             on=one.on,
             meter=one.meter,
             set_at=one.set_at,
+            until=one.on,
         )
         for one in due(signed(session, unit))
     )
+    session.add_all(foreseen_rows(session, row))
     row.dues_known = True
     session.flush()
 
@@ -69,7 +73,7 @@ def soonest(session: Session, most: int, after: int = 0) -> list[Due]:
 
 def overdue(session: Session, today: date, most: int) -> list[Due]:
     """What should have been done by now, the longest overdue first."""
-    return _asked(session, DueRow.on < today, most=most)
+    return _asked(session, DueRow.until < today, most=most)
 
 
 def not_done(session: Session, most: int) -> list[Due]:
@@ -82,19 +86,68 @@ def counts(session: Session, today: date) -> dict[str, int]:
     there are more.
     """
     left_out = DueRow.kind == DueKind.NOT_DONE.value
-    tests = {"due": ~left_out, "overdue": DueRow.on < today, "not_done": left_out}
+    tests = {"due": ~left_out, "overdue": DueRow.until < today, "not_done": left_out}
     some = {name: select(DueRow.id).where(test).limit(COUNTED + 1) for name, test in tests.items()}
     counted = (select(func.count()).select_from(one.subquery()) for one in some.values())
     found = session.execute(select(*(one.scalar_subquery() for one in counted))).one()
     return dict(zip(some, map(int, found), strict=True))
 
 
-def by_unit_and_day(session: Session) -> list[tuple[Due, list[str]]]:
-    """What has a day, together where it is for one unit on one day: the first, and all of it."""
-    found: dict[tuple[str, date | None], tuple[Due, list[str]]] = {}
-    for one in _asked(session, DueRow.on.is_not(None)):
-        found.setdefault((one.unit, one.on), (one, []))[1].append(one.what)
-    return list(found.values())
+@dataclass(frozen=True)
+class DueFilter:
+    """Which of what is due: of a unit, an engine, a kind, a place; empty: all."""
+
+    unit: str = ""
+    engine: str = ""
+    kind: str = ""
+    place: str = ""
+
+
+def filtered(session: Session, which: DueFilter, most: int, after: int = 0) -> list[Due]:
+    """What is due of these, soonest first; what has no day stands last."""
+    tests = [DueRow.kind != DueKind.NOT_DONE.value]
+    tests += [DueRow.unit_id == which.unit] if which.unit else []
+    tests += [DueRow.kind == which.kind] if which.kind else []
+    if which.engine or which.place:
+        units = select(UnitRow.id)
+        units = units.where(UnitRow.engine_id == which.engine) if which.engine else units
+        units = units.where(UnitRow.place == which.place) if which.place else units
+        tests.append(DueRow.unit_id.in_(units))
+    return _asked(session, *tests, most=most, after=after)
+
+
+def places(session: Session) -> list[str]:
+    """Where units stand."""
+    query = select(UnitRow.place).where(UnitRow.place != "").distinct().order_by(UnitRow.place)
+    return list(session.scalars(query.limit(PLACES)))
+
+
+def engines(session: Session) -> list[str]:
+    """The engines of units on which something is due."""
+    query = select(UnitRow.engine_id).where(UnitRow.id.in_(select(DueRow.unit_id))).distinct()
+    return list(session.scalars(query.order_by(UnitRow.engine_id).limit(PLACES)))
+
+
+# So many are offered to choose from.
+PLACES = 200
+
+
+def with_a_day(session: Session, unit: str = "") -> list[Due]:
+    """All that has a day, of one unit or of all."""
+    tests = [DueRow.on.is_not(None)]
+    return _asked(session, *tests, *([DueRow.unit_id == unit] if unit else []))
+
+
+def all_unknown(session: Session) -> None:
+    """What is due everywhere is worked out again: what it goes by has changed."""
+    session.execute(update(UnitRow).values(dues_known=False))
+
+
+def settle(session: Session, most: int) -> None:
+    """Work out what is due on units where that is not known, so many at a time."""
+    unknown = select(UnitRow.id).where(UnitRow.dues_known.is_(False)).order_by(UnitRow.id)
+    for unit in session.scalars(unknown.limit(most)).all():
+        work_out(session, unit)
 
 
 def mark(session: Session) -> tuple[object, ...]:
@@ -126,6 +179,16 @@ def _due(row: DueRow) -> Due:
         meter=row.meter,
         meter_unit=row.unit.meter,
         set_at=row.set_at,
+        first=row.first,
+        until=row.until,
+        thing=row.thing,
+        at=tuple(row.at),
+        why=row.why,
+        band=row.band,
+        looks=row.looks,
+        place=row.unit.place,
+        engine=row.unit.engine_id,
+        variant=row.unit.variant,
     )
 
 

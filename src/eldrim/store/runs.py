@@ -6,7 +6,7 @@ from threading import Lock
 from typing import Any, Protocol
 from uuid import UUID
 
-from cachetools import LRUCache, cached
+from cachetools import LRUCache
 from sqlalchemy import Select, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, aliased
@@ -18,17 +18,15 @@ from eldrim.core.run.admission import Known, admit
 from eldrim.core.run.carried import as_kept
 from eldrim.core.run.due import METER, meter_now
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
-from eldrim.core.run.history import Past
 from eldrim.core.run.report import finding_words
-from eldrim.core.run.state import RunState, fold_all, with_entry
+from eldrim.core.run.state import RunState, with_entry
 from eldrim.store import complaints, dues, images, search, searches, tablets
 from eldrim.store.edition_store import edition, plan_of
 from eldrim.store.errors import ConflictError, NotFoundError, get_or_404
 from eldrim.store.notices import tell
-from eldrim.store.procedure_store import JOB
 from eldrim.store.recorded import recorded
 from eldrim.store.releases import withdrawal
-from eldrim.store.tables import AuditRow, EditionRow, EngineRow, EntryRow, ProcedureRow, RunRow
+from eldrim.store.tables import AuditRow, EditionRow, EngineRow, EntryRow, RunRow
 from eldrim.store.unit_store import unit
 
 
@@ -68,12 +66,6 @@ def known(session: Session, key: UUID) -> bool:
 def run(session: Session, key: UUID) -> RunRow:
     """One run with its edition and unit."""
     return get_or_404(session, RunRow, key, "There is no such run.")
-
-
-def entries(session: Session, key: UUID) -> list[Recorded]:
-    """All entries of a run in the order of acceptance."""
-    rows = session.scalars(select(EntryRow).where(EntryRow.run_id == key).order_by(EntryRow.seq))
-    return [recorded(row) for row in rows]
 
 
 # Entries are only ever added, so a fold goes on from where it was.
@@ -381,39 +373,3 @@ def of_unit(session: Session, unit: str, most: int) -> Sequence[RunRow]:
 def count_of_unit(session: Session, unit: str) -> int:
     """How many runs a unit has had."""
     return session.scalar(select(func.count()).where(RunRow.unit_id == unit)) or 0
-
-
-def past(session: Session, unit: str, most: int = 6) -> list[Past]:
-    """The newest runs on a unit that were signed or ended, with their entries; newest first."""
-    query = select(RunRow).where(RunRow.unit_id == unit, RunRow.signed_at.is_not(None))
-    rows = session.scalars(query.order_by(RunRow.signed_at.desc(), RunRow.id).limit(most)).all()
-    return [_past(session, row) for row in rows]
-
-
-def past_before(session: Session, row: RunRow) -> Past | None:
-    """The newest run of a job on the same unit that was signed or ended before this one.
-
-    A search for a cause is none: what its plugs were before is told by the job that fitted them.
-    """
-    query = (
-        select(RunRow)
-        .join(EditionRow, EditionRow.id == RunRow.edition_id)
-        .join(ProcedureRow, ProcedureRow.id == EditionRow.procedure_id)
-        .where(
-            RunRow.unit_id == row.unit_id,
-            RunRow.id != row.id,
-            RunRow.signed_at.is_not(None),
-            ProcedureRow.kind == JOB,
-        )
-    )
-    if row.signed_at is not None:
-        query = query.where(RunRow.signed_at < row.signed_at)
-    before = session.scalar(query.order_by(RunRow.signed_at.desc(), RunRow.id).limit(1))
-    return _past(session, before) if before else None
-
-
-# A signed run is never written in again.
-@cached(LRUCache(64), key=lambda _, row: (row.id, row.signed_at), lock=Lock())
-def _past(session: Session, row: RunRow) -> Past:
-    own = entries(session, row.id)
-    return Past(row.id, row.signed_at or row.at, plan_of(row.edition), own, fold_all(own))

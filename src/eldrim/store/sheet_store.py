@@ -7,7 +7,7 @@ from threading import Lock
 
 from cachetools import LRUCache, cached
 from pydantic import ValidationError
-from sqlalchemy import func, select, text
+from sqlalchemy import func, select, text, update
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
@@ -15,7 +15,7 @@ from eldrim.core.consistency import require_consistent
 from eldrim.core.engine import Engine
 from eldrim.store import search
 from eldrim.store.errors import ConflictError, NotFoundError
-from eldrim.store.tables import EngineRow
+from eldrim.store.tables import EngineRow, UnitRow
 
 SHEETS_KEPT = 64
 
@@ -46,6 +46,9 @@ def save_sheet(session: Session, engine: Engine, by: str) -> None:
         )
     )
     search.index_engine(session, engine)
+    # What is due by its intervals is worked out again.
+    units = update(UnitRow).where(UnitRow.engine_id == engine.id)
+    session.execute(units.values(dues_known=False))
 
 
 def sheet(session: Session, engine_id: str, revision: int | None = None) -> Engine:

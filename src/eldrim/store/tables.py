@@ -361,6 +361,8 @@ class UnitRow(Base):
     # What an unplanned stop of it costs; None: as the house says.
     stop_cost: Mapped[float | None]
     severe: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
+    # Where it stands, as the shop calls it.
+    place: Mapped[str] = mapped_column(String(60), default="", server_default="")
     # False where what is due on it has to be worked out again.
     dues_known: Mapped[bool] = mapped_column(default=True, server_default=text("true"))
     __table_args__ = (Index("units_by_name", "name", "id"),)
@@ -378,11 +380,21 @@ class DueRow(Base):
     on: Mapped[date | None]
     meter: Mapped[float | None]
     set_at: Mapped[datetime]
+    # Of what is foreseen: from when to when it comes, what it is of, and why. After ``until`` it is
+    # overdue.
+    first: Mapped[date | None]
+    until: Mapped[date | None]
+    thing: Mapped[str] = mapped_column(String(48), default="", server_default="")
+    at: Mapped[list[int]] = mapped_column(JSON, default=list, server_default="[]")
+    why: Mapped[str] = mapped_column(Text, default="", server_default="")
+    band: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
+    looks: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
     unit: Mapped[UnitRow] = relationship(lazy="joined")
     __table_args__ = (
         Index("dues_by_day", "on", "id"),
         Index("dues_by_kind", "kind", "on", "id"),
         Index("dues_of_unit", "unit_id"),
+        Index("dues_until", "until"),
     )
 
 

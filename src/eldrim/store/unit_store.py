@@ -77,6 +77,7 @@ class UnitFacts:
     told_by: str
     stop_cost: float | None = None
     severe: bool = False
+    place: str = ""
 
     def words(self) -> dict[str, str]:
         """Each fact as it is read."""
@@ -85,7 +86,7 @@ class UnitFacts:
         told = {"variant": self.variant, "told by": self.told_by}
         about = {"name": self.name, "engine": self.engine_id, "meter": self.meter}
         about |= {"stop costs": "" if self.stop_cost is None else f"{self.stop_cost:g}"}
-        about |= {"use": "severe" if self.severe else ""}
+        about |= {"use": "severe" if self.severe else "", "place": self.place}
         return {**about, **plate, "year": year, **told}
 
 
@@ -100,6 +101,7 @@ def facts_of(row: UnitRow) -> UnitFacts:
         told_by=row.told_by,
         stop_cost=row.stop_cost,
         severe=row.severe,
+        place=row.place,
     )
 
 
@@ -113,7 +115,7 @@ def save_unit(session: Session, key: str, about: UnitFacts, *, new: bool) -> Uni
         about.plate.year,
     )
     row.variant, row.told_by = about.variant, about.told_by
-    row.stop_cost, row.severe = about.stop_cost, about.severe
+    row.stop_cost, row.severe, row.place = about.stop_cost, about.severe, about.place
     session.add(row)
     search.index_unit(session, row)
     session.flush()

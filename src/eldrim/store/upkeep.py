@@ -6,11 +6,16 @@ from sqlalchemy.orm import Session
 from eldrim.store import dues, edition_store, search, sheet_store
 from eldrim.store.tables import SearchRow, UnitRow
 
+# Units whose dues are worked out before anything is served.
+UNITS = 2_000
+
 
 def catch_up(session: Session) -> None:
-    """Work out what is due where that is not known, and fill a search that is empty."""
-    for unit in session.scalars(select(UnitRow.id).where(UnitRow.dues_known.is_(False))).all():
-        dues.work_out(session, unit)
+    """Work out what is due where that is not known, and fill a search that is empty.
+
+    Of very many units the rest follows as the board of what is due is looked at.
+    """
+    dues.settle(session, UNITS)
     if not session.scalar(select(select(SearchRow.id).exists())):
         fill_search(session)
 

@@ -33,6 +33,8 @@ from eldrim.web.context import SignInNeededError, render, swaps
 from eldrim.web.crib.routes import router as crib
 from eldrim.web.devices.line import shared_hub
 from eldrim.web.devices.routes import router as devices
+from eldrim.web.due.routes import forget_calendar
+from eldrim.web.due.routes import router as due
 from eldrim.web.engines.routes import router as engines
 from eldrim.web.faults.routes import router as faults
 from eldrim.web.figures.routes import router as figures
@@ -60,7 +62,6 @@ from eldrim.web.search.routes import router as search
 from eldrim.web.security import BodyLimit, Faults, Headers
 from eldrim.web.sums.routes import router as sums
 from eldrim.web.takein.routes import router as takein
-from eldrim.web.units.routes import forget_calendar
 from eldrim.web.units.routes import router as units
 
 AREAS = (
@@ -87,6 +88,7 @@ AREAS = (
     floor,
     live,
     log,
+    due,
     units,
     people,
     takein,

@@ -23,6 +23,12 @@ from eldrim.core.errors import EngineError, Problem, QuantityError
 from eldrim.core.quantity import Dimension, parse
 
 MAX_TEXT = 12_000
+# How one is typed, shown where nothing is yet.
+EXAMPLE = """Air filter; at 728 420; when the element is dark
++ 1 Air filter element #MF-340-01
+clips: 4 over-center clips
+- Open the lid and take the element out | 0.8 min | undo clips
+- Lay the new one in and close the lid | 1 min | do up clips | check The seal lies flat"""
 FIELD = "companions"
 FIX = (
     "begin each with its name, then + parts, joints as clips: 4 over-center clips, and steps as "

@@ -16,14 +16,16 @@ METER, NEXT_METER = METERS
 
 
 class DueKind(StrEnum):
-    """What is due: the work again, an early look at it, what was left out of it, or what its plugs
-    ask to be looked after.
+    """What is due: the work again, an early look at it, what was left out of it, what its plugs
+    ask to be looked after; or what is foreseen by an interval, or by the wear of a gap.
     """
 
     WORK = "due"
     RECHECK = "recheck"
     NOT_DONE = "not_done"
     FOLLOW_UP = "follow_up"
+    INTERVAL = "interval"
+    WEAR = "wear"
 
 
 @dataclass(frozen=True)
@@ -51,7 +53,12 @@ class Signed:
 
 @dataclass(frozen=True)
 class Due:
-    """Work due: by a day, by a reading of the meter, or both; whichever comes first."""
+    """Work due: by a day, by a reading of the meter, or both; whichever comes first.
+
+    Of what is foreseen ``on`` is likely, between ``first`` and ``until``; ``thing`` is due at the
+    cylinders ``at``, ``why`` says by what; ``band``: no maker states it, ``looks``: it is only
+    looked at.
+    """
 
     run: UUID
     unit: str
@@ -62,10 +69,26 @@ class Due:
     meter: float | None
     meter_unit: str
     set_at: datetime
+    first: date | None = None
+    until: date | None = None
+    thing: str = ""
+    at: tuple[int, ...] = ()
+    why: str = ""
+    band: bool = False
+    looks: bool = False
+    place: str = ""
+    engine: str = ""
+    variant: str = ""
+
+    @property
+    def is_foreseen(self) -> bool:
+        """Whether it follows from an interval or from wear, not from a signing."""
+        return self.kind in (DueKind.INTERVAL, DueKind.WEAR)
 
     def overdue(self, today: date) -> bool:
-        """Whether its day has passed."""
-        return self.on is not None and self.on < today
+        """Whether its day has passed, and of what is foreseen its last likely day."""
+        day = self.until or self.on
+        return day is not None and day < today
 
 
 def meter_now(state: RunState) -> float | None:

@@ -55,6 +55,30 @@ def fitted_in(past: Past) -> Iterator[Fitting]:
             yield companion, ""
 
 
+def seen(runs: Iterable[Past]) -> dict[Fitting, Fitted]:
+    """What was looked at last, of runs newest first: fitted, read, or taken off and seen."""
+    found: dict[Fitting, Fitted] = {}
+    for past in runs:
+        new = Fitted(past.run, past.at, past.meter)
+        looked = {
+            (thing, step.key.hole)
+            for step in past.plan.steps
+            if step.key in past.state.done and (thing := _LOOKED_AT.get(step.key.operation))
+        }
+        for fitting in sorted({*fitted_in(past), *looked}):
+            found.setdefault(fitting, new)
+    return found
+
+
+_LOOKED_AT = {
+    Operation.READ_PLUG: "plug",
+    Operation.REMOVE_COIL: "coil",
+    Operation.READ_COIL: "coil",
+    Operation.REMOVE_LEAD: "lead",
+    Operation.READ_LEAD: "lead",
+}
+
+
 def _of(key: StepKey, companion: str) -> bool:
     return key.operation is Operation.COMPANION and key.item == companion
 

@@ -14,7 +14,7 @@ from eldrim.core.job import Job
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.run.fitted import Fitting, fitted
 from eldrim.exchange.advice import AdviceQuestion, answer_advice
-from eldrim.store import runs, unit_store
+from eldrim.store import past_runs, unit_store
 from eldrim.store.tables import UnitRow
 from eldrim.web.context import tools_today
 from eldrim.web.plans import weighed
@@ -77,7 +77,7 @@ def along_view(
 
 def readings_of(db: Session, unit: UnitRow) -> tuple[str, str]:
     """Where the meter of a unit stands, and where it stood when things were fitted, as typed."""
-    past = runs.past(db, unit.id, RUNS)
+    past = past_runs.past(db, unit.id, RUNS)
     counts = WRITTEN.get(unit.meter)
     stood = [run.meter for run in past if run.meter is not None]
     if counts is None or not stood:

@@ -14,7 +14,7 @@ from eldrim.core.run.state import Place
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import say
 from eldrim.drawing import cooling_curve
-from eldrim.store import edition_store, runs
+from eldrim.store import edition_store, past_runs, runs
 from eldrim.store.tables import RunRow
 
 FOUND = "gap_found"
@@ -45,7 +45,7 @@ def gap_advice(db: Session, row: RunRow, engine: Engine, place: Place, value: fl
 
 def _gaps_so_far(db: Session, row: RunRow, place: Place, value: float) -> tuple[float, ...]:
     """Every gap written down at a place, ending with ``value``."""
-    entries = (recorded.entry for recorded in runs.entries(db, row.id))
+    entries = (recorded.entry for recorded in past_runs.entries(db, row.id))
     before = [entry.value for entry in entries if (entry.step, entry.reading) == place]
     # What lies many times off was a slip of the finger, corrected since: no gap was ever that.
     typed = tuple(
@@ -74,7 +74,7 @@ def _advised(
 def _wear(db: Session, row: RunRow, step: Step, value: float, most: float) -> str:
     """How the gap grew since the last run on this unit; empty where that cannot be said."""
     reading = next(r for r in step.readings if r.key == FOUND)
-    before = runs.past(db, row.unit_id, most=1)
+    before = past_runs.past(db, row.unit_id, most=1)
     if not before:
         return ""
     worn = grown(before[0], runs.state(db, row.id), step.key, reading, value, most)
@@ -91,7 +91,7 @@ def _wear(db: Session, row: RunRow, step: Step, value: float, most: float) -> st
 
 def last_values(db: Session, row: RunRow) -> dict[Place, str]:
     """What the last run on the unit wrote where this one asks, in words, by step and reading."""
-    before = runs.past(db, row.unit_id, most=1)
+    before = past_runs.past(db, row.unit_id, most=1)
     if not before:
         return {}
     last, plan = before[0], edition_store.plan_of(row.edition)

@@ -9,7 +9,7 @@ from eldrim.core.run.entries import Entry
 from eldrim.core.run.plug_set import Background, SetOfRun, reads_plugs, set_of_run, signs_at
 from eldrim.core.run.verdicts import place_of, taken_up
 from eldrim.core.words import say
-from eldrim.store import edition_store, rules, runs, searches, sheet_store
+from eldrim.store import edition_store, past_runs, rules, runs, searches, sheet_store
 from eldrim.store.tables import RunRow
 from eldrim.web.reading.view import ReadingView, reading_view
 
@@ -25,7 +25,7 @@ def verdict_view(
     if not reads_plugs(plan):
         return None
     state, engine = runs.state(db, row.id), sheet_store.sheet(db, plan.engine)
-    before = runs.past_before(db, row)
+    before = past_runs.past_before(db, row)
     if before and searches.proven_between(db, row.unit_id, before.at, row.signed_at):
         known |= {Known.REPAIRED}
     recheck = rules.in_force(db).recheck

@@ -4,7 +4,7 @@ from functools import cached_property
 
 from eldrim.core.access.explain import place_name
 from eldrim.core.capture.carrier import carriers
-from eldrim.core.capture.companions import companions_text
+from eldrim.core.capture.companions import EXAMPLE, companions_text
 from eldrim.core.capture.intervals import intervals_line, prices_line
 from eldrim.core.capture.missing import Missing, missing
 from eldrim.core.capture.own_codes import own_codes_line
@@ -186,6 +186,11 @@ class CapturePage:
     def companions(self) -> str:
         """The companion work, as it is typed."""
         return companions_text(self.engine)
+
+    @property
+    def example_companion(self) -> str:
+        """How one is typed."""
+        return EXAMPLE
 
     @property
     def intervals(self) -> str:

@@ -12,7 +12,7 @@ from eldrim.core.reading.answer import ToldVerdict
 from eldrim.core.reading.signs import amiss
 from eldrim.core.run.history import Past
 from eldrim.core.run.plug_set import reads_plugs, signs_at
-from eldrim.store import runs
+from eldrim.store import past_runs, runs
 from eldrim.store.tables import UnitRow
 from eldrim.web.bay.verdict import verdict_view
 from eldrim.web.faults.forms import signs_text
@@ -54,7 +54,7 @@ class LogKnows:
 
 def log_knows(db: Session, unit: UnitRow) -> LogKnows | None:
     """What the log knows of a unit; None where nothing was done on it yet."""
-    past = runs.past(db, unit.id)
+    past = past_runs.past(db, unit.id)
     if not past:
         return None
     last = next((run for run in past if reads_plugs(run.plan)), past[0])

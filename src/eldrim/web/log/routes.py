@@ -34,7 +34,7 @@ from eldrim.core.words import say
 from eldrim.drawing import advance_curve
 from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet
-from eldrim.store import accounts, edition_store, log, runs, unit_store
+from eldrim.store import accounts, edition_store, log, past_runs, runs, unit_store
 from eldrim.store.log import LogFilter
 from eldrim.store.tables import RunRow
 from eldrim.web.bay.verdict import verdict_view
@@ -110,7 +110,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     row = runs.run(db, key)
     plan, entries, state = (
         with_meter_unit(edition_store.plan_of(row.edition), row.unit.meter),
-        runs.entries(db, key),
+        past_runs.entries(db, key),
         runs.state(db, key),
     )
     all_done = fold_all(entries)
@@ -150,7 +150,7 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
 @router.get("/log/{key}/run.{form}")
 def run_file(db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]) -> Response:
     """The run sheet on paper, or the run as JSON or CSV."""
-    row, entries = runs.run(db, key), runs.entries(db, key)
+    row, entries = runs.run(db, key), past_runs.entries(db, key)
     plan = edition_store.plan_of(row.edition)
     name = f"run-{row.unit_id}-{row.at:%Y%m%d}.{form}"
     counted = with_meter_unit(plan, row.unit.meter)

@@ -20,7 +20,7 @@ from eldrim.core.run.plug_set import signs_at
 from eldrim.core.words import say
 from eldrim.drawing import plug_condition
 from eldrim.exchange.gathering import Gathering
-from eldrim.store import runs, sheet_store, unit_store
+from eldrim.store import past_runs, sheet_store, unit_store
 from eldrim.store.tables import UnitRow
 from eldrim.web.bay.tray import tray_of
 from eldrim.web.context import Db, SignedIn, render, swaps
@@ -107,7 +107,7 @@ def _answered(
 
 def _last(db: Session, unit: UnitRow | None) -> dict[str, frozenset[str]]:
     """What the last signed run on a unit saw at its holes."""
-    past = runs.past(db, unit.id, most=1) if unit else []
+    past = past_runs.past(db, unit.id, most=1) if unit else []
     return signs_at(past[0].plan, past[0].state) if past else {}
 
 

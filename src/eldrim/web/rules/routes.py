@@ -16,7 +16,7 @@ from eldrim.core.procedure.difference import difference
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.rules.topics import BY_KEY, TOPICS
 from eldrim.core.words import say
-from eldrim.store import audit, procedure_store, sheet_store
+from eldrim.store import audit, dues, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, tools_today
 from eldrim.web.forms import FormFields, decimal_number, problems_of, text_field, whole_number
@@ -68,6 +68,8 @@ def save(
         update={"version": whole_number("version", text_field(form, "version")) or 0}
     )
     rules_store.save(db, made, signed_in.name, reason.strip())
+    if made.km_per_hour != now.km_per_hour:
+        dues.all_unknown(db)
     audit.note(db, signed_in.name, "rules changed", f"version {made.version}", why=reason.strip())
     return RedirectResponse("/rules", 303)
 

@@ -1,8 +1,6 @@
 """Units: named by their plate, with their history and what is due."""
 
-import gzip
 from collections.abc import Sequence
-from threading import Lock
 from typing import Annotated
 from uuid import UUID
 
@@ -14,17 +12,24 @@ from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.variants import Plate, candidates, plate_verdicts
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
-from eldrim.core.run.due import DueKind
 from eldrim.core.run.entries import Role
 from eldrim.core.run.history import by_hole, marked
 from eldrim.core.run.unit_label import unit_code
-from eldrim.exchange.calendar import write_calendar
 from eldrim.printing import labels
-from eldrim.store import audit, complaints, dues, edition_store, runs, sheet_store, unit_store
+from eldrim.store import (
+    audit,
+    complaints,
+    dues,
+    edition_store,
+    past_runs,
+    runs,
+    sheet_store,
+    unit_store,
+)
 from eldrim.store.accounts import Person
 from eldrim.store.tables import UnitRow
 from eldrim.store.unit_store import UnitFacts
-from eldrim.web.context import Db, Reviewer, SignedIn, Writer, render
+from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.faults.forms import query_of
 from eldrim.web.filters import today
 from eldrim.web.forms import decimal_number, download
@@ -79,53 +84,6 @@ def _variant_names(db: Db, rows: Sequence[UnitRow]) -> dict[str, str]:
     }
 
 
-@router.get("/due")
-def what_is_due(
-    request: Request, db: Db, _: SignedIn, page: Annotated[int, Query(ge=1, le=100_000)] = 1
-) -> Response:
-    """All that is due over all units, soonest first, in pages."""
-    found = dues.soonest(db, DUE_PAGE + 1, (page - 1) * DUE_PAGE)
-    return render(
-        request,
-        "units/due.html.jinja",
-        dues=found[:DUE_PAGE],
-        counts=dues.counts(db, today()),
-        page=page,
-        more=len(found) > DUE_PAGE,
-        today=today(),
-    )
-
-
-# Calendars ask every few minutes; it is written anew when something due has changed.
-# As it is, and packed.
-_calendar: dict[tuple[object, ...], tuple[bytes, bytes]] = {}
-_calendar_lock = Lock()
-
-
-def forget_calendar() -> None:
-    """Write it anew."""
-    with _calendar_lock:
-        _calendar.clear()
-
-
-@router.get("/due.ics")
-def calendar(request: Request, db: Db, _: SignedIn) -> Response:
-    """What is due, for any calendar; kept packed as well, as it may be megabytes."""
-    mark = dues.mark(db)
-    with _calendar_lock:
-        if mark not in _calendar:
-            _calendar.clear()
-            made = write_calendar(dues.by_unit_and_day(db))
-            _calendar[mark] = made, gzip.compress(made, 5, mtime=0)
-        plain, packed = _calendar[mark]
-    packs = "gzip" in request.headers.get("accept-encoding", "")
-    answer = download(packed if packs else plain, "text/calendar; charset=utf-8", "due.ics")
-    answer.headers["vary"] = "accept-encoding"
-    if packs:
-        answer.headers["content-encoding"] = "gzip"
-    return answer
-
-
 @router.get("/labels/units.pdf")
 def unit_labels(
     db: Db,
@@ -160,7 +118,7 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
     row = unit_store.unit(db, key)
     sheet = sheet_store.sheet(db, row.engine_id)
     history = runs.of_unit(db, key, HISTORY)
-    past = runs.past(db, key)
+    past = past_runs.past(db, key)
     going = runs.states(db, [run.id for run in history if run.signed_at is None])
     return render(
         request,
@@ -182,23 +140,6 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
     )
 
 
-@router.post("/due/{run}/{kind}/withdraw")
-def withdraw_due(
-    db: Db,
-    signed_in: Reviewer,
-    run: UUID,
-    kind: DueKind,
-    reason: Annotated[str, Form(max_length=400)] = "",
-) -> Response:
-    """Say that something is due no more, with the reason."""
-    if not reason.strip():
-        raise ProblemsError([Problem("reason", "say why this is due no more", "one line")])
-    row = runs.run(db, run)
-    dues.withdraw(db, run, kind, signed_in.name, reason.strip())
-    audit.note(db, signed_in.name, "due withdrawn", f"{kind} of {run}", why=reason.strip())
-    return RedirectResponse(f"/units/{row.unit_id}", 303)
-
-
 class UnitForm(BaseModel):
     """A unit as it is typed; ``variant`` is picked where the plate leaves a choice."""
 
@@ -212,6 +153,7 @@ class UnitForm(BaseModel):
     variant: Typed = ""
     stop_cost: Typed = ""
     use: Typed = ""
+    place: Typed = ""
 
     @property
     def stop(self) -> float | None:
@@ -262,9 +204,13 @@ def save(
         told_by=told_by,
         stop_cost=form.stop,
         severe=form.use == "severe",
+        place=form.place.strip()[:60],
     )
     before = unit_store.facts_of(unit_store.unit(db, form.key)).words() if form.key else {}
     row = unit_store.save_unit(db, form.key or _free(db, form.name), about, new=not form.key)
+    if form.key:
+        # Its variant, meter and use decide what is due.
+        dues.work_out(db, row.id)
     now = about.words()
     changed = {k: [before.get(k, ""), now[k]] for k in now if before.get(k, "") != now[k]}
     audit.note(db, signed_in.name, "unit changed" if form.key else "unit added", row.id, **changed)

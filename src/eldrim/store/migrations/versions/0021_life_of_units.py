@@ -19,10 +19,31 @@ def upgrade() -> None:
     op.add_column(
         "units", sa.Column("severe", sa.Boolean(), nullable=False, server_default=sa.false())
     )
+    op.add_column("units", sa.Column("place", sa.String(60), nullable=False, server_default=""))
+    _foreseen()
+
+
+def _foreseen() -> None:
+    """What comes due by intervals and wear stands beside what was set at signings."""
+    op.add_column("dues", sa.Column("first", sa.Date()))
+    op.add_column("dues", sa.Column("until", sa.Date()))
+    op.add_column("dues", sa.Column("thing", sa.String(48), nullable=False, server_default=""))
+    op.add_column("dues", sa.Column("at", sa.JSON(), nullable=False, server_default="[]"))
+    op.add_column("dues", sa.Column("why", sa.Text(), nullable=False, server_default=""))
+    no = sa.false()
+    for name in ("band", "looks"):
+        op.add_column("dues", sa.Column(name, sa.Boolean(), nullable=False, server_default=no))
+    op.execute('UPDATE dues SET until = "on"')
+    op.create_index("dues_until", "dues", ["until"])
+    op.execute("UPDATE units SET dues_known = false WHERE id IN (SELECT unit_id FROM runs)")
 
 
 def downgrade() -> None:
     """Take them away again."""
+    op.drop_index("dues_until", "dues")
+    for column in ("first", "until", "thing", "at", "why", "band", "looks"):
+        op.drop_column("dues", column)
+    op.drop_column("units", "place")
     op.drop_column("units", "severe")
     op.drop_column("units", "stop_cost")
     op.execute("UPDATE procedures SET job = job - 'companions'")

@@ -1,0 +1,1 @@
+"""What is due: the board, its calendars, and what to do for each line."""
