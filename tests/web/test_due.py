@@ -10,7 +10,6 @@ from icalendar import Calendar
 from sqlalchemy import Engine, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.core.engine.model import Figure
 from eldrim.store import dues, sheet_store
 from eldrim.store.tables import DueRow, RunRow, UnitRow
 from eldrim.web.app import make_app

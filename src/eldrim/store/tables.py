@@ -398,6 +398,17 @@ class DueRow(Base):
     )
 
 
+class WeekPlanRow(Base):
+    """A week laid out over bays and people. ``version`` guards what two move at once."""
+
+    __tablename__ = "week_plans"
+    week: Mapped[str] = mapped_column(String(10), primary_key=True)
+    document: Mapped[Json] = mapped_column(JSON)
+    version: Mapped[int]
+    by: Mapped[str] = mapped_column(String(40))
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
 class ProvenCauseRow(Base):
     """What a signed search proved to be behind its complaint. Several share where they were cured
     together.

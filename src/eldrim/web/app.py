@@ -35,6 +35,7 @@ from eldrim.web.devices.line import shared_hub
 from eldrim.web.devices.routes import router as devices
 from eldrim.web.due.routes import forget_calendar
 from eldrim.web.due.routes import router as due
+from eldrim.web.due.week import router as week
 from eldrim.web.engines.routes import router as engines
 from eldrim.web.faults.routes import router as faults
 from eldrim.web.figures.routes import router as figures
@@ -89,6 +90,7 @@ AREAS = (
     live,
     log,
     due,
+    week,
     units,
     people,
     takein,

@@ -34,8 +34,8 @@ def crossing(found: Sequence[Found], limit: float, *, seen: bool = True) -> Cros
     """Where a gap crosses its limit, of (meter, gap in mm) since it was fitted, in order.
 
     ``seen`` tells that the last of them was measured on this plug, so that it may be out already;
-    else they are the wear of the set before, carried on. None where less than two measurements are there, or it has not grown. Nine in ten simulated
-    wears cross within the span.
+    else they are the wear of the set before, carried on. None where less than two measurements are
+    there, or it has not grown. Nine in ten simulated wears cross within the span.
     """
     if len(found) < 2 or found[-1][0] <= found[0][0]:
         return None

@@ -195,17 +195,7 @@ def save(
         )
     variant = found[0] if len(found) == 1 else form.variant
     told_by = "plate" if len(found) == 1 else f"picked by {signed_in.name}"
-    about = UnitFacts(
-        name=form.name.strip(),
-        engine_id=form.engine,
-        meter=form.meter,
-        plate=plate,
-        variant=variant,
-        told_by=told_by,
-        stop_cost=form.stop,
-        severe=form.use == "severe",
-        place=form.place.strip()[:60],
-    )
+    about = _facts(form, variant, told_by)
     before = unit_store.facts_of(unit_store.unit(db, form.key)).words() if form.key else {}
     row = unit_store.save_unit(db, form.key or _free(db, form.name), about, new=not form.key)
     if form.key:
@@ -215,6 +205,21 @@ def save(
     changed = {k: [before.get(k, ""), now[k]] for k in now if before.get(k, "") != now[k]}
     audit.note(db, signed_in.name, "unit changed" if form.key else "unit added", row.id, **changed)
     return RedirectResponse(f"/units/{row.id}", 303)
+
+
+def _facts(form: UnitForm, variant: str, told_by: str) -> UnitFacts:
+    """What is kept of a unit, as it was typed."""
+    return UnitFacts(
+        name=form.name.strip(),
+        engine_id=form.engine,
+        meter=form.meter,
+        plate=form.plate,
+        variant=variant,
+        told_by=told_by,
+        stop_cost=form.stop,
+        severe=form.use == "severe",
+        place=form.place.strip()[:60],
+    )
 
 
 def _may_change(row: UnitRow, form: UnitForm, signed_in: Person) -> None:

@@ -20,6 +20,14 @@ def upgrade() -> None:
         "units", sa.Column("severe", sa.Boolean(), nullable=False, server_default=sa.false())
     )
     op.add_column("units", sa.Column("place", sa.String(60), nullable=False, server_default=""))
+    op.create_table(
+        "week_plans",
+        sa.Column("week", sa.String(10), primary_key=True),
+        sa.Column("document", sa.JSON(), nullable=False),
+        sa.Column("version", sa.Integer(), nullable=False),
+        sa.Column("by", sa.String(40), nullable=False),
+        sa.Column("at", sa.DateTime(timezone=True), server_default=sa.func.now(), nullable=False),
+    )
     _foreseen()
 
 
@@ -40,6 +48,7 @@ def _foreseen() -> None:
 
 def downgrade() -> None:
     """Take them away again."""
+    op.drop_table("week_plans")
     op.drop_index("dues_until", "dues")
     for column in ("first", "until", "thing", "at", "why", "band", "looks"):
         op.drop_column("dues", column)
