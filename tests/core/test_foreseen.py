@@ -257,8 +257,10 @@ def test_wear_is_told_where_it_comes_before_the_interval() -> None:
     assert found[0].why == "between 3\u202f100 h and 3\u202f300 h, by 3 measurements"
     assert found[0].span is not None
     assert found[0].span.first < found[0].span.likely < found[0].span.last
-    open_end = wear_foreseen(now, {"3": slow})[0]
-    assert "nobody knows when" in open_end.why
+    assert wear_foreseen(now, {"3": slow}) == (), "it may never leave"
+    two = replace(fast, points=2)
+    assert wear_foreseen(now, {"5": two}) == (), "two measurements are no trend"
+    assert wear_foreseen(now, {"5": replace(two, out=True)})[0].words.endswith("out of the range")
 
 
 @pytest.mark.parametrize(

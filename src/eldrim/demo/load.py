@@ -134,7 +134,7 @@ def _history(session: Session) -> None:
     edition = edition_store.release(session, key, released, "trainer", "First edition, front bank")
     for index, (unit, wear, seen, taken) in enumerate(PAST):
         run = runs.start(session, uuid5(_SPACE, unit), edition.id, unit, "technician", BAYS[index])
-        went = _Went(wear, 1840 + 610 * index, run.unit.serial, seen, taken)
+        went = Went(wear, 1840 + 610 * index, run.unit.serial, seen, taken)
         _follow(session, run.id, released, went)
 
 
@@ -146,11 +146,11 @@ def _old_story(session: Session) -> None:
     key = procedure_store.add_procedure(session, engine, job, "trainer")
     plugs = compile_plan(engine, job, crib=crib.in_force(session))
     edition = edition_store.release(session, key, plugs, "trainer", "First edition")
-    sound = _Went(0.0, 1410, unit.serial, {})
+    sound = Went(0.0, 1410, unit.serial, {})
     run = runs.start(session, uuid5(_SPACE, "fitted"), edition.id, unit.id, "technician", BAYS[2])
     _follow(session, run.id, plugs, sound)
     _coil_found(session, unit, engine)
-    black = _Went(0.03, 1466, unit.serial, {"2": "sooty-black"})
+    black = Went(0.03, 1466, unit.serial, {"2": "sooty-black"})
     run = runs.start(session, uuid5(_SPACE, "read"), edition.id, unit.id, "technician", BAYS[2])
     _follow(session, run.id, plugs, black)
 
@@ -164,7 +164,7 @@ def _coil_found(session: Session, unit: UnitRow, engine: Engine) -> None:
     search, run = follow_plan(asked, found), uuid5(_SPACE, "coil found")
     edition = searches.edition_for(session, run, search, "technician")
     runs.start(session, run, edition.id, unit.id, "technician", BAYS[2])
-    went = _Went(0.0, 1437, unit.serial, {})
+    went = Went(0.0, 1437, unit.serial, {})
     at = datetime.now(UTC) - timedelta(hours=1)
     while step := runs.state(session, run).current(search):
         at += timedelta(minutes=0.6)
@@ -195,7 +195,7 @@ def _also_released(session: Session) -> None:
 
 
 @dataclass(frozen=True)
-class _Went:
+class Went:
     """How a run of the past went: wear of the gaps, meter, plate, what its plugs looked like, and
     which verdict on them was taken up.
     """
@@ -220,7 +220,7 @@ PAST = (
 )
 
 
-def _follow(session: Session, run: UUID, procedure: Plan, went: _Went) -> None:
+def _follow(session: Session, run: UUID, procedure: Plan, went: Went) -> None:
     paces = {step.key: _pace(step) for step in procedure.steps}
     at = datetime.now(UTC) - timedelta(minutes=sum(paces.values()))
     for step in procedure.steps:
@@ -230,13 +230,13 @@ def _follow(session: Session, run: UUID, procedure: Plan, went: _Went) -> None:
         at += timedelta(minutes=paces[step.key])
 
 
-def _do(session: Session, run: UUID, step: Step, went: _Went, at: datetime) -> None:
+def _do(session: Session, run: UUID, step: Step, went: Went, at: datetime) -> None:
     """Write a step's readings down, let a lead release it, and close it."""
     # A verdict was taken up, so it is looked at again.
     due = DUE if went.taken else {}
     known = {**due, "serial": went.serial}
     for reading in (r for r in step.readings if r.required or r.key in due):
-        value = known.get(reading.key) or _value(step, reading, went)
+        value = known.get(reading.key) or typical_value(step, reading, went)
         about: dict[str, Any] = {
             "reading": reading.key,
             "value": value,
@@ -250,7 +250,7 @@ def _do(session: Session, run: UUID, step: Step, went: _Went, at: datetime) -> N
     _add(session, run, kind, step.key, checks=tuple(c.key for c in step.checks), made=at)
 
 
-def _take_up(session: Session, run: UUID, went: _Went, at: datetime) -> None:
+def _take_up(session: Session, run: UUID, went: Went, at: datetime) -> None:
     """Take up what the plugs told, once, when all are read."""
     if went.taken and not runs.state(session, run).verdicts:
         about: dict[str, Any] = {"reading": went.taken, "value": TAKEN, "how": "tapped"}
@@ -264,7 +264,8 @@ def _pace(step: Step) -> float:
     return step.minutes * (2.2 if step.key == "remove/plug/2" else spread)
 
 
-def _value(step: Step, reading: Reading, went: _Went) -> float | str:
+def typical_value(step: Step, reading: Reading, went: Went) -> float | str:
+    """A value as it would be written down, inside its window."""
     if reading.key == OUTCOME:
         return next(one for one in (NO, CURED, *reading.choices) if one in reading.choices)
     if reading.kind == "choice":

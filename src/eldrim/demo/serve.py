@@ -13,6 +13,7 @@ import uvicorn
 from fastapi import FastAPI
 
 from eldrim.demo.load import PASSWORD, PEOPLE, load
+from eldrim.demo.years import load_years
 from eldrim.devices.play import StandIns
 from eldrim.server.logs import set_up
 from eldrim.server.serve import HEALTH_SECONDS
@@ -76,7 +77,8 @@ def _serve(url: str, options: argparse.Namespace) -> None:
     migrate(engine)
     with sessions(engine).begin() as session:
         if load(session):
-            print("Demo workshop loaded.")
+            count = load_years(session)
+            print(f"Demo workshop loaded, with {count} runs of two years.")
         upkeep.catch_up(session)
     print(f"\n  Eldrim: http://127.0.0.1:{options.port}")
     print(f"  Sign in as {', '.join(p[0] for p in PEOPLE)}; password {PASSWORD}")

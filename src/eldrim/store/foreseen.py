@@ -19,7 +19,7 @@ from eldrim.store.tables import DueRow, RunRow, UnitRow
 
 # Runs looked through for what was fitted and how gaps grew; readings for a day's use; units alike
 # whose use stands in.
-RUNS, READINGS, ALIKE = 24, 40, 12
+RUNS, READINGS, ALIKE = 40, 40, 12
 # What a meter counts in, as lives and readings are written.
 COUNTS = {"km": "km", "hours": "h"}
 

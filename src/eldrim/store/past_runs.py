@@ -52,7 +52,7 @@ def past_before(session: Session, row: RunRow) -> Past | None:
 
 
 # A signed run is never written in again.
-@cached(LRUCache(64), key=lambda _, row: (row.id, row.signed_at), lock=Lock())
+@cached(LRUCache(256), key=lambda _, row: (row.id, row.signed_at), lock=Lock())
 def _past(session: Session, row: RunRow) -> Past:
     own = entries(session, row.id)
     return Past(row.id, row.signed_at or row.at, plan_of(row.edition), own, fold_all(own))

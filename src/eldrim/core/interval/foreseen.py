@@ -20,6 +20,8 @@ from eldrim.core.words import listed, say
 
 # A season begins here, in month and day; what is due each season is done before it does.
 SEASON_BEGINS = (3, 1)
+# Less is no trend.
+LEAST_POINTS = 3
 AT_HOLES = ("plug", "coil", "lead", "boot")
 
 
@@ -232,7 +234,8 @@ def wear_foreseen(
 ) -> tuple[Foreseen, ...]:
     """Which plugs leave their range before their interval, each with its span.
 
-    ``counts_from`` is what comes due by interval: what leaves later than that is told by it.
+    ``counts_from`` is what comes due by interval: what leaves later than that is told by it. From
+    under three measurements, or where it may never leave, nothing is foreseen.
     """
     by_interval = {
         hole: one.meter
@@ -243,7 +246,8 @@ def wear_foreseen(
     found = []
     for hole, one in sorted(crossings.items(), key=lambda item: hole_order(item[0])):
         due = by_interval.get(hole)
-        if due is not None and one.likely >= due:
+        known = one.out or (one.points >= LEAST_POINTS and one.last is not None)
+        if not known or (due is not None and one.likely >= due):
             continue
         found.append(_worn(unit, hole, one))
     return tuple(sorted(found, key=_soonest))
@@ -254,11 +258,11 @@ def _worn(unit: UnitNow, hole: str, one: Crossing) -> Foreseen:
     if unit.use is not None and unit.stood is not None:
         middle = when(one.likely, unit.stood, unit.use)
         first = when(one.first, unit.stood, unit.use).first
-        last = when(one.last, unit.stood, unit.use).last if one.last is not None else middle.last
+        last = when(one.last or one.likely, unit.stood, unit.use).last
         span = Span(middle.likely, min(first, middle.likely), max(last, middle.last))
     slots = {
         "first": meter_words(one.first, unit.counts),
-        "last": meter_words(one.last, unit.counts) if one.last is not None else say("due.unknown"),
+        "last": meter_words(one.last or one.likely, unit.counts),
         "points": one.points,
     }
     return Foreseen(

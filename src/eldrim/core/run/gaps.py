@@ -18,7 +18,7 @@ class _Hole:
 
     def __init__(self) -> None:
         self.now: list[Found] = []
-        self.before: list[Found] = []
+        self.grown: list[Found] = []
 
     def found(self, meter: float, gap: float) -> None:
         """A plug was read."""
@@ -27,16 +27,18 @@ class _Hole:
 
     def renewed(self, meter: float, gap: float | None) -> None:
         """A new one was fitted, with its gap as it was left."""
-        if len(self.now) > 1:
-            self.before = self.now
+        first = self.now[:1]
+        self.grown += [(m - start, g - left) for start, left in first for m, g in self.now[1:]]
         self.now = [(meter, gap)] if gap is not None else []
 
     def leaves(self, limit: float) -> Crossing | None:
-        """Where it leaves its range: of a set that was not read yet, by the wear of the last."""
-        if len(self.now) != 1 or len(self.before) < 2:
+        """Where it leaves its range: of a set that was not read yet, by the wear of those before
+        it, carried on from where it began.
+        """
+        if len(self.now) != 1:
             return crossing(self.now, limit)
-        (start, gap), (first, left) = self.now[0], self.before[0]
-        carried = [(start + m - first, gap + g - left) for m, g in self.before[1:]]
+        [(start, gap)] = self.now
+        carried = sorted((start + ran, gap + grew) for ran, grew in self.grown)
         return crossing([*self.now, *carried], limit, seen=False)
 
 

@@ -57,7 +57,6 @@ INTERVAL: dict[str, str] = {
     "due.last_at": "; done at {meter}",
     "due.use": "; it runs {use} a week by {readings} readings",
     "due.use_fleet": "; its like run {use} a week by {readings} readings",
-    "due.unknown": "nobody knows when",
     "due.wears_out": "Plug {hole}: its gap leaves the range",
     "due.worn_out": "Plug {hole}: its gap is out of the range",
     "due.wear": "between {first} and {last}, by {points} measurements",

@@ -57,7 +57,6 @@ INTERVAL: dict[str, str] = {
     "due.last_at": "; gemacht bei {meter}",
     "due.use": "; läuft {use} je Woche nach {readings} Ablesungen",
     "due.use_fleet": "; ihresgleichen läuft {use} je Woche nach {readings} Ablesungen",
-    "due.unknown": "niemand weiß wann",
     "due.wears_out": "Zündkerze {hole}: ihr Abstand verlässt den Bereich",
     "due.worn_out": "Zündkerze {hole}: ihr Abstand ist außerhalb des Bereichs",
     "due.wear": "zwischen {first} und {last}, nach {points} Messungen",

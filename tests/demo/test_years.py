@@ -1,0 +1,109 @@
+"""The two years of the demo: valid runs, the same each time, and what is planted in them."""
+
+from collections import defaultdict
+from collections.abc import Iterator
+from statistics import median
+
+import pytest
+from sqlalchemy import Engine, func, select
+from sqlalchemy.orm import Session, sessionmaker
+
+from eldrim.core.run.history import Past
+from eldrim.demo.years import DRIFTS, SLOW_PART, UNITS, load_years
+from eldrim.store import dues, past_runs
+from eldrim.store.database import sessions
+from eldrim.store.tables import DueRow, RunRow
+
+Store = sessionmaker[Session]
+
+
+@pytest.fixture
+def years(database: Engine) -> Iterator[Session]:
+    """A session on the demo workshop with its two years."""
+    with sessions(database).begin() as session:
+        load_years(session)
+        yield session
+
+
+def every(session: Session) -> list[Past]:
+    """All runs of the two years' units."""
+    return [past for kept in UNITS for past in past_runs.past(session, kept.unit, 100)]
+
+
+def test_the_years_hold_whole_runs_and_what_is_planted(years: Session) -> None:
+    """In one, as loading takes longest: whole and plausible, and what is to be found is there."""
+    count = years.scalar(select(func.count(RunRow.id))) or 0
+    assert 250 <= count <= 400
+    runs = every(years)
+    _all_signed(runs)
+    _meters_rise(years)
+    _duct_is_slow(runs)
+    _wrench_drifts(runs)
+    _hole_wears_fast(years)
+    due = years.scalars(select(DueRow).where(DueRow.kind == "interval")).all()
+    assert any(row.on for row in due), "a day's use is known, so days are"
+    assert dues.counts(years, max(row.signed_at.date() for row in _rows(years)))["due"] > 20
+
+
+def _rows(session: Session) -> list[RunRow]:
+    return [row for row in session.scalars(select(RunRow)) if row.signed_at is not None]
+
+
+def _all_signed(runs: list[Past]) -> None:
+    """Every step is closed, and no run asks for more than it has."""
+    for past in runs:
+        if past.plan.search is None:
+            open_ = [step.key for step in past.plan.steps if step.key not in past.state.closings]
+            assert not open_, open_
+
+
+def _meters_rise(session: Session) -> None:
+    for kept in UNITS:
+        rows = session.scalars(
+            select(RunRow)
+            .where(RunRow.unit_id == kept.unit, RunRow.meter.is_not(None))
+            .order_by(RunRow.signed_at)
+        ).all()
+        meters = [row.meter for row in rows if row.meter is not None]
+        assert meters == sorted(meters), kept.unit
+
+
+def _minutes(past: Past) -> Iterator[tuple[str, float, float]]:
+    """By step: its part, planned and real minutes."""
+    parts = {step.key: (step.part or "", step.minutes) for step in past.plan.steps}
+    before = None
+    for one in past.entries:
+        if one.entry.kind.value == "done" and before is not None:
+            part, planned = parts[one.entry.step]
+            yield part, planned, (one.at - before).total_seconds() / 60
+        before = one.at
+
+
+def _duct_is_slow(runs: list[Past]) -> None:
+    """Far over the plan; what is not planted is not."""
+    ratios: dict[bool, list[float]] = defaultdict(list)
+    for past in runs:
+        for part, planned, real in _minutes(past):
+            if planned > 0.4 and real > 0:
+                ratios[part == SLOW_PART].append(real / planned)
+    assert median(ratios[True]) > 2.2
+    assert 0.8 < median(ratios[False]) < 1.25
+
+
+def _wrench_drifts(runs: list[Past]) -> None:
+    """Later torques by it lie higher."""
+    shown = []
+    for past in sorted(runs, key=lambda one: one.at):
+        for step in past.plan.steps:
+            had = past.state.values.get((step.key, "torque"))
+            if DRIFTS in step.setup and had and isinstance(had.entry.value, int | float):
+                aim = next(f.aim for f in step.figures if f.setting)
+                shown.append(float(had.entry.value) / aim)
+    third = len(shown) // 3
+    assert third > 20
+    assert median(shown[-third:]) > median(shown[:third]) + 0.03
+
+
+def _hole_wears_fast(session: Session) -> None:
+    worn = session.scalars(select(DueRow).where(DueRow.unit_id == "tug-14", DueRow.kind == "wear"))
+    assert {tuple(row.at) for row in worn} == {(5,)}
