@@ -20,6 +20,7 @@ from eldrim.core.job import Job, Work
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
+from eldrim.core.quantity import convert
 from eldrim.core.run.entries import EntryKind, Role
 from eldrim.demo.load import BAYS, Went, typical_value
 from eldrim.store import (
@@ -48,7 +49,7 @@ DRIFTS, DRIFT = "t-38-50", 0.07
 # Between which days of the two years the boots were bad, and on which engine.
 BAD_BOOTS, BAD_DAYS = "corvane-20-turbo-four", (520, 610)
 # The hole that wears fast, and how much faster; what others wear in mm a thousand h or km.
-FAST = ("tug-14", "5", 4.0)
+FAST = ("tug-14", "5", 5.0)
 GAP_PER_THOUSAND = {"h": 0.02, "km": 0.0008}
 
 
@@ -264,13 +265,14 @@ class _Writer:
     def _value(self, step: Step, reading: Reading) -> float | str:
         meter = self.unit.meter(self.day)
         hole = step.hole or ""
-        if reading.key == "gap_found" and hole in self.unit.plugs:
-            return self._worn(hole, meter)
+        if reading.key == "gap_found":
+            worn = self._worn(hole, meter) if hole in self.unit.plugs else None
+            return _gauged(worn, reading) if worn is not None else _middle(reading, 1.0)
         if reading.key == "gap_left" and reading.low is not None and reading.high is not None:
-            gap = (reading.low + reading.high) / 2 + self.chance.gauss(0, 0.012)
-            gap = round(min(reading.high, max(reading.low, gap)), 2)
+            low, high = (convert(end, reading.unit, "mm") for end in (reading.low, reading.high))
+            gap = min(high, max(low, (low + high) / 2 + self.chance.gauss(0, 0.012)))
             self.unit.plugs[hole] = _Plug(gap, meter)
-            return gap
+            return _gauged(gap, reading)
         if reading.key == "torque" and DRIFTS in step.setup:
             return self._drifted(step, reading)
         if reading.key == "volts":
@@ -281,13 +283,13 @@ class _Writer:
         return typical_value(step, reading, self.went)
 
     def _worn(self, hole: str, meter: float) -> float:
-        """The gap a plug has come to, as a gauge shows it."""
+        """The gap a plug has come to, in mm."""
         plug, (fast, at, factor) = self.unit.plugs[hole], FAST
         rate = GAP_PER_THOUSAND[self.unit.counts] / 1_000
         if (self.unit.kept.unit, hole) == (fast, at):
             rate *= factor
         worn = plug.gap + rate * (meter - plug.meter) + self.chance.gauss(0, 0.008)
-        return round(max(plug.gap - 0.01, worn), 2)
+        return max(plug.gap - 0.01, worn)
 
     def _drifted(self, step: Step, reading: Reading) -> float:
         """What the wrench that drifts shows: right in the first year, ever more after."""
@@ -298,7 +300,12 @@ class _Writer:
         return round(min(high, max(low, value)), 1)
 
 
+def _gauged(gap: float, reading: Reading) -> float:
+    """A gap in mm as a gauge shows it in the unit that is asked for."""
+    return round(convert(gap, "mm", reading.unit), 2 if reading.unit == "mm" else 4)
+
+
 def _middle(reading: Reading, otherwise: float) -> float:
     if reading.low is None or reading.high is None:
         return otherwise
-    return (reading.low + reading.high) / 2
+    return round((reading.low + reading.high) / 2, 4)

@@ -51,9 +51,9 @@ def gap_crossings(runs: Sequence[Past]) -> dict[str, Crossing]:
         if meter is None:
             continue
         new = {hole for thing, hole in fitted_in(past) if thing == "plug"}
-        for hole, found, left, limit in _gaps(past):
+        for hole, found, left, span in gaps_in(past):
             mine = holes.setdefault(hole, _Hole())
-            limits[hole] = limit if limit is not None else limits.get(hole, 0.0)
+            limits[hole] = span[1] if span is not None else limits.get(hole, 0.0)
             if found is not None:
                 mine.found(meter, found)
             if hole in new:
@@ -62,8 +62,11 @@ def gap_crossings(runs: Sequence[Past]) -> dict[str, Crossing]:
     return {hole: one for hole, one in forecast.items() if one is not None}
 
 
-def _gaps(past: Past) -> Iterable[tuple[str, float | None, float | None, float | None]]:
-    """By hole: the gap found, the gap left, and the upper limit, in mm; None where not said."""
+GapsAtHole = tuple[str, float | None, float | None, tuple[float, float] | None]
+
+
+def gaps_in(past: Past) -> Iterable[GapsAtHole]:
+    """By hole: the gap found, the gap left, and the range, in mm; None where not said."""
     at: dict[str, dict[Operation, Step]] = {}
     for step in past.plan.steps:
         if step.hole and step.key.operation in (Operation.READ_PLUG, Operation.CHECK_GAP):
@@ -71,7 +74,7 @@ def _gaps(past: Past) -> Iterable[tuple[str, float | None, float | None, float |
     for hole, steps in at.items():
         found = _in_mm(past, steps.get(Operation.READ_PLUG), GAP_FOUND)
         left = _in_mm(past, steps.get(Operation.CHECK_GAP), GAP_LEFT)
-        yield hole, found, left, _limit(steps)
+        yield hole, found, left, _range(steps)
 
 
 def _in_mm(past: Past, step: Step | None, reading: str) -> float | None:
@@ -85,10 +88,11 @@ def _in_mm(past: Past, step: Step | None, reading: str) -> float | None:
     return convert(value, had.entry.unit or asked.unit or "mm", "mm")
 
 
-def _limit(steps: dict[Operation, Step]) -> float | None:
-    """The upper end of the range a gap is held to."""
+def _range(steps: dict[Operation, Step]) -> tuple[float, float] | None:
+    """The range a gap is held to."""
     for step in steps.values():
-        for reading in step.readings:
-            if reading.key in (GAP_FOUND, GAP_LEFT) and reading.high is not None:
-                return convert(reading.high, reading.unit or "mm", "mm")
+        for one in step.readings:
+            if one.key in (GAP_FOUND, GAP_LEFT) and one.low is not None and one.high is not None:
+                unit = one.unit or "mm"
+                return convert(one.low, unit, "mm"), convert(one.high, unit, "mm")
     return None

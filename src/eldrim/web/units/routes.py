@@ -34,6 +34,7 @@ from eldrim.web.faults.forms import query_of
 from eldrim.web.filters import today
 from eldrim.web.forms import decimal_number, download
 from eldrim.web.forms import year as typed_year
+from eldrim.web.units.life import life_view
 
 router = APIRouter(include_in_schema=False)
 Typed = Annotated[str, Field(max_length=120)]
@@ -113,8 +114,10 @@ def bag_labels(db: Db, _: SignedIn, run: UUID) -> Response:
 
 
 @router.get("/units/{key}")
-def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
-    """One unit: its plate, its variant and how that was told, its runs, what is due."""
+def show(
+    request: Request, db: Db, _: SignedIn, key: str, by: Annotated[str, Query(max_length=8)] = ""
+) -> Response:
+    """One unit: its plate, its variant and how that was told, its life, its runs, what is due."""
     row = unit_store.unit(db, key)
     sheet = sheet_store.sheet(db, row.engine_id)
     history = runs.of_unit(db, key, HISTORY)
@@ -137,6 +140,7 @@ def show(request: Request, db: Db, _: SignedIn, key: str) -> Response:
         today=today(),
         meters=METERS,
         changes=[(each, audit.words(each)) for each in audit.of_unit(db, key)],
+        life=life_view(db, row, by_date=by == "date"),
     )
 
 

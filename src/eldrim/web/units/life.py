@@ -1,0 +1,86 @@
+"""What the page of a unit shows of its life: the picture, its use, what is in each hole."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from uuid import UUID
+
+from sqlalchemy.orm import Session
+
+from eldrim.core.engine.targets import hole_order
+from eldrim.core.interval.life import meter_words
+from eldrim.core.interval.use import Use
+from eldrim.core.run.fitted import Fitted, Fitting
+from eldrim.core.run.history import Past
+from eldrim.core.run.life import unit_life
+from eldrim.drawing import unit_life as picture
+from eldrim.store import foreseen, past_runs
+from eldrim.store.tables import UnitRow
+from eldrim.web.filters import today
+
+
+@dataclass(frozen=True)
+class InPlace:
+    """A thing in its hole, or on the engine: its number, and what it ran since; by which run."""
+
+    thing: str
+    hole: str
+    number: str
+    ran: str
+    day: date
+    run: UUID
+
+
+@dataclass(frozen=True)
+class LifeView:
+    """The picture and what stands beside it."""
+
+    drawing: str
+    use: str
+    stands: str
+    in_place: Sequence[InPlace]
+    by_date: bool
+
+
+def life_view(db: Session, row: UnitRow, *, by_date: bool) -> LifeView | None:
+    """The life of a unit; None where no run on it was signed yet."""
+    past = past_runs.past(db, row.id, foreseen.RUNS)
+    now = foreseen.unit_now(db, row, past) if past else None
+    if now is None or now.stood is None:
+        return None
+    life = unit_life(past)
+    read_on, stood = now.stood
+    at = picture.Now(today(), stood, read_on, now.use)
+    return LifeView(
+        drawing=picture.draw(life, at, now.counts, by_date=by_date),
+        use=_use_words(now.use, now.counts),
+        stands=meter_words(stood, now.counts),
+        in_place=_in_place(life.fitted, past, stood, now.counts),
+        by_date=by_date,
+    )
+
+
+def _use_words(use: Use | None, counts: str) -> str:
+    """What it runs in a week, by how many readings."""
+    if use is None:
+        return ""
+    by = "readings" if use.by == "unit" else "readings of its like"
+    return f"{use.per_day * 7:.3g} {counts} a week, by {use.readings} {by}"
+
+
+def _in_place(
+    fitted: Mapping[Fitting, Fitted], past: Sequence[Past], stood: float, counts: str
+) -> list[InPlace]:
+    numbers = {one.run: one.plan.numbers for one in past}
+    found = [
+        InPlace(
+            thing=thing,
+            hole=hole,
+            number=numbers.get(one.run, {}).get(thing, ""),
+            ran=meter_words(stood - one.meter, counts) if one.meter is not None else "",
+            day=one.at.date(),
+            run=one.run,
+        )
+        for (thing, hole), one in fitted.items()
+    ]
+    return sorted(found, key=lambda one: (one.thing, hole_order(one.hole) if one.hole else (0, "")))
