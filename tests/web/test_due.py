@@ -168,3 +168,19 @@ def test_what_is_overdue_stands_first(client: TestClient, store: Store) -> None:
     page = client.get("/due").text
     assert page.index("Overdue") < page.index("Re-check")
     assert "overdue" in client.get("/floor").text.lower()
+
+
+def test_the_page_of_a_unit_shows_its_life(client: TestClient, store: Store) -> None:
+    """By meter or by date; what is in it since when, with the run that fitted it."""
+    sign_in(client, "technician")
+    page = client.get("/units/tug-21").text
+    assert 'class="unit-life"' in page
+    assert "Stands at 2 450 h" in page
+    assert re.search(r"<td>plug</td><td>2</td><td>MP-12L-IR6\s*</td><td>0 h</td>", page)
+    assert 'href="?by=date#life"' in page
+    run_again(store, "tug-21", 100, 2_250.0)
+    dated = client.get("/units/tug-21?by=date").text
+    assert "runs 14 h a week, by 2 readings" in dated
+    assert "By its meter" in dated
+    assert 'class="unit-life"' not in client.get("/units/lantern-1").text
+    assert client.get("/units/boat-2").status_code == 200
