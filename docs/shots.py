@@ -110,12 +110,11 @@ def _figures(page: Page, out: Path) -> None:
     page.get_by_role("link", name="When it is cool enough").click()
     page.wait_for_selector(".cooling-curve")
     page.screenshot(path=out / "sums.png")
-    page.goto("/procedures")
-    page.locator("tbody a").nth(2).click()
-    page.wait_for_url(re.compile("/procedures/."))
-    page.wait_for_load_state("networkidle")
-    page.locator(".roll").evaluate("roll => roll.scrollIntoView({behavior: 'instant'})")
-    page.screenshot(path=out / "reach.png")
+    page.goto("/due")
+    page.screenshot(path=out / "due.png")
+    page.goto("/units/tug-14")
+    page.locator("#life").evaluate("life => life.scrollIntoView({behavior: 'instant'})")
+    page.screenshot(path=out / "unit.png")
 
 
 def _bay(browser: Browser, address: str, out: Path) -> None:
@@ -142,8 +141,6 @@ def _bay(browser: Browser, address: str, out: Path) -> None:
     lead = sign_in(browser, address, "lead", DESK)
     lead.goto("/floor")
     lead.screenshot(path=out / "floor.png")
-    lead.goto("/open")
-    lead.screenshot(path=out / "open.png")
     lead.close()
     page.close()
 

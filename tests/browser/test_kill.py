@@ -20,7 +20,7 @@ VICTIMS = ("database", "server", "database")
 def doomed() -> Iterator[DemoProcess]:
     """A demo of this test's own, to be killed."""
     process = DemoProcess(ROOT / "var" / f"kill-{WORKER}")
-    process.start("--fresh")
+    process.start("--fresh", "--no-years")
     yield process
     process.stop()
 

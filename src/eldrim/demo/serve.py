@@ -53,6 +53,7 @@ def _interrupt(*_: object) -> NoReturn:
 def _options() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="bin/demo", description=main.__doc__)
     parser.add_argument("--fresh", action="store_true", help="throw the demo's data away first")
+    parser.add_argument("--no-years", action="store_true", help="without its two years of history")
     parser.add_argument("--port", type=int, default=8400, help="default 8400")
     parser.add_argument("--workers", type=int, default=1, help="processes; default 1")
     parser.add_argument("--home", type=Path, help="folder of the database; default var/postgres")
@@ -77,8 +78,8 @@ def _serve(url: str, options: argparse.Namespace) -> None:
     migrate(engine)
     with sessions(engine).begin() as session:
         if load(session):
-            count = load_years(session)
-            print(f"Demo workshop loaded, with {count} runs of two years.")
+            count = 0 if options.no_years else load_years(session)
+            print(f"Demo workshop loaded{f', with {count} runs of two years' if count else ''}.")
         upkeep.catch_up(session)
     print(f"\n  Eldrim: http://127.0.0.1:{options.port}")
     print(f"  Sign in as {', '.join(p[0] for p in PEOPLE)}; password {PASSWORD}")
