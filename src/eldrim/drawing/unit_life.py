@@ -211,22 +211,17 @@ def _leaves(life: UnitLife, now: Now, hole: str, axis: Axis, y: Callable[[float]
     first, end = (min(WIDTH - RIGHT, max(LEFT, axis.x(value))) for value in ends)
     at = y(life.high)
     dashed = path([(axis.at(last.at), y(last.gap)), (min(WIDTH, axis.x(middle)), at)], closed=False)
-    # Above its span, from its first end on where there is room.
-    words = f"hole {hole}: {said}"
-    from_start = WIDTH - first > LETTER * len(words)
-    return "".join(
-        (
-            el("path", d=dashed, class_="ahead"),
-            el("rect", x=first, y=at - 9, width=max(3.0, end - first), height=18, class_="span"),
-            text(
-                first if from_start else WIDTH - 2,
-                at - 15,
-                words,
-                class_="forecast",
-                text_anchor="start" if from_start else "end",
-            ),
-        )
+    box = el("rect", x=first, y=at - 9, width=max(3.0, end - first), height=18, class_="span")
+    return (
+        el("path", d=dashed, class_="ahead") + box + _span_words(f"hole {hole}: {said}", first, at)
     )
+
+
+def _span_words(words: str, first: float, at: float) -> str:
+    """Above its span, from its first end on where there is room."""
+    from_start = WIDTH - first > LETTER * len(words)
+    x, anchor = (first, "start") if from_start else (WIDTH - 2, "end")
+    return text(x, at - 15, words, class_="forecast", text_anchor=anchor)
 
 
 def _axis_marks(axis: Axis, top: float) -> str:
