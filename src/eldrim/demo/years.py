@@ -108,10 +108,13 @@ def load_years(session: Session) -> int:
         accounts.add_user(session, name, display, role, "eldrim-demo")
     session.flush()
     chance, count = Random(SEED), 0
+    known: dict[tuple[str, str], list[_Edition]] = {}
     for kept in UNITS:
         row = unit_store.unit(session, kept.unit)
         unit = _Unit(kept, row.serial, "km" if row.meter == "km" else "h")
-        editions = _editions(session, row.engine_id, row.variant)
+        kind = (row.engine_id, row.variant)
+        editions = known.get(kind) or _editions(session, *kind)
+        known[kind] = editions
         rows, entries = [], []
         for day, edition in _days(kept, editions, chance):
             made = _run(unit, edition, day, chance)

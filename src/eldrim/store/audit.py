@@ -13,7 +13,7 @@ ACTS = (
     "password changed", "password reset", "person added", "person left", "person came back",
     "unit added", "unit changed", "bay added", "bay taken away", "rules changed", "crib changed",
     "released", "approved", "withdrawn", "let run", "taken in", "due withdrawn",
-    "week laid out",
+    "week laid out", "minutes learnt",
     "backup made", "backup restored",
 )  # fmt: skip
 

@@ -46,6 +46,7 @@ from eldrim.web.floor.bays import FloorKept
 from eldrim.web.floor.routes import router as floor
 from eldrim.web.front import Front, OwnNames
 from eldrim.web.leads.routes import router as leads
+from eldrim.web.learnt.routes import router as learnt
 from eldrim.web.live import Live
 from eldrim.web.live import router as live
 from eldrim.web.log.routes import router as log
@@ -91,6 +92,7 @@ AREAS = (
     log,
     due,
     week,
+    learnt,
     units,
     people,
     takein,
