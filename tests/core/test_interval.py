@@ -239,6 +239,15 @@ def test_every_other_hole_and_companion_is_asked_about_once() -> None:
     assert {key[0] for key in found if not key[1]} == set(tug().companions)
 
 
+def test_one_bank_is_all_others() -> None:
+    """An engine in line has no bank to be named."""
+    sheet = ENGINES["corvane-20-turbo-four"]
+    job = asked(1, sheet=sheet)
+    found = advise(sheet, job, weigher(sheet), DEFAULT_RULES)
+    groups = [(one.work, one.bank, one.cylinders) for one in found if one.bank]
+    assert sorted(groups) == [("coil", "all", (1, 2, 3, 4)), ("plug", "all", (2, 3, 4))]
+
+
 @pytest.mark.parametrize(("work", "at"), [("plug", (1, 3)), ("plug", (2,)), ("coil", (5,))])
 def test_minutes_are_differences_of_whole_plans(work: str, at: tuple[int, ...]) -> None:
     """What the job takes longer, and what a job of its own takes, to the tenth."""

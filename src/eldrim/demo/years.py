@@ -270,7 +270,7 @@ class _Writer:
         hole = step.hole or ""
         if reading.key == "gap_found":
             worn = self._worn(hole, meter) if hole in self.unit.plugs else None
-            return _gauged(worn, reading) if worn is not None else _middle(reading, 1.0)
+            return _gauged(_first_found(step) if worn is None else worn, reading)
         if reading.key == "gap_left" and reading.low is not None and reading.high is not None:
             low, high = (convert(end, reading.unit, "mm") for end in (reading.low, reading.high))
             gap = min(high, max(low, (low + high) / 2 + self.chance.gauss(0, 0.012)))
@@ -306,6 +306,12 @@ class _Writer:
 def _gauged(gap: float, reading: Reading) -> float:
     """A gap in mm as a gauge shows it in the unit that is asked for."""
     return round(convert(gap, "mm", reading.unit), 2 if reading.unit == "mm" else 4)
+
+
+def _first_found(step: Step) -> float:
+    """The gap in mm of a plug nobody is known to have fitted: a little over its range's middle."""
+    stated = next((f for f in step.figures if f.key == "plug-gap"), None)
+    return convert((stated.min + stated.max) / 2, stated.unit, "mm") + 0.03 if stated else 1.0
 
 
 def _middle(reading: Reading, otherwise: float) -> float:

@@ -7,7 +7,7 @@ from eldrim.store import dues, edition_store, search, sheet_store
 from eldrim.store.tables import SearchRow, UnitRow
 
 # Units whose dues are worked out before anything is served.
-UNITS = 2_000
+UNITS = 200
 
 
 def catch_up(session: Session) -> None:

@@ -101,6 +101,8 @@ def _by_gain(one: Advised) -> tuple[int, float, str, tuple[int, ...]]:
     return rank, round(one.worth.now(age) - one.worth.later(age), 4), one.work, one.cylinders
 
 
+# What stands for a bank where it is all that is left of the engine.
+ALL_OTHERS = "all"
 Candidate = tuple[str, tuple[int, ...], str]
 
 
@@ -118,9 +120,11 @@ def _candidates(engine: Engine, job: Job, rules: HouseRules) -> Iterator[Candida
             bank: tuple(n for n in left if engine.cylinders[n].bank == bank)
             for bank in engine.banks
         }
-        yield from ((work.value, some, bank) for bank, some in banks.items() if len(some) > 1)
-        if len([some for some in banks.values() if some]) > 1:
-            yield work.value, tuple(left), "all"
+        if len(engine.banks) > 1:
+            yield from ((work.value, some, bank) for bank, some in banks.items() if len(some) > 1)
+        one_bank = len(engine.banks) == 1
+        if len(left) > 1 and (one_bank or tuple(left) not in banks.values()):
+            yield work.value, tuple(left), ALL_OTHERS
     here = possible_work(engine, job.variant)
     yield from ((w.value, (), "") for w in PIECES if w in here and w not in job.places)
     for key in possible_companions(engine, job.variant):

@@ -5,7 +5,7 @@ from pydantic import Field
 from eldrim.core.engine import Engine
 from eldrim.core.engine.glossary import word
 from eldrim.core.frozen import Frozen
-from eldrim.core.interval.advice import Advised, Given
+from eldrim.core.interval.advice import ALL_OTHERS, Advised, Given
 from eldrim.core.interval.life import meter_words
 from eldrim.core.job import Work
 from eldrim.core.procedure.minutes import minutes_number
@@ -133,7 +133,7 @@ def _what(engine: Engine, one: Advised) -> str:
         return say(f"job.{work.value}")
     if one.bank:
         things = say(_MANY[work])
-        if one.bank == "all":
+        if one.bank == ALL_OTHERS:
             return say("advise.all_others", things=things)
         bank = inside(word(engine, engine.banks[one.bank].name))
         return say("advise.of_bank", things=things, bank=bank)

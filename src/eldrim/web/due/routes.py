@@ -21,7 +21,7 @@ from eldrim.web.forms import download
 
 router = APIRouter(include_in_schema=False)
 # So much on one page; units whose dues are worked out before it is shown.
-PAGE, SETTLED = 50, 12
+PAGE, SETTLED = 50, 4
 KINDS = {
     DueKind.WORK: "set at a signing",
     DueKind.RECHECK: "re-check",
