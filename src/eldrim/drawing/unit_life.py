@@ -79,7 +79,7 @@ def draw(life: UnitLife, now: Now, unit: str, *, by_date: bool = False) -> str:
         *shapes,
         class_="unit-life",
         viewBox=f"0 0 {WIDTH:g} {top + 10:g}",
-        role="img",
+        role="group",
         aria_label="Gaps, work and battery over its life; the tables below say the same.",
     )
 
