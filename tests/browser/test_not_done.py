@@ -445,7 +445,7 @@ def test_lists_and_floor_have_targets_for_gloves(person: People) -> None:
         sizes = lead.eval_on_selector_all("main *", TEXT_SIZES)
         assert min(sizes) >= 16, at
     phone = person("lead", 360, 740, touch=True)
-    for at in ("/bay", "/floor", "/open", "/units", "/log"):
+    for at in ("/bay", "/floor", "/open", "/units", "/log", "/due", "/week?week=2026-W51"):
         phone.goto(at)
         assert phone.evaluate(SMALL) == [], at
         assert min(phone.eval_on_selector_all("body *", TEXT_SIZES)) >= 16, at
