@@ -18,7 +18,6 @@ from eldrim.core.job import Job
 from eldrim.core.language import speaking
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.demo.load import demo_engines
-from eldrim.store.due_jobs import covers
 from tests.builders import engine, tug
 
 ENGINES = {one.id: one for one in demo_engines()}
@@ -280,4 +279,4 @@ def test_a_procedure_does_what_is_due(
     job: dict[str, Any], thing: str, at: tuple[int, ...], inspect: bool, does: bool
 ) -> None:
     """At all its cylinders; what is only looked at is in hand with the plug."""
-    assert covers(Job.model_validate(job), thing, at, inspect) is does
+    assert Job.model_validate(job).does(thing, at, looks=inspect) is does

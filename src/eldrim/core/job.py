@@ -1,6 +1,6 @@
 """What is asked of an engine."""
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from enum import StrEnum
 from typing import Any
 
@@ -116,6 +116,17 @@ class Job(Frozen):
         if work not in self.work or not work.at_holes:
             return ()
         return (self.plugs_at if work is Work.PLUG else self.carriers_at) or self.cylinders
+
+    def does(self, thing: str, cylinders: Collection[int], *, looks: bool = False) -> bool:
+        """Whether it renews a thing at these cylinders; where that is only looked at, whether it
+        has it in hand there. A thing is a plug, coil, lead or boot, a piece or a companion.
+        """
+        if thing == "plug":
+            return set(cylinders) <= set(self.at(Work.PLUG))
+        if thing in ("coil", "lead", "boot"):
+            renewed = {*self.at(Work.COIL), *self.at(Work.LEAD)}
+            return set(cylinders) <= (set(self.cylinders) if looks or thing == "boot" else renewed)
+        return thing in self.companions or thing in {work.value for work in self.places}
 
     def along_with(self, work: str, cylinders: Iterable[int] = ()) -> "Job":
         """The same job with one kind of work more: at these cylinders, or a companion's."""

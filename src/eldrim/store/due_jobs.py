@@ -7,7 +7,7 @@ from uuid import UUID
 from sqlalchemy import select, tuple_
 from sqlalchemy.orm import Session
 
-from eldrim.core.job import Job, Work
+from eldrim.core.job import Job
 from eldrim.core.run.due import Due, DueKind
 from eldrim.store.tables import EditionRow, ProcedureRow, RunRow
 
@@ -77,14 +77,4 @@ def _fitting(one: Due, standing: list[_Standing], mine: dict[UUID, UUID]) -> Rel
         own = mine.get(one.run)
         return next((s.released for s in here if s.procedure == own), None)
     inspect = one.kind is DueKind.INTERVAL and one.looks
-    return next((s.released for s in here if covers(s.job, one.thing, one.at, inspect)), None)
-
-
-def covers(job: Job, thing: str, at: Sequence[int], inspect: bool = False) -> bool:
-    """Whether a job renews a thing at these cylinders, or has it in hand where it is looked at."""
-    if thing == "plug":
-        return set(at) <= set(job.at(Work.PLUG))
-    if thing in ("coil", "lead", "boot"):
-        carriers = {*job.at(Work.COIL), *job.at(Work.LEAD)}
-        return set(at) <= (set(job.cylinders) if inspect or thing == "boot" else carriers)
-    return thing in job.companions or thing in {work.value for work in job.places}
+    return next((s.released for s in here if s.job.does(one.thing, one.at, looks=inspect)), None)
