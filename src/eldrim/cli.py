@@ -207,7 +207,7 @@ def advise(  # noqa: PLR0913 - the options of a command
         job = _job(engine, cylinders, work, variant)
 
         def weigh(asked: Job) -> JobMinutes:
-            return minutes_of(compile_plan(engine, asked, rules, crib))
+            return minutes_of(compile_plan(engine, asked, rules, crib, at_once=True))
 
         _print(answer_advice(engine, job, question, rules, weigh), form, advice_text)
 

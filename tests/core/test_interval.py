@@ -11,7 +11,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.errors import ProblemsError
 from eldrim.core.figures.prices import price_of
 from eldrim.core.figures.worth import Fails, Life, Worth
-from eldrim.core.interval.advice import Advised, Given, Ran, advise
+from eldrim.core.interval.advice import Advised, Given, Ran, advise, not_weighed
 from eldrim.core.interval.answer import AdviceAnswer, told
 from eldrim.core.interval.life import life_of, meter_words
 from eldrim.core.interval.plug_choice import PlugChoice, PlugCost
@@ -239,6 +239,18 @@ def test_every_other_hole_and_companion_is_asked_about_once() -> None:
     assert {key[0] for key in found if not key[1]} == set(tug().companions)
 
 
+def test_of_very_many_single_holes_are_left_out() -> None:
+    """A long engine is answered all the same; how many were not weighed is said."""
+    sheet = engine(48)
+    job = asked(1, sheet=sheet)
+    known = JobMinutes(10.0, {}, frozenset())
+    found = advise(sheet, job, lambda _: known, DEFAULT_RULES)
+    assert len(found) == 60
+    assert sum(one.bank == "all" for one in found) == 2
+    assert not_weighed(sheet, job, DEFAULT_RULES) == 47 + 48 + 2 - 60
+    assert not_weighed(tug(), asked(5), DEFAULT_RULES) == 0
+
+
 def test_one_bank_is_all_others() -> None:
     """An engine in line has no bank to be named."""
     sheet = ENGINES["corvane-20-turbo-four"]
@@ -338,7 +350,7 @@ def answer(
     known = Given(Ran("h", meter, since), **more)  # type: ignore[arg-type]
     job = asked(2)
     found = advise(tug(), job, weigher(tug()), DEFAULT_RULES, known)
-    return told(tug(), "Plug, hole 2", 30.0, found, DEFAULT_RULES, known)
+    return told(tug(), ("Plug, hole 2", 30.0, 0), found, DEFAULT_RULES, known)
 
 
 def test_the_line_says_here_later_and_the_break_even() -> None:

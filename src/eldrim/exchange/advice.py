@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
-from eldrim.core.interval.advice import Given, Ran, advise
+from eldrim.core.interval.advice import Given, Ran, advise, not_weighed
 from eldrim.core.interval.answer import AdviceAnswer, told
 from eldrim.core.interval.weigh import Weigh
 from eldrim.core.job import Job, possible_companions, possible_work, settle_job
@@ -53,7 +53,8 @@ def answer_advice(
     job = settle_job(job, engine)
     given = read_given(engine, job.variant, asked)
     found = advise(engine, job, weigh, rules, given)
-    return told(engine, job.title(engine), weigh(job).minutes, found, rules, given)
+    about = job.title(engine), weigh(job).minutes, not_weighed(engine, job, rules)
+    return told(engine, about, found, rules, given)
 
 
 def read_given(engine: Engine, variant: str, asked: AdviceQuestion) -> Given:

@@ -62,8 +62,10 @@ WEIGHED = 4_096
 
 @cached(LRUCache(WEIGHED), key=_question, condition=Condition())
 def weighed(engine: Engine, job: Job, rules: HouseRules, crib: Crib) -> JobMinutes:
-    """The minutes of a job, from memory where it was asked before."""
-    return minutes_of(compile_plan(engine, job, rules, crib))
+    """The minutes of a job, from memory where it was asked before; of a large engine by the first
+    good answer.
+    """
+    return minutes_of(compile_plan(engine, job, rules, crib, at_once=True))
 
 
 def _place(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> tuple[str | bytes, ...]:

@@ -321,7 +321,9 @@ class Engine(Frozen):
     )
     timing: Timing | None = Field(None, description="Pulley, marks and the advance curve.")
     companions: dict[Key, Companion] = Field(
-        default_factory=dict, description="Work that is worth doing while a way in is open."
+        default_factory=dict,
+        max_length=40,
+        description="Work that is worth doing while a way in is open.",
     )
     intervals: tuple[Interval, ...] = Field(
         (), description="When plugs, coils, leads, pieces and companions are due."

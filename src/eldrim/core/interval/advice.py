@@ -84,14 +84,35 @@ class Advised:
         return self.cylinders[0] if len(self.cylinders) == 1 else None
 
 
+# What stands for a bank where it is all that is left of the engine.
+ALL_OTHERS = "all"
+Candidate = tuple[str, tuple[int, ...], str]
+# Each takes two plans: so many are weighed, fewer on an engine with very many parts.
+MOST, MOST_OF_LARGE, LARGE_PARTS = 60, 16, 80
+
+
 def advise(
     engine: Engine, job: Job, weigh: Weigh, rules: HouseRules, given: Given = Given()
 ) -> tuple[Advised, ...]:
-    """Everything that could be done along with a settled job: what is worth most comes first."""
+    """What could be done along with a settled job: what is worth most comes first.
+
+    Of very many, banks, places and companions go before single holes; :func:`not_weighed` says how
+    many were left out.
+    """
     here = weigh(job)
     asked = _Asked(engine, job, weigh, rules, given, here)
-    found = [asked.about(*candidate) for candidate in _candidates(engine, job, rules)]
+    found = [asked.about(*candidate) for candidate in _chosen(engine, job, rules)]
     return tuple(sorted(found, key=_by_gain))
+
+
+def _chosen(engine: Engine, job: Job, rules: HouseRules) -> list[Candidate]:
+    every = sorted(_candidates(engine, job, rules), key=lambda one: len(one[1]) == 1)
+    return every[: MOST if len(engine.parts) <= LARGE_PARTS else MOST_OF_LARGE]
+
+
+def not_weighed(engine: Engine, job: Job, rules: HouseRules) -> int:
+    """How many things are not weighed along with a job, as there are too many."""
+    return len(list(_candidates(engine, job, rules))) - len(_chosen(engine, job, rules))
 
 
 def _by_gain(one: Advised) -> tuple[int, float, str, tuple[int, ...]]:
@@ -99,11 +120,6 @@ def _by_gain(one: Advised) -> tuple[int, float, str, tuple[int, ...]]:
     rank = ("now", "look", "later").index(one.advice)
     age = one.used or 0.0
     return rank, round(one.worth.now(age) - one.worth.later(age), 4), one.work, one.cylinders
-
-
-# What stands for a bank where it is all that is left of the engine.
-ALL_OTHERS = "all"
-Candidate = tuple[str, tuple[int, ...], str]
 
 
 def _candidates(engine: Engine, job: Job, rules: HouseRules) -> Iterator[Candidate]:

@@ -58,26 +58,30 @@ class AdviceAnswer(Frozen):
     unit: str
     items: tuple[ToldAdvice, ...]
     groups: tuple[ToldAdvice, ...]
+    not_weighed: int = Field(0, description="Single holes left out, as there are too many.")
 
 
 def told(
     engine: Engine,
-    job_title: str,
-    minutes: float,
+    job: tuple[str, float, int],
     found: tuple[Advised, ...],
     rules: HouseRules,
     given: Given,
 ) -> AdviceAnswer:
-    """The advice in the language in use."""
+    """The advice in the language in use; ``job`` is its title, its minutes, and how many things
+    were not weighed along with it.
+    """
+    title, minutes, left_out = job
     lines = [(one, _told(engine, one, rules, given)) for one in found]
     return AdviceAnswer(
-        job=job_title,
+        job=title,
         minutes=minutes,
         value_of_minute=rules.money_per_minute,
         stop_cost=rules.stop_cost if given.stop_cost is None else given.stop_cost,
         unit=given.ran.unit,
         items=tuple(line for one, line in lines if not one.bank),
         groups=tuple(line for one, line in lines if one.bank),
+        not_weighed=left_out,
     )
 
 
@@ -225,4 +229,6 @@ def as_text(answer: AdviceAnswer) -> str:
     for one in (*answer.groups, *answer.items):
         lines.append(one.because)
         lines += [f"    {line}" for line in one.sums]
+    if answer.not_weighed:
+        lines.append(say("advise.not_weighed", count=answer.not_weighed))
     return "\n".join(lines)

@@ -29,6 +29,7 @@ INTERVAL: dict[str, str] = {
     "advise.moves_more": "more has to move for it, and the house rule is: only what is open",
     "advise.new": "yet as good as new: only if it is suspect",
     "advise.past": "past its interval",
+    "advise.not_weighed": "{count} more single holes were not weighed",
     "advise.sum_now": "Now: {minutes} × {value} €/min + {price} € part + {wasted} € of unused life = {total} €",
     "advise.sum_later": "Later: {minutes} × {value} €/min + {price} € part + {stop} € × {chance} that it stops before = {total} €",
     "advise.life": "Lasts {amount} ({source}); used {used}",

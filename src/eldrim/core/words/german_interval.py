@@ -29,6 +29,7 @@ INTERVAL: dict[str, str] = {
     "advise.moves_more": "dafür muss mehr bewegt werden, und die Hausregel ist: nur was offen ist",
     "advise.new": "doch so gut wie neu: nur bei Verdacht",
     "advise.past": "über seiner Frist",
+    "advise.not_weighed": "{count} weitere einzelne Löcher sind nicht gewogen",
     "advise.sum_now": "Jetzt: {minutes} × {value} €/min + {price} € Teil + {wasted} € ungenutztes Leben = {total} €",
     "advise.sum_later": "Später: {minutes} × {value} €/min + {price} € Teil + {stop} € × {chance}, dass es vorher stehen bleibt = {total} €",
     "advise.life": "Hält {amount} ({source}); gelaufen {used}",
