@@ -3,6 +3,7 @@
 from typing import Any
 
 import pytest
+from pydantic import ValidationError
 
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
@@ -223,6 +224,22 @@ def test_jobs_kept_before_there_was_companion_work_still_read() -> None:
     both = job.along_with("air-filter")
     assert both.companions == ("air-filter",)
     assert both.work == (Work.PLUG,)
+
+
+@pytest.mark.parametrize(
+    "said",
+    [
+        {"work": ["plug"], "companions": None, "cylinders": [1]},
+        {"work": ["plug"], "companions": "air-filter", "cylinders": [1]},
+        {"work": [["plug"]]},
+        {"work": [3]},
+        {"work": None},
+    ],
+)
+def test_nonsense_in_the_place_of_work_is_refused(said: dict[str, Any]) -> None:
+    """In pydantic's words, never by a crash."""
+    with pytest.raises(ValidationError):
+        Job.model_validate(said)
 
 
 @pytest.mark.parametrize(

@@ -189,6 +189,18 @@ def test_a_silent_sheet_goes_by_the_band_and_says_so() -> None:
     assert plugs.band
 
 
+def test_months_alone_bring_no_band_of_the_meter() -> None:
+    """A coil that is due by the calendar is not due by what half of its like last."""
+    plain = {"format": tug().format, **tug().model_dump(mode="json", exclude_defaults=True)}
+    stated = [{"of": "coil", "months": 60, "source": "fleet", "page": "9"}]
+    sheet = Engine.model_validate({**plain, "intervals": stated})
+    coils = by_thing(unit(sheet))["coil", "replace"]
+    assert coils.meter is None
+    assert coils.span is not None
+    assert coils.span.likely == months_on(TODAY - timedelta(days=365), 60)
+    assert not coils.band
+
+
 def test_it_is_told_in_german() -> None:
     """Every line."""
     with speaking("de"):

@@ -72,6 +72,8 @@ class Job(Frozen):
         """What is no kind of work of every engine is a companion of this one."""
         if not isinstance(said, dict) or not isinstance(said.get("work"), list | tuple):
             return said
+        if not isinstance(said.get("companions", ()), list | tuple):
+            return said
         known = set(Work)
         named = [w for w in said["work"] if isinstance(w, str) and w not in known]
         rest = [w for w in said["work"] if w not in named]

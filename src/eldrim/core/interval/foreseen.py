@@ -132,12 +132,15 @@ def _limit(unit: UnitNow, thing: str, act: str, rules: HouseRules) -> _Limit | N
     amount, source, band = None, "", False
     if act == "replace" and unit.counts and (stated or thing == "plug"):
         life = life_of(unit.engine, unit.variant, thing, unit.counts, rules, severe=unit.severe)
-        amount, source, band = (life.amount, life.source, life.band) if life else (None, "", False)
+        # That half have failed by then is no interval.
+        if life is not None and not life.visit:
+            amount, source, band = life.amount, life.source, life.band
     elif act == "inspect" and stated and unit.counts:
         amount = _inspected(unit, stated)
     months = min((m for one in stated if (m := _months(one, unit.severe))), default=None)
     season = any(one.season for one in stated)
-    if thing == "plug" and act == "replace" and not stated and _by_season(unit.engine):
+    silent = not stated and (amount is None or band)
+    if thing == "plug" and act == "replace" and silent and _by_season(unit.engine):
         season, band = True, True
     if stated and not source:
         source = source_text(unit.engine, stated[0])
