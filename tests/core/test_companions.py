@@ -136,6 +136,25 @@ def test_it_waits_for_what_hinders_it_and_carries_the_work_round() -> None:
     assert "Thing" in step(plan, "along/filter/change").detail
 
 
+@pytest.mark.parametrize(
+    ("joint", "proof"),
+    [
+        ({"kind": "hose_spring_clamp", "carries": "coolant"}, "prove/coolant"),
+        ({"kind": "fuel_line", "carries": "fuel"}, "prove/fuel"),
+        ({"kind": "hose_finger_ring", "carries": "air"}, "prove/air-leak"),
+        ({"kind": "clip"}, ""),
+    ],
+)
+def test_what_it_disturbs_is_proven(joint: dict[str, Any], proof: str) -> None:
+    """Coolant filled, fuel primed, air leaks looked for; what it does not touch is not."""
+    steps = {"off": {"name": "Off and on", "minutes": "1 min", "undo": "end"}}
+    made = compile_plan(
+        with_one(joints={"end": joint}, steps=steps), Job.model_validate({"work": ["filter"]})
+    )
+    found = {"prove/coolant", "prove/fuel", "prove/air-leak"} & set(keys(made))
+    assert found == ({proof} if proof else set())
+
+
 def test_the_way_in_is_shared() -> None:
     """Plugs and a companion together are cheaper than apart, and proven."""
     plugs, along = planned("plug", cylinders=(1, 3, 5)), planned(GASKET)

@@ -14,7 +14,7 @@ from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import Check, Reading, Step
 from eldrim.core.procedure.part_step import engine_step
 from eldrim.core.procedure.piece_steps import leads_over
-from eldrim.core.procedure.pieces import cap_as_part, leads_apart
+from eldrim.core.procedure.pieces import cap_as_part, leads_apart, piece_joints
 from eldrim.core.procedure.ready_steps import CODE_READER, codes_reading, has_codes
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.tools.naming import ToolRef
@@ -77,8 +77,15 @@ def _fuel_on(facts: JobFacts) -> Step:
 
 
 def _touched(facts: JobFacts, what: Carries, kind: JointKind) -> bool:
-    """Whether a joint let go that carries this."""
-    return any(j.carries is what or j.kind is kind for j in facts.ways.all_released)
+    """Whether a joint let go that carries this: on the way in, of a piece or a companion."""
+    along = piece_joints(facts.job, facts.engine)
+    return any(j.carries is what or j.kind is kind for j in (*facts.ways.all_released, *along))
+
+
+def _hose_of_air_along(facts: JobFacts) -> bool:
+    """Whether companion work lets go a hose through which false air could come."""
+    along = piece_joints(facts.job, facts.engine)
+    return any(joint.kind in HOSES and joint.carries in AIR_CARRIED for joint in along)
 
 
 def start(facts: JobFacts) -> list[Step]:
@@ -87,7 +94,7 @@ def start(facts: JobFacts) -> list[Step]:
     """
     gas = {CautionCause.GAS} if facts.engine.layout.fuel == "gas" else set()
     steps = [_plain(Operation.START_ENGINE, causes=gas | facts.rolls)]
-    if lets_air_in(facts.ways):
+    if lets_air_in(facts.ways) or _hose_of_air_along(facts):
         steps.append(_plain(Operation.CHECK_AIR_LEAK, causes=facts.rolls))
     steps += supply_steps.running(facts)
     return steps + (timing_steps.dynamic(facts) if timed(facts.job, facts.engine) else [])
