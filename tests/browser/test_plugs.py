@@ -126,9 +126,9 @@ def test_a_fault_is_found_by_what_if_at_the_desk(person: People) -> None:
     page.get_by_label("in the wet").check()
     told = page.locator("#fault-told")
     expect(told).to_contain_text("Boot of 5, flash-over")
-    before = told.locator("dd").first.inner_text()
     expect(told).to_contain_text("Look at boot and insulator")
     page.wait_for_load_state("networkidle")
+    before = told.locator("dd").first.inner_text()
     page.get_by_text("The same as a list, with cautions and what if").click()
     first = told.locator(".fault-node").first
     expect(first).to_contain_text("Look at boot and insulator of 5")

@@ -36,7 +36,7 @@ SEARCH = search_plan(
     SIX, last_variant(SIX), Complaint(codes=read_codes(SIX, "P0301")), ways_of(SIX.id)
 )
 # Nothing can be added after these.
-LAST = {K.SIGN, K.END}
+LAST = {K.SIGN, K.END, K.NOTE}
 # What a state holds beside its maps.
 APART = {"count", "first"}
 START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)

@@ -13,6 +13,7 @@ from eldrim.core.errors import EngineError, Problem
 from eldrim.core.figures.bands import band_for, plug_length
 from eldrim.core.figures.listing import DIMENSIONS
 from eldrim.core.figures.slips import Held, examine
+from eldrim.core.operations import OPERATIONS
 from eldrim.core.plausible import implausible
 from eldrim.core.quantity import Dimension
 
@@ -30,6 +31,7 @@ def check(engine: Engine) -> list[Problem]:
         _pieces,
         _timing,
         _companions,
+        _pace,
         _intervals,
         _figures,
         _service_items,
@@ -241,7 +243,7 @@ def _timing(engine: Engine) -> Iterator[Problem]:
 def _companions(engine: Engine) -> Iterator[Problem]:
     for key, companion in engine.companions.items():
         path = f"companions.{key}"
-        if key in (*PLACES, *SERVICED, *DUE_BESIDES):
+        if key in (*PLACES, *SERVICED):
             yield Problem(path, f"'{key}' is a kind of work already", "choose another key")
         yield from _variants(engine, companion.variants, path)
         if companion.at is not None:
@@ -259,6 +261,12 @@ def _companions(engine: Engine) -> Iterator[Problem]:
                 yield from _known(
                     engine.figures, step.figure, f"{path}.steps.{step_key}.figure", "figure"
                 )
+
+
+def _pace(engine: Engine) -> Iterator[Problem]:
+    acts = {act.value: None for act, rule in OPERATIONS.items() if rule.minutes is not None}
+    for key in engine.pace:
+        yield from _known(acts, key, f"pace.{key}", "act")
 
 
 # What is due beside what is worked on at a hole or a place.

@@ -2,8 +2,8 @@
 
 What is planted in it, so that what looks for such things has something to find: the intake duct of
 the tugs takes far longer than planned; one torque wrench drifts upwards through the second year;
-boots fitted to the belt loaders in one summer tear; a hole of one tug wears its plug twice as fast;
-technicians work at paces of their own; batteries grow old.
+boots fitted to the belt loaders in one summer tear soon; a hole of one tug wears its plug far
+faster; technicians work at paces of their own; batteries grow old.
 """
 
 from collections.abc import Iterator, Sequence
@@ -17,7 +17,7 @@ from sqlalchemy import insert
 from sqlalchemy.orm import Session
 
 from eldrim.core.job import Job, Work
-from eldrim.core.operations import Operation
+from eldrim.core.operations import Operation, StopKind
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
 from eldrim.core.quantity import convert
@@ -28,6 +28,7 @@ from eldrim.store import (
     crib,
     dues,
     edition_store,
+    gathered,
     procedure_store,
     sheet_store,
     unit_store,
@@ -46,8 +47,8 @@ MORE_PEOPLE = (("mira", "Mira Sand", "technician"), ("jonas", "Jonas Fell", "tec
 SLOW_PART, SLOW_BY = "intake-duct", 2.8
 # The wrench that drifts: share of its setting by the end.
 DRIFTS, DRIFT = "t-38-50", 0.07
-# Between which days of the two years the boots were bad, and on which engine.
-BAD_BOOTS, BAD_DAYS = "corvane-20-turbo-four", (520, 610)
+# Whose boots are renewed with their plugs; those fitted between these days tear by the next time.
+BOOTS, BAD_DAYS, TEARS = "corvane-20-turbo-four", (300, 420), 0.75
 # The hole that wears fast, and how much faster; what others wear in mm a thousand h or km.
 FAST = ("tug-14", "5", 5.0)
 GAP_PER_THOUSAND = {"h": 0.02, "km": 0.0008}
@@ -68,8 +69,8 @@ UNITS = (
     Kept("tug-14", 3.1, 3_640, 175),
     Kept("tug-15", 1.6, 1_790, 240),
     Kept("tug-21", 2.4, 2_390, 200),
-    Kept("loader-6", 1.1, 1_380, 260),
-    Kept("loader-9", 1.9, 2_260, 210),
+    Kept("loader-6", 1.1, 1_380, 105),
+    Kept("loader-9", 1.9, 2_260, 95),
     Kept("sweeper-2", 42, 61_200, 190),
     Kept("power-4", 1.3, 4_120, 230),
     Kept("lantern-1", 35, 38_400, 220),
@@ -95,6 +96,8 @@ class _Unit:
     serial: str
     counts: str
     plugs: dict[str, _Plug] = field(default_factory=dict)
+    # By hole the day its boot was fitted.
+    boots: dict[str, int] = field(default_factory=dict)
 
     def meter(self, day: int) -> float:
         """What its meter reads on a day: busier in summer."""
@@ -123,6 +126,7 @@ def load_years(session: Session) -> int:
         session.execute(insert(RunRow), rows)
         session.execute(insert(EntryRow), entries)
         session.flush()
+        gathered.gather_unit(session, kept.unit)
         dues.work_out(session, kept.unit)
         count += len(rows)
     return count
@@ -141,7 +145,9 @@ def _editions(session: Session, engine: str, variant: str) -> list[_Edition]:
     every = tuple(sheet.cylinders)
     banks = {c.bank for c in sheet.cylinders.values()}
     rear = tuple(n for n, c in sheet.cylinders.items() if c.bank == "rear")
-    plugs = [Job(cylinders=rear if rear and len(banks) > 1 else every, work=(Work.PLUG,))]
+    boots = ("boot",) if engine == BOOTS else ()
+    holes = rear if rear and len(banks) > 1 else every
+    plugs = [Job(cylinders=holes, work=(Work.PLUG,), companions=boots)]
     supply = Job(work=(Work.BATTERY, Work.CHARGING))
     jobs = [(supply, False), *((job, True) for job in plugs)]
     return [
@@ -186,6 +192,7 @@ def _run(
     begun += timedelta(days=day - DAYS - BEFORE_TODAY, minutes=chance.randint(0, 300))
     key = uuid5(_SPACE, f"{unit.kept.unit} {edition.id} {day}")
     write = _Writer(unit, day, key, hand, chance, begun)
+    write.boots = "boot" in edition.plan.job.companions
     for step in edition.plan.steps:
         write.step(step, pace)
     row = {
@@ -198,7 +205,7 @@ def _run(
         "bay": chance.choice(BAYS),
         "serial": unit.serial,
         "hands": [hand],
-        "marks": {"differs": write.differed} if write.differed else {},
+        "marks": {"stop": write.stopped} if write.stopped else {},
         "meter": unit.meter(day),
     }
     return row, write.entries
@@ -213,8 +220,9 @@ class _Writer:
         self.unit, self.day, self.run, self.hand = unit, day, run, hand
         self.chance, self.at = chance, begun
         self.entries: list[dict[str, Any]] = []
-        self.differed = 0
+        self.stopped = 0
         self.went = Went(0.0, unit.meter(day), unit.serial, {})
+        self.boots = False
 
     def step(self, step: Step, pace: float) -> None:
         """What is written at one step, and how long it took."""
@@ -229,8 +237,7 @@ class _Writer:
             said = {"reading": reading.key, "unit": reading.unit, "how": "typed"}
             self._write(EntryKind.READING, step, {**said, "value": value})
         if self._torn(step):
-            self.differed += 1
-            self._write(EntryKind.DIFFERS, step, {"reason": "damaged"})
+            self._stop(step, StopKind.BOOT_TORN, "new boot on, seated")
         if step.hold:
             self._write(EntryKind.RELEASE, step, {}, Role.LEAD, "lead")
         kind = EntryKind.SIGN if step.key == SIGNING else EntryKind.DONE
@@ -243,7 +250,7 @@ class _Writer:
         more: dict[str, Any],
         role: Role = Role.TECHNICIAN,
         by: str = "",
-    ) -> None:
+    ) -> UUID:
         key = uuid5(self.run, f"{len(self.entries)}")
         made = self.at.isoformat()
         body = {"id": str(key), "kind": kind.value, "step": str(step.key), "made": made, **more}
@@ -257,13 +264,25 @@ class _Writer:
                 "at": self.at,
             }
         )
+        return key
+
+    def _stop(self, step: Step, why: StopKind, cleared: str) -> None:
+        """The work stops, and goes on once the trade's answer is given."""
+        self.stopped += 1
+        stop = self._write(EntryKind.STOP, step, {"reason": why.value})
+        self.at += timedelta(minutes=4)
+        self._write(EntryKind.RESUME, step, {"refers_to": str(stop), "note": cleared})
 
     def _torn(self, step: Step) -> bool:
-        """Whether a boot of the bad summer is found torn."""
-        first, last = BAD_DAYS
-        of_coil = step.key.operation in (Operation.REMOVE_COIL, Operation.FIT_COIL)
-        ours = self.unit.kept.unit.startswith("loader") and of_coil
-        return ours and first <= self.day <= last and self.chance.random() < 0.5
+        """Whether a boot fitted in the bad time is found torn as its coil comes off."""
+        hole, (first, last) = step.hole or "", BAD_DAYS
+        if step.key.operation is not Operation.REMOVE_COIL:
+            return False
+        fitted = self.unit.boots.get(hole)
+        if self.boots:
+            self.unit.boots[hole] = self.day
+        bad = fitted is not None and first <= fitted <= last
+        return bad and self.chance.random() < TEARS
 
     def _value(self, step: Step, reading: Reading) -> float | str:
         meter = self.unit.meter(self.day)
@@ -279,8 +298,10 @@ class _Writer:
         if reading.key == "torque" and DRIFTS in step.setup:
             return self._drifted(step, reading)
         if reading.key == "volts":
+            # Of two batteries in a row, twice as much.
+            batteries = round((reading.low or 12.3) / 12.3)
             old = 0.35 * self.day / DAYS
-            return round(_middle(reading, 12.6) + 0.15 - old + self.chance.gauss(0, 0.03), 2)
+            return round(batteries * (12.75 - old + self.chance.gauss(0, 0.03)), 2)
         if reading.kind == "number" and reading.low is not None and reading.high is None:
             return round(reading.low * 1.05 + self.chance.gauss(0, 0.04), 2)
         return typical_value(step, reading, self.went)
@@ -296,7 +317,7 @@ class _Writer:
 
     def _drifted(self, step: Step, reading: Reading) -> float:
         """What the wrench that drifts shows: right in the first year, ever more after."""
-        aim = next((f.aim for f in step.figures if f.setting), _middle(reading, 17.5))
+        aim = next((f.setting.value for f in step.figures if f.setting), _middle(reading, 17.5))
         drift = DRIFT * max(0.0, self.day / DAYS - 0.5) * 2
         value = aim * (1 + drift) + self.chance.gauss(0, 0.15)
         low, high = reading.low or value, reading.high or value

@@ -28,8 +28,8 @@ from eldrim.store.accounts import SEEN_EVERY, Person, digest
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import NotFoundError
 
-# What ends a run changes more than the run.
-LONG_WAY = (EntryKind.SIGN, EntryKind.END)
+# What ends a run, or is noted on it then, changes more than the run.
+LONG_WAY = (EntryKind.SIGN, EntryKind.END, EntryKind.NOTE)
 # Who writes in the same run at the same moment is heard of so often; then the run is locked.
 TRIES = 3
 KEEP = "SELECT * FROM keep_entry(%s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s)"

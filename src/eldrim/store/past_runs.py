@@ -7,7 +7,7 @@ from cachetools import LRUCache, cached
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from eldrim.core.run.entries import Recorded
+from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.history import Past
 from eldrim.core.run.state import fold_all
 from eldrim.store.edition_store import plan_of
@@ -68,8 +68,17 @@ def past_before(session: Session, row: RunRow) -> Past | None:
     return _past(session, before) if before else None
 
 
-# A signed run is never written in again.
-@cached(LRUCache(256), key=lambda _, row: (row.id, row.signed_at), lock=Lock())
+def past_of_run(session: Session, row: RunRow) -> Past:
+    """One run that was signed or ended, with its entries."""
+    return _past(session, row)
+
+
+# In a signed run nothing is written any more but notes.
+@cached(LRUCache(256), key=lambda _, row: (row.id, row.signed_at, _notes(row)), lock=Lock())
 def _past(session: Session, row: RunRow) -> Past:
     own = entries(session, row.id)
     return Past(row.id, row.signed_at or row.at, plan_of(row.edition), own, fold_all(own))
+
+
+def _notes(row: RunRow) -> int:
+    return int(row.marks.get(EntryKind.NOTE.value, 0))

@@ -16,11 +16,12 @@ from eldrim.core.language import speaking
 from eldrim.core.procedure.model import CONFIRMING, Plan
 from eldrim.core.run.admission import Known, admit
 from eldrim.core.run.carried import as_kept
-from eldrim.core.run.due import METER, meter_now
+from eldrim.core.run.due import METER, DueKind, meter_now
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.report import finding_words
 from eldrim.core.run.state import RunState, with_entry
-from eldrim.store import complaints, dues, images, search, searches, tablets
+from eldrim.core.run.stops import CAME_BACK, PASSED, reason_of
+from eldrim.store import complaints, dues, gathered, images, search, searches, tablets
 from eldrim.store.edition_store import edition, plan_of
 from eldrim.store.errors import ConflictError, NotFoundError, get_or_404
 from eldrim.store.notices import tell
@@ -176,10 +177,25 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
         session.flush()
         if plan.search and searches.keep_proven(session, row, plan.search, after):
             complaints.cured(session, row.unit_id, by, plan.search)
+        gathered.gather_unit(session, row.unit_id)
         dues.work_out(session, row.unit_id)
         tablets.forget(session, key)
+    if entry.kind is EntryKind.NOTE:
+        _noted(session, row, entry, by)
     session.flush()
     return with_entry(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
+
+
+def _noted(session: Session, row: RunRow, entry: Entry, by: str) -> None:
+    """What a note on a signed run changes: what came back proves no cause any more; what proved
+    itself needs no look any more.
+    """
+    session.flush()
+    gathered.retell(session, row)
+    if entry.reason == CAME_BACK:
+        searches.disprove(session, row.id)
+    if entry.reason == PASSED:
+        dues.withdraw(session, row.id, DueKind.RECHECK, by, reason_of(entry))
 
 
 def _locked(session: Session, key: UUID) -> RunRow:

@@ -5,7 +5,7 @@ from datetime import datetime
 from hashlib import sha256
 from uuid import NAMESPACE_URL, UUID, uuid5
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -97,6 +97,11 @@ def keep_proven(session: Session, row: RunRow, search: CauseSearch, state: RunSt
         )
         session.execute(said.on_conflict_do_nothing())
     return True
+
+
+def disprove(session: Session, run: UUID) -> None:
+    """Count what a search proved no more: what it cured came back."""
+    session.execute(delete(ProvenCauseRow).where(ProvenCauseRow.run_id == run))
 
 
 def proven_between(session: Session, unit: str, after: datetime, before: datetime | None) -> bool:

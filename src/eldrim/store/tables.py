@@ -467,9 +467,38 @@ class RunRow(Base):
     hands: Mapped[list[str]] = mapped_column(ARRAY(String(40)), default=list, server_default="{}")
     marks: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict, server_default="{}")
     meter: Mapped[float | None]
+    # What the log is filtered by, gathered once it is signed: ids of what was found, part numbers
+    # that went in, all that was said; what it took in minutes, what it cost.
+    gathered: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
+    found: Mapped[list[str]] = mapped_column(ARRAY(String(80)), default=list, server_default="{}")
+    parts: Mapped[list[str]] = mapped_column(ARRAY(String(80)), default=list, server_default="{}")
+    told: Mapped[str] = mapped_column(Text, default="", server_default="", deferred=True)
+    words: Mapped[str] = mapped_column(
+        TSVECTOR,
+        Computed(r"to_tsvector('simple', regexp_replace(told, '\W+', ' ', 'g'))", persisted=True),
+        nullable=True,
+        deferred=True,
+    )
+    took: Mapped[float | None]
+    cost_planned: Mapped[float | None]
+    cost_real: Mapped[float | None]
     edition: Mapped[EditionRow] = relationship(lazy="joined")
     unit: Mapped[UnitRow] = relationship(lazy="joined")
     __table_args__ = (
+        *(
+            Index(
+                f"runs_{name}",
+                name,
+                postgresql_using="gin",
+                postgresql_where=text("signed_at IS NOT NULL"),
+            )
+            for name in ("found", "parts", "words")
+        ),
+        Index(
+            "runs_to_gather",
+            "signed_at",
+            postgresql_where=text("signed_at IS NOT NULL AND NOT gathered"),
+        ),
         Index("runs_of_unit", "unit_id", text("signed_at DESC")),
         Index("runs_open", text("at DESC"), "id", postgresql_where=text("signed_at IS NULL")),
         Index(

@@ -3,19 +3,23 @@
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from eldrim.store import dues, edition_store, search, sheet_store
+from eldrim.store import dues, edition_store, gathered, search, sheet_store
 from eldrim.store.tables import SearchRow, UnitRow
 
 # Units whose dues are worked out before anything is served.
 UNITS = 200
+# Signed runs that are gathered before anything is served.
+RUNS = 400
 
 
 def catch_up(session: Session) -> None:
     """Work out what is due where that is not known, and fill a search that is empty.
 
-    Of very many units the rest follows as the board of what is due is looked at.
+    Of very many units the rest follows as the board of what is due is looked at; of very many runs
+    as the log is.
     """
     dues.settle(session, UNITS)
+    gathered.settle(session, RUNS)
     if not session.scalar(select(select(SearchRow.id).exists())):
         fill_search(session)
 

@@ -10,7 +10,7 @@ from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 from eldrim.core.engine.parts import Hindrance, Joint, Key, Name, Part, Point, Text
 from eldrim.core.engine.sizes import Thread
 from eldrim.core.engine.timing import Piece, PieceKey, Timing
-from eldrim.core.engine.upkeep import Companion, Interval, Price
+from eldrim.core.engine.upkeep import Companion, Interval, Pace, Price
 from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, further_turn, parse
 
@@ -330,6 +330,11 @@ class Engine(Frozen):
     )
     prices: dict[Name, Price] = Field(
         default_factory=dict, description="What parts cost, by part number."
+    )
+    pace: dict[Name, Pace] = Field(
+        default_factory=dict,
+        max_length=80,
+        description="How many times the usual minutes an act takes here: ``remove/plug: 1.4``.",
     )
     own_codes: dict[OwnCodeText, OwnCode] = Field(
         default_factory=dict, description="The maker's own fault codes, as they are read."

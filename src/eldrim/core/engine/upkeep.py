@@ -11,6 +11,8 @@ from eldrim.core.frozen import Frozen
 from eldrim.core.quantity import Distance, Time
 
 Months = Annotated[int, Field(ge=1, le=240)]
+# How many times the usual minutes.
+Pace = Annotated[float, Field(ge=0.1, le=10)]
 # What a step does that calls for a caution, as a sheet says it.
 Does = Literal[
     "compressed_air",

@@ -31,6 +31,9 @@ PRICES = {
 # Pieces of the ignition that a repair buys together, or that no repair buys alone.
 _PIECES = {"cap": 12.0, "rotor": 6.0, "points": 8.0, "coil-lead": 9.6, "pack": 36.0}
 
+# What has a usual price of its own.
+PRICED = frozenset({*PRICES, *_PIECES})
+
 
 def number_of(engine: Engine, variant: str, kind: str) -> str:
     """The part number of a plug, coil, boot, lead or piece; empty where the sheet has none."""

@@ -26,7 +26,7 @@ def _service_parts(facts: JobFacts) -> list[PartLine]:
     lines += _pieces(facts)
     boot = holes.carrier.boot_part if isinstance(holes.carrier, Coil) else None
     kept = len(set(holes.holes) - holes.renewed)
-    if boot and kept:
+    if boot and kept and "boot" not in facts.job.companions:
         lines.append(_line("part.boot", boot, kept, say("part.open")))
     return [*lines, *_along(facts)]
 

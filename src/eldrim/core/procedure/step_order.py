@@ -13,6 +13,7 @@ from eldrim.core.procedure import hole_steps, plug_steps, prove_steps, refit_ste
 from eldrim.core.procedure.companion_steps import companion_steps, in_the_open, with_coils_off
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.model import ChangeCost, PartLine, Step
+from eldrim.core.procedure.pace import at_pace
 from eldrim.core.procedure.parts_list import parts_list
 from eldrim.core.procedure.piece_steps import piece_steps
 from eldrim.core.procedure.ready_steps import bench, confirm, ready
@@ -75,7 +76,7 @@ class _Orderer:
         measured = any(step.tools for step in start)
         again = [prove_steps.count_again(tools, covered=bool(late))] if late or measured else []
         proof = [*before, prove_steps.count_tools(tools), *start, *late, *again, *finish]
-        steps = [*head, *body, *proof]
+        steps = at_pace(facts.engine, [*head, *body, *proof])
         minutes = all_changes(steps, self.cost)
         in_order = counted(steps, self.cost)
         return OrderedSteps(in_order, self.cost, minutes, self.gap, tuple(self.at_holes))

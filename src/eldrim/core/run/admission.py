@@ -14,7 +14,7 @@ from eldrim.core.run.path import OUTCOME, applying
 from eldrim.core.run.plausible import doubt, meter_doubt
 from eldrim.core.run.readings import is_number, outside, outside_words, picked
 from eldrim.core.run.state import RunState
-from eldrim.core.run.stops import DIFFERS, ENDS, LEAD_CLEARS, stops_at
+from eldrim.core.run.stops import DIFFERS, ENDS, LEAD_CLEARS, NOTES, OTHER_NOTE, stops_at
 from eldrim.core.run.verdicts import DOUBTED, TAKEN, said_of
 from eldrim.core.words import say
 
@@ -42,6 +42,8 @@ def admit(
     plan: Plan, state: RunState, entry: Entry, role: Role, known: Known = NOTHING_KNOWN
 ) -> None:
     """Raise :class:`RunError`, saying why, when ``entry`` may not be added in this state."""
+    if entry.kind is K.NOTE:
+        return _admit_note(state, entry)
     if state.signed is not None:
         raise _refusal("signed")
     if entry.kind in (K.ACCEPT, K.REFUSE, K.AGAIN):
@@ -150,6 +152,16 @@ def _admit_resumption(state: RunState, entry: Entry, role: Role) -> None:
         raise _refusal("lead_clears")
     if not entry.note:
         raise _refusal("clear_how")
+
+
+def _admit_note(state: RunState, entry: Entry) -> None:
+    """Only what is signed or ended is noted on; a note of no kind of its own has words."""
+    if state.signed is None:
+        raise _refusal("note_later")
+    if entry.reason not in NOTES:
+        raise _refusal("note_what")
+    if entry.reason == OTHER_NOTE and not entry.note:
+        raise _refusal("note_words")
 
 
 def _admit_end(entry: Entry, role: Role) -> None:

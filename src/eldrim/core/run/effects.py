@@ -87,4 +87,5 @@ EFFECTS: dict[EntryKind, tuple[Effect, ...]] = {
     K.REOPEN: (E(_DROP, "deviations", B.CLOSING), E(_DROP_SAME, "closings", B.CLOSING)),
     K.SIGN: (_CLOSE, E(_PUT, "endings", B.RUN)),
     K.END: (E(_PUT, "endings", B.RUN),),
+    K.NOTE: (E(_PUT, "notes", B.ID),),
 }

@@ -50,6 +50,7 @@ class EntryKind(StrEnum):
     VERDICT = "verdict"
     SIGN = "sign"
     END = "end"
+    NOTE = "note"
 
 
 # What a value refers to when its tablet had no value at that place yet.
@@ -72,7 +73,8 @@ class Entry(Frozen):
     it stays a deviation whatever is read after it. A lead who does not ``accept`` a deviation says
     that it is not so (``refuse``; it stays open until it is corrected) or that the step is to be
     done ``again``. A ``verdict`` is what a technician says of what the plugs tell: taken up, or not
-    seen so, with the reason. ``how`` is how a value came in.
+    seen so, with the reason. A ``note`` is what is added once a run is signed: that it proved
+    itself, that the fault came back, or anything else. ``how`` is how a value came in.
     """
 
     id: UUID

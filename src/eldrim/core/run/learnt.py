@@ -111,12 +111,10 @@ def _took(past: Past) -> dict[tuple[str, str, Direction], float]:
             continue
         key = (step.part, ways[step.part], direction)
         real = times.get(step.key)
-        if real is None or _paused(step, real):
+        if real is None or paused(step, real):
             spoilt.add(key)
         else:
-            # What changing the set-up is planned with is no part of the way itself.
-            change = step.minutes - alone[step.key]
-            found[key] = round(found.get(key, 0.0) + max(0.0, real - change), 2)
+            found[key] = round(found.get(key, 0.0) + own_share(step, alone[step.key], real), 2)
     return {key: minutes for key, minutes in found.items() if key not in spoilt}
 
 
@@ -127,7 +125,15 @@ def _of_parts(plan: Plan) -> Iterable[tuple[Step, Direction]]:
             yield step, "out" if step.phase is Phase.UNCOVER else "back"
 
 
-def _paused(step: Step, real: float) -> bool:
+def own_share(step: Step, alone: float, real: float) -> float:
+    """The minutes of a step that are its own: changing the set-up has its share of what it took as
+    it has of the plan.
+    """
+    return real * alone / step.minutes if step.minutes > 0 else real
+
+
+def paused(step: Step, real: float) -> bool:
+    """Whether a step took so long that a pause was in it."""
     return real > PAUSE_TIMES * step.minutes + PAUSE_MINUTES
 
 

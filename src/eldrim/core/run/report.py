@@ -210,6 +210,8 @@ def _mark(recorded: Recorded, entries: list[Recorded], state: RunState, step: St
         if reading is None or reading.turning is None:
             return say("watched", value=said)
         return f"{say('bay.as_found', value=said)} {told(reading, entry.value, state.value_of)}"
+    if entry.kind is K.NOTE:
+        return f"{reason_of(entry)} ({recorded.by}, {moment_words(recorded.written)} UTC)"
     return reason_of(entry) if entry.kind is K.DIFFERS else ""
 
 

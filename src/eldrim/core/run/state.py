@@ -29,7 +29,8 @@ class RunState:
     ``conflicts`` are values two tablets wrote without knowing of each other, until a person says
     which holds; ``heard`` what devices said that was not taken;
     ``verdicts`` what was said last of each verdict on the plugs;
-    ``endings`` the signature, or the lead's word that the run ends unfinished.
+    ``endings`` the signature, or the lead's word that the run ends unfinished;
+    ``notes`` what was added after that.
     ``first`` is when the first entry was written.
     """
 
@@ -48,6 +49,7 @@ class RunState:
     heard: dict[Place, tuple[Recorded, ...]] = field(default_factory=dict)
     verdicts: dict[Place, Recorded] = field(default_factory=dict)
     endings: dict[str, Recorded] = field(default_factory=dict)
+    notes: dict[UUID, Recorded] = field(default_factory=dict)
 
     @property
     def signed(self) -> Recorded | None:

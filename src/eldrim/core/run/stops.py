@@ -70,6 +70,9 @@ LEAD_CLEARS = frozenset(
 )
 CANNOT = ("tool", "part", "stuck", "absent", "told")
 ENDS = ("repair", "called_back", "no_part", "other_sheet")
+# What is noted on a run after it was signed.
+PASSED, CAME_BACK, OTHER_NOTE = "passed", "came_back", "other"
+NOTES = (PASSED, CAME_BACK, OTHER_NOTE)
 DIFFERS = ("other_part", "already_off", "other_size", "other_order", "longer", "damaged")
 
 
@@ -94,6 +97,7 @@ LISTS: dict[EntryKind, tuple[str, tuple[str, ...]]] = {
     EntryKind.SKIP: ("cannot", CANNOT),
     EntryKind.DIFFERS: ("differs", DIFFERS),
     EntryKind.END: ("end", ENDS),
+    EntryKind.NOTE: ("note", NOTES),
     EntryKind.DEVIATION: ("deviate", EVERY_DEVIATION),
     EntryKind.OVER: ("deviate", EVERY_DEVIATION),
 }

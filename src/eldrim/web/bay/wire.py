@@ -145,7 +145,17 @@ def state_of(db: Session, row: RunRow) -> dict[str, Any]:
 
 
 # The maps of a state that hold one entry under a plain key.
-SINGLE = ("closings", "deviations", "accepted", "refused", "released", "stops", "marks", "endings")
+SINGLE = (
+    "closings",
+    "deviations",
+    "accepted",
+    "refused",
+    "released",
+    "stops",
+    "marks",
+    "endings",
+    "notes",
+)
 
 
 def wire_state(plan: Plan, state: RunState) -> dict[str, Any]:

@@ -1,0 +1,105 @@
+"""Parts and how long they lasted, as the signed runs tell; which are in which unit now."""
+
+from collections.abc import Sequence
+
+from sqlalchemy import ColumnElement, func, select
+from sqlalchemy.orm import Session, contains_eager
+
+from eldrim.core.lessons.parts import PartLife
+from eldrim.store.lesson_tables import FittedPartRow, PartKindRow
+from eldrim.store.tables import RunRow, UnitRow
+
+# So many of a kind are looked at, the newest first.
+LIVES = 2_000
+
+
+def kinds(session: Session, said: str, most: int) -> Sequence[PartKindRow]:
+    """What was ever fitted, by number, the most often failed first; all, or numbers like this."""
+    query = select(PartKindRow)
+    if said:
+        like = PartKindRow.number.icontains(said, autoescape=True)
+        query = query.where(like | PartKindRow.thing.icontains(said, autoescape=True))
+    order = (PartKindRow.failed.desc(), PartKindRow.fitted.desc(), PartKindRow.number)
+    return session.scalars(query.order_by(*order, PartKindRow.thing).limit(most)).all()
+
+
+def of_number(session: Session, thing: str, number: str) -> list[PartLife]:
+    """The newest lives of a number."""
+    same = (FittedPartRow.thing == thing, FittedPartRow.number == number)
+    return _lives(session, LIVES, *same)
+
+
+def of_engine(session: Session, engine: str, thing: str) -> list[PartLife]:
+    """The newest lives of a thing on an engine."""
+    same = (FittedPartRow.engine_id == engine, FittedPartRow.thing == thing)
+    return _lives(session, LIVES, *same)
+
+
+def newest(session: Session, thing: str, most: int) -> list[PartLife]:
+    """The newest lives of all things, or of one."""
+    return _lives(session, most, *([FittedPartRow.thing == thing] if thing else []))
+
+
+def _lives(session: Session, most: int, *tests: ColumnElement[bool]) -> list[PartLife]:
+    query = select(FittedPartRow).where(*tests).order_by(FittedPartRow.at.desc())
+    rows = session.scalars(query.limit(most)).all()
+    stands = _meters(session, {row.unit_id for row in rows if row.out_at is None})
+    return [_life(row, stands.get(row.unit_id)) for row in rows]
+
+
+def _meters(session: Session, units: set[str]) -> dict[str, float]:
+    """Where the meter of each of these units stood last."""
+    if not units:
+        return {}
+    query = select(RunRow.unit_id, func.max(RunRow.meter)).where(RunRow.unit_id.in_(units))
+    found = session.execute(query.group_by(RunRow.unit_id)).all()
+    return {unit: float(meter) for unit, meter in found if meter is not None}
+
+
+def _life(row: FittedPartRow, stands: float | None) -> PartLife:
+    """A life: until it was renewed or found failed, or until now."""
+    until = row.last_meter if row.out_at or row.failed else stands
+    ran = None if row.meter is None or until is None else max(0.0, until - row.meter)
+    grown = None if row.gap is None or row.last_gap is None else row.last_gap - row.gap
+    return PartLife(
+        unit=row.unit_id,
+        thing=row.thing,
+        hole=row.hole,
+        number=row.number,
+        run=row.run_id,
+        fitted=row.at.date(),
+        counts=row.counts,
+        ran=ran,
+        failed=row.failed,
+        out=row.out_at.date() if row.out_at else None,
+        why=row.why,
+        grown=grown,
+    )
+
+
+def in_place(
+    session: Session, number: str, after: tuple[str, int], most: int
+) -> Sequence[FittedPartRow]:
+    """Where a number is in a unit now, by unit, from behind this unit and row on."""
+    unit, key = after
+    query = (
+        select(FittedPartRow)
+        .join(UnitRow, UnitRow.id == FittedPartRow.unit_id)
+        .options(contains_eager(FittedPartRow.unit))
+        .where(FittedPartRow.number == number, FittedPartRow.out_at.is_(None))
+        .order_by(FittedPartRow.unit_id, FittedPartRow.id)
+    )
+    if unit:
+        behind = (FittedPartRow.unit_id > unit) | (
+            (FittedPartRow.unit_id == unit) & (FittedPartRow.id > key)
+        )
+        query = query.where(behind)
+    return session.scalars(query.limit(most)).all()
+
+
+def in_unit(session: Session, unit: str) -> Sequence[FittedPartRow]:
+    """What is in a unit now."""
+    query = select(FittedPartRow).where(
+        FittedPartRow.unit_id == unit, FittedPartRow.out_at.is_(None)
+    )
+    return session.scalars(query.order_by(FittedPartRow.thing, FittedPartRow.hole)).all()
