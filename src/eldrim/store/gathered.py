@@ -6,9 +6,11 @@ life of what was there. Runs of earlier versions are gathered as the log is look
 
 from collections.abc import Sequence
 from datetime import date, timedelta
+from threading import Lock
 from uuid import UUID
 
 import structlog
+from cachetools import LRUCache, cached
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
@@ -127,9 +129,8 @@ def _parts(session: Session, row: RunRow, past: Past, found: RunDigest) -> None:
             )
         )
     }
-    gaps = {one.hole: one for one in found.gaps}
-    for hole, gap in gaps.items():
-        mine = inside.get(("plug", hole))
+    for gap in found.gaps:
+        mine = inside.get(("plug", gap.hole))
         if mine is not None and gap.found is not None:
             mine.last_gap, mine.last_meter = gap.found, past.meter
     for failure in found.failed:
@@ -137,26 +138,30 @@ def _parts(session: Session, row: RunRow, past: Past, found: RunDigest) -> None:
         if mine is not None and not mine.failed:
             mine.failed, mine.why = True, failure.why
             _count(session, mine, failed=1)
-    new = {(one.thing, one.hole): one for one in found.new}
-    for place in new:
-        before = inside.get(place)
+    for one in found.new:
+        before = inside.get((one.thing, one.hole))
         if before is not None:
             before.out_at, before.out_run_id = row.signed_at, row.id
             before.last_meter = past.meter if past.meter is not None else before.last_meter
     session.flush()
-    for (thing, hole), one in new.items():
-        gap_left = gaps[hole].left if thing == "plug" and hole in gaps else None
+    _begin(session, row, past, found)
+
+
+def _begin(session: Session, row: RunRow, past: Past, found: RunDigest) -> None:
+    """Begin the lives of what a run fitted."""
+    left = {("plug", gap.hole): gap.left for gap in found.gaps}
+    for one in found.new:
         fitted = FittedPartRow(
             unit_id=row.unit_id,
             engine_id=past.plan.engine,
-            thing=thing,
-            hole=hole,
+            thing=one.thing,
+            hole=one.hole,
             number=one.number,
             counts=COUNTS.get(row.unit.meter, ""),
             run_id=row.id,
             at=row.signed_at or row.at,
             meter=past.meter,
-            gap=gap_left,
+            gap=left.get((one.thing, one.hole)),
         )
         session.add(fitted)
         _count(session, fitted, fitted=1)
@@ -242,10 +247,16 @@ def _signed(session: Session, most: int, *tests: ColumnElement[bool]) -> list[Si
             procedure=row.procedure_id,
             title=title or "",
             by=by,
-            digest=RunDigest.model_validate(row.document),
+            digest=_read(row),
         )
         for row, unit, edition, by, title in session.execute(query)
     ]
+
+
+# What a run leaves does not change.
+@cached(LRUCache(1_000), key=lambda row: row.run_id, lock=Lock())
+def _read(row: DigestRow) -> RunDigest:
+    return RunDigest.model_validate(row.document)
 
 
 def wrench_weeks(session: Session, since: date) -> list[WrenchWeek]:

@@ -172,18 +172,23 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     for name, value in columns_after(row, entry, by, after).items():
         setattr(row, name, value)
     if entry.kind in (EntryKind.SIGN, EntryKind.END):
-        row.signed_at = session.scalar(select(func.clock_timestamp()))
         row.unfinished = entry.kind is EntryKind.END
-        session.flush()
-        if plan.search and searches.keep_proven(session, row, plan.search, after):
-            complaints.cured(session, row.unit_id, by, plan.search)
-        gathered.gather_unit(session, row.unit_id)
-        dues.work_out(session, row.unit_id)
-        tablets.forget(session, key)
+        _ended(session, row, plan, after, by)
     if entry.kind is EntryKind.NOTE:
         _noted(session, row, entry, by)
     session.flush()
     return with_entry(now, Recorded(entry=entry, by=by, role=role, at=kept.at))
+
+
+def _ended(session: Session, row: RunRow, plan: Plan, after: RunState, by: str) -> None:
+    """What follows once a run is signed or ended: proven causes, what is learnt, what is due."""
+    row.signed_at = session.scalar(select(func.clock_timestamp()))
+    session.flush()
+    if plan.search and searches.keep_proven(session, row, plan.search, after):
+        complaints.cured(session, row.unit_id, by, plan.search)
+    gathered.gather_unit(session, row.unit_id)
+    dues.work_out(session, row.unit_id)
+    tablets.forget(session, row.id)
 
 
 def _noted(session: Session, row: RunRow, entry: Entry, by: str) -> None:

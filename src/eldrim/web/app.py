@@ -47,8 +47,12 @@ from eldrim.web.floor.routes import router as floor
 from eldrim.web.front import Front, OwnNames
 from eldrim.web.leads.routes import router as leads
 from eldrim.web.learnt.routes import router as learnt
+from eldrim.web.lessons.parts import router as part_lives
+from eldrim.web.lessons.procedure import router as procedure_lessons
+from eldrim.web.lessons.shop import router as shop_lessons
 from eldrim.web.live import Live
 from eldrim.web.live import router as live
+from eldrim.web.log.list import router as log_list
 from eldrim.web.log.routes import router as log
 from eldrim.web.people.routes import router as people
 from eldrim.web.plain_text import SAID, PlainAddress
@@ -89,7 +93,11 @@ AREAS = (
     bay,
     floor,
     live,
+    log_list,
     log,
+    part_lives,
+    procedure_lessons,
+    shop_lessons,
     due,
     week,
     learnt,

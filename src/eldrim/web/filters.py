@@ -19,9 +19,9 @@ def minutes(value: float) -> str:
     return f"{minutes_number(value)} min"
 
 
-def number(value: object) -> str:
+def number(value: object, places: int = 3) -> str:
     """A number without trailing zeros; anything else as it is."""
-    return format_number(value, 3) if isinstance(value, int | float) else str(value)
+    return format_number(value, places) if isinstance(value, int | float) else str(value)
 
 
 def when(value: datetime) -> str:

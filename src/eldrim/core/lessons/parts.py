@@ -4,13 +4,15 @@ Survival is the product-limit estimate of Kaplan and Meier (1958): what still ru
 before it failed, counts as long as it was seen.
 """
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from statistics import median
 from uuid import UUID
 
+from eldrim.core.lessons.digest import Signed
 from eldrim.core.lessons.trend import LEAST_CASES, RARE, rarity
+from eldrim.core.operations import StopKind
 
 # From so many of a kind, and so many of them failed, the shop's own log says how they last.
 LEAST_KNOWN = 12
@@ -277,3 +279,25 @@ def _faster(mine: Sequence[float], others: Sequence[float]) -> tuple[float, floa
 
     chance = float(mannwhitneyu(mine, others, alternative="greater").pvalue)
     return (rate, usual) if chance < 10 * RARE else None
+
+
+@dataclass(frozen=True)
+class StuckSets:
+    """Plugs with plated shells that bound on their way out, in several runs on one engine."""
+
+    engine: str
+    runs: tuple[UUID, ...]
+
+
+def stuck_sets(runs: Iterable[Signed], plated: Collection[str]) -> tuple[StuckSets, ...]:
+    """Where plated shells stuck in two sets or more: a reason to think again about compound on
+    their threads (docs/craft.md §10).
+    """
+    found: dict[str, list[UUID]] = {}
+    for signed in runs:
+        marks = (m.reason for step in signed.digest.steps for m in step.marks)
+        if signed.engine in plated and StopKind.PLUG_BINDS.value in set(marks):
+            found.setdefault(signed.engine, []).append(signed.run)
+    return tuple(
+        StuckSets(engine, tuple(mine)) for engine, mine in found.items() if len(mine) >= STUCK_SETS
+    )

@@ -278,13 +278,15 @@ def condition(first: tuple[str, ...], more: tuple[str, ...]) -> Reading:
         label=say("label.condition"),
         kind="choice",
         choices=(*first, *more),
-        shown=tuple(
-            say(f"seen.{one}" if has(f"seen.{one}") else f"reading.sign.{one}")
-            for one in (*first, *more)
-        ),
+        shown=tuple(map(seen_words, (*first, *more))),
         several=True,
         folded=len(first) if more else None,
     )
+
+
+def seen_words(condition: str) -> str:
+    """A condition as it is picked and read."""
+    return say(f"seen.{condition}" if has(f"seen.{condition}") else f"reading.sign.{condition}")
 
 
 def _read_coil(facts: JobFacts, hole: str) -> Step:

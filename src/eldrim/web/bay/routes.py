@@ -28,6 +28,7 @@ from eldrim.core.words import TABLES, say
 from eldrim.drawing import hole_stage, plug_condition
 from eldrim.store import (
     accounts,
+    answers,
     complaints,
     edition_store,
     releases,
@@ -90,7 +91,9 @@ UNITS, JOBS, JOBS_ALONE, GOING = 24, 4, 60, 12
 
 
 @router.get("/bay")
-def index(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedBay, Query()]) -> Response:
+def index(
+    request: Request, db: Db, user: SignedIn, asked: Annotated[AskedBay, Query()]
+) -> Response:
     """Runs going on, and units with what can be started on them; all, or one alone.
 
     The label of an old plug leads to the run that took it out.
@@ -122,6 +125,7 @@ def index(request: Request, db: Db, _: SignedIn, asked: Annotated[AskedBay, Quer
         more=more,
         several=bool(more or asked.said or asked.after),
         bays=bays_store.bays(db),
+        news=answers.unread(db, user.name),
     )
 
 

@@ -1,5 +1,6 @@
 """Minutes learnt from signed runs: proposed with their evidence, what they change shown first."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -10,10 +11,11 @@ from sqlalchemy.orm import Session
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError, Problem, ProblemsError
 from eldrim.core.job import Job
+from eldrim.core.lessons.pace import LearntPace, learn_pace, with_pace
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.learnt import Learnt, accepted, learnt
 from eldrim.core.words import say, the
-from eldrim.store import audit, edition_store, past_runs, sheet_store
+from eldrim.store import audit, edition_store, gathered, past_runs, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import EditionRow
@@ -36,9 +38,43 @@ class Change:
     words: tuple[str, ...]
 
 
-def key_of(one: Learnt) -> str:
+def key_of(one: Learnt | LearntPace) -> str:
     """How a proposal is named in a form."""
+    if isinstance(one, LearntPace):
+        return f"act:{one.operation.value}"
     return f"{one.part}/{one.way}/{one.direction}"
+
+
+@dataclass(frozen=True)
+class Proposals:
+    """What runs teach of an engine's minutes: ways of its parts, and acts by their pace."""
+
+    ways: tuple[Learnt, ...]
+    acts: tuple[LearntPace, ...]
+
+    def chosen(self, take: Collection[str]) -> "Proposals":
+        """Those of them that are worth a look and named here."""
+        return Proposals(
+            tuple(one for one in self.ways if one.worth_a_look and key_of(one) in take),
+            tuple(one for one in self.acts if one.worth_a_look and key_of(one) in take),
+        )
+
+    @property
+    def keys(self) -> list[str]:
+        """The names of those that are worth a look."""
+        every: list[Learnt | LearntPace] = [*self.ways, *self.acts]
+        return [key_of(one) for one in every if one.worth_a_look]
+
+    def taken_into(self, sheet: Engine) -> Engine:
+        """The sheet with all of these, as its next revision."""
+        after = accepted(sheet, self.ways)
+        paced = with_pace(after, self.acts) if self.acts else after
+        return paced.model_copy(update={"revision": sheet.revision + 1})
+
+
+def _proposals(db: Session, sheet: Engine) -> Proposals:
+    ways = learnt(sheet, past_runs.past_of_engine(db, sheet.id, RUNS))
+    return Proposals(ways, learn_pace(sheet, gathered.of_engine(db, sheet.id, RUNS)))
 
 
 @router.get("/engines/{engine_id}/learnt")
@@ -51,17 +87,20 @@ def show(
 ) -> Response:
     """What the runs on an engine teach, and what taking these into the sheet would change."""
     sheet = sheet_store.sheet(db, engine_id)
-    found = learnt(sheet, past_runs.past_of_engine(db, engine_id, RUNS))
-    worth = [one for one in found if one.worth_a_look]
-    chosen = [one for one in worth if key_of(one) in take] or worth
+    found = _proposals(db, sheet)
+    keys = [key for key in found.keys if key in take] or found.keys
+    chosen = found.chosen(keys)
     return render(
         request,
         "learnt/show.html.jinja",
         engine=sheet,
-        worth=worth,
-        rest=[one for one in found if not one.worth_a_look],
-        chosen={key_of(one) for one in chosen},
-        changes=_changes(db, sheet, chosen) if chosen else [],
+        worth=[one for one in found.ways if one.worth_a_look],
+        acts=[one for one in found.acts if one.worth_a_look],
+        rest=[one for one in found.ways if not one.worth_a_look],
+        rest_acts=[one for one in found.acts if not one.worth_a_look],
+        chosen=set(keys),
+        changes=_changes(db, sheet, chosen) if keys else [],
+        act_words=_act_words,
         key_of=key_of,
         doing=lambda one: _first(
             _doing(sheet.parts[one.part].ways[one.way].kind.value, sheet.parts[one.part].name)
@@ -69,11 +108,16 @@ def show(
     )
 
 
-def _changes(db: Session, sheet: Engine, chosen: list[Learnt]) -> list[Change]:
+def _act_words(one: LearntPace) -> str:
+    """What an act is called: ``remove plug``."""
+    return one.operation.value.replace("/", " ").replace("-", " ")
+
+
+def _changes(db: Session, sheet: Engine, chosen: Proposals) -> list[Change]:
     """What would change in the procedures that are released for an engine."""
     rules, crib = rules_store.in_force(db), tools_today(db)
-    after = accepted(sheet, chosen)
-    parts = {one.part for one in chosen}
+    after = chosen.taken_into(sheet)
+    parts, acts = {one.part for one in chosen.ways}, {one.operation for one in chosen.acts}
     query = edition_store.standing().where(EditionRow.engine_id == sheet.id)
     found = []
     for row in db.scalars(query.order_by(EditionRow.title, EditionRow.id).limit(4 * PROCEDURES)):
@@ -82,9 +126,10 @@ def _changes(db: Session, sheet: Engine, chosen: list[Learnt]) -> list[Change]:
             plans = [plan_for(one, job, rules, crib) for one in (sheet, after)]
         except JobError:
             continue
-        if not parts & {move.part for plan in plans for move in plan.moves}:
-            continue
         was, now = plans
+        moved = {move.part for plan in plans for move in plan.moves}
+        if not parts & moved and not acts & {step.key.operation for step in was.steps}:
+            continue
         words = _moved_otherwise(was, now)
         found.append(Change(row.title, row, was.minutes, now.minutes, words))
         if len(found) == PROCEDURES:
@@ -131,11 +176,11 @@ def accept(
     sheet = sheet_store.sheet(db, engine_id)
     if sheet.revision != revision:
         raise ConflictError("The sheet changed meanwhile. Nothing was taken in; look at it again.")
-    found = learnt(sheet, past_runs.past_of_engine(db, engine_id, RUNS))
-    chosen = [one for one in found if one.worth_a_look and key_of(one) in take]
-    if not chosen:
+    chosen = _proposals(db, sheet).chosen(take)
+    if not chosen.keys:
         raise ProblemsError([Problem("take", "nothing is chosen", "tick what is to be taken in")])
-    sheet_store.save_sheet(db, accepted(sheet, chosen), signed_in.name)
-    said = {key_of(one): f"{one.planned:g} → {one.proposed:g} min" for one in chosen}
+    sheet_store.save_sheet(db, chosen.taken_into(sheet), signed_in.name)
+    said = {key_of(one): f"{one.planned:g} → {one.proposed:g} min" for one in chosen.ways}
+    said |= {key_of(one): f"{one.planned:g} → {one.proposed:g} times" for one in chosen.acts}
     audit.note(db, signed_in.name, "minutes learnt", engine_id, **said)
     return RedirectResponse(f"/engines/{engine_id}/learnt", 303)

@@ -1,21 +1,19 @@
-"""The log: signed runs with every reading, fit to print."""
+"""One run of the log: every reading, fit to print; what is noted on it later."""
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from typing import Annotated, Literal, TypeVar
+from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Query, Request
-from fastapi.responses import Response
+from fastapi import APIRouter, Form, Request
+from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
-from eldrim.core.days import read_day
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.language import speaking
 from eldrim.core.operations import Operation
-from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.run.entries import EntryKind, Recorded
+from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
+from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.parts_needed import parts_needed
 from eldrim.core.run.readings import (
     at_limit,
@@ -28,80 +26,22 @@ from eldrim.core.run.readings import (
 from eldrim.core.run.report import DEVIATES, report
 from eldrim.core.run.search_report import told as search_told
 from eldrim.core.run.state import RunState, fold, fold_all
-from eldrim.core.run.stops import reason_of
+from eldrim.core.run.stops import reason_of, reasons
 from eldrim.core.run.told import told
 from eldrim.core.words import say
 from eldrim.drawing import advance_curve
 from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet
-from eldrim.store import accounts, edition_store, log, past_runs, runs, unit_store
-from eldrim.store.log import LogFilter
+from eldrim.store import accounts, answers, edition_store, past_runs, runs
 from eldrim.store.tables import RunRow
 from eldrim.web.bay.verdict import verdict_view
-from eldrim.web.context import Db, SignedIn, render
+from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import SHOP_ZONE, when
 from eldrim.web.forms import download
-from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.papers import kept
 
-T = TypeVar("T")
 router = APIRouter(include_in_schema=False)
-# So many units and jobs are offered while one types; any other is found by what is typed.
-OFFERED = 40
-
-
-class LogForm(BaseModel):
-    """What of the log is asked for, as a form sends it: what is left empty asks for all."""
-
-    unit: Annotated[str, Field(max_length=80)] = ""
-    by: Annotated[str, Field(max_length=40)] = ""
-    job: Annotated[str, Field(max_length=200)] = ""
-    since: Annotated[str, Field(max_length=20)] = ""
-    until: Annotated[str, Field(max_length=20)] = ""
-    marked: Annotated[str, Field(max_length=8)] = ""
-    at: Annotated[str, Field(max_length=120)] = ""
-
-    def asked(self) -> tuple[LogFilter, list[str]]:
-        """What to look for, and what of it was not understood."""
-        wrong: list[str] = []
-
-        def read(kind: Callable[[str], T], text: str, fix: str) -> T | None:
-            try:
-                return kind(text.strip()) if text.strip() else None
-            except ValueError:
-                wrong.append(f"'{text.strip()}' {fix}")
-                return None
-
-        as_day = "is no day: write it as 2026-05-31. It was left out."
-        found = LogFilter(
-            unit=self.unit.strip(),
-            by=self.by,
-            job=self.job.strip(),
-            since=read(read_day, self.since, as_day),
-            until=read(read_day, self.until, as_day),
-            marked=bool(self.marked),
-        )
-        return found, wrong
-
-
-@router.get("/log")
-def index(request: Request, db: Db, _: SignedIn, form: Annotated[LogForm, Query()]) -> Response:
-    """Signed runs, the one signed last first; all, or those asked for."""
-    wanted, wrong = form.asked()
-    page = log.signed_runs(db, wanted, SHOP_ZONE, form.at, PAGE_SIZE)
-    asked = form.model_dump(exclude={"at"}, exclude_defaults=True)
-    return render(
-        request,
-        "log/index.html.jinja",
-        rows=page.rows,
-        pager=pager(page, asked),
-        typed=form,
-        wrong=wrong,
-        filtered=bool(asked),
-        units=unit_store.some(db, OFFERED),
-        jobs=log.jobs(db, OFFERED),
-        people=sorted(accounts.called(db).items(), key=lambda one: one[1]),
-    )
+DEVIATED = (EntryKind.DEVIATION, EntryKind.OVER, EntryKind.SKIP)
 
 
 @router.get("/log/{key}")
@@ -113,8 +53,8 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         past_runs.entries(db, key),
         runs.state(db, key),
     )
-    all_done = fold_all(entries)
-    lines = report(plan, entries, accounts.called(db))
+    all_done, called = fold_all(entries), accounts.called(db)
+    lines = report(plan, entries, called)
     here = {line.key for line in lines}
     # Of a search only the branches that were taken.
     followed = plan.model_copy(update={"steps": tuple(s for s in plan.steps if s.key in here)})
@@ -124,27 +64,67 @@ def show(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
         run=row,
         plan=plan,
         state=state,
-        search=search_told(plan, state, accounts.called(db)),
+        search=search_told(plan, state, called),
         tray=_readings_by_hole(followed, all_done),
         others=_readings_elsewhere(followed, all_done),
-        deviations=[
-            entry
-            for entry in entries
-            if entry.entry.kind in (EntryKind.DEVIATION, EntryKind.OVER, EntryKind.SKIP)
-        ],
+        deviations=[one for one in entries if one.entry.kind in DEVIATED],
         entries=entries,
         reason_of=reason_of,
         value_texts=_texts(plan, entries),
         gone_over=_gone_over(plan, entries, state),
         still_open=state.open_steps(plan),
         lines=lines,
-        marks=_marked(plan, entries, accounts.called(db)),
+        marks=_marked(plan, entries, called),
         parts=parts_needed(plan, state),
         plugs=verdict_view(db, row, whole=False),
         steps={step.key: step for step in plan.steps},
         said_of=partial(told, others=state.value_of),
         curve=_curve(plan, state),
+        notes=list(state.notes.values()),
+        kinds=reasons(EntryKind.NOTE),
+        cost=_cost(row),
+        answers=answers.of_run(db, row.edition.procedure_id, key),
     )
+
+
+@dataclass(frozen=True)
+class CostView:
+    """What a run was planned to cost and what it came to, with the minutes of both."""
+
+    minutes: float
+    planned: float
+    took: float
+    real: float
+
+
+def _cost(row: RunRow) -> CostView | None:
+    """None where its prices or its minutes are not known."""
+    if row.took is None or row.cost_planned is None or row.cost_real is None:
+        return None
+    return CostView(row.edition.minutes, row.cost_planned, row.took, row.cost_real)
+
+
+class NoteForm(BaseModel):
+    """What is noted on a run after it was signed."""
+
+    id: UUID
+    kind: Annotated[str, Field(max_length=20)] = ""
+    words: Annotated[str, Field(max_length=400)] = ""
+
+
+@router.post("/log/{key}/notes")
+def note(db: Db, signed_in: Writer, key: UUID, form: Annotated[NoteForm, Form()]) -> Response:
+    """Note something on a signed run, as an entry of its own; the same form again adds nothing."""
+    entry = Entry(
+        id=form.id,
+        kind=EntryKind.NOTE,
+        step=SIGNING,
+        reason=form.kind,
+        note=form.words.strip(),
+        how="typed",
+    )
+    runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
+    return RedirectResponse(f"/log/{key}#notes", 303)
 
 
 @router.get("/log/{key}/run.{form}")

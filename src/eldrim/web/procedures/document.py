@@ -14,8 +14,9 @@ from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.report import feedback
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
 from eldrim.drawing.svg import named, shown_again
-from eldrim.store import edition_store, procedure_store, releases, runs, sheet_store
+from eldrim.store import answers, edition_store, procedure_store, releases, runs, sheet_store
 from eldrim.store import rules as rules_store
+from eldrim.store.lesson_tables import StepAnswerRow
 from eldrim.store.tables import ProcedureRow
 from eldrim.web.context import Db, tools_today
 from eldrim.web.filters import today
@@ -73,6 +74,7 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "unmoved": placements(computed, edits)[1],
         "roll": tool_roll.draw(made.roll),
         "changes": _since(row, made),
+        "answered": _answered(db, row),
         "approvals": releases.approvals(db, row.id, row.version),
         "second_person": rules_store.in_force(db).second_person,
         "photos": photos(made),
@@ -117,6 +119,14 @@ def photos(plan: Plan) -> dict[str, list[str]]:
         for step in plan.steps
         if step.photos
     }
+
+
+def _answered(db: Db, row: ProcedureRow) -> list[StepAnswerRow]:
+    """What was answered to the bays since the last edition; it will stand in the next one."""
+    if not row.editions:
+        return []
+    given = answers.of_procedure(db, row.id)
+    return [one for one in given if one.edition == row.editions[0].number]
 
 
 def _since(row: ProcedureRow, made: Plan) -> Difference | None:

@@ -43,6 +43,7 @@ from eldrim.web.context import (
     tools_today,
 )
 from eldrim.web.forms import download
+from eldrim.web.lessons.procedure import answered
 from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.papers import kept
 from eldrim.web.plans import plan_for
@@ -331,6 +332,7 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
             roll=tool_roll.draw(made.roll),
             withdrawn=releases.withdrawal(db, key),
             photos=photos(made),
+            answered=answered(db, row),
         )
 
 

@@ -1,0 +1,220 @@
+"""The log as a list: what of it is asked for, counted, kept as a view, and given as a file."""
+
+from collections.abc import Callable
+from typing import Annotated, Literal, TypeVar
+from urllib.parse import urlencode
+
+from fastapi import APIRouter, Form, Query, Request
+from fastapi.responses import RedirectResponse, Response
+from pydantic import BaseModel, Field
+
+from eldrim.core.days import read_day
+from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.procedure.hole_steps import seen_words
+from eldrim.core.reading_choices import (
+    COIL_CONDITIONS,
+    IN_ORDER,
+    LEAD_CONDITIONS,
+    MORE_COIL_CONDITIONS,
+    MORE_PLUG_CONDITIONS,
+    PLUG_CONDITIONS,
+)
+from eldrim.core.run.stops import DIFFERS, STOPS
+from eldrim.core.words import say
+from eldrim.exchange.log_files import LogLine, log_csv, log_json
+from eldrim.store import accounts, gathered, log, sheet_store, unit_store
+from eldrim.store.log import LogFilter
+from eldrim.store.tables import RunRow
+from eldrim.web.context import Db, SignedIn, Writer, render
+from eldrim.web.filters import SHOP_ZONE
+from eldrim.web.forms import download
+from eldrim.web.pager import PAGE_SIZE, pager
+
+T = TypeVar("T")
+router = APIRouter(include_in_schema=False)
+# So many units, jobs and numbers are offered while one types; any other is found by what is typed.
+OFFERED = 40
+# Runs of earlier versions that are gathered each time the log is looked at.
+GATHERED = 20
+# A file holds so many runs, the newest.
+IN_A_FILE = 5_000
+# What a run may be marked with, as it is chosen.
+MARKED = (
+    (log.ANY, "anything"),
+    ("stop", "stops"),
+    ("skip", "steps not done"),
+    ("over", "torque over its window"),
+    ("deviation", "deviations"),
+    ("differs", "what differed"),
+    ("note", "noted on later"),
+    (log.UNFINISHED, "ended unfinished"),
+)
+
+
+class LogForm(BaseModel):
+    """What of the log is asked for, as a form sends it: what is left empty asks for all."""
+
+    unit: Annotated[str, Field(max_length=80)] = ""
+    engine: Annotated[str, Field(max_length=48)] = ""
+    by: Annotated[str, Field(max_length=40)] = ""
+    job: Annotated[str, Field(max_length=200)] = ""
+    since: Annotated[str, Field(max_length=20)] = ""
+    until: Annotated[str, Field(max_length=20)] = ""
+    marked: Annotated[str, Field(max_length=12)] = ""
+    found: Annotated[str, Field(max_length=40)] = ""
+    part: Annotated[str, Field(max_length=80)] = ""
+    words: Annotated[str, Field(max_length=120)] = ""
+    at: Annotated[str, Field(max_length=120)] = ""
+
+    def asked(self) -> tuple[LogFilter, list[str]]:
+        """What to look for, and what of it was not understood."""
+        wrong: list[str] = []
+
+        def read(kind: Callable[[str], T], typed: str, fix: str) -> T | None:
+            try:
+                return kind(typed.strip()) if typed.strip() else None
+            except ValueError:
+                wrong.append(f"'{typed.strip()}' {fix}")
+                return None
+
+        as_day = "is no day: write it as 2026-05-31. It was left out."
+        since, until = read(read_day, self.since, as_day), read(read_day, self.until, as_day)
+        if since and until and since > until:
+            wrong.append("The first day is after the last: nothing can be between them.")
+        found = LogFilter(
+            unit=self.unit.strip(),
+            engine=self.engine.strip(),
+            by=self.by,
+            job=self.job.strip(),
+            since=since,
+            until=until,
+            # An address of earlier versions says yes.
+            marked=log.ANY if self.marked == "yes" else self.marked,
+            found=self.found.strip(),
+            part=self.part.strip(),
+            words=self.words.strip(),
+        )
+        return found, wrong
+
+    @property
+    def kept(self) -> dict[str, str]:
+        """What is asked for beside the page."""
+        return {
+            k: v for k, v in self.model_dump(exclude={"at"}, exclude_defaults=True).items() if v
+        }
+
+
+@router.get("/log")
+def index(request: Request, db: Db, user: SignedIn, form: Annotated[LogForm, Query()]) -> Response:
+    """Signed runs, the one signed last first; all, or those asked for."""
+    gathered.settle(db, GATHERED)
+    wanted, wrong = form.asked()
+    page = log.signed_runs(db, wanted, SHOP_ZONE, form.at, PAGE_SIZE)
+    return render(
+        request,
+        "log/index.html.jinja",
+        rows=page.rows,
+        pager=pager(page, form.kept),
+        counts=log.counts(db, wanted, SHOP_ZONE),
+        typed=form,
+        wrong=wrong,
+        asked=form.kept,
+        query=urlencode(form.kept),
+        most=IN_A_FILE,
+        found_choices=found_choices(form.found),
+        marked_choices=MARKED,
+        engines=sorted(sheet_store.titles(db).items(), key=lambda one: one[1])[:200],
+        units=unit_store.some(db, OFFERED),
+        jobs=log.jobs(db, OFFERED),
+        numbers=log.numbers(db, OFFERED),
+        views=[(view, urlencode(view.asked)) for view in log.views(db, user.name)],
+        people=sorted(accounts.called(db).items(), key=lambda one: one[1]),
+    )
+
+
+def found_choices(chosen: str = "") -> list[tuple[str, list[tuple[str, str]]]]:
+    """What can have been found, grouped by where, each with its words; and a code asked for."""
+    plugs = [c for c in (*PLUG_CONDITIONS, *MORE_PLUG_CONDITIONS) if c not in IN_ORDER]
+    coils = [c for c in (*COIL_CONDITIONS, *MORE_COIL_CONDITIONS) if c not in (*IN_ORDER, *plugs)]
+    leads = [c for c in LEAD_CONDITIONS if c not in IN_ORDER]
+    groups = [
+        ("At plugs and wells", [(one, seen_words(one)) for one in plugs]),
+        ("At coils", [(one, seen_words(one)) for one in coils]),
+        ("At leads", [(one, seen_words(one)) for one in leads]),
+        ("Stopped for", [(stop.key.value, stop.name) for stop in STOPS]),
+        ("Differed", [(one, say(f"differs.{one}")) for one in DIFFERS]),
+    ]
+    known = {key for _, some in groups for key, _ in some}
+    if chosen and chosen not in known:
+        groups.append(("Read", [(chosen, chosen)]))
+    return groups
+
+
+@router.get("/log/list.{form}")
+def list_file(
+    db: Db, _: SignedIn, form: Literal["csv", "json"], asked: Annotated[LogForm, Query()]
+) -> Response:
+    """What is shown, as a file: the newest runs that fit."""
+    wanted, _wrong = asked.asked()
+    rows = log.newest(db, wanted, SHOP_ZONE, IN_A_FILE + 1)
+    called = accounts.called(db)
+    lines = [_line(row, called) for row in rows[:IN_A_FILE]]
+    if form == "csv":
+        return download(log_csv(lines), "text/csv; charset=utf-8", "log.csv")
+    return download(
+        log_json(lines, asked.kept, more=len(rows) > IN_A_FILE), "application/json", "log.json"
+    )
+
+
+def _line(row: RunRow, called: dict[str, str]) -> LogLine:
+    return LogLine(
+        run=str(row.id),
+        signed=row.signed_at.isoformat() if row.signed_at else "",
+        unit=row.unit_id,
+        unit_name=row.unit.name,
+        serial=row.serial,
+        engine=row.edition.engine_id,
+        job=row.edition.title,
+        edition=row.edition.number,
+        by=called.get(row.by, row.by),
+        meter=row.meter,
+        meter_unit=row.unit.meter,
+        unfinished=row.unfinished,
+        marks=dict(row.marks),
+        found=tuple(row.found),
+        parts=tuple(row.parts),
+        planned_minutes=row.edition.minutes,
+        took_minutes=row.took,
+        planned_cost=row.cost_planned,
+        real_cost=row.cost_real,
+    )
+
+
+class ViewForm(LogForm):
+    """A view of the log to keep, and its name."""
+
+    name: Annotated[str, Field(max_length=60)] = ""
+
+
+@router.post("/log/views")
+def keep_view(db: Db, signed_in: Writer, form: Annotated[ViewForm, Form()]) -> Response:
+    """Keep what is asked for under a name, for who is signed in."""
+    name = form.name.strip()
+    asked = {key: value for key, value in form.kept.items() if key != "name"}
+    if not name:
+        raise ProblemsError([Problem("name", "the view has no name", "call it something")])
+    if not asked:
+        raise ProblemsError([Problem("name", "this is the whole log", "filter it first")])
+    if not log.keep_view(db, signed_in.name, name, asked):
+        fix = "take one of them away first"
+        raise ProblemsError([Problem("name", f"{log.VIEWS} views are kept already", fix)])
+    return RedirectResponse(f"/log?{urlencode(asked)}", 303)
+
+
+@router.post("/log/views/drop")
+def drop_view(
+    db: Db, signed_in: Writer, name: Annotated[str, Form(max_length=60)] = ""
+) -> Response:
+    """Keep a view no longer."""
+    log.drop_view(db, signed_in.name, name)
+    return RedirectResponse("/log", 303)
