@@ -150,7 +150,7 @@ def found_choices(chosen: str = "") -> list[tuple[str, list[tuple[str, str]]]]:
     return groups
 
 
-@router.get("/log/list.{form}")
+@router.get("/log.{form}")
 def list_file(
     db: Db, _: SignedIn, form: Literal["csv", "json"], asked: Annotated[LogForm, Query()]
 ) -> Response:
