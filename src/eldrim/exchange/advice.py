@@ -1,13 +1,15 @@
 """Now or later as it is asked about from outside: the command line and the open interface."""
 
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import replace
 from typing import Annotated
 
 from pydantic import BaseModel, Field, StringConstraints
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
+from eldrim.core.figures.worth import Logged
 from eldrim.core.interval.advice import Given, Ran, advise, not_weighed
 from eldrim.core.interval.answer import AdviceAnswer, told
 from eldrim.core.interval.weigh import Weigh
@@ -44,14 +46,22 @@ class AdviceQuestion(BaseModel):
 
 
 def answer_advice(
-    engine: Engine, job: Job, asked: AdviceQuestion, rules: HouseRules, weigh: Weigh
+    engine: Engine,
+    job: Job,
+    asked: AdviceQuestion,
+    rules: HouseRules,
+    weigh: Weigh,
+    logged: Callable[[str], Mapping[str, Logged]] | None = None,
 ) -> AdviceAnswer:
-    """What else is worth doing along with a job.
+    """What else is worth doing along with a job; ``logged`` tells how things fail by the shop's own
+    log, of those whose meter counts in a unit.
 
     Raises :class:`ProblemsError` with all that is not understood, and as the planner does.
     """
     job = settle_job(job, engine)
     given = read_given(engine, job.variant, asked)
+    if logged is not None:
+        given = replace(given, logged=logged(given.ran.unit))
     found = advise(engine, job, weigh, rules, given)
     about = job.title(engine), weigh(job).minutes, not_weighed(engine, job, rules)
     return told(engine, about, found, rules, given)

@@ -64,7 +64,8 @@ class FittedPartRow(Base):
             postgresql_where=text("out_at IS NULL"),
         ),
         Index("parts_by_number", "thing", "number", text("at DESC")),
-        Index("parts_of_engine", "engine_id", "thing", text("at DESC")),
+        Index("parts_of_engine", "engine_id", text("at DESC")),
+        Index("parts_newest", text("at DESC")),
         Index("parts_recalled", "number", "unit_id"),
     )
 

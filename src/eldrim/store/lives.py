@@ -29,10 +29,9 @@ def of_number(session: Session, thing: str, number: str) -> list[PartLife]:
     return _lives(session, LIVES, *same)
 
 
-def of_engine(session: Session, engine: str, thing: str) -> list[PartLife]:
-    """The newest lives of a thing on an engine."""
-    same = (FittedPartRow.engine_id == engine, FittedPartRow.thing == thing)
-    return _lives(session, LIVES, *same)
+def of_engine(session: Session, engine: str) -> list[PartLife]:
+    """The newest lives of all things on an engine."""
+    return _lives(session, LIVES, FittedPartRow.engine_id == engine)
 
 
 def newest(session: Session, thing: str, most: int) -> list[PartLife]:

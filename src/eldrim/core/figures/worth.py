@@ -67,6 +67,18 @@ class Life:
 
 
 @dataclass(frozen=True)
+class Logged:
+    """How a kind of thing fails by the shop's own log: of so many seen, so many failed; half by
+    ``half``, None where fewer did.
+    """
+
+    survives: Survival
+    count: int
+    failed: int
+    half: float | None = None
+
+
+@dataclass(frozen=True)
 class Worth:
     """The sums of one thing: minutes it adds now and takes later, parts, life, an unplanned stop.
 

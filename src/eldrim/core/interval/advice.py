@@ -9,8 +9,8 @@ from dataclasses import dataclass, field, replace
 
 from eldrim.core.engine import Engine
 from eldrim.core.figures.prices import price_of, stated_price
-from eldrim.core.figures.worth import Life, Worth
-from eldrim.core.interval.life import life_of
+from eldrim.core.figures.worth import Life, Logged, Worth
+from eldrim.core.interval.life import by_log, life_of
 from eldrim.core.interval.weigh import JobMinutes, Weigh, own_steps
 from eldrim.core.job import (
     Job,
@@ -41,6 +41,7 @@ class Ran:
     def since(self, thing: str, cylinders: tuple[int, ...]) -> float | None:
         """Where the meter stood when a thing was fitted; of several the oldest."""
         keys = [f"{thing}/{cylinder}" for cylinder in cylinders]
+        keys = keys or [key for key in self.fitted if key.startswith(f"{thing}/")]
         whole = self.fitted.get(thing, self.fitted.get(""))
         known = [self.fitted.get(key, whole) for key in keys] or [whole]
         found = [value for value in known if value is not None]
@@ -49,12 +50,15 @@ class Ran:
 
 @dataclass(frozen=True)
 class Given:
-    """What the sums go by beside the sheet: severe use, an unplanned stop, the next visit."""
+    """What the sums go by beside the sheet: severe use, an unplanned stop, the next visit; and how
+    things fail by the shop's own log, by thing.
+    """
 
     ran: Ran = Ran()
     severe: bool = False
     stop_cost: float | None = None
     next_visit: float | None = None
+    logged: Mapping[str, Logged] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -175,7 +179,7 @@ class _Asked:
             price=self._price(work, cylinders),
             stop=self._stop(work),
             life=self._life(work),
-            count=len(self.engine.holes_of_all(cylinders)) or 1,
+            count=self._count(work, cylinders),
         )
         more = bool(both.moves - self.here.moves)
         return Advised(
@@ -191,6 +195,11 @@ class _Asked:
             more_moves=more,
             advice=_advice(worth, used, self.rules, more),
         )
+
+    def _count(self, work: str, cylinders: tuple[int, ...]) -> int:
+        """How many there are, any of which may fail: boots as one work are one at each hole."""
+        at = tuple(self.engine.cylinders) if work == "boot" else cylinders
+        return len(self.engine.holes_of_all(at)) or 1
 
     def _alone(self, work: str, cylinders: tuple[int, ...]) -> Job:
         """The same as a job of its own."""
@@ -224,6 +233,7 @@ class _Asked:
             self.rules,
             severe=self.given.severe,
         )
+        found = by_log(found, self.given.logged.get(work), self.given.ran.unit)
         if found is not None and self.given.next_visit is not None:
             return replace(found, visit=self.given.next_visit)
         return found

@@ -116,7 +116,8 @@ def _things(engine: Engine, variant: str) -> Iterator[tuple[str, str]]:
     yield from ((kind, hole) for kind in kinds for hole in engine.holes)
     yield from ((key, "") for key in engine.pieces)
     companions = engine.companions.items()
-    yield from ((key, "") for key, one in companions if applies(one.variants, variant))
+    mine = (key for key, one in companions if applies(one.variants, variant))
+    yield from ((key, "") for key in mine if key not in kinds)
 
 
 def _since(unit: UnitNow, thing: str, hole: str, act: str) -> Since | None:

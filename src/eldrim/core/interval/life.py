@@ -1,11 +1,12 @@
 """How long things last: as the sheet states, else by a band of their kind (docs/craft.md §18)."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from eldrim.core.engine import Engine, applies
 from eldrim.core.engine.upkeep import Interval, Limits
 from eldrim.core.figures.sheet import look_up, plug_of, source_text
-from eldrim.core.figures.worth import Fails, Life, past_interval
+from eldrim.core.figures.worth import Fails, Life, Logged, past_interval
 from eldrim.core.quantity import Quantity, convert, format_number, working_unit
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.words import say
@@ -53,6 +54,20 @@ def life_of(
     assert visit is not None, "plugs have a band where the sheet is silent"
     source = say("interval.band_coil", amount=meter_words(fails.half, unit))
     return Life(fails.half, unit, source, fails.survives, band=True, visit=visit.amount)
+
+
+def by_log(life: Life | None, logged: Logged | None, unit: str) -> Life | None:
+    """A life whose chance of failing is that of the shop's own log, where it has cases enough;
+    where nothing else says how long a thing lasts, until half of its kind have failed.
+    """
+    if logged is None:
+        return life
+    said = say("interval.by_log", failed=logged.failed, count=logged.count)
+    if life is not None:
+        return replace(life, survives=logged.survives, source=f"{life.source}; {said}")
+    if logged.half is None:
+        return None
+    return Life(logged.half, unit, said, logged.survives)
 
 
 def meter_words(value: float, unit: str) -> str:

@@ -9,7 +9,6 @@ from eldrim.core.run.fitted import fitted_in
 from eldrim.core.run.gaps import gaps_in
 from eldrim.core.run.history import Past
 from eldrim.core.run.readings import picked
-from eldrim.core.step_key import StepKey
 
 # What fails with a condition; the others are signs, not failures.
 FAILS_BY_CONDITION = {
@@ -47,8 +46,6 @@ FAILS_BY_STOP: dict[str, str] = {
 RENEWED_AT_STOP: dict[str, str] = {StopKind.BOOT_TORN: "boot"}
 WORN = "worn"
 EPSILON_MM = 1e-6
-# Companion work of this key renews one at each hole.
-AT_HOLES = ("boot",)
 
 
 class New(Frozen):
@@ -72,21 +69,13 @@ def new_in(past: Past) -> Iterator[New]:
     found: dict[tuple[str, str], New] = {}
     numbers = past.plan.numbers
     for thing, hole in sorted(fitted_in(past)):
-        for where in _coils_off(past) if not hole and thing in AT_HOLES else (hole,):
-            found[thing, where] = New(thing=thing, hole=where, number=_number(numbers, thing))
+        found[thing, hole] = New(thing=thing, hole=hole, number=_number(numbers, thing))
     for recorded in past.state.marks.values():
         thing = RENEWED_AT_STOP.get(recorded.entry.reason, "")
         hole = _hole(past, recorded.entry.step)
         if thing and hole and recorded.entry.kind is EntryKind.STOP:
             found[thing, hole] = New(thing=thing, hole=hole, number=_number(numbers, thing))
     yield from found.values()
-
-
-def _coils_off(past: Past) -> list[str]:
-    """Where companion work renews a thing that sits at each hole: wherever its coil came off."""
-    off = {s.hole for s in past.plan.steps if s.key.operation is Operation.REMOVE_COIL}
-    done = past.state.done
-    return sorted(h for h in off if h and StepKey(Operation.REMOVE_COIL, hole=h) in done)
 
 
 def _number(numbers: Mapping[str, str], thing: str) -> str:

@@ -52,7 +52,18 @@ def fitted_in(past: Past) -> Iterator[Fitting]:
     for companion in past.plan.job.companions:
         own = [s.key for s in past.plan.steps if _of(s.key, companion)]
         if own and all(key in done for key in own):
-            yield companion, ""
+            yield from ((companion, hole) for hole in _renewed_at(past, companion))
+
+
+# Companion work of this key renews one at each hole whose coil came off for it.
+AT_EACH_HOLE = ("boot",)
+
+
+def _renewed_at(past: Past, companion: str) -> tuple[str, ...]:
+    if companion not in AT_EACH_HOLE:
+        return ("",)
+    keys = (step.key for step in past.plan.steps if step.key in past.state.done)
+    return tuple(sorted(key.hole for key in keys if key.operation is Operation.REMOVE_COIL))
 
 
 def seen(runs: Iterable[Past]) -> dict[Fitting, Fitted]:

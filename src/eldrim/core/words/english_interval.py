@@ -4,6 +4,7 @@ INTERVAL: dict[str, str] = {
     "because.companion": "Asked for along with this job, while the way in is open",
     "label.measured": "As measured",
     "limit.companion": "outside what the sheet states: make it right and read again, or a finding",
+    "interval.by_log": "fails as in the shop's own log: {failed} of {count}",
     "interval.band_coil": "band of the craft: half of all coils on plugs have failed by {amount}",
     "interval.band_plug": "band of the craft by construction; the maker is silent",
     "interval.converted": "{source}; stated in the other unit, {factor} km to the hour by house rule",

@@ -4,6 +4,7 @@ INTERVAL: dict[str, str] = {
     "because.companion": "Mit dieser Arbeit verlangt, solange der Zugang offen ist",
     "label.measured": "Gemessen",
     "limit.companion": "nicht, was das Blatt sagt: richten und neu messen, oder ein Befund",
+    "interval.by_log": "fällt aus wie im eigenen Werkstattbuch: {failed} von {count}",
     "interval.band_coil": "Band des Handwerks: die Hälfte aller Stabzündspulen ist bei {amount} ausgefallen",
     "interval.band_plug": "Band des Handwerks nach Bauart; keine Herstellerangabe",
     "interval.converted": "{source}; in der anderen Einheit angegeben, {factor} km je Stunde nach Hausregel",

@@ -9,12 +9,14 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.figures.worth import Logged
 from eldrim.core.interval.answer import AdviceAnswer
 from eldrim.core.job import Job
+from eldrim.core.lessons.parts import PartLife, lasting
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.run.fitted import Fitting, fitted
 from eldrim.exchange.advice import AdviceQuestion, answer_advice
-from eldrim.store import past_runs, unit_store
+from eldrim.store import lives, past_runs, unit_store
 from eldrim.store.tables import UnitRow
 from eldrim.web.context import tools_today
 from eldrim.web.plans import weighed
@@ -68,11 +70,29 @@ def along_view(
     answer, problems = None, tuple[Problem, ...]()
     try:
         answer = answer_advice(
-            engine, job, question, rules, lambda asked: weighed(engine, asked, rules, crib)
+            engine,
+            job,
+            question,
+            rules,
+            lambda asked: weighed(engine, asked, rules, crib),
+            lambda unit: by_log(db, engine.id, unit),
         )
     except ProblemsError as error:
         problems = tuple(error.problems)
     return AlongView(answer, problems, form, unit, unit_store.of_engine(db, engine.id, UNITS))
+
+
+def by_log(db: Session, engine: str, counts: str) -> dict[str, Logged]:
+    """How things of an engine fail by the shop's own log, where it has cases enough."""
+    things: dict[str, list[PartLife]] = {}
+    for one in lives.of_engine(db, engine):
+        things.setdefault(one.thing, []).append(one)
+    known = {thing: lasting(mine, counts) for thing, mine in things.items()}
+    return {
+        thing: Logged(one.survives, one.count, one.failed, one.half)
+        for thing, one in known.items()
+        if one is not None and one.known
+    }
 
 
 def readings_of(db: Session, unit: UnitRow) -> tuple[str, str]:

@@ -1,8 +1,9 @@
 """What the log teaches the whole shop: steps, figures, wrenches, parts, searches."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
+from statistics import median
 from uuid import UUID
 
 from fastapi import APIRouter, Request
@@ -13,13 +14,15 @@ from eldrim.core.lessons import figures, parts, steps
 from eldrim.core.lessons.digest import Signed
 from eldrim.core.lessons.searches import searches
 from eldrim.drawing import drift
-from eldrim.store import gathered, lives, sheet_store
+from eldrim.store import edition_store, gathered, lives, sheet_store
 from eldrim.web.context import Db, SignedIn, render
 from eldrim.web.filters import today
 
 router = APIRouter(include_in_schema=False)
 # The newest runs, searches and parts looked through; steps shown; how far back wrenches go.
 RUNS, SEARCHES, LIVES, STEPS, WEEKS = 400, 200, 2_000, 12, 156
+# What a wrench shows now is the middle of so many weeks of use.
+LATELY = 5
 
 
 @dataclass(frozen=True)
@@ -27,9 +30,11 @@ class FailingStep:
     """A step that does not hold, with the procedure it is of."""
 
     procedure: UUID
+    edition: UUID
     title: str
-    engine: str
     lesson: steps.StepLesson
+    words: str = ""
+    of: str = ""
 
 
 @router.get("/lessons")
@@ -46,13 +51,16 @@ def show(request: Request, db: Db, _: SignedIn) -> Response:
         "lessons/shop.html.jinja",
         runs=len(runs),
         most=RUNS,
-        failing=_failing(runs)[:STEPS],
+        failing=_with_words(db, _failing(runs)[:STEPS]),
         engines=_engines(db, runs),
         often=often,
         never=never,
         supplied=figures.supplied_wrong(runs),
         drifting=[(one, drift.draw(one)) for one in drifting],
-        wrenches=[(w[-1].name, len(w), w[-1].ratio) for w in figures.by_wrench(weeks).values()],
+        wrenches=[
+            (mine[-1].name, len(mine), median(one.ratio for one in mine[-LATELY:]))
+            for mine in figures.by_wrench(weeks).values()
+        ],
         batches=parts.bad_batches(fitted),
         fast=[*parts.wears_fast(fitted, "h"), *parts.wears_fast(fitted, "km")],
         stuck=parts.stuck_sets(runs, _plated(db, runs)),
@@ -67,12 +75,22 @@ def _failing(runs: Sequence[Signed]) -> list[FailingStep]:
         if signed.digest.search is None:
             by_procedure.setdefault(signed.procedure, []).append(signed)
     found = [
-        FailingStep(key, mine[0].title, mine[0].engine, lesson)
+        FailingStep(key, mine[0].edition, mine[0].title, lesson)
         for key, mine in by_procedure.items()
         for lesson in steps.failing_steps(mine)
         if lesson.trend
     ]
     return sorted(found, key=lambda one: (-one.lesson.lost, -one.lesson.risk, one.lesson.step))
+
+
+def _with_words(db: Session, found: Sequence[FailingStep]) -> list[FailingStep]:
+    """The same with what each step says, and of which engine and variant it is."""
+    told = []
+    for one in found:
+        plan = edition_store.plan_of(edition_store.edition(db, one.edition))
+        words = next((s.text for s in plan.steps if s.key == one.lesson.step), one.lesson.step)
+        told.append(replace(one, words=words, of=f"{plan.engine_name}, {plan.variant_name}"))
+    return told
 
 
 def _engines(db: Session, runs: Sequence[Signed]) -> list[tuple[str, str, int]]:

@@ -87,7 +87,8 @@ def _learnt() -> None:
     inside = sa.text("out_at IS NULL")
     op.create_index("parts_in_place", "fitted_parts", place, unique=True, postgresql_where=inside)
     op.create_index("parts_by_number", "fitted_parts", ["thing", "number", sa.text("at DESC")])
-    op.create_index("parts_of_engine", "fitted_parts", ["engine_id", "thing", sa.text("at DESC")])
+    op.create_index("parts_of_engine", "fitted_parts", ["engine_id", sa.text("at DESC")])
+    op.create_index("parts_newest", "fitted_parts", [sa.text("at DESC")])
     op.create_index("parts_recalled", "fitted_parts", ["number", "unit_id"])
     op.create_table(
         "part_kinds",
