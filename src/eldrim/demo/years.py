@@ -49,6 +49,8 @@ SLOW_PART, SLOW_BY = "intake-duct", 2.8
 DRIFTS, DRIFT = "t-38-50", 0.07
 # Whose boots are renewed with their plugs; those fitted between these days tear by the next time.
 BOOTS, BAD_DAYS, TEARS = "corvane-20-turbo-four", (300, 420), 0.75
+# What a plug looks like now and then, whatever the unit.
+SEEN, SEEN_SHARE = ("sooty-black", "white-clean", "crust", "wet-oily"), 0.05
 # The hole that wears fast, and how much faster; what others wear in mm a thousand h or km.
 FAST = ("tug-14", "5", 5.0)
 GAP_PER_THOUSAND = {"h": 0.02, "km": 0.0008}
@@ -297,6 +299,9 @@ class _Writer:
             return _gauged(gap, reading)
         if reading.key == "torque" and DRIFTS in step.setup:
             return self._drifted(step, reading)
+        if reading.key == "condition" and step.key.operation is Operation.READ_PLUG:
+            seen = self.chance.random() < SEEN_SHARE
+            return self.chance.choice(SEEN) if seen else reading.choices[0]
         if reading.key == "volts":
             # Of two batteries in a row, twice as much.
             batteries = round((reading.low or 12.3) / 12.3)

@@ -2,9 +2,11 @@
 done, the battery. Works in grey: lines differ by weight, what comes is dashed and hatched.
 """
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
 from datetime import date, timedelta
+from statistics import fmean
+from uuid import UUID
 
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.interval.foreseen import LEAST_POINTS
@@ -12,6 +14,7 @@ from eldrim.core.interval.life import meter_words
 from eldrim.core.interval.use import Span, Use, when
 from eldrim.core.language import day_words
 from eldrim.core.run.life import Gap, Moment, UnitLife
+from eldrim.drawing import unit_life_rows as rows
 from eldrim.drawing.svg import el, path, text, title
 
 WIDTH, LEFT, RIGHT = 860.0, 54.0, 24.0
@@ -28,6 +31,8 @@ class Axis:
     unit: str
     start: float
     end: float
+    left: float = LEFT
+    right: float = WIDTH - RIGHT
 
     def x(self, value: float) -> float:
         """Across the picture."""
@@ -47,12 +52,16 @@ class Axis:
 
 @dataclass(frozen=True)
 class Now:
-    """Today, where the meter stands now as it was read last, and a day's use."""
+    """Today, where the meter stands now as it was read last, and a day's use; how fast gaps of its
+    like grow, in mm to one of its meter; planned and real cost by run.
+    """
 
     today: date
     stood: float
     read_on: date
     use: Use | None = None
+    fleet: float | None = None
+    costs: Mapping[UUID, rows.CostOfRun] = field(default_factory=dict)
 
 
 def draw(life: UnitLife, now: Now, unit: str, *, by_date: bool = False) -> str:
@@ -69,9 +78,18 @@ def draw(life: UnitLife, now: Now, unit: str, *, by_date: bool = False) -> str:
     top += AXIS
     shapes.append(_work(life, axis, top))
     top += WORK
+    if life.faces:
+        shapes.append(rows.faces(life.faces, axis, top))
+        top += rows.faces_height(life.faces)
+    if life.noted:
+        shapes.append(rows.marks(life.noted, axis, top))
+        top += rows.MARKS
     if len(life.volts) > 1:
         shapes.append(_volts(life, axis, top))
         top += VOLTS
+    if now.costs:
+        shapes.append(rows.costs(tuple(one.at for one in life.worked), now.costs, axis, top))
+        top += rows.COSTS
     shapes.append(_today(axis, now, top))
     return el(
         "svg",
@@ -139,8 +157,22 @@ def _gaps(life: UnitLife, now: Now, axis: Axis, top: float) -> str:
         last = life.sets[hole][-1][-1]
         ends.append((axis.at(last.at), y(last.gap), hole))
     shapes += _labels(ends, worst)
+    shapes.append(_fleet(life, now, axis, y))
     shapes += [_leaves(life, now, hole, axis, y) for hole in sorted(life.crossings, key=hole_order)]
     return "".join(shapes)
+
+
+def _fleet(life: UnitLife, now: Now, axis: Axis, y: Callable[[float], float]) -> str:
+    """How a gap of its like would have grown since its newest set was fitted: dotted."""
+    last = [sets[-1][0] for sets in life.sets.values() if sets[-1][0].new]
+    if now.fleet is None or not last:
+        return ""
+    first = max((one.at for one in last), key=lambda at: at.meter)
+    fitted = fmean(one.gap for one in last)
+    grown = fitted + now.fleet * (now.stood - first.meter)
+    end = float(now.read_on.toordinal()) if axis.by_date else now.stood
+    line = path([(axis.at(first), y(fitted)), (axis.x(end), y(grown))], closed=False)
+    return el("path", title("As gaps of its like grow"), d=line, class_="fleet")
 
 
 def _worst(life: UnitLife) -> str:

@@ -391,6 +391,17 @@ def of_unit(session: Session, unit: str, most: int) -> Sequence[RunRow]:
     return session.scalars(query.limit(most)).all()
 
 
+def costs(session: Session, unit: str, most: int = 200) -> dict[UUID, tuple[float, float]]:
+    """What the newest signed runs on a unit were planned to cost and came to, where it is known."""
+    query = (
+        select(RunRow.id, RunRow.cost_planned, RunRow.cost_real)
+        .where(RunRow.unit_id == unit, RunRow.signed_at.is_not(None), RunRow.cost_real.is_not(None))
+        .order_by(RunRow.signed_at.desc())
+        .limit(most)
+    )
+    return {key: (planned or 0.0, real or 0.0) for key, planned, real in session.execute(query)}
+
+
 def count_of_unit(session: Session, unit: str) -> int:
     """How many runs a unit has had."""
     return session.scalar(select(func.count()).where(RunRow.unit_id == unit)) or 0

@@ -9,7 +9,7 @@ from uuid import UUID
 from eldrim.core.lessons.digest import RunDigest, Signed, ValueRow
 from eldrim.core.lessons.trend import LEAST_CASES, RARE, Slope, slope
 
-# Often: in so large a share of the runs.
+# Often: so large a share of all values, in three runs or more.
 OFTEN = 1 / 3
 # Never: in none of so many runs came it within this share of its window to a limit.
 NEVER_RUNS, NEAR = 12, 0.1
@@ -44,7 +44,7 @@ class Limit:
     @property
     def often(self) -> bool:
         """Whether it ends there often enough to ask about its figure."""
-        return self.at >= LEAST_CASES and self.at >= OFTEN * self.runs
+        return self.at >= LEAST_CASES and self.out >= OFTEN * self.values
 
 
 Kind = tuple[str, str, float | None, float | None, str]

@@ -282,7 +282,7 @@ def _faster(mine: Sequence[PartLife], others: Sequence[PartLife]) -> tuple[float
     """
     if len(mine) < LEAST_CASES or len(others) < LEAST_CASES:
         return None
-    rate, usual = _pooled(mine), _pooled(others)
+    rate, usual = pooled_rate(mine), pooled_rate(others)
     grown = fmean(one.grown or 0.0 for one in mine)
     if usual <= 0 or rate < FASTER * usual or grown < LEAST_GROWN_MM:
         return None
@@ -294,8 +294,10 @@ def _faster(mine: Sequence[PartLife], others: Sequence[PartLife]) -> tuple[float
     return (rate, usual) if chance < RARE else None
 
 
-def _pooled(lives: Sequence[PartLife]) -> float:
-    """All growth over all that was run, a thousand of the meter: short runs measure little."""
+def pooled_rate(lives: Sequence[PartLife]) -> float:
+    """How fast gaps grow, in mm a thousand of the meter: all growth over all that was run, since
+    short runs measure little.
+    """
     ran = sum(one.ran or 0.0 for one in lives)
     return 1_000 * sum(one.grown or 0.0 for one in lives) / ran
 

@@ -1,6 +1,6 @@
 """The life of a unit as its signed runs tell it: gaps hole by hole, voltages, what was done."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from uuid import UUID
@@ -9,7 +9,8 @@ from eldrim.core.interval.wear_forecast import Crossing
 from eldrim.core.operations import Operation
 from eldrim.core.run.fitted import Fitted, Fitting, fitted, fitted_in
 from eldrim.core.run.gaps import gap_crossings, gaps_in
-from eldrim.core.run.history import Past, number
+from eldrim.core.run.history import Past, marked, number
+from eldrim.core.run.readings import picked, shown
 from eldrim.core.step_key import StepKey
 
 VOLTS = (StepKey(Operation.MEASURE_BATTERY), "volts")
@@ -51,6 +52,25 @@ class Volts:
 
 
 @dataclass(frozen=True)
+class Face:
+    """How the plug of a hole looked as it was read: the first of its conditions, all in words."""
+
+    at: Moment
+    hole: str
+    look: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Noted:
+    """What was marked in a run, in words, and the fault codes that were read."""
+
+    at: Moment
+    words: tuple[str, ...]
+    codes: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class UnitLife:
     """All of it, oldest first. ``sets`` are the gaps of each plug that was in a hole, by hole;
     ``low`` and ``high`` the range gaps are held to, ``rest`` the least a battery should have.
@@ -59,6 +79,8 @@ class UnitLife:
     sets: dict[str, list[list[Gap]]] = field(default_factory=dict)
     worked: tuple[Worked, ...] = ()
     volts: tuple[Volts, ...] = ()
+    faces: tuple[Face, ...] = ()
+    noted: tuple[Noted, ...] = ()
     low: float | None = None
     high: float | None = None
     rest: float | None = None
@@ -72,6 +94,7 @@ def unit_life(runs: Sequence[Past]) -> UnitLife:
     """
     sets: dict[str, list[list[Gap]]] = {}
     worked, volts, limits, rest = [], [], list[tuple[float, float]](), None
+    faces, noted = list[Face](), list[Noted]()
     for past in reversed(runs):
         if past.meter is None:
             continue
@@ -89,17 +112,48 @@ def unit_life(runs: Sequence[Past]) -> UnitLife:
         if value is not None:
             volts.append(Volts(at, value))
         rest = _rest(past) or rest
+        faces += _faces(past, at)
+        noted += _noted(past, at)
     low, high = limits[-1] if limits else (None, None)
     return UnitLife(
         sets={hole: [one for one in mine if one] for hole, mine in sets.items() if any(mine)},
         worked=tuple(worked),
         volts=tuple(volts),
+        faces=tuple(faces),
+        noted=tuple(noted),
         low=low,
         high=high,
         rest=rest,
         crossings=gap_crossings(runs),
         fitted=fitted(runs),
     )
+
+
+def _faces(past: Past, at: Moment) -> Iterator[Face]:
+    """How each plug looked that was read; one nothing was picked of is left out."""
+    for step in past.plan.steps:
+        if step.key.operation is not Operation.READ_PLUG:
+            continue
+        for reading in (one for one in step.readings if one.key == "condition"):
+            had = past.state.values.get((step.key, reading.key))
+            if had is not None:
+                value = had.entry.value
+                look = picked(reading, value)[0]
+                yield Face(at, step.hole or "", look, shown(reading, value))
+
+
+def _noted(past: Past, at: Moment) -> Iterator[Noted]:
+    """One of a run in which anything was marked or read as a code."""
+    words = tuple(one.words for one in marked([past]))
+    keys = {step.key for step in past.plan.steps if step.key.operation is Operation.READ_CODES}
+    read = (one.entry.value for place, one in past.state.values.items() if place[0] in keys)
+    codes = tuple(value for value in read if isinstance(value, str) and value.lower() not in NONE)
+    if words or codes:
+        yield Noted(at, words, codes)
+
+
+# What is written where no code was read.
+NONE = ("", "none", "keine", "-")
 
 
 def _rest(past: Past) -> float | None:

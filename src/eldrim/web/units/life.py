@@ -10,11 +10,14 @@ from sqlalchemy.orm import Session
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.interval.life import meter_words
 from eldrim.core.interval.use import Use
+from eldrim.core.lessons.parts import pooled_rate
+from eldrim.core.lessons.trend import LEAST_CASES
 from eldrim.core.run.fitted import Fitted, Fitting
 from eldrim.core.run.history import Past
-from eldrim.core.run.life import unit_life
+from eldrim.core.run.life import Face, Noted, unit_life
+from eldrim.drawing import plug_condition
 from eldrim.drawing import unit_life as picture
-from eldrim.store import foreseen, past_runs
+from eldrim.store import foreseen, lives, past_runs, runs
 from eldrim.store.tables import UnitRow
 from eldrim.web.filters import today
 
@@ -40,6 +43,11 @@ class LifeView:
     stands: str
     in_place: Sequence[InPlace]
     by_date: bool
+    looks: str
+    fleet: bool
+    spent: tuple[int, float, float] | None
+    noted: Sequence[Noted]
+    faces: Sequence[Face]
 
 
 def life_view(db: Session, row: UnitRow, *, by_date: bool) -> LifeView | None:
@@ -50,14 +58,36 @@ def life_view(db: Session, row: UnitRow, *, by_date: bool) -> LifeView | None:
         return None
     life = unit_life(past)
     read_on, stood = now.stood
-    at = picture.Now(today(), stood, read_on, now.use)
+    at = picture.Now(
+        today(), stood, read_on, now.use, _fleet(db, row, now.counts), runs.costs(db, row.id)
+    )
     return LifeView(
         drawing=picture.draw(life, at, now.counts, by_date=by_date),
         use=_use_words(now.use, now.counts),
         stands=meter_words(stood, now.counts),
         in_place=_in_place(life.fitted, past, stood, now.counts),
         by_date=by_date,
+        looks=plug_condition.symbols() if life.faces else "",
+        fleet=at.fleet is not None,
+        spent=_spent(at.costs),
+        noted=life.noted,
+        faces=life.faces,
     )
+
+
+def _spent(costs: Mapping[UUID, tuple[float, float]]) -> tuple[int, float, float] | None:
+    """Over how many runs, planned and real cost; None where none is known."""
+    if not costs:
+        return None
+    planned, real = (sum(one[place] for one in costs.values()) for place in (0, 1))
+    return len(costs), planned, real
+
+
+def _fleet(db: Session, row: UnitRow, counts: str) -> float | None:
+    """How fast gaps of its engine grow on the other units, in mm to one of the meter."""
+    others = (one for one in lives.of_engine(db, row.engine_id) if one.unit != row.id)
+    known = [one for one in others if one.counts == counts and one.rate is not None]
+    return pooled_rate(known) / 1_000 if len(known) >= LEAST_CASES else None
 
 
 def _use_words(use: Use | None, counts: str) -> str:
