@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.demo.load import load
 from eldrim.demo.process import DemoProcess
+from eldrim.demo.years import load_years
 from eldrim.store.cluster import ROOT, Cluster, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions
 from eldrim.web.procedures import touched
@@ -70,6 +71,36 @@ def database(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
     with server.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.execute(text("DROP DATABASE IF EXISTS one WITH (FORCE)"))
         connection.execute(text("CREATE DATABASE one TEMPLATE demo"))
+    engine = connect(cluster.url("one"))
+    yield engine
+    engine.dispose()
+    server.dispose()
+
+
+@pytest.fixture(scope="session")
+def years_database(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
+    """The demo with its two years of history; a template for others."""
+    demo_database.dispose()
+    server = connect(cluster.url("postgres"))
+    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        connection.execute(text("CREATE DATABASE years TEMPLATE demo"))
+    engine = connect(cluster.url("years"))
+    with sessions(engine).begin() as session:
+        load_years(session)
+    yield engine
+    engine.dispose()
+    server.dispose()
+
+
+@pytest.fixture
+def years(cluster: Cluster, years_database: Engine) -> Iterator[Engine]:
+    """A database of this test's own with the two years in it."""
+    touched.FOUND_CHANGES.clear()
+    years_database.dispose()
+    server = connect(cluster.url("postgres"))
+    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        connection.execute(text("DROP DATABASE IF EXISTS one WITH (FORCE)"))
+        connection.execute(text("CREATE DATABASE one TEMPLATE years"))
     engine = connect(cluster.url("one"))
     yield engine
     engine.dispose()

@@ -2,26 +2,29 @@
 
 from collections import defaultdict
 from collections.abc import Iterator
+from datetime import date
 from statistics import median
+from uuid import UUID
 
 import pytest
 from sqlalchemy import Engine, func, select
-from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.orm import Session
 
+from eldrim.core.lessons import figures, parts
+from eldrim.core.lessons.digest import Signed
+from eldrim.core.lessons.pace import learn_pace
+from eldrim.core.lessons.steps import failing_steps
 from eldrim.core.run.history import Past
-from eldrim.demo.years import DRIFTS, SLOW_PART, UNITS, load_years
-from eldrim.store import dues, past_runs
+from eldrim.demo.years import DRIFTS, SLOW_PART, UNITS
+from eldrim.store import dues, gathered, lives, past_runs, sheet_store
 from eldrim.store.database import sessions
 from eldrim.store.tables import DueRow, RunRow
 
-Store = sessionmaker[Session]
-
 
 @pytest.fixture
-def years(database: Engine) -> Iterator[Session]:
+def seen(years: Engine) -> Iterator[Session]:
     """A session on the demo workshop with its two years."""
-    with sessions(database).begin() as session:
-        load_years(session)
+    with sessions(years).begin() as session:
         yield session
 
 
@@ -30,19 +33,48 @@ def every(session: Session) -> list[Past]:
     return [past for kept in UNITS for past in past_runs.past(session, kept.unit, 100)]
 
 
-def test_the_years_hold_whole_runs_and_what_is_planted(years: Session) -> None:
+def test_the_years_hold_whole_runs_and_what_is_planted(seen: Session) -> None:
     """In one, as loading takes longest: whole and plausible, and what is to be found is there."""
-    count = years.scalar(select(func.count(RunRow.id))) or 0
+    count = seen.scalar(select(func.count(RunRow.id))) or 0
     assert 250 <= count <= 400
-    runs = every(years)
+    runs = every(seen)
     _all_signed(runs)
-    _meters_rise(years)
+    _meters_rise(seen)
     _duct_is_slow(runs)
     _wrench_drifts(runs)
-    _hole_wears_fast(years)
-    due = years.scalars(select(DueRow).where(DueRow.kind == "interval")).all()
+    _hole_wears_fast(seen)
+    due = seen.scalars(select(DueRow).where(DueRow.kind == "interval")).all()
     assert any(row.on for row in due), "a day's use is known, so days are"
-    assert dues.counts(years, max(row.signed_at.date() for row in _rows(years)))["due"] > 20
+    assert dues.counts(seen, max(row.signed_at.date() for row in _rows(seen)))["due"] > 20
+
+
+def test_all_that_was_planted_is_found_and_nothing_else(seen: Session) -> None:
+    """The wrench, the boots, the hole and the duct; no figure, act, number or other step."""
+    runs = gathered.newest(seen, 1_000)
+    weeks = gathered.wrench_weeks(seen, date(2000, 1, 1))
+    assert [one.wrench for one in figures.drifting(weeks)] == [DRIFTS]
+    assert figures.drifting(weeks)[0].share == pytest.approx(0.06, abs=0.015)
+    fitted = lives.newest(seen, "", 5_000)
+    [batch] = parts.bad_batches(fitted)
+    assert (batch.thing, batch.number, batch.others_failed) == ("boot", "CV-BT-204", 0)
+    assert set(batch.units) == {"loader-6", "loader-9"}
+    fast = [*parts.wears_fast(fitted, "h"), *parts.wears_fast(fitted, "km")]
+    assert [(one.unit, one.hole) for one in fast] == [("tug-14", "5")]
+    assert not figures.at_limits(runs)[0]
+    assert not figures.supplied_wrong(runs)
+    assert {one.split("/")[1] for one in _slow_steps(runs)} == {SLOW_PART}
+    for engine in sorted({one.engine for one in runs}):
+        mine = [one for one in runs if one.engine == engine]
+        learnt = learn_pace(sheet_store.sheet(seen, engine), mine)
+        assert not [one for one in learnt if one.worth_a_look], engine
+
+
+def _slow_steps(runs: list[Signed]) -> set[str]:
+    """Of each procedure, what is more than a case."""
+    by_procedure: dict[UUID, list[Signed]] = defaultdict(list)
+    for one in runs:
+        by_procedure[one.procedure].append(one)
+    return {one.step for mine in by_procedure.values() for one in failing_steps(mine) if one.slow}
 
 
 def _rows(session: Session) -> list[RunRow]:

@@ -7,8 +7,8 @@ import pytest
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.demo.years import load_years
 from eldrim.store import sheet_store
+from eldrim.store.database import sessions
 from eldrim.web.app import make_app
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
@@ -31,12 +31,15 @@ def test_without_runs_there_is_nothing_to_teach(client: TestClient) -> None:
     )
 
 
-def test_the_slow_duct_is_proposed_shown_and_taken_in(
-    client: TestClient, store: "sessionmaker[Session]"
-) -> None:
+def test_the_slow_duct_is_proposed_shown_and_taken_in(years: Engine) -> None:
     """Only what was planted: with the runs behind it, another way in, and once."""
-    with store.begin() as session:
-        load_years(session)
+    store = sessions(years)
+    with TestClient(make_app(years), raise_server_exceptions=False) as client:
+        taken_in(client, store)
+
+
+def taken_in(client: TestClient, store: "sessionmaker[Session]") -> None:
+    """The story of it."""
     csrf = sign_in(client, "trainer")
     page = client.get(TUG).text
     proposed = re.findall(r'name="take" value="([^"]+)"', page)

@@ -11,7 +11,7 @@ from uuid import UUID
 
 import structlog
 from cachetools import LRUCache, cached
-from sqlalchemy import ColumnElement, func, select
+from sqlalchemy import ColumnElement, delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -22,7 +22,9 @@ from eldrim.core.lessons.figures import WrenchWeek, clicks_of
 from eldrim.core.run.entries import EntryKind
 from eldrim.core.run.history import Past
 from eldrim.core.run.report import report
+from eldrim.core.run.state import fold_all
 from eldrim.store import past_runs, rules, sheet_store
+from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import NotFoundError
 from eldrim.store.foreseen import COUNTS
 from eldrim.store.lesson_tables import DigestRow, FittedPartRow, PartKindRow, WrenchWeekRow
@@ -39,6 +41,15 @@ def settle(session: Session, most: int) -> None:
     waiting = select(RunRow).where(RunRow.signed_at.is_not(None), RunRow.gathered.is_(False))
     for row in session.scalars(waiting.order_by(RunRow.signed_at, RunRow.id).limit(most)).all():
         _gather(session, row)
+
+
+def forget(session: Session) -> None:
+    """Know nothing of any run: all are gathered anew, where runs came in that are older than what
+    was gathered.
+    """
+    for table in (DigestRow, FittedPartRow, PartKindRow, WrenchWeekRow):
+        session.execute(delete(table))
+    session.execute(update(RunRow).values(gathered=False).where(RunRow.gathered))
 
 
 def gather_unit(session: Session, unit: str) -> None:
@@ -216,6 +227,38 @@ def of_engine(session: Session, engine: str, most: int) -> list[Signed]:
 def of_procedure(session: Session, procedure: UUID, most: int) -> list[Signed]:
     """The digests of the newest signed runs of a procedure, newest first."""
     return _signed(session, most, DigestRow.procedure_id == procedure)
+
+
+def going_on(session: Session, procedure: UUID, most: int) -> list[Signed]:
+    """What the newest runs of a procedure that are not signed yet say so far: what a bay reports is
+    not to wait for the signature.
+    """
+    query = (
+        select(RunRow)
+        .join(EditionRow, EditionRow.id == RunRow.edition_id)
+        .where(EditionRow.procedure_id == procedure, RunRow.signed_at.is_(None))
+        .order_by(RunRow.at.desc())
+        .limit(most)
+    )
+    return [_so_far(session, row) for row in session.scalars(query).all()]
+
+
+def _so_far(session: Session, row: RunRow) -> Signed:
+    own, plan = past_runs.entries(session, row.id), plan_of(row.edition)
+    past = Past(row.id, row.at, plan, own, fold_all(own))
+    with speaking(plan.job.language):
+        found = digest(past, _pace(session, past))
+    return Signed(
+        run=row.id,
+        at=row.at,
+        unit=row.unit_id,
+        engine=plan.engine,
+        edition=row.edition_id,
+        procedure=row.edition.procedure_id,
+        title=plan.title,
+        by=row.by,
+        digest=found,
+    )
 
 
 def newest(session: Session, most: int) -> list[Signed]:

@@ -17,8 +17,8 @@ from eldrim.store.tables import EditionRow, ProcedureRow
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render
 
 router = APIRouter(include_in_schema=False)
-# Runs looked through, the newest.
-RUNS = 120
+# Runs looked through, the newest: signed, and going on.
+RUNS, OPEN = 120, 20
 KIND_WORDS = {
     "edit": "the step is edited",
     "fact": "a fact on the sheet",
@@ -53,7 +53,7 @@ def show(
 
 
 def _found(db: Db, key: UUID) -> tuple[tuple[StepLesson, ...], int]:
-    runs = gathered.of_procedure(db, key, RUNS)
+    runs = [*gathered.going_on(db, key, OPEN), *gathered.of_procedure(db, key, RUNS)]
     return failing_steps(runs), len(runs)
 
 
