@@ -1,7 +1,8 @@
 """Fills a database with years of a large workshop, by the database itself: minutes, not hours.
 
-Everything is a copy of what the demo has: sheets, an edition and a signed run, under other ids,
-titles and days, so that every page reads what it would read in life.
+Everything is a copy of what the demo has: sheets, an edition, and the runs of its two years with
+all that is learnt from them, under other ids, titles and days, so that every page reads what it
+would read in life.
 """
 
 import time
@@ -10,10 +11,13 @@ from dataclasses import dataclass
 from sqlalchemy import Connection, Engine, text
 
 from eldrim.demo.load import load
+from eldrim.demo.years import load_years
 from eldrim.store import upkeep
 from eldrim.store.database import connect, ensure_database, migrate, sessions
 
 FROM = "marlet-34-v6"
+# So many runs the generator of the demo makes; they are there again as often as it takes.
+RUNS_OF_YEARS = 315
 
 
 @dataclass(frozen=True)
@@ -22,7 +26,6 @@ class Size:
 
     engines: int = 250
     procedures: int = 10_000
-    units: int = 1_000
     runs: int = 100_000
     open_runs: int = 60
 
@@ -35,6 +38,7 @@ def fill(url: str, size: Size) -> float:
     migrate(engine)
     with sessions(engine).begin() as session:
         load(session)
+        load_years(session)
     _copies(engine, size)
     with sessions(engine).begin() as session:
         session.execute(text("SET LOCAL statement_timeout = 0"))
@@ -47,7 +51,7 @@ def fill(url: str, size: Size) -> float:
 
 
 def _copies(engine: Engine, size: Size) -> None:
-    steps = (_sheets, _editions, _units, _runs, _words)
+    steps = (_sheets, _editions, _units, _runs, _lessons, _open, _words)
     for step in steps:
         begun = time.perf_counter()
         with engine.begin() as writing:
@@ -101,68 +105,114 @@ def _editions(writing: Connection, size: Size) -> None:
     )
 
 
+def _copies_of_years(size: Size) -> int:
+    """How often the two years are there again."""
+    return max(1, round(size.runs / RUNS_OF_YEARS))
+
+
 def _units(writing: Connection, size: Size) -> None:
     writing.execute(
         text(
             "INSERT INTO units (id, name, engine_id, variant, serial, meter, letters, told_by, "
-            "dues_known) SELECT 'tug-' || (1000 + n), 'Tug ' || (1000 + n), "
-            "'large-' || (1 + n % :engines), variant, (90000 + n)::text, meter, '', told_by, false "
-            "FROM (SELECT * FROM units WHERE id = 'tug-15') one, generate_series(1, :units) AS n"
+            "stop_cost, severe, place, dues_known) SELECT id || '-' || n, name || ' no. ' || n, "
+            "engine_id, variant, serial || '-' || n, meter, letters, told_by, stop_cost, severe, "
+            "place, true FROM units, generate_series(1, :copies) AS n "
+            "WHERE id IN (SELECT unit_id FROM runs)"
         ),
-        {"units": size.units, "engines": size.engines},
+        {"copies": _copies_of_years(size)},
     )
 
 
 def _runs(writing: Connection, size: Size) -> None:
-    about = {
-        "runs": size.runs,
-        "all": size.runs + size.open_runs,
-        "units": size.units,
-        "engines": size.engines,
-        "each": max(size.procedures // size.engines, 1),
-    }
-    # Run n is on unit 1 + n % units; its engine's procedures are those n with the same rest.
+    """The runs of the two years again and again, each on a unit of its own, some hours apart."""
+    about = {"copies": _copies_of_years(size)}
+    runs = "generate_series(1, :copies) AS n WHERE signed_at IS NOT NULL"
     writing.execute(
         text(
-            "INSERT INTO runs (id, edition_id, unit_id, by, at, signed_at, bay, unfinished, serial,"
-            " hands, marks, meter) SELECT ('00000000-0000-4000-a000-' || "
-            "lpad(to_hex(n), 12, '0'))::uuid, ('00000000-0000-4000-9000-' || lpad(to_hex("
-            "(1 + n % :units) % :engines + :engines * CASE WHEN (1 + n % :units) % :engines = 0 "
-            "THEN 1 + (n / :units) % (:each - 1) ELSE (n / :units) % :each END), 12, '0'))::uuid, "
-            "'tug-' || (1001 + n % :units), one.by, "
-            "now() - n * interval '25 minutes' - interval '2 hours', "
-            "CASE WHEN n <= :runs THEN now() - n * interval '25 minutes' END, '', "
-            "n % 997 = 0, (90001 + n % :units)::text, one.hands, "
-            "CASE WHEN n % 40 = 0 THEN '{\"deviation\": 1}'::jsonb ELSE '{}' END, one.meter "
-            "FROM (SELECT * FROM runs WHERE id = :template) one, generate_series(1, :all) AS n"
+            "INSERT INTO runs (id, edition_id, unit_id, by, at, signed_at, bay, unfinished, "
+            "serial, hands, marks, meter, gathered, found, parts, told, took, cost_planned, "
+            "cost_real) "
+            "SELECT md5(id::text || n)::uuid, edition_id, unit_id || '-' || n, by, "
+            "at - n * interval '7 minutes', signed_at - n * interval '7 minutes', bay, unfinished, "
+            "serial || '-' || n, hands, marks, meter, true, found, parts, told, took, "
+            f"cost_planned, cost_real FROM runs, {runs}"
         ),
-        {**about, "template": _template(writing)},
+        about,
+    )
+    writing.execute(
+        text(
+            "INSERT INTO entries (id, run_id, body, by, role, at) SELECT md5(id::text || n)::uuid, "
+            "md5(run_id::text || n)::uuid, "
+            "jsonb_set(body, '{id}', to_jsonb(md5(id::text || n)::uuid::text)), by, role, "
+            "at - n * interval '7 minutes' FROM (SELECT * FROM entries ORDER BY seq) one, "
+            "generate_series(1, :copies) AS n"
+        ),
+        about,
+    )
+
+
+def _lessons(writing: Connection, size: Size) -> None:
+    """What those runs leave to learn from, and what is due by them."""
+    about = {"copies": _copies_of_years(size)}
+    again = "generate_series(1, :copies) AS n"
+    writing.execute(
+        text(
+            "INSERT INTO run_digests (run_id, engine_id, procedure_id, search, signed_at, document)"
+            " SELECT md5(run_id::text || n)::uuid, engine_id, procedure_id, search, "
+            f"signed_at - n * interval '7 minutes', document FROM run_digests, {again}"
+        ),
+        about,
+    )
+    writing.execute(
+        text(
+            "INSERT INTO fitted_parts (unit_id, engine_id, thing, hole, number, counts, run_id, at,"
+            " meter, gap, last_meter, last_gap, out_run_id, out_at, failed, why) "
+            "SELECT unit_id || '-' || n, engine_id, thing, hole, number, counts, "
+            "md5(run_id::text || n)::uuid, at - n * interval '7 minutes', meter, gap, last_meter, "
+            "last_gap, md5(out_run_id::text || n)::uuid, out_at - n * interval '7 minutes', failed,"
+            f" why FROM fitted_parts, {again}"
+        ),
+        about,
+    )
+    writing.execute(
+        text(
+            "UPDATE part_kinds SET fitted = fitted * (1 + :copies), failed = failed * (1 + :copies)"
+        ),
+        about,
+    )
+    writing.execute(
+        text(
+            'INSERT INTO dues (run_id, unit_id, kind, what, "on", meter, set_at, first, until, '
+            "thing, at, why, band, looks) SELECT md5(run_id::text || n)::uuid, unit_id || '-' || n,"
+            ' kind, what, "on" + n % 300, meter, set_at, first + n % 300, until + n % 300, thing, '
+            f"at, why, band, looks FROM dues, {again}"
+        ),
+        about,
+    )
+
+
+def _open(writing: Connection, size: Size) -> None:
+    """Runs that go on: each a third through the longest run there is."""
+    about = {"open": size.open_runs, "template": _template(writing)}
+    writing.execute(
+        text(
+            "INSERT INTO runs (id, edition_id, unit_id, by, at, bay, serial, hands, marks) "
+            "SELECT ('00000000-0000-4000-a000-' || lpad(to_hex(n), 12, '0'))::uuid, edition_id, "
+            "unit_id || '-' || n, by, now() - n * interval '3 minutes', bay, serial, hands, '{}' "
+            "FROM runs, generate_series(1, :open) AS n WHERE id = :template"
+        ),
+        about,
     )
     writing.execute(
         text(
             "INSERT INTO entries (id, run_id, body, by, role, at) "
             "SELECT id, run_id, jsonb_set(body, '{id}', to_jsonb(id::text)), by, role, at FROM ("
             "SELECT gen_random_uuid() AS id, runs.id AS run_id, body, one.by, role, "
-            "runs.at + one.place * interval '1 minute' AS at FROM runs, ("
-            "SELECT *, row_number() OVER (ORDER BY seq) AS place FROM entries "
-            "WHERE run_id = :template ORDER BY seq LIMIT 59) one "
-            "WHERE runs.id::text LIKE '00000000-0000-4000-a000-%' "
-            "AND (runs.signed_at IS NOT NULL OR one.place < 20) "
-            "ORDER BY runs.at, one.place) made"
+            "runs.at + one.place * interval '1 second' AS at FROM runs, (SELECT *, row_number() "
+            "OVER (ORDER BY seq) AS place FROM entries WHERE run_id = :template LIMIT 20) one "
+            "WHERE runs.id::text LIKE '00000000-0000-4000-a000-%' ORDER BY runs.at, place) made"
         ),
-        {"template": _template(writing)},
-    )
-    # Each is signed as the one it is copied from was.
-    writing.execute(
-        text(
-            "INSERT INTO entries (id, run_id, body, by, role, at) "
-            "SELECT id, run_id, jsonb_set(body, '{id}', to_jsonb(id::text)), by, role, at FROM ("
-            "SELECT gen_random_uuid() AS id, runs.id AS run_id, one.body, one.by, one.role, "
-            "signed_at AS at FROM runs, (SELECT * FROM entries WHERE run_id = :template AND "
-            "body ->> 'step' = 'prove/sign') one "
-            "WHERE runs.id::text LIKE '00000000-0000-4000-a000-%' AND signed_at IS NOT NULL) made"
-        ),
-        {"template": _template(writing)},
+        about,
     )
 
 
@@ -192,13 +242,13 @@ def _words(writing: Connection, size: Size) -> None:
             text(
                 "INSERT INTO search_entries (owner, kind, address, title, body) "
                 f"SELECT '{kind}/' || id, '{kind}', '/{kind}s/' || id, name, id FROM {table} "
-                "WHERE id LIKE 'large-%' OR id LIKE 'tug-1___'"
+                "WHERE id LIKE 'large-%' OR id ~ '-[0-9]+-[0-9]+$'"
             )
         )
     writing.execute(
         text(
             "INSERT INTO search_entries (owner, kind, address, title, body) "
             "SELECT 'run/' || id, 'finding', '/log/' || id, 'Hole ' || (1 + length(unit_id) % 6) "
-            "|| ': plug worn', unit_id || ' ' || serial FROM runs WHERE id::text LIKE '00000000-%'"
+            "|| ': plug worn', unit_id || ' ' || serial FROM runs WHERE unit_id ~ '-[0-9]+-[0-9]+$'"
         )
     )

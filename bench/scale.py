@@ -13,13 +13,16 @@ import time
 import structlog
 from sqlalchemy import Engine, select
 
-from bench.fill import Size, fill
+from bench.fill import FROM, Size, fill
 from eldrim.demo.load import PASSWORD, load
+from eldrim.demo.years import load_years
 from eldrim.store.cluster import ROOT, Cluster, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions
 from eldrim.store.tables import EditionRow, RunRow
 from eldrim.web.app import make_app
 
+# The unit whose pages are asked for, at both sizes.
+UNIT = "tug-14"
 ASKED = int(os.environ.get("ELDRIM_BENCH_ASKED", "9"))
 ROW = "{:38} {:>9} {:>9} {:>7} {:>9} {:>9}"
 
@@ -29,7 +32,7 @@ def pages(engine: Engine) -> dict[str, str]:
     with sessions(engine)() as session:
         signed = session.scalars(
             select(RunRow)
-            .where(RunRow.signed_at.is_not(None))
+            .where(RunRow.signed_at.is_not(None), RunRow.unit_id == UNIT)
             .order_by(RunRow.signed_at.desc())
             .limit(1)
         ).one()
@@ -56,7 +59,19 @@ def pages(engine: Engine) -> dict[str, str]:
         "log, marked": "/log?marked=yes",
         "log, by a person": "/log?by=technician",
         "log, one unit": f"/log?unit={signed.unit_id}",
+        "log, words": "/log?words=boot+seated",
+        "log, found": "/log?found=boot_torn",
+        "log, a part": "/log?part=CV-BT-204",
+        "log, an engine": f"/log?engine={edition.engine_id}",
+        "log, stops": "/log?marked=stop",
         "log of a run": f"/log/{signed.id}",
+        "lessons": "/lessons",
+        "lessons of a procedure": f"/procedures/{edition.procedure_id}/lessons",
+        "learnt of an engine": f"/engines/{edition.engine_id}/learnt",
+        "parts": "/parts",
+        "a part": "/parts/boot?number=CV-BT-204",
+        "now or later": f"/engines/{FROM}/along?c=5&work=coil&variant=late&unit={UNIT}",
+        "week": "/week",
         "search plug": "/search?q=plug",
         "search a serial": "/search?q=2248",
         "people": "/people",
@@ -92,7 +107,8 @@ def main() -> None:
         ensure_database(small)
         migrate(connect(small))
         with sessions(connect(small)).begin() as session:
-            load(session)
+            if load(session):
+                load_years(session)
         _one_open(connect(small))
         if "--fill" in sys.argv or not _filled(large):
             print("filling (once):", flush=True)

@@ -669,7 +669,7 @@ SCHOOLS: list[tuple[str, str, str, str, Any, Any]] = [
     ("temperature", "maker_warm", "ready/temperature", "figure", (0, 40, 20), (35, 45, 40)),
     ("first_cylinder", "bank_by_bank", "start-between/left", "there", None, True),
     ("new_gap", "as_supplied", "gap/plug/1", "tools", ["wire-gauge"], []),
-    ("new_gap", "as_supplied", "gap/plug/1", "readings", ["gap_left"], []),
+    ("new_gap", "as_supplied", "gap/plug/1", "readings", ["gap_left", "gap_supplied"], []),
     ("new_gap", "as_supplied", "gap/plug/1", "checks", [], ["whole"]),
     ("dielectric_grease", "none", "fit/coil/1", "tools", ["dielectric-grease"], []),
     ("coils", "exposed_bank", "remove/coil/2", "there", None, True),

@@ -182,3 +182,17 @@ def test_costs_are_minutes_and_parts() -> None:
     assert real_cost(sheet, made, slow, 1.5).work == pytest.approx(1.5 * planned.work, abs=0.02)
     torn = Follow(made, {"remove/coil/1": [{"kind": K.STOP, "reason": "boot_torn"}]}).digest
     assert real_cost(sheet, made, torn, 1.5).parts == pytest.approx(planned.parts + 7.5)
+
+
+def test_a_gap_out_of_the_box_is_held_to_what_it_is_left_at() -> None:
+    """It is asked of nobody; measured too small, it is under, and what was left is in."""
+    step = next(s for s in plan().steps if s.key == "gap/plug/1")
+    assert [(r.key, r.required) for r in step.readings] == [
+        ("gap_left", True),
+        ("gap_supplied", False),
+    ]
+    run = Follow(
+        plan(), {"gap/plug/1": [{"kind": K.READING, "reading": "gap_supplied", "value": 0.7}]}
+    )
+    at = {row.reading: row.place for row in run.digest.values if row.hole == "1"}
+    assert (at["gap_supplied"], at["gap_left"]) == ("under", "in")

@@ -16,7 +16,7 @@ from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.procedure.setup_changes import without_changes
 from eldrim.core.reading_choices import IN_ORDER
 from eldrim.core.run.entries import EntryKind, Recorded
-from eldrim.core.run.gaps import gaps_in
+from eldrim.core.run.gaps import GAP_LEFT, gaps_in
 from eldrim.core.run.history import Past
 from eldrim.core.run.learnt import own_share, paused
 from eldrim.core.run.readings import at_limit, is_number, outside, picked
@@ -26,6 +26,7 @@ from eldrim.core.run.stops import reason_of
 from eldrim.core.step_key import StepKey
 
 K = EntryKind
+SUPPLIED = "gap_supplied"
 # What marks a step as one that did not hold; what is found ``slow`` is worked out over many runs.
 FAILS = (K.SKIP, K.DEVIATION, K.OVER, K.REOPEN, K.STOP, K.DIFFERS)
 
@@ -197,7 +198,8 @@ def _marks(entries: Sequence[Recorded]) -> Iterator[MarkRow]:
 
 
 def _values(plan: Plan, state: RunState) -> Iterator[ValueRow]:
-    for step, reading, value in _numbers_read(plan, state):
+    for step, asked, value in _numbers_read(plan, state):
+        reading = _held_to(step, asked)
         if reading.low is None and reading.high is None:
             continue
         side = outside(reading, value)
@@ -212,6 +214,15 @@ def _values(plan: Plan, state: RunState) -> Iterator[ValueRow]:
             unit=reading.unit,
             place=side or ("at" if at_limit(reading, value) else "in"),
         )
+
+
+def _held_to(step: Step, reading: Reading) -> Reading:
+    """A gap as supplied is held to what it is to be left at."""
+    left = next((one for one in step.readings if one.key == GAP_LEFT), None)
+    if reading.key != SUPPLIED or left is None:
+        return reading
+    limits = {"low": left.low, "high": left.high, "resolution": left.resolution}
+    return reading.model_copy(update=limits)
 
 
 def _numbers_read(plan: Plan, state: RunState) -> Iterator[tuple[Step, Reading, float]]:

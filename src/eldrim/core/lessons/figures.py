@@ -6,7 +6,7 @@ from datetime import date
 from statistics import median
 from uuid import UUID
 
-from eldrim.core.lessons.digest import RunDigest, Signed, ValueRow
+from eldrim.core.lessons.digest import SUPPLIED, RunDigest, Signed, ValueRow
 from eldrim.core.lessons.trend import LEAST_CASES, RARE, Slope, slope
 
 # Often: so large a share of all values, in three runs or more.
@@ -17,7 +17,6 @@ NEVER_RUNS, NEAR = 12, 0.1
 DRIFT = 0.02
 # Weeks it was used in, before anything is said of a wrench.
 WRENCH_WEEKS = 8
-SUPPLIED = "gap_supplied"
 
 
 @dataclass(frozen=True)

@@ -51,8 +51,14 @@ def _check_gap(facts: JobFacts, hole: str) -> Step:
         detail=say("gap_plug.used.detail" if used else f"gap_plug.{construction}"),
         tools=facts.tools.asked("wire-gauge"),
         figures=(gap,),
-        readings=(_gap_reading(gap),),
+        readings=(_gap_reading(gap), *(() if used else (_supplied(gap),))),
     )
+
+
+def _supplied(gap: StepFigure) -> Reading:
+    """The gap as it comes out of the box: kept where it is measured, asked of nobody."""
+    label = say("label.gap_supplied")
+    return Reading(key="gap_supplied", label=label, kind="number", unit=gap.unit, required=False)
 
 
 def _gap_reading(gap: StepFigure) -> Reading:

@@ -150,6 +150,7 @@ ABOUT: dict[str, str] = {
     "label.air": "Air",
     "label.condition": "Seen",
     "label.gap_found": "Gap as found",
+    "label.gap_supplied": "Gap out of the box",
     "label.gap_left": "Gap as left",
     "label.free_turns": "Free turns",
     "label.torque": "Torque",

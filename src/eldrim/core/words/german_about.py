@@ -146,6 +146,7 @@ ABOUT: dict[str, str] = {
     "label.air": "Luft",
     "label.condition": "Gesehen",
     "label.gap_found": "Abstand vorgefunden",
+    "label.gap_supplied": "Abstand aus der Schachtel",
     "label.gap_left": "Abstand belassen",
     "label.free_turns": "Freie Umdrehungen",
     "label.torque": "Drehmoment",
