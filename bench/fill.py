@@ -221,7 +221,7 @@ def _template(writing: Connection) -> object:
     return writing.scalar(
         text(
             "SELECT run_id FROM entries JOIN runs ON runs.id = run_id WHERE signed_at IS NOT NULL "
-            "AND run_id::text NOT LIKE '00000000-%' GROUP BY run_id ORDER BY count(*) DESC LIMIT 1"
+            "AND unit_id !~ '-[0-9]+-[0-9]+$' GROUP BY run_id ORDER BY count(*) DESC LIMIT 1"
         )
     )
 

@@ -11,7 +11,7 @@ from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import SIGNING
 from eldrim.core.run.due import NEXT_DATE, NEXT_METER, RECHECK, DueKind, Signed, due
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
-from eldrim.core.run.report import MAX_STEP_MINUTES, feedback, report, step_minutes, window
+from eldrim.core.run.report import MAX_STEP_MINUTES, marked_words, report, step_minutes, window
 from eldrim.core.run.state import fold
 from tests.builders import job, tug
 
@@ -90,27 +90,6 @@ def test_minutes_run_from_one_closing_to_the_next_and_pauses_are_none(gaps: list
     assert sum(told.values()) <= minute + 0.1
     for key, gap in zip(KEYS, gaps, strict=False):
         assert (key in told) is (gap <= MAX_STEP_MINUTES + 1e-6)
-
-
-def test_what_the_bays_say_is_gathered_by_step() -> None:
-    """The middle of the times, every mark with its unit; what is as planned is quiet."""
-    runs = []
-    for unit, minutes in (("Tug 14", 9.0), ("Tug 15", 11.0), ("Tug 21", 10.0)):
-        entries = [
-            wrote(K.READING, "ready/unit", reading="meter", value=1.0),
-            wrote(K.DONE, "ready/unit", minutes),
-            wrote(K.DONE, "ready/codes", minutes + 2),
-        ]
-        runs.append((unit, PLAN, entries))
-    runs[0][2].append(wrote(K.DIFFERS, "ready/codes", reason="damaged"))
-    said = feedback(runs)
-    assert (said["ready/unit"].minutes, said["ready/unit"].runs) == (10.0, 3)
-    assert said["ready/unit"].worth_a_look, "ten minutes where one was planned"
-    assert [(s.words, s.unit) for s in said["ready/codes"].remarks] == [
-        ("Part is damaged", "Tug 14")
-    ]
-    assert not said["ready/battery"].worth_a_look
-    assert said["ready/battery"].minutes is None
 
 
 def signed(unit: str, day: int, job_name: str = "Plugs", **values: object) -> Signed:
@@ -193,5 +172,4 @@ def test_a_note_is_read_with_its_reason_everywhere() -> None:
     """On the run sheet, and to the trainer."""
     noted = wrote(K.DIFFERS, "remove/plug/2", reason="other_size", note="18 mm hex")
     assert line([noted], "remove/plug/2").marks == ("Other fastener or size: 18 mm hex",)
-    told = feedback([("Tug 14", PLAN, [noted])])["remove/plug/2"]
-    assert told.remarks[0].words == "Other fastener or size: 18 mm hex"
+    assert marked_words(noted.entry) == "Other fastener or size: 18 mm hex"

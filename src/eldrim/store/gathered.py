@@ -38,7 +38,7 @@ NOTHING_SAID = ("", "none", "-")
 
 def settle(session: Session, most: int) -> None:
     """Gather signed runs that are not yet, the oldest first, so many at a time."""
-    waiting = select(RunRow).where(RunRow.signed_at.is_not(None), RunRow.gathered.is_(False))
+    waiting = select(RunRow).where(RunRow.signed_at.is_not(None), ~RunRow.gathered)
     for row in session.scalars(waiting.order_by(RunRow.signed_at, RunRow.id).limit(most)).all():
         _gather(session, row)
 
@@ -55,7 +55,7 @@ def forget(session: Session) -> None:
 def gather_unit(session: Session, unit: str) -> None:
     """Gather what was signed on a unit and is not yet, the oldest first."""
     waiting = select(RunRow).where(
-        RunRow.unit_id == unit, RunRow.signed_at.is_not(None), RunRow.gathered.is_(False)
+        RunRow.unit_id == unit, RunRow.signed_at.is_not(None), ~RunRow.gathered
     )
     for row in session.scalars(waiting.order_by(RunRow.signed_at, RunRow.id)).all():
         _gather(session, row)

@@ -1,8 +1,9 @@
 """Parts and how long they lasted, as the signed runs tell; which are in which unit now."""
 
 from collections.abc import Sequence
+from typing import Any
 
-from sqlalchemy import ColumnElement, func, select
+from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session, contains_eager
 
 from eldrim.core.lessons.parts import PartLife
@@ -10,7 +11,7 @@ from eldrim.store.lesson_tables import FittedPartRow, PartKindRow
 from eldrim.store.tables import RunRow, UnitRow
 
 # So many of a kind are looked at, the newest first.
-LIVES = 2_000
+LIVES = 400
 
 
 def kinds(session: Session, said: str, most: int) -> Sequence[PartKindRow]:
@@ -40,22 +41,49 @@ def newest(session: Session, thing: str, most: int) -> list[PartLife]:
 
 
 def _lives(session: Session, most: int, *tests: ColumnElement[bool]) -> list[PartLife]:
-    query = select(FittedPartRow).where(*tests).order_by(FittedPartRow.at.desc())
-    rows = session.scalars(query.limit(most)).all()
+    query = select(*COLUMNS).where(*tests).order_by(FittedPartRow.at.desc())
+    rows = session.execute(query.limit(most)).all()
     stands = _meters(session, {row.unit_id for row in rows if row.out_at is None})
     return [_life(row, stands.get(row.unit_id)) for row in rows]
+
+
+# Columns, not rows with their units: hundreds are read for one answer.
+COLUMNS = (
+    FittedPartRow.unit_id,
+    FittedPartRow.thing,
+    FittedPartRow.hole,
+    FittedPartRow.number,
+    FittedPartRow.run_id,
+    FittedPartRow.at,
+    FittedPartRow.counts,
+    FittedPartRow.meter,
+    FittedPartRow.gap,
+    FittedPartRow.last_meter,
+    FittedPartRow.last_gap,
+    FittedPartRow.out_at,
+    FittedPartRow.failed,
+    FittedPartRow.why,
+)
 
 
 def _meters(session: Session, units: set[str]) -> dict[str, float]:
     """Where the meter of each of these units stood last."""
     if not units:
         return {}
-    query = select(RunRow.unit_id, func.max(RunRow.meter)).where(RunRow.unit_id.in_(units))
-    found = session.execute(query.group_by(RunRow.unit_id)).all()
+    newest = (
+        select(RunRow.meter)
+        .where(
+            RunRow.unit_id == UnitRow.id, RunRow.signed_at.is_not(None), RunRow.meter.is_not(None)
+        )
+        .order_by(RunRow.signed_at.desc())
+        .limit(1)
+        .scalar_subquery()
+    )
+    found = session.execute(select(UnitRow.id, newest).where(UnitRow.id.in_(units))).all()
     return {unit: float(meter) for unit, meter in found if meter is not None}
 
 
-def _life(row: FittedPartRow, stands: float | None) -> PartLife:
+def _life(row: Any, stands: float | None) -> PartLife:
     """A life: until it was renewed or found failed, or until now."""
     until = row.last_meter if row.out_at or row.failed else stands
     ran = None if row.meter is None or until is None else max(0.0, until - row.meter)

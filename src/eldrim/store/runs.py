@@ -27,7 +27,7 @@ from eldrim.store.errors import ConflictError, NotFoundError, get_or_404
 from eldrim.store.notices import tell
 from eldrim.store.recorded import recorded
 from eldrim.store.releases import withdrawal
-from eldrim.store.tables import AuditRow, EditionRow, EngineRow, EntryRow, RunRow
+from eldrim.store.tables import AuditRow, EngineRow, EntryRow, RunRow
 from eldrim.store.unit_store import unit
 
 
@@ -364,25 +364,6 @@ def _unfinished() -> Select[RunRow]:
         later.unit_id == RunRow.unit_id, later.signed_at > RunRow.signed_at
     )
     return select(RunRow).where(RunRow.unfinished, ~since.exists())
-
-
-def of_procedure(
-    session: Session, procedure: UUID, most: int = 50
-) -> list[tuple[str, Plan, list[Recorded]]]:
-    """The newest runs of any edition of a procedure: unit, the edition's plan, and the entries."""
-    query = (
-        select(RunRow)
-        .join(EditionRow)
-        .where(EditionRow.procedure_id == procedure)
-        .order_by(RunRow.at.desc())
-        .limit(most)
-    )
-    rows = session.scalars(query).all()
-    every: dict[UUID, list[Recorded]] = {row.id: [] for row in rows}
-    asked = select(EntryRow).where(EntryRow.run_id.in_(every)).order_by(EntryRow.seq)
-    for entry in session.scalars(asked):
-        every[entry.run_id].append(recorded(entry))
-    return [(r.unit.name, plan_of(r.edition), every[r.id]) for r in rows]
 
 
 def of_unit(session: Session, unit: str, most: int) -> Sequence[RunRow]:

@@ -20,7 +20,7 @@ from eldrim.core.run.gaps import GAP_LEFT, gaps_in
 from eldrim.core.run.history import Past
 from eldrim.core.run.learnt import own_share, paused
 from eldrim.core.run.readings import at_limit, is_number, outside, picked
-from eldrim.core.run.report import step_minutes
+from eldrim.core.run.report import marked_words, step_minutes
 from eldrim.core.run.state import RunState
 from eldrim.core.run.stops import reason_of
 from eldrim.core.step_key import StepKey
@@ -191,7 +191,7 @@ def _marks(entries: Sequence[Recorded]) -> Iterator[MarkRow]:
             yield MarkRow(
                 kind=entry.kind.value,
                 reason=entry.reason,
-                words=reason_of(entry),
+                words=marked_words(entry) or reason_of(entry),
                 by=recorded.by,
                 photo=entry.photo,
             )

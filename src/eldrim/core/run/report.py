@@ -1,9 +1,8 @@
 """A run as it is read afterwards: step by step, each reading against its window, who did what."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from statistics import median
 from uuid import UUID
 
 from eldrim.core.language import moment_words
@@ -237,36 +236,6 @@ def _replaced(recorded: Recorded, state: RunState, said: str) -> str:
     return f"{say('how.before')}: {said}{why} ({recorded.by}){_acceptance(recorded, state)}"
 
 
-@dataclass(frozen=True)
-class BayRemark:
-    """What one run says of one step: a mark, and by whom on which unit."""
-
-    words: str
-    unit: str
-    by: str
-    photo: str = ""
-
-
-@dataclass(frozen=True)
-class Feedback:
-    """What the bays say of a step: how long it really takes, and what was marked at it."""
-
-    runs: int
-    planned: float
-    minutes: float | None
-    remarks: tuple[BayRemark, ...] = ()
-
-    @property
-    def worth_a_look(self) -> bool:
-        """Whether something was marked, or it takes far longer or shorter than planned."""
-        off = (
-            self.minutes is not None
-            and self.runs > 1
-            and (abs(self.minutes - self.planned) > max(1.0, 0.5 * self.planned))
-        )
-        return bool(self.remarks) or off
-
-
 def step_minutes(plan: Plan, entries: list[Recorded]) -> dict[str, float]:
     """How long each step really took: from the closing of the step before it. Pauses left out."""
     closed = [entry for entry in entries if entry.entry.kind in (K.DONE, K.SIGN)]
@@ -284,38 +253,9 @@ def step_minutes(plan: Plan, entries: list[Recorded]) -> dict[str, float]:
     return found
 
 
-def feedback(runs: Iterable[tuple[str, Plan, list[Recorded]]]) -> dict[str, Feedback]:
-    """Gather what runs (unit, plan, entries) say, by step key."""
-    times: dict[str, list[float]] = {}
-    remarks: dict[str, list[BayRemark]] = {}
-    planned: dict[str, float] = {}
-    count: dict[str, int] = {}
-    for unit, plan, entries in runs:
-        planned |= {s.key: s.minutes for s in plan.steps}
-        for key, minutes in step_minutes(plan, entries).items():
-            times.setdefault(key, []).append(minutes)
-        for step in plan.steps:
-            count[step.key] = count.get(step.key, 0) + 1
-        for entry in entries:
-            words = _marked_words(entry.entry)
-            if words and entry.entry.step in planned:
-                remarks.setdefault(entry.entry.step, []).append(
-                    BayRemark(words, unit, entry.by, entry.entry.photo)
-                )
-    return {
-        key: Feedback(
-            count[key],
-            planned[key],
-            round(median(times[key]), 1) if key in times else None,
-            tuple(remarks.get(key, ())),
-        )
-        for key in planned
-    }
-
-
 def finding_words(step: Step, entry: Entry) -> str:
     """What an entry found at its step, to be looked for later; empty where it found nothing."""
-    words = _marked_words(entry)
+    words = marked_words(entry)
     reading = next((r for r in step.readings if r.key == entry.reading), None)
     if entry.kind is K.READING and entry.reading == "condition" and entry.value not in IN_ORDER:
         words = shown(reading, entry.value) if reading else ""
@@ -324,7 +264,8 @@ def finding_words(step: Step, entry: Entry) -> str:
     return f"{step.text}: {words}" if words else ""
 
 
-def _marked_words(entry: Entry) -> str:
+def marked_words(entry: Entry) -> str:
+    """What an entry marks at its step, in words; empty where it marks nothing."""
     if entry.kind is K.VERDICT and entry.value == TAKEN:
         return verdict_words(entry)
     if entry.kind is K.STOP:

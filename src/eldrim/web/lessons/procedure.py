@@ -8,17 +8,16 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.lessons.steps import StepLesson, by_risk, failing_steps
+from eldrim.core.lessons.steps import by_risk
 from eldrim.core.procedure.model import Plan
-from eldrim.store import answers, edition_store, gathered, procedure_store
+from eldrim.store import answers, edition_store, procedure_store
 from eldrim.store.answers import Answer
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import EditionRow, ProcedureRow
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render
+from eldrim.web.lessons.found import lessons_of
 
 router = APIRouter(include_in_schema=False)
-# Runs looked through, the newest: signed, and going on.
-RUNS, OPEN = 120, 20
 KIND_WORDS = {
     "edit": "the step is edited",
     "fact": "a fact on the sheet",
@@ -37,7 +36,7 @@ def show(
 ) -> Response:
     """The steps at which something was marked, or that are slow; what was answered."""
     row = procedure_store.procedure(db, key)
-    found, runs = _found(db, key)
+    found, runs = lessons_of(db, key)
     return render(
         request,
         "lessons/procedure.html.jinja",
@@ -50,11 +49,6 @@ def show(
         answers=answers.of_procedure(db, key),
         kinds=KIND_WORDS,
     )
-
-
-def _found(db: Db, key: UUID) -> tuple[tuple[StepLesson, ...], int]:
-    runs = [*gathered.going_on(db, key, OPEN), *gathered.of_procedure(db, key, RUNS)]
-    return failing_steps(runs), len(runs)
 
 
 def _texts(row: ProcedureRow) -> dict[str, str]:
@@ -86,7 +80,7 @@ def answer(db: Db, signed_in: Trainer, key: UUID, form: Annotated[AnswerForm, Fo
         problems.append(Problem("words", "say it in a line", "the bay reads it"))
     if problems:
         raise ProblemsError(problems)
-    found = next((one for one in _found(db, key)[0] if one.step == form.step), None)
+    found = next((one for one in lessons_of(db, key)[0] if one.step == form.step), None)
     if found is None:
         raise NotFoundError("Nothing is said of this step any more. Load the page again.")
     told = Answer(

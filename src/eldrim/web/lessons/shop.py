@@ -20,7 +20,7 @@ from eldrim.web.filters import today
 
 router = APIRouter(include_in_schema=False)
 # The newest runs, searches and parts looked through; steps shown; how far back wrenches go.
-RUNS, SEARCHES, LIVES, STEPS, WEEKS = 400, 200, 2_000, 12, 156
+RUNS, SEARCHES, STEPS, WEEKS = 300, 200, 12, 156
 # What a wrench shows now is the middle of so many weeks of use.
 LATELY = 5
 
@@ -45,7 +45,7 @@ def show(request: Request, db: Db, _: SignedIn) -> Response:
     often, never = figures.at_limits(runs)
     weeks = gathered.wrench_weeks(db, today() - timedelta(weeks=WEEKS))
     drifting = figures.drifting(weeks)
-    fitted = lives.newest(db, "", LIVES)
+    fitted = lives.newest(db, "", lives.LIVES)
     return render(
         request,
         "lessons/shop.html.jinja",

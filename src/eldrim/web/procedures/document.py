@@ -11,15 +11,15 @@ from eldrim.core.procedure.open_points import overdue
 from eldrim.core.procedure.placement import movable, place
 from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.rules.topics import TOPICS
-from eldrim.core.run.report import feedback
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
 from eldrim.drawing.svg import named, shown_again
-from eldrim.store import answers, edition_store, procedure_store, releases, runs, sheet_store
+from eldrim.store import answers, edition_store, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.lesson_tables import StepAnswerRow
 from eldrim.store.tables import ProcedureRow
 from eldrim.web.context import Db, tools_today
 from eldrim.web.filters import today
+from eldrim.web.lessons.found import lessons_of
 from eldrim.web.plans import plan_for
 
 
@@ -86,9 +86,7 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "own_readings": {
             key: "\n".join(edit.readings) for key, edit in edits.items() if edit.readings
         },
-        "bays": {
-            k: f for k, f in feedback(runs.of_procedure(db, row.id)).items() if f.worth_a_look
-        },
+        "bays": {one.step: one for one in lessons_of(db, row.id)[0]},
         "languages": {code: facts.name for code, facts in LANGUAGES.items()},
         "also": procedure_store.languages_of(db, row),
         "departed": {t: d.model_dump_json() for t, d in procedure_store.departures_of(row).items()},
