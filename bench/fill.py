@@ -37,8 +37,8 @@ def fill(url: str, size: Size) -> float:
     engine = connect(url)
     migrate(engine)
     with sessions(engine).begin() as session:
-        load(session)
-        load_years(session)
+        if load(session):
+            load_years(session)
     _copies(engine, size)
     with sessions(engine).begin() as session:
         session.execute(text("SET LOCAL statement_timeout = 0"))

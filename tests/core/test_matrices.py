@@ -922,7 +922,7 @@ def test_a_gap_printed_alone_is_a_range_by_house_rule(
     made = engine(figures={**document()["figures"], "plug-gap": gap})
     plan = compile_plan(made, job(1), DEFAULT_RULES.using(single_gap=school))
     [step] = [s for s in plan.steps if s.key == "gap/plug/1"]
-    [figure], reading, *_ = step.figures, step.readings
+    [figure], [reading, _] = step.figures, step.readings
     assert (figure.min, figure.max) == pytest.approx((low, high))
     assert (reading.low, reading.high) == pytest.approx((low, high))
     assert bool(figure.sum) is (low != high and "to" not in printed)
