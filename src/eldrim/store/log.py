@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.run.entries import EntryKind
 from eldrim.store.lesson_tables import LogViewRow, PartKindRow
-from eldrim.store.paging import COUNTED, Order, Page, page_of
+from eldrim.store.paging import Order, Page, page_of
 from eldrim.store.tables import EditionRow, RunRow, UnitRow
 
 # What a run can be marked with, as it is filtered; ``any`` is any of them.
@@ -26,6 +26,8 @@ MARKS = (
 ANY, UNFINISHED = "any", "unfinished"
 # Part numbers that fit what is typed, and views a person keeps.
 NUMBERS, VIEWS = 60, 20
+# Runs that are counted and summed up, the newest of those that fit.
+SUMMED = 400
 
 
 @dataclass(frozen=True)
@@ -56,7 +58,7 @@ def signed_runs(
     session: Session, wanted: LogFilter, zone: ZoneInfo, place: str = "", size: int = 50
 ) -> Page[RunRow]:
     """A page of the signed runs that fit, the one signed last first."""
-    return page_of(session, _fitting(session, wanted, zone), ORDER, place, size)
+    return page_of(session, _fitting(session, wanted, zone), ORDER, place, size, most=SUMMED)
 
 
 def newest(session: Session, wanted: LogFilter, zone: ZoneInfo, most: int) -> Sequence[RunRow]:
@@ -67,7 +69,7 @@ def newest(session: Session, wanted: LogFilter, zone: ZoneInfo, most: int) -> Se
 
 @dataclass(frozen=True)
 class LogCounts:
-    """What the newest runs that fit come to, at most :data:`COUNTED` of them: how many, on how many
+    """What the newest runs that fit come to, at most :data:`SUMMED` of them: how many, on how many
     units, how many with each kind of mark; minutes and money, of those where they are known.
     """
 
@@ -96,7 +98,7 @@ def counts(session: Session, wanted: LogFilter, zone: ZoneInfo) -> LogCounts:
         EditionRow.minutes,
     )
     joined = newest_first.join(EditionRow, EditionRow.id == RunRow.edition_id)
-    some = joined.with_only_columns(*columns).limit(COUNTED).subquery()
+    some = joined.with_only_columns(*columns).limit(SUMMED + 1).subquery()
     kinds = [func.count().filter(some.c.marks.has_key(kind.value)) for kind in MARKS]
     found = session.execute(
         select(

@@ -18,23 +18,24 @@ COUNTED = 1_000
 @dataclass(frozen=True)
 class Page(Generic[Row]):
     """Rows, where the newer and the older ones beside them begin (empty at the ends), and how
-    many there are in all; more than :data:`COUNTED` are not counted.
+    many there are in all; more than ``most`` are not counted.
     """
 
     rows: Sequence[Row]
     newer: str
     older: str
     count: int
+    most: int = COUNTED
 
     @property
     def counted(self) -> str:
         """How many, in figures."""
-        return counted(self.count)
+        return counted(self.count, self.most)
 
 
-def counted(count: int) -> str:
-    """How many, where no more than :data:`COUNTED` are counted."""
-    return f"over {COUNTED}" if count > COUNTED else str(count)
+def counted(count: int, most: int = COUNTED) -> str:
+    """How many, where no more than so many are counted."""
+    return f"over {most}" if count > most else str(count)
 
 
 @dataclass(frozen=True)
@@ -45,7 +46,15 @@ class Order:
     key: InstrumentedAttribute[UUID]
 
 
-def page_of(session: Session, query: Select[Any], order: Order, place: str, size: int) -> Page[Any]:
+def page_of(
+    session: Session,
+    query: Select[Any],
+    order: Order,
+    place: str,
+    size: int,
+    *,
+    most: int = COUNTED,
+) -> Page[Any]:
     """The page that begins at ``place``, as another page named it; the first for anything else."""
     which, at, key = _read(place)
     asked = query.order_by(order.at.desc(), order.key).limit(size + 1)
@@ -58,12 +67,13 @@ def page_of(session: Session, query: Select[Any], order: Order, place: str, size
     more, rows = len(rows) > size, rows[:size]
     if which == NEWER:
         rows.reverse()
-    counted = query.with_only_columns(order.key).limit(COUNTED + 1).subquery()
+    counted = query.with_only_columns(order.key).limit(most + 1).subquery()
     return Page(
         rows,
         _place(NEWER, order, rows[0]) if rows and (which == OLDER or (which and more)) else "",
         _place(OLDER, order, rows[-1]) if rows and (which == NEWER or more) else "",
         session.scalar(select(func.count()).select_from(counted)) or 0,
+        most,
     )
 
 

@@ -27,7 +27,7 @@ from eldrim.store.errors import ConflictError, NotFoundError, get_or_404
 from eldrim.store.notices import tell
 from eldrim.store.recorded import recorded
 from eldrim.store.releases import withdrawal
-from eldrim.store.tables import AuditRow, EngineRow, EntryRow, RunRow
+from eldrim.store.tables import AuditRow, EditionRow, EngineRow, EntryRow, RunRow
 from eldrim.store.unit_store import unit
 
 
@@ -381,6 +381,23 @@ def costs(session: Session, unit: str, most: int = 200) -> dict[UUID, tuple[floa
         .limit(most)
     )
     return {key: (planned or 0.0, real or 0.0) for key, planned, real in session.execute(query)}
+
+
+def costs_of_procedure(session: Session, procedure: UUID, most: int = 60) -> list[float]:
+    """What the newest signed runs of a procedure came to, those ended unfinished left out."""
+    query = (
+        select(RunRow.cost_real)
+        .join(EditionRow, EditionRow.id == RunRow.edition_id)
+        .where(
+            EditionRow.procedure_id == procedure,
+            RunRow.signed_at.is_not(None),
+            RunRow.unfinished.is_(False),
+            RunRow.cost_real.is_not(None),
+        )
+        .order_by(RunRow.signed_at.desc())
+        .limit(most)
+    )
+    return [float(cost) for cost in session.scalars(query) if cost is not None]
 
 
 def count_of_unit(session: Session, unit: str) -> int:

@@ -121,6 +121,7 @@ def index(request: Request, db: Db, user: SignedIn, form: Annotated[LogForm, Que
         asked=form.kept,
         query=urlencode(form.kept),
         most=IN_A_FILE,
+        summed=log.SUMMED,
         found_choices=found_choices(form.found),
         marked_choices=MARKED,
         engines=sorted(sheet_store.titles(db).items(), key=lambda one: one[1])[:200],

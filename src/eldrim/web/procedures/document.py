@@ -1,9 +1,12 @@
 """What the pages of a draft show: the compiled plan with its edits, and all that hangs on it."""
 
+from dataclasses import dataclass
+from statistics import median
 from typing import Any
 
 from eldrim.core.job import Job
 from eldrim.core.language import LANGUAGES, speaking
+from eldrim.core.lessons.costs import planned_cost
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, may_be_left_out, orphans, placements
 from eldrim.core.procedure.model import Plan, numbered
@@ -13,7 +16,7 @@ from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.rules.topics import TOPICS
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
 from eldrim.drawing.svg import named, shown_again
-from eldrim.store import answers, edition_store, procedure_store, releases, sheet_store
+from eldrim.store import answers, edition_store, procedure_store, releases, runs, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.lesson_tables import StepAnswerRow
 from eldrim.store.tables import ProcedureRow
@@ -75,6 +78,7 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "roll": tool_roll.draw(made.roll),
         "changes": _since(row, made),
         "answered": _answered(db, row),
+        "cost": job_cost(db, row, made),
         "approvals": releases.approvals(db, row.id, row.version),
         "second_person": rules_store.in_force(db).second_person,
         "photos": photos(made),
@@ -117,6 +121,23 @@ def photos(plan: Plan) -> dict[str, list[str]]:
         for step in plan.steps
         if step.photos
     }
+
+
+@dataclass(frozen=True)
+class JobCost:
+    """What a job is planned to cost, and what its newest runs came to, in the middle of so many."""
+
+    planned: float
+    real: float | None
+    runs: int
+
+
+def job_cost(db: Db, row: ProcedureRow, made: Plan) -> JobCost:
+    """The planned cost of a draft, beside what its signed runs came to."""
+    sheet = sheet_store.sheet(db, row.engine_id)
+    planned = planned_cost(sheet, made, rules_store.in_force(db).money_per_minute).total
+    real = runs.costs_of_procedure(db, row.id)
+    return JobCost(planned, median(real) if real else None, len(real))
 
 
 def _answered(db: Db, row: ProcedureRow) -> list[StepAnswerRow]:

@@ -8,14 +8,15 @@ from uuid import UUID
 from sqlalchemy.orm import Session
 
 from eldrim.core.engine.targets import hole_order
-from eldrim.core.interval.life import meter_words
+from eldrim.core.interval.foreseen import UnitNow
+from eldrim.core.interval.life import life_of, meter_words
 from eldrim.core.interval.use import Use
 from eldrim.core.lessons.parts import pooled_rate
 from eldrim.core.lessons.trend import LEAST_CASES
 from eldrim.core.run.fitted import Fitted, Fitting
 from eldrim.core.run.history import Past
 from eldrim.core.run.life import Face, Noted, unit_life
-from eldrim.drawing import plug_condition
+from eldrim.drawing import engine_plan, plug_condition
 from eldrim.drawing import unit_life as picture
 from eldrim.store import foreseen, lives, past_runs, runs
 from eldrim.store.tables import UnitRow
@@ -24,12 +25,15 @@ from eldrim.web.filters import today
 
 @dataclass(frozen=True)
 class InPlace:
-    """A thing in its hole, or on the engine: its number, and what it ran since; by which run."""
+    """A thing in its hole, or on the engine: its number, where the meter stood at its fitting, and
+    what it ran since; by which run.
+    """
 
     thing: str
     hole: str
     number: str
     ran: str
+    at_meter: str
     day: date
     run: UUID
 
@@ -42,6 +46,7 @@ class LifeView:
     use: str
     stands: str
     in_place: Sequence[InPlace]
+    engine: str
     by_date: bool
     looks: str
     fleet: bool
@@ -66,6 +71,7 @@ def life_view(db: Session, row: UnitRow, *, by_date: bool) -> LifeView | None:
         use=_use_words(now.use, now.counts),
         stands=meter_words(stood, now.counts),
         in_place=_in_place(life.fitted, past, stood, now.counts),
+        engine=_engine(now, life.fitted, stood),
         by_date=by_date,
         looks=plug_condition.symbols() if life.faces else "",
         fleet=at.fleet is not None,
@@ -73,6 +79,22 @@ def life_view(db: Session, row: UnitRow, *, by_date: bool) -> LifeView | None:
         noted=life.noted,
         faces=life.faces,
     )
+
+
+def _engine(now: UnitNow, fitted: Mapping[Fitting, Fitted], stood: float) -> str:
+    """The engine from above: holes hatched by how much of their life their plugs have used, with
+    the hours or km they ran; empty where no plug was seen fitted.
+    """
+    life = life_of(now.engine, now.variant, "plug", now.counts, severe=now.severe)
+    since = {hole: one.meter for (thing, hole), one in fitted.items() if thing == "plug"}
+    ran = {hole: stood - at for hole, at in since.items() if at is not None}
+    known = {hole: age for hole, age in ran.items() if hole in now.engine.holes}
+    if not known or life is None:
+        return ""
+    levels = {hole: min(2, int(3 * age / life.amount)) for hole, age in known.items()}
+    letters = {hole: f"{age:,.0f}".replace(",", "\u202f") for hole, age in known.items()}
+    view = engine_plan.PlanView(levels=levels, letters=letters, compact=True)
+    return engine_plan.draw(now.engine, view)
 
 
 def _spent(costs: Mapping[UUID, tuple[float, float]]) -> tuple[int, float, float] | None:
@@ -108,6 +130,7 @@ def _in_place(
             hole=hole,
             number=numbers.get(one.run, {}).get(thing, ""),
             ran=meter_words(stood - one.meter, counts) if one.meter is not None else "",
+            at_meter=meter_words(one.meter, counts) if one.meter is not None else "",
             day=one.at.date(),
             run=one.run,
         )
