@@ -22,6 +22,8 @@ BALLOON_GAP = 2.5
 
 # Where the page itself points at holes and parts: every one is drawn to be pointed at.
 ANY = "*"
+# So many letters stand beside a hole.
+MOST_LETTERS = 2
 
 
 @dataclass(frozen=True)
@@ -435,8 +437,7 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     shapes += text(x, y + 7, hole, class_="number mid")
     if not view.compact:
         shapes += text(x, y + HOLE + 17, "", class_="stage mid", data_stage_of=hole)
-    if hole in view.letters:
-        shapes += text(x + size, y - size + 10, view.letters[hole], class_="said-of")
+    shapes += _said_of(view.letters.get(hole, ""), x, y, size)
     kind = " ".join(key for key, on in (("chosen", chosen), ("here", here)) if on)
     named = hole if view.here == ANY else None
     group = el("g", shapes, class_=f"hole {kind}".strip(), data_hole=named)
@@ -456,6 +457,13 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
         role="button",
         aria_pressed="true" if chosen else "false",
     )
+
+
+def _said_of(words: str, x: float, y: float, size: float) -> str:
+    """Letters beside a hole; what is longer stands below it."""
+    if len(words) > MOST_LETTERS:
+        return text(x, y + size + 30, words, class_="said-of mid")
+    return text(x + size, y - size + 10, words, class_="said-of") if words else ""
 
 
 def _balloons(engine: Engine, view: PlanView) -> str:

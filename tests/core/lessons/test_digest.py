@@ -165,6 +165,9 @@ def test_boots_as_work_renew_one_at_each_hole() -> None:
     boots = [(one.hole, one.number) for one in found.new if one.thing == "boot"]
     assert boots == [(hole, "CV-BT-204") for hole in ("1", "2", "3", "4")]
     assert [line.part_number for line in made.parts].count("CV-BT-204") == 1
+    planned = planned_cost(sheet, made, 1.0)
+    assert planned.parts == pytest.approx(4 * 13.5 + 4 * 7.5)
+    assert real_cost(sheet, made, found, 1.0).parts == planned.parts
     plain = compile_plan(sheet, job.model_copy(update={"companions": ()}))
     assert "CV-BT-204" not in Follow(plain, {}).digest.numbers, "laid out, not fitted"
 

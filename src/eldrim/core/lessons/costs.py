@@ -24,9 +24,9 @@ class Cost:
 
 def planned_cost(engine: Engine, plan: Plan, minute: float) -> Cost:
     """What an edition plans: its minutes and its parts. Boots laid out for coils that stay are not
-    among them; they are bought where they are renewed.
+    among them; they are bought where they are renewed, as work of their own or once one is torn.
     """
-    spare = plan.numbers.get("boot", "")
+    spare = "" if "boot" in plan.job.companions else plan.numbers.get("boot", "")
     parts = sum(
         line.quantity * _price(engine, plan, line.part_number)
         for line in plan.parts
