@@ -2,6 +2,7 @@
 
 import os
 from collections.abc import Iterator
+from contextlib import contextmanager
 
 import pytest
 from hypothesis import settings
@@ -62,19 +63,26 @@ def demo_database(cluster: Cluster) -> Iterator[Engine]:
     engine.dispose()
 
 
-@pytest.fixture
-def database(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
-    """A database of this test's own, copied from the demo; it has the ids of others."""
+@contextmanager
+def copied(cluster: Cluster, template: str) -> Iterator[Engine]:
+    """A database of one test's own, copied from another that nobody is connected to."""
     touched.FOUND_CHANGES.clear()
-    demo_database.dispose()
     server = connect(cluster.url("postgres"))
     with server.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.execute(text("DROP DATABASE IF EXISTS one WITH (FORCE)"))
-        connection.execute(text("CREATE DATABASE one TEMPLATE demo"))
+        connection.execute(text(f"CREATE DATABASE one TEMPLATE {template}"))
     engine = connect(cluster.url("one"))
     yield engine
     engine.dispose()
     server.dispose()
+
+
+@pytest.fixture
+def database(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
+    """A database of this test's own, copied from the demo; it has the ids of others."""
+    demo_database.dispose()
+    with copied(cluster, "demo") as engine:
+        yield engine
 
 
 @pytest.fixture(scope="session")
@@ -95,16 +103,9 @@ def years_database(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
 @pytest.fixture
 def years(cluster: Cluster, years_database: Engine) -> Iterator[Engine]:
     """A database of this test's own with the two years in it."""
-    touched.FOUND_CHANGES.clear()
     years_database.dispose()
-    server = connect(cluster.url("postgres"))
-    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
-        connection.execute(text("DROP DATABASE IF EXISTS one WITH (FORCE)"))
-        connection.execute(text("CREATE DATABASE one TEMPLATE years"))
-    engine = connect(cluster.url("one"))
-    yield engine
-    engine.dispose()
-    server.dispose()
+    with copied(cluster, "years") as engine:
+        yield engine
 
 
 @pytest.fixture
