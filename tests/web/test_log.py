@@ -193,6 +193,10 @@ def test_parts_their_lives_and_a_recall(client: TestClient) -> None:
     rows = list(csv.DictReader(io.StringIO(client.get("/recall.csv?number=CV-BT-204").text)))
     places = {(row["unit"], row["hole"]) for row in rows}
     assert places == {(unit, str(h)) for unit in ("loader-6", "loader-9") for h in (1, 2, 3, 4)}
+    kind = client.get("/parts/boot").text
+    assert "Boot of every number" in kind
+    assert 'class="survival"' in kind
+    assert "Where it is now" not in kind
     assert "In no unit" in client.get("/parts/plug?number=NO-SUCH").text
     assert "Nothing like this" in client.get("/parts?said=zzz").text
     for odd in ("%", "'", "x" * 119):

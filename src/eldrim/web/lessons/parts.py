@@ -34,9 +34,9 @@ def index(
 
 
 class AskedPart(BaseModel):
-    """A number, and where its list of units goes on."""
+    """A number, or all of a kind where none is asked for; and where its list of units goes on."""
 
-    number: Annotated[str, Field(max_length=120)] = ""
+    number: Annotated[str, Field(max_length=120)] | None = None
     unit: Annotated[str, Field(max_length=48)] = ""
     row: Annotated[int, Field(ge=0, le=2**62)] = 0
 
@@ -45,9 +45,15 @@ class AskedPart(BaseModel):
 def show(
     request: Request, db: Db, _: SignedIn, thing: str, asked: Annotated[AskedPart, Query()]
 ) -> Response:
-    """One number: how long it lasts, batches that fail, holes that wear, where it is now."""
-    known = lives.of_number(db, thing, asked.number)
-    rows = lives.in_place(db, asked.number, (asked.unit, asked.row), PAGE + 1)
+    """One number, or all of a kind: how long it lasts, batches that fail, holes that wear, where it
+    is now.
+    """
+    if asked.number is None:
+        known = lives.newest(db, thing, lives.LIVES)
+        rows: Sequence[FittedPartRow] = ()
+    else:
+        known = lives.of_number(db, thing, asked.number)
+        rows = lives.in_place(db, asked.number, (asked.unit, asked.row), PAGE + 1)
     return render(
         request,
         "lessons/part.html.jinja",
