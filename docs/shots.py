@@ -46,8 +46,8 @@ def sign_in(browser: Browser, address: str, name: str, size: dict[str, int]) -> 
 
 def _desk(browser: Browser, address: str, out: Path) -> None:
     page = sign_in(browser, address, "trainer", DESK)
-    page.goto("/engines")
-    page.screenshot(path=out / "engines.png")
+    page.goto("/lessons")
+    page.screenshot(path=out / "lessons.png")
     page.goto("/engines/marlet-34-v6?c=3&c=5&work=coil&work=plug&variant=late")
     page.screenshot(path=out / "plan.png")
     for _ in range(22):
