@@ -137,6 +137,8 @@ def test_a_signed_run_is_noted_on(plain: TestClient, database: Engine) -> None:
     with sessions(database)() as session:
         run = session.scalars(select(RunRow.id).where(RunRow.unit_id == "tug-15")).first()
     before = plain.get(f"/log/{run}").text
+    assert "gap as left" in before
+    assert "out of the box" not in before, "asked of nobody, and measured by nobody"
     assert "Since then" not in before
     same = str(uuid.uuid4())
     for _ in range(2):

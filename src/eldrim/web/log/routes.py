@@ -213,9 +213,12 @@ def _readings_by_hole(plan: Plan, state: RunState) -> tuple[list[str], dict[str,
     at_holes = [step for step in plan.steps if step.hole]
     for step in sorted(at_holes, key=lambda step: hole_order(step.hole or "")):
         for reading in step.readings:
-            label = label_at_hole(step, reading.label)
-            labels[label] = None
-            holes.setdefault(step.hole or "", {})[label] = _cell(step, reading, state)
+            label, cell = label_at_hole(step, reading.label), _cell(step, reading, state)
+            holes.setdefault(step.hole or "", {})
+            # What nobody had to write down, and nobody did, is not missing.
+            if reading.required or cell.recorded:
+                labels[label] = None
+                holes[step.hole or ""][label] = cell
     return list(labels), holes
 
 
