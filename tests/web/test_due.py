@@ -176,7 +176,9 @@ def test_the_page_of_a_unit_shows_its_life(client: TestClient, store: Store) -> 
     page = client.get("/units/tug-21").text
     assert 'class="unit-life"' in page
     assert "Stands at 2 450 h" in page
-    assert re.search(r"<td>plug</td><td>2</td><td>MP-12L-IR6\s*</td><td>0 h</td>", page)
+    fitted = r"<td>plug</td><td>2</td><td>MP-12L-IR6\s*</td><td>2.450 h</td><td>0 h</td>"
+    assert re.search(fitted, page)
+    assert 'class="what-is-in"' in page
     assert 'href="?by=date#life"' in page
     run_again(store, "tug-21", 100, 2_250.0)
     dated = client.get("/units/tug-21?by=date").text
