@@ -32,6 +32,8 @@ from eldrim.store.tables import EditionRow, RunRow
 
 log = structlog.get_logger("eldrim.gathered")
 MAX_TOLD = 6_000
+# The lock of who gathers.
+GATHERING = 0x6C65726E
 # Texts that say nothing.
 NOTHING_SAID = ("", "none", "-")
 
@@ -39,8 +41,17 @@ NOTHING_SAID = ("", "none", "-")
 def settle(session: Session, most: int) -> None:
     """Gather signed runs that are not yet, the oldest first, so many at a time."""
     waiting = select(RunRow).where(RunRow.signed_at.is_not(None), ~RunRow.gathered)
-    for row in session.scalars(waiting.order_by(RunRow.signed_at, RunRow.id).limit(most)).all():
-        _gather(session, row)
+    if session.scalar(select(waiting.exists())) and _turn(session):
+        for row in session.scalars(waiting.order_by(RunRow.signed_at, RunRow.id).limit(most)).all():
+            _gather(session, row)
+
+
+def _turn(session: Session) -> bool:
+    """Whether it is ours to gather until the transaction ends: one at a time, since a life begun by
+    one is ended by the next, and all count into the same rows. Nobody waits: what is not gathered
+    now is as the log is looked at.
+    """
+    return bool(session.scalar(select(func.pg_try_advisory_xact_lock(GATHERING))))
 
 
 def forget(session: Session) -> None:
@@ -57,6 +68,8 @@ def gather_unit(session: Session, unit: str) -> None:
     waiting = select(RunRow).where(
         RunRow.unit_id == unit, RunRow.signed_at.is_not(None), ~RunRow.gathered
     )
+    if not _turn(session):
+        return
     for row in session.scalars(waiting.order_by(RunRow.signed_at, RunRow.id)).all():
         _gather(session, row)
 
