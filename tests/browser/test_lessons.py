@@ -7,7 +7,9 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from eldrim.demo.process import DemoProcess
+from eldrim.demo.years import UNITS, load_years
 from eldrim.store.cluster import ROOT
+from eldrim.store.database import connect, sessions
 from tests.browser.conftest import PATIENCE, People
 from tests.browser.hands import ahead, card, faults, start_run
 from tests.conftest import WORKER
@@ -18,9 +20,13 @@ FRONT = "Plug and coil, holes 2, 4 and 6"
 
 @pytest.fixture(scope="module")
 def years() -> Iterator[DemoProcess]:
-    """The demo with its two years of history."""
+    """The demo with the two years of its tugs and loaders."""
     process = DemoProcess(ROOT / "var" / f"years-{WORKER}")
-    process.start("--fresh")
+    process.start("--fresh", "--no-years")
+    engine = connect(process.cluster.url())
+    with sessions(engine).begin() as session:
+        load_years(session, UNITS[:5])
+    engine.dispose()
     yield process
     process.stop()
 

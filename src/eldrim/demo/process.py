@@ -49,6 +49,7 @@ class DemoProcess:
                     return
             except (URLError, OSError):
                 time.sleep(0.1)
+        self.kill()
         raise RuntimeError(f"the demo did not become healthy in {PATIENCE_SECONDS} s")
 
     def kill(self) -> None:

@@ -107,14 +107,14 @@ class _Unit:
         return round(self.kept.stands - self.kept.per_day * (DAYS - day) * season, 1)
 
 
-def load_years(session: Session) -> int:
-    """Add the two years to a demo workshop; how many runs they are."""
+def load_years(session: Session, units: Sequence[Kept] = UNITS) -> int:
+    """Add the two years of these units to a demo workshop; how many runs they are."""
     for name, display, role in MORE_PEOPLE:
         accounts.add_user(session, name, display, role, "eldrim-demo")
     session.flush()
     chance, count = Random(SEED), 0
     known: dict[tuple[str, str], list[_Edition]] = {}
-    for kept in UNITS:
+    for kept in units:
         row = unit_store.unit(session, kept.unit)
         unit = _Unit(kept, row.serial, "km" if row.meter == "km" else "h")
         kind = (row.engine_id, row.variant)
@@ -132,7 +132,7 @@ def load_years(session: Session) -> int:
     # They are older than what the demo did today.
     gathered.forget(session)
     gathered.settle(session, count + 100)
-    for kept in UNITS:
+    for kept in units:
         dues.work_out(session, kept.unit)
     return count
 
