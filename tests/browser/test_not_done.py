@@ -344,7 +344,9 @@ MEASURE = """(byDevice) => {
   const card = document.querySelector(".step-card");
   const foot = document.querySelector(".bay-foot").getBoundingClientRect().height;
   const seen = window.innerHeight - foot;
-  const boxes = [...card.querySelectorAll("[data-reading]:not([hidden])")];
+  const boxes = [...card.querySelectorAll("[data-reading]:not([hidden])")]
+    // Asked of nobody.
+    .filter((box) => box.dataset.reading !== "gap_supplied");
   const byHand = boxes.filter((box) => !byDevice.includes(box.dataset.reading));
   const bottoms = boxes.map((box) => {
     const last = box.querySelector("fieldset") ?? box.querySelector("input[name=value]");
