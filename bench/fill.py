@@ -166,11 +166,12 @@ def _lessons(writing: Connection, size: Size) -> None:
     writing.execute(
         text(
             "INSERT INTO fitted_parts (unit_id, engine_id, thing, hole, number, counts, run_id, at,"
-            " meter, gap, last_meter, last_gap, out_run_id, out_at, failed, why) "
+            " meter, gap, read_meter, read_gap, out_run_id, out_at, out_meter, failed, "
+            "why) "
             "SELECT unit_id || '-' || n, engine_id, thing, hole, number, counts, "
-            "md5(run_id::text || n)::uuid, at - n * interval '7 minutes', meter, gap, last_meter, "
-            "last_gap, md5(out_run_id::text || n)::uuid, out_at - n * interval '7 minutes', failed,"
-            f" why FROM fitted_parts, {again}"
+            "md5(run_id::text || n)::uuid, at - n * interval '7 minutes', meter, gap, read_meter, "
+            "read_gap, md5(out_run_id::text || n)::uuid, out_at - n * interval '7 minutes', "
+            f"out_meter, failed, why FROM fitted_parts, {again}"
         ),
         about,
     )

@@ -6,7 +6,9 @@ import pytest
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.store import gathered
+from eldrim.core.lessons.digest import RunDigest
+from eldrim.core.run.history import Past
+from eldrim.store import gathered, lives
 from eldrim.store.lesson_tables import DigestRow, FittedPartRow, PartKindRow
 from eldrim.store.tables import RunRow
 
@@ -82,3 +84,56 @@ def test_what_is_gathered_already_is_left_alone(store: Store, kept: int) -> None
         assert counted(session) == before
         named = session.scalar(select(func.count()).where(RunRow.parts == ["kept"]))
         assert named == kept
+
+
+def faked(session: Session, made: dict[float, RunDigest]) -> None:
+    """Gather the belt loader's runs anew, each leaving what is said for its meter."""
+    gathered.forget(session)
+    nothing = RunDigest(planned=1, took=1, steps=())
+
+    def digest(past: Past, pace: object) -> RunDigest:
+        return made.get(past.meter or 0.0, nothing)
+
+    with patch.object(gathered, "digest", digest):
+        gathered.settle(session, 100)
+
+
+def row(**about: object) -> RunDigest:
+    """What a run leaves, of these alone."""
+    return RunDigest.model_validate({"planned": 1, "took": 1, "steps": (), **about})
+
+
+def test_a_failure_ends_a_life_though_it_is_renewed_later(store: Store) -> None:
+    """It ran until it was found failed: not until its renewal, and not for an unknown time."""
+    coil = {"thing": "coil", "hole": "1", "number": "C"}
+    with store.begin() as session:
+        failed = row(failed=({"thing": "coil", "hole": "1", "why": "coil-cracked"},))
+        faked(session, {1410.0: row(new=(coil,)), 1437.0: failed})
+        [open_] = lives.of_number(session, "coil", "C")
+        assert (open_.failed, open_.ran, open_.out) == (True, 27.0, None)
+        faked(session, {1410.0: row(new=(coil,)), 1437.0: failed, 1466.0: row(new=(coil,))})
+        ended = [one for one in lives.of_number(session, "coil", "C") if one.out]
+        assert [(one.failed, one.ran) for one in ended] == [(True, 27.0)]
+
+
+def test_wear_is_by_what_ran_until_the_gap_was_read(store: Store) -> None:
+    """Not by what it ran since, read or not."""
+    new = row(
+        new=({"thing": "plug", "hole": "1", "number": "P"},), gaps=({"hole": "1", "left": 0.75},)
+    )
+    read = row(gaps=({"hole": "1", "found": 0.804},))
+    with store.begin() as session:
+        faked(session, {1410.0: new, 1437.0: read})
+        [life] = lives.of_number(session, "plug", "P")
+        assert life.ran == 56.0
+        assert life.rate == pytest.approx(1_000 * 0.054 / 27)
+
+
+def test_a_recall_asks_for_a_number(store: Store) -> None:
+    """What has none is no one part: no list goes over things of every kind."""
+    with store.begin() as session:
+        faked(
+            session,
+            {1410.0: row(new=({"thing": "plug", "hole": "1"}, {"thing": "coil", "hole": "2"}))},
+        )
+        assert [one.hole for one in lives.in_place(session, "coil", "", ("", 0), 9)] == ["2"]

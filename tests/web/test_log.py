@@ -192,7 +192,9 @@ def test_parts_their_lives_and_a_recall(client: TestClient) -> None:
     one = client.get("/parts/boot?number=CV-BT-204").text
     assert "failed; of the" in one
     assert 'class="survival"' in one
-    rows = list(csv.DictReader(io.StringIO(client.get("/recall.csv?number=CV-BT-204").text)))
+    rows = list(
+        csv.DictReader(io.StringIO(client.get("/parts/boot/recall.csv?number=CV-BT-204").text))
+    )
     places = {(row["unit"], row["hole"]) for row in rows}
     assert places == {(unit, str(h)) for unit in ("loader-6", "loader-9") for h in (1, 2, 3, 4)}
     kind = client.get("/parts/boot").text
@@ -216,7 +218,7 @@ def test_one_life_follows_the_other_in_each_hole(years: Engine) -> None:
     for lives in holes.values():
         assert [row.out_at for row in lives[:-1]] == [row.at for row in lives[1:]]
         assert lives[-1].out_at is None
-        ran = [row.last_meter - row.meter for row in lives[:-1] if row.last_meter and row.meter]
+        ran = [row.out_meter - row.meter for row in lives[:-1] if row.out_meter and row.meter]
         assert all(one >= 0 for one in ran)
 
 

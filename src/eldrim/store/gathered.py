@@ -156,17 +156,18 @@ def _parts(session: Session, row: RunRow, past: Past, found: RunDigest) -> None:
     for gap in found.gaps:
         mine = inside.get(("plug", gap.hole))
         if mine is not None and gap.found is not None:
-            mine.last_gap, mine.last_meter = gap.found, past.meter
+            mine.read_gap, mine.read_meter = gap.found, past.meter
     for failure in found.failed:
         mine = inside.get((failure.thing, failure.hole))
         if mine is not None and not mine.failed:
-            mine.failed, mine.why = True, failure.why
+            mine.failed, mine.why, mine.out_meter = True, failure.why, past.meter
             _count(session, mine, failed=1)
     for one in found.new:
         before = inside.get((one.thing, one.hole))
         if before is not None:
             before.out_at, before.out_run_id = row.signed_at, row.id
-            before.last_meter = past.meter if past.meter is not None else before.last_meter
+            # One that failed before ran until then.
+            before.out_meter = before.out_meter if before.failed else past.meter
     session.flush()
     _begin(session, row, past, found)
 

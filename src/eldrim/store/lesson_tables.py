@@ -47,10 +47,12 @@ class FittedPartRow(Base):
     at: Mapped[datetime]
     meter: Mapped[float | None]
     gap: Mapped[float | None]
-    last_meter: Mapped[float | None]
-    last_gap: Mapped[float | None]
+    read_meter: Mapped[float | None]
+    read_gap: Mapped[float | None]
     out_run_id: Mapped[UUID | None] = mapped_column(ForeignKey("runs.id"))
     out_at: Mapped[datetime | None]
+    # Where the meter stood when it was found failed, else when it was renewed.
+    out_meter: Mapped[float | None]
     failed: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
     why: Mapped[str] = mapped_column(String(40), default="", server_default="")
     unit: Mapped[UnitRow] = relationship(lazy="joined")

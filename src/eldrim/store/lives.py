@@ -58,9 +58,10 @@ COLUMNS = (
     FittedPartRow.counts,
     FittedPartRow.meter,
     FittedPartRow.gap,
-    FittedPartRow.last_meter,
-    FittedPartRow.last_gap,
+    FittedPartRow.read_meter,
+    FittedPartRow.read_gap,
     FittedPartRow.out_at,
+    FittedPartRow.out_meter,
     FittedPartRow.failed,
     FittedPartRow.why,
 )
@@ -84,10 +85,8 @@ def _meters(session: Session, units: set[str]) -> dict[str, float]:
 
 
 def _life(row: Any, stands: float | None) -> PartLife:
-    """A life: until it was renewed or found failed, or until now."""
-    until = row.last_meter if row.out_at or row.failed else stands
-    ran = None if row.meter is None or until is None else max(0.0, until - row.meter)
-    grown = None if row.gap is None or row.last_gap is None else row.last_gap - row.gap
+    """A life: until it was found failed or was renewed, or until now."""
+    until = row.out_meter if row.out_at or row.failed else stands
     return PartLife(
         unit=row.unit_id,
         thing=row.thing,
@@ -96,24 +95,34 @@ def _life(row: Any, stands: float | None) -> PartLife:
         run=row.run_id,
         fitted=row.at.date(),
         counts=row.counts,
-        ran=ran,
+        ran=_beyond(row.meter, until),
         failed=row.failed,
         out=row.out_at.date() if row.out_at else None,
         why=row.why,
-        grown=grown,
+        grown=None if row.gap is None or row.read_gap is None else row.read_gap - row.gap,
+        grown_over=_beyond(row.meter, row.read_meter),
     )
 
 
+def _beyond(start: float | None, end: float | None) -> float | None:
+    """What a meter ran between two readings."""
+    return None if start is None or end is None else max(0.0, end - start)
+
+
 def in_place(
-    session: Session, number: str, after: tuple[str, int], most: int
+    session: Session, thing: str, number: str, after: tuple[str, int], most: int
 ) -> Sequence[FittedPartRow]:
-    """Where a number is in a unit now, by unit, from behind this unit and row on."""
+    """Where a thing of a number is in a unit now, by unit, from behind this unit and row on."""
     unit, key = after
     query = (
         select(FittedPartRow)
         .join(UnitRow, UnitRow.id == FittedPartRow.unit_id)
         .options(contains_eager(FittedPartRow.unit))
-        .where(FittedPartRow.number == number, FittedPartRow.out_at.is_(None))
+        .where(
+            FittedPartRow.thing == thing,
+            FittedPartRow.number == number,
+            FittedPartRow.out_at.is_(None),
+        )
         .order_by(FittedPartRow.unit_id, FittedPartRow.id)
     )
     if unit:
@@ -122,11 +131,3 @@ def in_place(
         )
         query = query.where(behind)
     return session.scalars(query.limit(most)).all()
-
-
-def in_unit(session: Session, unit: str) -> Sequence[FittedPartRow]:
-    """What is in a unit now."""
-    query = select(FittedPartRow).where(
-        FittedPartRow.unit_id == unit, FittedPartRow.out_at.is_(None)
-    )
-    return session.scalars(query.order_by(FittedPartRow.thing, FittedPartRow.hole)).all()

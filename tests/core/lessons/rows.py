@@ -68,4 +68,5 @@ def life(  # noqa: PLR0913 - a life is so many facts, each by name
         failed=failed,
         out=fitted + timedelta(days=200) if out else None,
         grown=grown,
+        grown_over=ran,
     )

@@ -128,3 +128,12 @@ def test_a_hole_that_wears_fast_is_named_by_its_unit() -> None:
 def test_two_sets_tell_nothing_of_wear() -> None:
     """Nothing under three cases."""
     assert not wears_fast([*worn(0.1, 9), *worn(0.9, 2, number="P-2")], "h")  # type: ignore[list-item]
+
+
+def test_parts_that_ran_longer_are_no_bad_batch() -> None:
+    """Those of one month ran to their end; those fitted since were renewed early, and sound."""
+    old = [life(900.0 + n, failed=n < 6, day=0, thing="boot") for n in range(8)]
+    young = [life(120.0, day=day, thing="boot") for day in range(200, 400, 20) for _ in range(3)]
+    assert not bad_batches([*old, *young])
+    as_old = [life(950.0, day=day, thing="boot") for day in range(200, 400, 20) for _ in range(3)]
+    assert [one.failed for one in bad_batches([*old, *as_old])] == [6]

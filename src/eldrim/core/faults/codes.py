@@ -77,6 +77,11 @@ CLASSES: tuple[tuple[str, str, CodeClass, str], ...] = (
 )
 
 
+def codes_in(text: str) -> tuple[str, ...]:
+    """The generic codes that stand in a text, as they are read; all else in it is passed over."""
+    return tuple(dict.fromkeys(_FORM.findall(text.upper())))
+
+
 def read_codes(engine: Engine, text: str) -> tuple[Code, ...]:
     """Read codes apart by commas or blanks. A code said twice counts once.
 

@@ -1,7 +1,7 @@
 """What one signed run leaves to learn from, as plain rows.
 
-A digest is made once, when a run is signed, and again when something is noted on it. Whatever
-learns from many runs reads these rows and never the runs themselves (docs/log.md).
+A digest is made once, when a run is signed. Whatever learns from many runs reads these rows and
+never the runs themselves (docs/log.md).
 """
 
 from collections.abc import Iterator, Mapping, Sequence
@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+from eldrim.core.faults.codes import codes_in
 from eldrim.core.frozen import Frozen
 from eldrim.core.lessons.fitments import Failed, New, failed_in, new_in
 from eldrim.core.operations import Operation
@@ -256,13 +257,7 @@ def _found(plan: Plan, state: RunState) -> Iterator[str]:
             if reading.key == "condition":
                 yield from (one for one in picked(reading, had.entry.value) if one not in IN_ORDER)
             elif step.key.operation is Operation.READ_CODES:
-                yield from _codes(str(had.entry.value))
-
-
-def _codes(said: str) -> Iterator[str]:
-    for word in said.upper().replace(",", " ").replace(";", " ").split():
-        if len(word) == 5 and word[0] in "PBCU" and word[1:].isalnum():
-            yield word
+                yield from codes_in(str(had.entry.value))
 
 
 def _marked(steps: Sequence[StepRow]) -> Iterator[str]:

@@ -8,7 +8,7 @@ import warnings
 from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
-from statistics import fmean
+from statistics import fmean, median
 from uuid import UUID
 
 from eldrim.core.lessons.digest import Signed
@@ -32,7 +32,8 @@ class PartLife:
     """One thing that was fitted: which and where; by which run and when; how long it was seen.
 
     ``ran`` is what the meter ran since, in km or h as ``counts`` says; None where it is not known.
-    ``out`` is when it was renewed, None while it is in. ``grown`` is how far its gap grew, in mm.
+    ``out`` is when it was renewed, None while it is in. ``grown`` is how far its gap had grown when
+    it was read last, in mm, and ``grown_over`` what the meter ran until then.
     """
 
     unit: str
@@ -47,13 +48,14 @@ class PartLife:
     out: date | None = None
     why: str = ""
     grown: float | None = None
+    grown_over: float | None = None
 
     @property
     def rate(self) -> float | None:
         """How fast its gap grew, in mm a thousand of its meter; None where that is not known."""
-        if self.grown is None or not self.ran:
+        if self.grown is None or not self.grown_over:
             return None
-        return 1_000 * self.grown / self.ran
+        return 1_000 * self.grown / self.grown_over
 
 
 @dataclass(frozen=True)
@@ -195,14 +197,16 @@ def _worst_stretch(lives: Sequence[PartLife]) -> Batch | None:
 def _chance(
     lives: Sequence[PartLife], failed: Sequence[PartLife], first: date, last: date
 ) -> float:
-    """How often chance gives it, that so many fail of those fitted in a stretch that were seen to
-    the end: what still runs says nothing yet.
+    """How often chance gives it, that so many fail of those fitted in a stretch. What did not run
+    as long as half of these until they failed says nothing: it might have failed as well.
     """
-    seen = [one for one in lives if one.failed or one.out]
-    inside = [one for one in seen if first <= one.fitted <= last]
-    hits = sum(first <= one.fitted <= last for one in failed)
-    if hits < LEAST_CASES:
+    ages = [one.ran for one in failed if first <= one.fitted <= last and one.ran is not None]
+    if len(ages) < LEAST_CASES:
         return 1.0
+    age = median(ages)
+    seen = [one for one in lives if one.failed or (one.ran is not None and one.ran >= age)]
+    inside = [one for one in seen if first <= one.fitted <= last]
+    hits = sum(one.failed for one in inside)
     return rarity(hits, len(inside), len(failed) - hits, len(seen) - len(inside))
 
 
@@ -298,7 +302,7 @@ def pooled_rate(lives: Sequence[PartLife]) -> float:
     """How fast gaps grow, in mm a thousand of the meter: all growth over all that was run, since
     short runs measure little.
     """
-    ran = sum(one.ran or 0.0 for one in lives)
+    ran = sum(one.grown_over or 0.0 for one in lives)
     return 1_000 * sum(one.grown or 0.0 for one in lives) / ran
 
 

@@ -1,7 +1,7 @@
 """Parts: where they are, how long they lasted, and which units a number is in now."""
 
 from collections.abc import Sequence
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
@@ -53,7 +53,7 @@ def show(
         rows: Sequence[FittedPartRow] = ()
     else:
         known = lives.of_number(db, thing, asked.number)
-        rows = lives.in_place(db, asked.number, (asked.unit, asked.row), PAGE + 1)
+        rows = lives.in_place(db, thing, asked.number, (asked.unit, asked.row), PAGE + 1)
     return render(
         request,
         "lessons/part.html.jinja",
@@ -75,13 +75,13 @@ def _lasting(known: Sequence[PartLife]) -> list[Lasting]:
     return [one for one in found if one is not None]
 
 
-@router.get("/recall.{form}")
-def recall(db: Db, _: SignedIn, form: Literal["csv"], number: Number) -> Response:
+@router.get("/parts/{thing}/recall.csv")
+def recall(db: Db, _: SignedIn, thing: str, number: Number) -> Response:
     """Every unit a number is in now, and where."""
-    rows = lives.in_place(db, number, ("", 0), IN_A_FILE)
+    rows = lives.in_place(db, thing, number, ("", 0), IN_A_FILE)
     table = [_row(row) for row in rows]
     names = ("unit", "name", "serial", "place", "thing", "hole", "fitted", "run")
-    return download(csv_text(names, table), "text/csv; charset=utf-8", f"recall.{form}")
+    return download(csv_text(names, table), "text/csv; charset=utf-8", "recall.csv")
 
 
 def _row(row: FittedPartRow) -> list[object]:

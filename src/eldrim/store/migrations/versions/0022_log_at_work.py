@@ -76,10 +76,11 @@ def _learnt() -> None:
         sa.Column("at", sa.DateTime(timezone=True), nullable=False),
         sa.Column("meter", sa.Float()),
         sa.Column("gap", sa.Float()),
-        sa.Column("last_meter", sa.Float()),
-        sa.Column("last_gap", sa.Float()),
+        sa.Column("read_meter", sa.Float()),
+        sa.Column("read_gap", sa.Float()),
         sa.Column("out_run_id", sa.Uuid(), sa.ForeignKey("runs.id")),
         sa.Column("out_at", sa.DateTime(timezone=True)),
+        sa.Column("out_meter", sa.Float()),
         sa.Column("failed", sa.Boolean(), nullable=False, server_default=sa.false()),
         sa.Column("why", sa.String(40), nullable=False, server_default=""),
     )
