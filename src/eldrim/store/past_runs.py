@@ -29,23 +29,6 @@ def past(session: Session, unit: str, most: int = 6) -> list[Past]:
     return [_past(session, row) for row in rows]
 
 
-def past_of_engine(session: Session, engine: str, most: int) -> list[Past]:
-    """The newest signed runs of jobs on an engine, newest first, without those ended unfinished."""
-    query = (
-        select(RunRow)
-        .join(EditionRow, EditionRow.id == RunRow.edition_id)
-        .join(ProcedureRow, ProcedureRow.id == EditionRow.procedure_id)
-        .where(
-            EditionRow.engine_id == engine,
-            RunRow.signed_at.is_not(None),
-            RunRow.unfinished.is_(False),
-            ProcedureRow.kind == JOB,
-        )
-    )
-    rows = session.scalars(query.order_by(RunRow.signed_at.desc(), RunRow.id).limit(most)).all()
-    return [_past(session, row) for row in rows]
-
-
 def past_before(session: Session, row: RunRow) -> Past | None:
     """The newest run of a job on the same unit that was signed or ended before this one.
 

@@ -9,17 +9,18 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+from pydantic import Field
+
 from eldrim.core.faults.codes import codes_in
 from eldrim.core.frozen import Frozen
 from eldrim.core.lessons.fitments import Failed, New, failed_in, new_in
-from eldrim.core.operations import Operation
+from eldrim.core.operations import Operation, Phase
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.procedure.setup_changes import without_changes
 from eldrim.core.reading_choices import IN_ORDER
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.gaps import GAP_LEFT, gaps_in
 from eldrim.core.run.history import Past
-from eldrim.core.run.learnt import own_share, paused
 from eldrim.core.run.readings import at_limit, is_number, outside, picked
 from eldrim.core.run.report import marked_words, step_minutes
 from eldrim.core.run.state import RunState
@@ -28,6 +29,8 @@ from eldrim.core.step_key import StepKey
 
 K = EntryKind
 SUPPLIED = "gap_supplied"
+# A step that takes this many times its plan, and so many minutes more, held a pause.
+PAUSE_TIMES, PAUSE_MINUTES = 4.0, 10.0
 # What marks a step as one that did not hold; what is found ``slow`` is worked out over many runs.
 FAILS = (K.SKIP, K.DEVIATION, K.OVER, K.REOPEN, K.STOP, K.DIFFERS)
 
@@ -45,10 +48,13 @@ class MarkRow(Frozen):
 class StepRow(Frozen):
     """One step: what was planned for it, what it took (None where there was a pause or it was not
     done), both in minutes and without a change of set-up; and what was marked at it. ``pace`` is
-    how many times the usual minutes were planned.
+    how many times the usual minutes were planned. ``moves`` is the part whose way its minutes are
+    of, ``out`` whether it comes off.
     """
 
     step: str
+    moves: str = ""
+    out: bool = False
     planned: float
     pace: float = 1.0
     took: float | None = None
@@ -101,11 +107,14 @@ class SearchRow(Frozen):
 
 
 class RunDigest(Frozen):
-    """All of it. ``found`` are ids of what was found: conditions, stops, what differed, codes."""
+    """All of it. ``found`` are ids of what was found: conditions, stops, what differed, codes;
+    ``ways`` says how each part that moved was moved.
+    """
 
     planned: float
     took: float
     steps: tuple[StepRow, ...]
+    ways: dict[str, str] = Field(default_factory=dict)
     values: tuple[ValueRow, ...] = ()
     clicks: tuple[ClickRow, ...] = ()
     gaps: tuple[GapRow, ...] = ()
@@ -139,6 +148,7 @@ def digest(past: Past, pace: Mapping[str, float]) -> RunDigest:
         planned=plan.minutes,
         took=round(sum(step_minutes(plan, past.entries).values()), 1),
         steps=steps,
+        ways={move.part: move.way for move in plan.moves},
         values=tuple(_values(plan, state)),
         clicks=tuple(_clicks(plan, state)),
         gaps=tuple(
@@ -160,11 +170,15 @@ def _steps(past: Past, pace: Mapping[str, float]) -> Iterator[StepRow]:
     real.pop(first_closed(past.entries), None)
     here = {recorded.entry.step for recorded in past.entries}
     for step in past.plan.steps:
-        if step.key not in here:
+        # Of a search only what belongs to the branches taken.
+        if past.plan.search is not None and step.key not in here:
             continue
         mine = [one for one in past.entries if one.entry.step == step.key]
         yield StepRow(
             step=step.key,
+            # Seals and openings have minutes of their own.
+            moves=step.part or "" if step.key.rule.minutes is None else "",
+            out=step.phase is Phase.UNCOVER,
             planned=alone[step.key],
             pace=pace.get(step.key.operation.value, 1.0),
             took=_took(step, real.get(step.key), alone[step.key]),
@@ -183,6 +197,18 @@ def _took(step: Step, real: float | None, alone: float) -> float | None:
     if real is None or paused(step, real):
         return None
     return round(own_share(step, alone, real), 2)
+
+
+def own_share(step: Step, alone: float, real: float) -> float:
+    """The minutes of a step that are its own: changing the set-up has its share of what it took as
+    it has of the plan.
+    """
+    return real * alone / step.minutes if step.minutes > 0 else real
+
+
+def paused(step: Step, real: float) -> bool:
+    """Whether a step took so long that a pause was in it."""
+    return real > PAUSE_TIMES * step.minutes + PAUSE_MINUTES
 
 
 def _marks(entries: Sequence[Recorded]) -> Iterator[MarkRow]:

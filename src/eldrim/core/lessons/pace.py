@@ -11,8 +11,8 @@ from uuid import UUID
 
 from eldrim.core.engine import Engine
 from eldrim.core.lessons.digest import RunDigest, Signed
+from eldrim.core.lessons.trend import LEAST_CASES, LEAST_MINUTES, LEAST_SHARE, drawn_to_plan
 from eldrim.core.operations import OPERATIONS, Operation
-from eldrim.core.run.learnt import LEAST_MINUTES, LEAST_RUNS, LEAST_SHARE, PLAN_WEIGH_RUNS
 from eldrim.core.step_key import StepKey
 
 
@@ -51,9 +51,8 @@ class LearntPace:
 
     @property
     def proposed(self) -> float:
-        """The pace to plan with: so many runs against three of the plan."""
-        weighed = self.runs * self.middle + PLAN_WEIGH_RUNS * self.planned
-        return round(weighed / (self.runs + PLAN_WEIGH_RUNS), 2)
+        """The pace to plan with."""
+        return round(drawn_to_plan(self.middle, self.runs, self.planned), 2)
 
     @property
     def worth_a_look(self) -> bool:
@@ -62,7 +61,7 @@ class LearntPace:
         far = off * self.usual >= LEAST_MINUTES and off >= LEAST_SHARE * self.planned
         beside = median(one.beside for one in self.took)
         same_way = (beside - 1) * (self.middle - self.planned) > 0
-        return self.runs >= LEAST_RUNS and far and same_way and abs(beside - 1) >= LEAST_SHARE
+        return self.runs >= LEAST_CASES and far and same_way and abs(beside - 1) >= LEAST_SHARE
 
 
 def learn_pace(engine: Engine, runs: Iterable[Signed]) -> tuple[LearntPace, ...]:

@@ -6,8 +6,17 @@ from functools import lru_cache
 
 # Nothing under so many cases is called a trend.
 LEAST_CASES = 3
+# The plan counts as so many runs of its own.
+PLAN_WEIGH_RUNS = 3
+# So far off the plan, in share and in minutes, before anybody is asked to look.
+LEAST_SHARE, LEAST_MINUTES = 0.2, 0.5
 # How seldom chance alone may look like it before it is said.
 RARE = 0.001
+
+
+def drawn_to_plan(middle: float, runs: int, planned: float) -> float:
+    """What to plan with: the middle of so many runs, drawn towards the plan while they are few."""
+    return (runs * middle + PLAN_WEIGH_RUNS * planned) / (runs + PLAN_WEIGH_RUNS)
 
 
 @dataclass(frozen=True)

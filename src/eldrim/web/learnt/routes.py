@@ -12,10 +12,10 @@ from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError, Problem, ProblemsError
 from eldrim.core.job import Job
 from eldrim.core.lessons.pace import LearntPace, learn_pace, with_pace
+from eldrim.core.lessons.ways import LearntWay, learn_ways, with_ways
 from eldrim.core.procedure.model import Plan
-from eldrim.core.run.learnt import Learnt, accepted, learnt
 from eldrim.core.words import say, the
-from eldrim.store import audit, edition_store, gathered, past_runs, sheet_store
+from eldrim.store import audit, edition_store, gathered, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import EditionRow
@@ -38,7 +38,7 @@ class Change:
     words: tuple[str, ...]
 
 
-def key_of(one: Learnt | LearntPace) -> str:
+def key_of(one: LearntWay | LearntPace) -> str:
     """How a proposal is named in a form."""
     if isinstance(one, LearntPace):
         return f"act:{one.operation.value}"
@@ -49,7 +49,7 @@ def key_of(one: Learnt | LearntPace) -> str:
 class Proposals:
     """What runs teach of an engine's minutes: ways of its parts, and acts by their pace."""
 
-    ways: tuple[Learnt, ...]
+    ways: tuple[LearntWay, ...]
     acts: tuple[LearntPace, ...]
 
     def chosen(self, take: Collection[str]) -> "Proposals":
@@ -62,19 +62,19 @@ class Proposals:
     @property
     def keys(self) -> list[str]:
         """The names of those that are worth a look."""
-        every: list[Learnt | LearntPace] = [*self.ways, *self.acts]
+        every: list[LearntWay | LearntPace] = [*self.ways, *self.acts]
         return [key_of(one) for one in every if one.worth_a_look]
 
     def taken_into(self, sheet: Engine) -> Engine:
         """The sheet with all of these, as its next revision."""
-        after = accepted(sheet, self.ways)
+        after = with_ways(sheet, self.ways)
         paced = with_pace(after, self.acts) if self.acts else after
         return paced.model_copy(update={"revision": sheet.revision + 1})
 
 
 def _proposals(db: Session, sheet: Engine) -> Proposals:
-    ways = learnt(sheet, past_runs.past_of_engine(db, sheet.id, RUNS))
-    return Proposals(ways, learn_pace(sheet, gathered.of_engine(db, sheet.id, RUNS)))
+    runs = gathered.of_engine(db, sheet.id, RUNS)
+    return Proposals(learn_ways(sheet, runs), learn_pace(sheet, runs))
 
 
 @router.get("/engines/{engine_id}/learnt")

@@ -9,11 +9,12 @@ from uuid import UUID
 import pytest
 
 from eldrim.core.job import Job, Work
+from eldrim.core.lessons.digest import Signed, digest
+from eldrim.core.lessons.ways import LearntWay, learn_ways, with_ways
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.history import Past
-from eldrim.core.run.learnt import Learnt, accepted, learnt
 from eldrim.core.run.state import fold_all
 from tests.builders import tug
 
@@ -27,7 +28,7 @@ def rear(**more: object) -> Plan:
     return compile_plan(tug(), Job(cylinders=(5,), work=(Work.PLUG,)))
 
 
-def run(number: int, pace: Pace, plan: Plan | None = None) -> Past:
+def run(number: int, pace: Pace, plan: Plan | None = None) -> Signed:
     """A run in which each step took so many minutes."""
     made = plan or rear()
     at = datetime(2026, 1, 1, 8, tzinfo=UTC) + timedelta(days=number)
@@ -35,7 +36,9 @@ def run(number: int, pace: Pace, plan: Plan | None = None) -> Past:
     for place, step in enumerate(made.steps, 1):
         at += timedelta(minutes=pace(step))
         entries.append(_entry(EntryKind.DONE, number, place, step.key, at))
-    return Past(UUID(int=number), at, made, entries, fold_all(entries))
+    past = Past(UUID(int=number), at, made, entries, fold_all(entries))
+    nobody = UUID(int=0)
+    return Signed(past.run, at, "tug-1", made.engine, nobody, nobody, "", "t", digest(past, {}))
 
 
 def _entry(kind: EntryKind, run_: int, place: int, step: str, at: datetime) -> Recorded:
@@ -48,14 +51,14 @@ def slow(step: Step, factor: float = 3.0) -> float:
     return step.minutes * (factor if step.part == DUCT[0] else 1)
 
 
-def by_way(runs: list[Past]) -> dict[tuple[str, str, str], Learnt]:
+def by_way(runs: list[Signed]) -> dict[tuple[str, str, str], LearntWay]:
     """What was learnt, by part, way and direction."""
-    return {(one.part, one.way, one.direction): one for one in learnt(tug(), runs)}
+    return {(one.part, one.way, one.direction): one for one in learn_ways(tug(), runs)}
 
 
 def test_what_goes_as_planned_teaches_nothing() -> None:
     """Every way comes out as it is planned, set-ups and seals left aside."""
-    for one in learnt(tug(), [run(n, lambda step: step.minutes) for n in range(5)]):
+    for one in learn_ways(tug(), [run(n, lambda step: step.minutes) for n in range(5)]):
         assert one.middle == pytest.approx(one.planned, abs=0.35), one
         assert not one.worth_a_look
 
@@ -101,9 +104,9 @@ def test_a_long_pause_is_no_work() -> None:
 def test_accepting_makes_the_sheet_s_next_revision_and_another_way_in() -> None:
     """The duct that is slow to shift is taken off instead; what was planned for the rest stays."""
     runs = [run(n, slow) for n in range(8)]
-    chosen = [one for one in learnt(tug(), runs) if one.worth_a_look]
+    chosen = [one for one in learn_ways(tug(), runs) if one.worth_a_look]
     assert {(one.part, one.way) for one in chosen} == {DUCT}
-    sheet = accepted(tug(), chosen)
+    sheet = with_ways(tug(), chosen)
     assert sheet.revision == tug().revision + 1
     way = sheet.parts[DUCT[0]].ways[DUCT[1]]
     assert (way.out.mid, way.back.mid) == tuple(
@@ -118,5 +121,5 @@ def test_accepting_makes_the_sheet_s_next_revision_and_another_way_in() -> None:
 def test_a_way_the_sheet_no_longer_has_is_left_out() -> None:
     """Old runs stay readable."""
     parts = {key: part for key, part in tug().parts.items() if key != "rear-stays"}
-    found = learnt(tug().model_copy(update={"parts": parts}), [run(1, slow)])
+    found = learn_ways(tug().model_copy(update={"parts": parts}), [run(1, slow)])
     assert "rear-stays" not in {one.part for one in found}
