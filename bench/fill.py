@@ -130,11 +130,11 @@ def _runs(writing: Connection, size: Size) -> None:
     writing.execute(
         text(
             "INSERT INTO runs (id, edition_id, unit_id, by, at, signed_at, bay, unfinished, "
-            "serial, hands, marks, meter, gathered, found, parts, told, took, cost_planned, "
+            "serial, hands, marks, meter, gathered, found, parts, said, took, cost_planned, "
             "cost_real) "
             "SELECT md5(id::text || n)::uuid, edition_id, unit_id || '-' || n, by, "
             "at - n * interval '7 minutes', signed_at - n * interval '7 minutes', bay, unfinished, "
-            "serial || '-' || n, hands, marks, meter, true, found, parts, told, took, "
+            "serial || '-' || n, hands, marks, meter, true, found, parts, said, took, "
             f"cost_planned, cost_real FROM runs, {runs}"
         ),
         about,

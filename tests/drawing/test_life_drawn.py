@@ -32,7 +32,9 @@ def life(**more: object) -> UnitLife:
     }
     plain: dict[str, object] = {
         "sets": sets,
-        "worked": tuple(Worked(one, "Plug, holes 1 and 5", True) for one in (first, second, third)),
+        "worked": tuple(
+            Worked(one, "Plug, holes 1 and 5", ("plug",)) for one in (first, second, third)
+        ),
         "volts": (Volts(first, 12.7), Volts(third, 12.4)),
         "low": 1.0,
         "high": 1.1,

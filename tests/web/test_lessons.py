@@ -93,11 +93,11 @@ def test_a_report_is_answered_and_told_back(client: TestClient, database: Engine
     csrf = sign_in(client, "technician")
     bay = client.get("/bay").text
     assert words in bay
-    key = re.findall(r"/answers/([0-9a-f-]{36})/heard", bay)[0]
-    assert words not in client.post(f"/answers/{key}/heard", data={"csrf": csrf}).text
+    key = re.findall(r"/answers/([0-9a-f-]{36})/read", bay)[0]
+    assert words not in client.post(f"/answers/{key}/read", data={"csrf": csrf}).text
     assert words in client.get(f"/log/{run}").text
     csrf = sign_in(client, "lead")
-    assert client.post(f"/answers/{key}/heard", data={"csrf": csrf}).status_code == 404
+    assert client.post(f"/answers/{key}/read", data={"csrf": csrf}).status_code == 404
 
 
 def test_the_answer_stands_in_the_next_edition(client: TestClient, database: Engine) -> None:

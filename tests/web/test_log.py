@@ -102,6 +102,9 @@ def test_the_file_says_what_was_asked(client: TestClient) -> None:
     assert told["format"] == "eldrim.log/1"
     assert told["asked"] == {"unit": "tug-14"}
     assert told["more"] is False
+    wrong = client.get("/log.json?since=soon")
+    assert wrong.status_code == 422
+    assert "is no day" in wrong.text
     assert all(one["took_minutes"] > 0 < one["planned_cost"] for one in told["runs"])
     assert all(isinstance(one["marks"], dict) for one in told["runs"])
 
@@ -227,7 +230,7 @@ def test_runs_of_earlier_versions_are_gathered_as_the_log_is_looked_at(database:
     with sessions(database).begin() as session:
         for table in ("run_digests", "fitted_parts", "part_kinds", "wrench_weeks"):
             session.execute(text(f"DELETE FROM {table}"))
-        session.execute(text("UPDATE runs SET gathered = false, parts = '{}', told = ''"))
+        session.execute(text("UPDATE runs SET gathered = false, parts = '{}', said = ''"))
     with TestClient(make_app(database), raise_server_exceptions=False) as client:
         sign_in(client, "technician")
         assert listed(client, "part=CV-14T-7") == []

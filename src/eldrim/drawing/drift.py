@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 
 from eldrim.core.language import day_words
-from eldrim.core.lessons.figures import Drifts
+from eldrim.core.lessons.figures import WrenchDrift
 from eldrim.drawing.svg import el, path, text, title
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 620.0, 170.0, 58.0, 14.0, 16.0, 34.0
@@ -13,7 +13,7 @@ RULES = ((0.0, "as set", "set"), (0.04, "+4 %", "tolerance"), (-0.04, "−4 %", 
 Place = Callable[[float], float]
 
 
-def draw(found: Drifts) -> str:
+def draw(found: WrenchDrift) -> str:
     """The weeks as dots, set as a rule across, the line heavier; days at its ends."""
     span = max([LEAST_SPAN, *(abs(one.ratio - 1) * 1.1 for one in found.weeks)])
     first, last = found.weeks[0].week, found.weeks[-1].week
@@ -53,7 +53,7 @@ def _rules(y: Place, span: float) -> Iterator[str]:
             yield text(LEFT - 8, y(at) + 4, words, class_="value", text_anchor="end")
 
 
-def _dots(found: Drifts, x: Place, y: Place) -> Iterator[str]:
+def _dots(found: WrenchDrift, x: Place, y: Place) -> Iterator[str]:
     for one in found.weeks:
         said = f"week of {day_words(one.week)}: {100 * (one.ratio - 1):+.1f} %"
         place = {"cx": x(one.week.toordinal()), "cy": y(one.ratio - 1)}

@@ -280,8 +280,9 @@ def _work(life: UnitLife, axis: Axis, top: float) -> str:
             if one.plugs
             else el("circle", cx=x, cy=y, r=3, class_="other")
         )
-        said = title(f"{one.job}, {day_words(one.at.day)}, {meter_words(one.at.meter, axis.unit)}")
-        shapes.append(el("a", said, mark, href=f"/log/{one.at.run}"))
+        new = f"; new: {', '.join(one.new)}" if one.new else ""
+        when = f"{day_words(one.at.day)}, {meter_words(one.at.meter, axis.unit)}"
+        shapes.append(el("a", title(f"{one.job}, {when}{new}"), mark, href=f"/log/{one.at.run}"))
     return "".join(shapes)
 
 

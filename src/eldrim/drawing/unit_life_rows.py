@@ -16,7 +16,7 @@ FACE_WIDTH, FACE_HEIGHT = 27.0, 22.0
 CostOfRun = tuple[float, float]
 
 
-class Across(Protocol):
+class TimeAxis(Protocol):
     """Where a moment lies across the picture, and its ends."""
 
     @property
@@ -33,7 +33,7 @@ def faces_height(faces: tuple[Face, ...]) -> float:
     return HEAD + FACE_ROW * len({one.hole for one in faces}) + 14 if faces else 0.0
 
 
-def faces(found: tuple[Face, ...], across: Across, top: float) -> str:
+def faces(found: tuple[Face, ...], across: TimeAxis, top: float) -> str:
     """A row a hole, its plug as it looked at each reading, each a link to its run."""
     holes = sorted({one.hole for one in found}, key=hole_order)
     shapes = [text(across.left, top + 4, "How its plugs looked", class_="head")]
@@ -44,7 +44,7 @@ def faces(found: tuple[Face, ...], across: Across, top: float) -> str:
     return "".join(shapes)
 
 
-def _face(one: Face, across: Across, y: float) -> str:
+def _face(one: Face, across: TimeAxis, y: float) -> str:
     known = one.look if one.look in LOOKS else PLAIN
     look = el(
         "svg",
@@ -60,7 +60,7 @@ def _face(one: Face, across: Across, y: float) -> str:
     return el("a", said, look, href=f"/log/{one.at.run}")
 
 
-def marks(found: tuple[Noted, ...], across: Across, top: float) -> str:
+def marks(found: tuple[Noted, ...], across: TimeAxis, top: float) -> str:
     """A corner where something was marked, a bar across it where codes were read."""
     y = top + 16
     head = "Marked, a corner; fault codes, a corner on a bar"
@@ -77,7 +77,7 @@ def marks(found: tuple[Noted, ...], across: Across, top: float) -> str:
 
 
 def costs(
-    moments: tuple[Moment, ...], known: Mapping[UUID, CostOfRun], across: Across, top: float
+    moments: tuple[Moment, ...], known: Mapping[UUID, CostOfRun], across: TimeAxis, top: float
 ) -> str:
     """A bar a run as high as it cost, and a rule across it where it was planned."""
     most = max((max(known[m.run]) for m in moments if m.run in known), default=0.0) or 1.0

@@ -12,8 +12,6 @@ from eldrim.store.errors import NotFoundError
 from eldrim.store.lesson_tables import StepAnswerRow
 from eldrim.store.tables import EditionRow, ProcedureRow
 
-# An edit of the step, a fact on the sheet, a tool to buy, or as it is, because.
-KINDS = ("edit", "fact", "tool", "as_is")
 # So many are shown.
 MOST = 60
 
@@ -27,7 +25,7 @@ class Answer:
     step_text: str
     kind: str
     words: str
-    told: tuple[str, ...]
+    reporters: tuple[str, ...]
     runs: tuple[UUID, ...]
 
 
@@ -43,7 +41,7 @@ def keep(session: Session, procedure: UUID, answer: Answer, by: str) -> None:
         words=answer.words,
         by=by,
         # Nobody is told what they said themselves.
-        told=[name for name in answer.told if name != by],
+        reporters=[name for name in answer.reporters if name != by],
         runs={"runs": [str(run) for run in answer.runs[:MOST]]},
         edition=session.scalar(newest) or 0,
     )
@@ -81,17 +79,17 @@ def unread(session: Session, name: str) -> list[News]:
     query = (
         select(StepAnswerRow, ProcedureRow.title)
         .join(ProcedureRow, ProcedureRow.id == StepAnswerRow.procedure_id)
-        .where(StepAnswerRow.told.contains([name]), ~StepAnswerRow.heard.contains([name]))
+        .where(StepAnswerRow.reporters.contains([name]), ~StepAnswerRow.read_by.contains([name]))
         .order_by(StepAnswerRow.at.desc())
         .limit(MOST)
     )
     return [News(row, title) for row, title in session.execute(query)]
 
 
-def hear(session: Session, key: UUID, name: str) -> None:
+def mark_read(session: Session, key: UUID, name: str) -> None:
     """A person has read an answer. Raises :class:`NotFoundError` where it was none to them."""
     row = session.get(StepAnswerRow, key, with_for_update=True)
-    if row is None or name not in row.told:
+    if row is None or name not in row.reporters:
         raise NotFoundError("There is no such answer to you.")
-    if name not in row.heard:
-        row.heard = [*row.heard, name]
+    if name not in row.read_by:
+        row.read_by = [*row.read_by, name]

@@ -19,7 +19,6 @@ from eldrim.core.language import speaking
 from eldrim.core.lessons.costs import planned_cost, real_cost
 from eldrim.core.lessons.digest import RunDigest, Signed, digest
 from eldrim.core.lessons.figures import WrenchWeek, clicks_of
-from eldrim.core.run.entries import EntryKind
 from eldrim.core.run.history import Past
 from eldrim.core.run.report import report
 from eldrim.core.run.state import fold_all
@@ -41,12 +40,12 @@ NOTHING_SAID = ("", "none", "-")
 def settle(session: Session, most: int) -> None:
     """Gather signed runs that are not yet, the oldest first, so many at a time."""
     waiting = select(RunRow).where(RunRow.signed_at.is_not(None), ~RunRow.gathered)
-    if session.scalar(select(waiting.exists())) and _turn(session):
+    if session.scalar(select(waiting.exists())) and _may_gather(session):
         for row in session.scalars(waiting.order_by(RunRow.signed_at, RunRow.id).limit(most)).all():
             _gather(session, row)
 
 
-def _turn(session: Session) -> bool:
+def _may_gather(session: Session) -> bool:
     """Whether it is ours to gather until the transaction ends: one at a time, since a life begun by
     one is ended by the next, and all count into the same rows. Nobody waits: what is not gathered
     now is as the log is looked at.
@@ -68,7 +67,7 @@ def gather_unit(session: Session, unit: str) -> None:
     waiting = select(RunRow).where(
         RunRow.unit_id == unit, RunRow.signed_at.is_not(None), ~RunRow.gathered
     )
-    if not _turn(session):
+    if not _may_gather(session):
         return
     for row in session.scalars(waiting.order_by(RunRow.signed_at, RunRow.id)).all():
         _gather(session, row)
@@ -117,7 +116,7 @@ def _pace(session: Session, past: Past) -> dict[str, float]:
 
 def _columns(session: Session, row: RunRow, past: Past, found: RunDigest) -> None:
     row.found, row.parts = list(found.found), [number[:80] for number in found.numbers]
-    row.told = told_of(row, past)
+    row.said = said_in(row, past)
     row.took = found.took
     minute = rules.in_force(session).money_per_minute
     try:
@@ -128,7 +127,7 @@ def _columns(session: Session, row: RunRow, past: Past, found: RunDigest) -> Non
     row.cost_real = real_cost(sheet, past.plan, found, minute).total
 
 
-def told_of(row: RunRow, past: Past) -> str:
+def said_in(row: RunRow, past: Past) -> str:
     """All that was said in a run, to be looked for."""
     said = [past.plan.title, past.plan.engine_name, row.unit.name, row.serial, row.bay]
     for line in report(past.plan, past.entries):
@@ -226,11 +225,9 @@ def _wrenches(session: Session, row: RunRow, found: RunDigest) -> None:
 
 def retell(session: Session, row: RunRow) -> None:
     """Let the log find what was noted on a run after it was gathered."""
-    row.marks = {**row.marks, EntryKind.NOTE.value: row.marks.get(EntryKind.NOTE.value, 0) + 1}
     past = past_runs.past_of_run(session, row)
     with speaking(past.plan.job.language):
-        row.told = told_of(row, past)
-    session.flush()
+        row.said = said_in(row, past)
 
 
 def of_engine(session: Session, engine: str, most: int) -> list[Signed]:

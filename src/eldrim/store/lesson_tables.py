@@ -106,9 +106,9 @@ class LogViewRow(Base):
 
 
 class StepAnswerRow(Base):
-    """What a trainer answers to what the bays say of a step. ``told`` are those who reported it,
-    ``heard`` those of them who have read the answer, ``runs`` where it was reported; ``edition``
-    is the number of the newest edition then. Only ``heard`` changes.
+    """What a trainer answers to what the bays say of a step. ``reporters`` are those who said
+    something of it in ``runs``, ``read_by`` those of them who have read the answer; ``edition`` is
+    the number of the newest edition then. Only ``read_by`` changes.
     """
 
     __tablename__ = "step_answers"
@@ -120,11 +120,11 @@ class StepAnswerRow(Base):
     words: Mapped[str] = mapped_column(String(400))
     by: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=func.now())
-    told: Mapped[list[str]] = mapped_column(ARRAY(String(40)))
-    heard: Mapped[list[str]] = mapped_column(ARRAY(String(40)), default=list, server_default="{}")
+    reporters: Mapped[list[str]] = mapped_column(ARRAY(String(40)))
+    read_by: Mapped[list[str]] = mapped_column(ARRAY(String(40)), default=list, server_default="{}")
     runs: Mapped[Json]
     edition: Mapped[int]
     __table_args__ = (
         Index("answers_of_procedure", "procedure_id", text("at DESC")),
-        Index("answers_told", "told", postgresql_using="gin"),
+        Index("answers_to", "reporters", postgresql_using="gin"),
     )

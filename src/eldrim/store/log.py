@@ -9,20 +9,12 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import ColumnElement, Select, and_, func, or_, select, text
 from sqlalchemy.orm import Session
 
-from eldrim.core.run.entries import EntryKind
 from eldrim.store.lesson_tables import LogViewRow, PartKindRow
 from eldrim.store.paging import Order, Page, page_of
+from eldrim.store.runs import MARKS
 from eldrim.store.tables import EditionRow, RunRow, UnitRow
 
-# What a run can be marked with, as it is filtered; ``any`` is any of them.
-MARKS = (
-    EntryKind.STOP,
-    EntryKind.SKIP,
-    EntryKind.OVER,
-    EntryKind.DEVIATION,
-    EntryKind.DIFFERS,
-    EntryKind.NOTE,
-)
+# What a run is filtered by besides a kind of mark.
 ANY, UNFINISHED = "any", "unfinished"
 # Part numbers that fit what is typed, and views a person keeps.
 NUMBERS, VIEWS = 60, 20

@@ -99,7 +99,14 @@ def folded(session: Session, key: UUID) -> tuple[int, RunState]:
 # A run signed so shortly before another starts on the same unit is worth a word.
 LATELY = timedelta(hours=12)
 # What makes a run worth a second look, by the kind of the entry.
-MARKS = (EntryKind.STOP, EntryKind.SKIP, EntryKind.DEVIATION, EntryKind.OVER, EntryKind.DIFFERS)
+MARKS = (
+    EntryKind.STOP,
+    EntryKind.SKIP,
+    EntryKind.DEVIATION,
+    EntryKind.OVER,
+    EntryKind.DIFFERS,
+    EntryKind.NOTE,
+)
 
 
 def state(session: Session, key: UUID) -> RunState:

@@ -472,10 +472,10 @@ class RunRow(Base):
     gathered: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
     found: Mapped[list[str]] = mapped_column(ARRAY(String(80)), default=list, server_default="{}")
     parts: Mapped[list[str]] = mapped_column(ARRAY(String(80)), default=list, server_default="{}")
-    told: Mapped[str] = mapped_column(Text, default="", server_default="", deferred=True)
+    said: Mapped[str] = mapped_column(Text, default="", server_default="", deferred=True)
     words: Mapped[str] = mapped_column(
         TSVECTOR,
-        Computed(r"to_tsvector('simple', regexp_replace(told, '\W+', ' ', 'g'))", persisted=True),
+        Computed(r"to_tsvector('simple', regexp_replace(said, '\W+', ' ', 'g'))", persisted=True),
         nullable=True,
         deferred=True,
     )

@@ -13,7 +13,7 @@ from pydantic import Field
 
 from eldrim.core.faults.codes import codes_in
 from eldrim.core.frozen import Frozen
-from eldrim.core.lessons.fitments import Failed, New, failed_in, new_in
+from eldrim.core.lessons.fitments import FittedNew, FoundFailed, failed_in, new_in
 from eldrim.core.operations import Operation, Phase
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.procedure.setup_changes import without_changes
@@ -118,8 +118,8 @@ class RunDigest(Frozen):
     values: tuple[ValueRow, ...] = ()
     clicks: tuple[ClickRow, ...] = ()
     gaps: tuple[GapRow, ...] = ()
-    new: tuple[New, ...] = ()
-    failed: tuple[Failed, ...] = ()
+    new: tuple[FittedNew, ...] = ()
+    failed: tuple[FoundFailed, ...] = ()
     found: tuple[str, ...] = ()
     numbers: tuple[str, ...] = ()
     search: SearchRow | None = None

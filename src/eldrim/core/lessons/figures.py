@@ -20,7 +20,7 @@ WRENCH_WEEKS = 8
 
 
 @dataclass(frozen=True)
-class Limit:
+class LimitLesson:
     """A reading that often ends at a limit or beyond it, or that never comes near one.
 
     ``runs`` are those it was read in, ``at`` those in which any of its values was at a limit or
@@ -49,7 +49,7 @@ class Limit:
 Kind = tuple[str, str, float | None, float | None, str]
 
 
-def at_limits(runs: Iterable[Signed]) -> tuple[tuple[Limit, ...], tuple[Limit, ...]]:
+def at_limits(runs: Iterable[Signed]) -> tuple[tuple[LimitLesson, ...], tuple[LimitLesson, ...]]:
     """Readings that often end at a limit, most often first; and those that never come near one.
 
     Values are told apart by their limits: another figure is another reading. A gap as supplied is
@@ -71,11 +71,11 @@ def at_limits(runs: Iterable[Signed]) -> tuple[tuple[Limit, ...], tuple[Limit, .
     return tuple(often), tuple(never)
 
 
-def _limit(rows: Sequence[tuple[UUID, ValueRow]]) -> Limit:
+def _limit(rows: Sequence[tuple[UUID, ValueRow]]) -> LimitLesson:
     row = rows[0][1]
     out = [(run, one) for run, one in rows if one.place != "in"]
     where = tuple(dict.fromkeys(run for run, _ in out))
-    return Limit(
+    return LimitLesson(
         operation=row.operation,
         reading=row.reading,
         label=row.label,
@@ -102,7 +102,7 @@ def _near(row: ValueRow) -> bool:
 
 
 @dataclass(frozen=True)
-class Supplied:
+class SuppliedGap:
     """A plug number whose gap is mostly out of its range as it comes out of the box."""
 
     label: str
@@ -115,7 +115,7 @@ class Supplied:
     middle: float
 
 
-def supplied_wrong(runs: Iterable[Signed]) -> tuple[Supplied, ...]:
+def supplied_wrong(runs: Iterable[Signed]) -> tuple[SuppliedGap, ...]:
     """Gaps as supplied that are mostly wrong, of three runs or more."""
     kinds: dict[tuple[float | None, float | None, str], list[tuple[UUID, ValueRow]]] = {}
     for signed in runs:
@@ -130,7 +130,7 @@ def supplied_wrong(runs: Iterable[Signed]) -> tuple[Supplied, ...]:
             middle = median(row.value for _, row in rows)
             label = rows[0][1].label
             found.append(
-                Supplied(label, unit, low, high, len(wrong), len(rows), times, round(middle, 3))
+                SuppliedGap(label, unit, low, high, len(wrong), len(rows), times, round(middle, 3))
             )
     return tuple(found)
 
@@ -160,7 +160,7 @@ def clicks_of(digest: RunDigest) -> dict[str, tuple[str, float]]:
 
 
 @dataclass(frozen=True)
-class Drifts:
+class WrenchDrift:
     """A wrench whose readings move away from what it is set to; by which weeks, oldest first."""
 
     wrench: str
@@ -174,7 +174,7 @@ class Drifts:
         return self.line.rise
 
 
-def drifting(weeks: Iterable[WrenchWeek]) -> tuple[Drifts, ...]:
+def drifting(weeks: Iterable[WrenchWeek]) -> tuple[WrenchDrift, ...]:
     """Wrenches that drift: the line through their weeks leads away by two in a hundred, and chance
     alone hardly gives that.
     """
@@ -184,7 +184,7 @@ def drifting(weeks: Iterable[WrenchWeek]) -> tuple[Drifts, ...]:
             continue
         line = slope([(float(one.week.toordinal()), one.ratio) for one in mine])
         if line and abs(line.rise) >= DRIFT and line.chance < RARE / 10:
-            found.append(Drifts(wrench, mine[-1].name, line, tuple(mine)))
+            found.append(WrenchDrift(wrench, mine[-1].name, line, tuple(mine)))
     return tuple(sorted(found, key=lambda one: -abs(one.share)))
 
 

@@ -48,7 +48,7 @@ WORN = "worn"
 EPSILON_MM = 1e-6
 
 
-class New(Frozen):
+class FittedNew(Frozen):
     """A thing fitted new: ``hole`` is empty where it sits at none, ``number`` where not known."""
 
     thing: str
@@ -56,7 +56,7 @@ class New(Frozen):
     number: str = ""
 
 
-class Failed(Frozen):
+class FoundFailed(Frozen):
     """A thing found failed, and by what: a condition, a stop, ``worn`` or ``proven``."""
 
     thing: str
@@ -64,17 +64,17 @@ class Failed(Frozen):
     why: str
 
 
-def new_in(past: Past) -> Iterator[New]:
+def new_in(past: Past) -> Iterator[FittedNew]:
     """What a run fitted new, each once."""
-    found: dict[tuple[str, str], New] = {}
+    found: dict[tuple[str, str], FittedNew] = {}
     numbers = past.plan.numbers
     for thing, hole in sorted(fitted_in(past)):
-        found[thing, hole] = New(thing=thing, hole=hole, number=_number(numbers, thing))
+        found[thing, hole] = FittedNew(thing=thing, hole=hole, number=_number(numbers, thing))
     for recorded in past.state.marks.values():
         thing = RENEWED_AT_STOP.get(recorded.entry.reason, "")
         hole = _hole(past, recorded.entry.step)
         if thing and hole and recorded.entry.kind is EntryKind.STOP:
-            found[thing, hole] = New(thing=thing, hole=hole, number=_number(numbers, thing))
+            found[thing, hole] = FittedNew(thing=thing, hole=hole, number=_number(numbers, thing))
     yield from found.values()
 
 
@@ -84,11 +84,11 @@ def _number(numbers: Mapping[str, str], thing: str) -> str:
     return numbers.get(thing) or next(own, "")
 
 
-def failed_in(past: Past) -> Iterator[Failed]:
+def failed_in(past: Past) -> Iterator[FoundFailed]:
     """What a run found failed, each thing of a hole once."""
-    found: dict[tuple[str, str], Failed] = {}
+    found: dict[tuple[str, str], FoundFailed] = {}
     for thing, hole, why in (*_by_gap(past), *_by_reading(past), *_by_stop(past), *_proven(past)):
-        found.setdefault((thing, hole), Failed(thing=thing, hole=hole, why=why))
+        found.setdefault((thing, hole), FoundFailed(thing=thing, hole=hole, why=why))
     yield from found.values()
 
 

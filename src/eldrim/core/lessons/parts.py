@@ -59,7 +59,7 @@ class PartLife:
 
 
 @dataclass(frozen=True)
-class Stair:
+class SurvivalStep:
     """A step of the curve: from ``age`` on this share still works, between these nine times in
     ten.
     """
@@ -81,7 +81,7 @@ class Lasting:
     counts: str
     count: int
     failed: int
-    stairs: tuple[Stair, ...]
+    stairs: tuple[SurvivalStep, ...]
     oldest: float
 
     @property
@@ -121,7 +121,7 @@ def lasting(lives: Sequence[PartLife], counts: str) -> Lasting | None:
     return Lasting(counts, len(ages), len(failed), stairs, max(ages))
 
 
-def _stairs(failed: Sequence[float], censored: Sequence[float]) -> Iterator[Stair]:
+def _stairs(failed: Sequence[float], censored: Sequence[float]) -> Iterator[SurvivalStep]:
     if not failed:
         return
     # Late: it takes a second or two to load, and most processes never ask for it.
@@ -141,7 +141,7 @@ def _stairs(failed: Sequence[float], censored: Sequence[float]) -> Iterator[Stai
         strict=True,
     ):
         if float(age) in ages:
-            yield Stair(float(age), float(share), _or(low, 0.0), _or(high, 1.0))
+            yield SurvivalStep(float(age), float(share), _or(low, 0.0), _or(high, 1.0))
 
 
 def _or(value: float, otherwise: float) -> float:

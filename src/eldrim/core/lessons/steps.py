@@ -25,7 +25,7 @@ MORE_RISK = 2
 
 
 @dataclass(frozen=True)
-class Said:
+class StepRemark:
     """A mark of a step, with its run: who said what of it, on which unit, when."""
 
     run: UUID
@@ -50,7 +50,7 @@ class StepLesson:
     lost: float
     risk: int
     slow: bool
-    said: tuple[Said, ...]
+    said: tuple[StepRemark, ...]
 
     @property
     def marked_runs(self) -> int:
@@ -104,7 +104,9 @@ def _lesson(step: str, rows: Sequence[tuple[Signed, StepRow]]) -> StepLesson:
     middle = median(took for took, _ in times) if times else None
     over = [took - plan for took, plan in times if took > plan]
     said = tuple(
-        Said(signed.run, signed.at, signed.unit, mark) for signed, row in rows for mark in row.marks
+        StepRemark(signed.run, signed.at, signed.unit, mark)
+        for signed, row in rows
+        for mark in row.marks
     )
     slow = (
         middle is not None
@@ -130,7 +132,7 @@ def _over(row: StepRow) -> float:
     return max(0.0, row.took - row.planned) if row.took is not None else 0.0
 
 
-def _risk(step: StepKey, said: Sequence[Said]) -> int:
+def _risk(step: StepKey, said: Sequence[StepRemark]) -> int:
     weight = sum(RISK.get(EntryKind(one.mark.kind), 0) for one in said)
     hurts = step.operation is not Operation.OWN and bool(step.rule.causes & HURTS)
     return weight * (MORE_RISK if hurts else 1)

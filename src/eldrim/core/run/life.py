@@ -36,11 +36,16 @@ class Gap:
 
 @dataclass(frozen=True)
 class Worked:
-    """A run as a mark on the axis: its job."""
+    """A run as a mark on the axis: its job, and what it fitted new."""
 
     at: Moment
     job: str
-    plugs: bool
+    new: tuple[str, ...]
+
+    @property
+    def plugs(self) -> bool:
+        """Whether plugs were among it."""
+        return "plug" in self.new
 
 
 @dataclass(frozen=True)
@@ -99,7 +104,8 @@ def unit_life(runs: Sequence[Past]) -> UnitLife:
         if past.meter is None:
             continue
         at = Moment(past.run, past.at.date(), past.meter)
-        new = {hole for thing, hole in fitted_in(past) if thing == "plug"}
+        fitted_now = sorted(set(fitted_in(past)))
+        new = {hole for thing, hole in fitted_now if thing == "plug"}
         for hole, found, left, span in gaps_in(past):
             mine = sets.setdefault(hole, [])
             if found is not None:
@@ -107,9 +113,9 @@ def unit_life(runs: Sequence[Past]) -> UnitLife:
             if hole in new:
                 mine.append([Gap(at, left, new=True)] if left is not None else [])
             limits += [span] if span is not None else []
-        worked.append(Worked(at, past.plan.title, bool(new)))
-        value = number(past.state, VOLTS)
-        if value is not None:
+        things = dict.fromkeys(thing for thing, _ in fitted_now)
+        worked.append(Worked(at, past.plan.title, tuple(things)))
+        if (value := number(past.state, VOLTS)) is not None:
             volts.append(Volts(at, value))
         rest = _rest(past) or rest
         faces += _faces(past, at)

@@ -18,6 +18,7 @@ from eldrim.web.context import Db, SignedIn, Trainer, Writer, render
 from eldrim.web.lessons.found import lessons_of
 
 router = APIRouter(include_in_schema=False)
+# What is done about a step, as it is kept and as it reads.
 KIND_WORDS = {
     "edit": "the step is edited",
     "fact": "a fact on the sheet",
@@ -74,7 +75,7 @@ def answer(db: Db, signed_in: Trainer, key: UUID, form: Annotated[AnswerForm, Fo
     """Answer; whoever reported something of the step is told."""
     row = procedure_store.procedure(db, key)
     problems = []
-    if form.kind not in answers.KINDS:
+    if form.kind not in KIND_WORDS:
         problems.append(Problem("kind", "say what is done about it", "choose one of the four"))
     if not form.words.strip():
         problems.append(Problem("words", "say it in a line", "the bay reads it"))
@@ -83,23 +84,23 @@ def answer(db: Db, signed_in: Trainer, key: UUID, form: Annotated[AnswerForm, Fo
     found = next((one for one in lessons_of(db, key)[0] if one.step == form.step), None)
     if found is None:
         raise NotFoundError("Nothing is said of this step any more. Load the page again.")
-    told = Answer(
+    given = Answer(
         id=form.id,
         step=form.step,
         step_text=_texts(row).get(form.step, form.step),
         kind=form.kind,
         words=form.words.strip(),
-        told=found.reporters,
+        reporters=found.reporters,
         runs=tuple(dict.fromkeys(one.run for one in found.said)),
     )
-    answers.keep(db, key, told, signed_in.name)
+    answers.keep(db, key, given, signed_in.name)
     return RedirectResponse(f"/procedures/{key}/lessons#answers", 303)
 
 
-@router.post("/answers/{key}/heard")
-def heard(db: Db, signed_in: Writer, key: UUID) -> Response:
+@router.post("/answers/{key}/read")
+def read(db: Db, signed_in: Writer, key: UUID) -> Response:
     """Whoever reported something has read what was answered."""
-    answers.hear(db, key, signed_in.name)
+    answers.mark_read(db, key, signed_in.name)
     return RedirectResponse("/bay", 303)
 
 

@@ -12,12 +12,17 @@ from eldrim.core.days import read_day
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.procedure.hole_steps import seen_words
 from eldrim.core.reading_choices import (
+    ADVANCE_CONDITIONS,
+    CAP_CONDITIONS,
     COIL_CONDITIONS,
     IN_ORDER,
     LEAD_CONDITIONS,
     MORE_COIL_CONDITIONS,
     MORE_PLUG_CONDITIONS,
+    PACK_CONDITIONS,
     PLUG_CONDITIONS,
+    POINTS_CONDITIONS,
+    ROTOR_CONDITIONS,
 )
 from eldrim.core.run.stops import DIFFERS, STOPS
 from eldrim.core.words import say
@@ -133,20 +138,28 @@ def index(request: Request, db: Db, user: SignedIn, form: Annotated[LogForm, Que
     )
 
 
-def found_choices(chosen: str = "") -> list[tuple[str, list[tuple[str, str]]]]:
-    """What can have been found, grouped by where, each with its words; and a code asked for."""
-    plugs = [c for c in (*PLUG_CONDITIONS, *MORE_PLUG_CONDITIONS) if c not in IN_ORDER]
-    coils = [c for c in (*COIL_CONDITIONS, *MORE_COIL_CONDITIONS) if c not in (*IN_ORDER, *plugs)]
-    leads = [c for c in LEAD_CONDITIONS if c not in IN_ORDER]
-    groups = [
-        ("At plugs and wells", [(one, seen_words(one)) for one in plugs]),
-        ("At coils", [(one, seen_words(one)) for one in coils]),
-        ("At leads", [(one, seen_words(one)) for one in leads]),
-        ("Stopped for", [(stop.key.value, stop.name) for stop in STOPS]),
-        ("Differed", [(one, say(f"differs.{one}")) for one in DIFFERS]),
-    ]
-    known = {key for _, some in groups for key, _ in some}
-    if chosen and chosen not in known:
+# What can have been seen, by where it is looked for.
+SEEN = (
+    ("At plugs and wells", (*PLUG_CONDITIONS, *MORE_PLUG_CONDITIONS)),
+    ("At coils and packs", (*COIL_CONDITIONS, *MORE_COIL_CONDITIONS, *PACK_CONDITIONS)),
+    ("At leads", LEAD_CONDITIONS),
+    ("At cap and rotor", (*CAP_CONDITIONS, *ROTOR_CONDITIONS)),
+    ("At points and advance", (*POINTS_CONDITIONS, *ADVANCE_CONDITIONS)),
+)
+Choices = list[tuple[str, list[tuple[str, str]]]]
+
+
+def found_choices(chosen: str = "") -> Choices:
+    """What can have been found, by where, each once with its words; and a code that is asked for."""
+    known: set[str] = {*IN_ORDER}
+    groups: Choices = []
+    for title, conditions in SEEN:
+        new = [one for one in dict.fromkeys(conditions) if one not in known]
+        groups.append((title, [(one, seen_words(one)) for one in new]))
+        known |= set(new)
+    groups.append(("Stopped for", [(stop.key.value, stop.name) for stop in STOPS]))
+    groups.append(("Differed", [(one, say(f"differs.{one}")) for one in DIFFERS]))
+    if chosen and not any(chosen == key for _, some in groups for key, _ in some):
         groups.append(("Read", [(chosen, chosen)]))
     return groups
 
@@ -156,7 +169,10 @@ def list_file(
     db: Db, _: SignedIn, form: Literal["csv", "json"], asked: Annotated[LogForm, Query()]
 ) -> Response:
     """What is shown, as a file: the newest runs that fit."""
-    wanted, _wrong = asked.asked()
+    wanted, wrong = asked.asked()
+    if wrong:
+        # On a page it is said beside the list; a file would only hold more than was meant.
+        raise ProblemsError([Problem("log", said, "ask for it again") for said in wrong])
     rows = log.newest(db, wanted, SHOP_ZONE, IN_A_FILE + 1)
     called = accounts.called(db)
     lines = [_line(row, called) for row in rows[:IN_A_FILE]]

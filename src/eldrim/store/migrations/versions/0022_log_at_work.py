@@ -11,13 +11,15 @@ down_revision = "0021"
 branch_labels = None
 depends_on = None
 
-WORDS = r"to_tsvector('simple', regexp_replace(told, '\W+', ' ', 'g'))"
+WORDS = r"to_tsvector('simple', regexp_replace(said, '\W+', ' ', 'g'))"
 
 
 def upgrade() -> None:
     """Signed runs are gathered again as the server starts and as the log is looked at."""
     _runs()
-    _learnt()
+    _digests()
+    _parts()
+    _wrenches()
     _people()
 
 
@@ -27,7 +29,7 @@ def _runs() -> None:
     op.add_column("runs", sa.Column("gathered", sa.Boolean(), nullable=False, server_default=no))
     op.add_column("runs", sa.Column("found", texts, nullable=False, server_default=none))
     op.add_column("runs", sa.Column("parts", texts, nullable=False, server_default=none))
-    op.add_column("runs", sa.Column("told", sa.Text(), nullable=False, server_default=""))
+    op.add_column("runs", sa.Column("said", sa.Text(), nullable=False, server_default=""))
     op.add_column(
         "runs", sa.Column("words", postgresql.TSVECTOR(), sa.Computed(WORDS, persisted=True))
     )
@@ -46,7 +48,7 @@ def _runs() -> None:
     )
 
 
-def _learnt() -> None:
+def _digests() -> None:
     op.create_table(
         "run_digests",
         sa.Column("run_id", sa.Uuid(), sa.ForeignKey("runs.id"), primary_key=True),
@@ -63,6 +65,9 @@ def _learnt() -> None:
     op.create_index(
         "digests_of_searches", "run_digests", [newest], postgresql_where=sa.text("search <> ''")
     )
+
+
+def _parts() -> None:
     op.create_table(
         "fitted_parts",
         sa.Column("id", sa.BigInteger(), sa.Identity(), primary_key=True),
@@ -99,6 +104,9 @@ def _learnt() -> None:
         sa.Column("failed", sa.Integer(), nullable=False),
         sa.Column("newest", sa.DateTime(timezone=True), nullable=False),
     )
+
+
+def _wrenches() -> None:
     op.create_table(
         "wrench_weeks",
         sa.Column("wrench", sa.String(80), primary_key=True),
@@ -129,13 +137,13 @@ def _people() -> None:
         sa.Column("words", sa.String(400), nullable=False),
         sa.Column("by", sa.String(40), nullable=False),
         sa.Column("at", sa.DateTime(timezone=True), server_default=now, nullable=False),
-        sa.Column("told", postgresql.ARRAY(sa.String(40)), nullable=False),
-        sa.Column("heard", postgresql.ARRAY(sa.String(40)), nullable=False, server_default="{}"),
+        sa.Column("reporters", postgresql.ARRAY(sa.String(40)), nullable=False),
+        sa.Column("read_by", postgresql.ARRAY(sa.String(40)), nullable=False, server_default="{}"),
         sa.Column("runs", postgresql.JSONB(), nullable=False),
         sa.Column("edition", sa.Integer(), nullable=False),
     )
     op.create_index("answers_of_procedure", "step_answers", ["procedure_id", sa.text("at DESC")])
-    op.create_index("answers_told", "step_answers", ["told"], postgresql_using="gin")
+    op.create_index("answers_to", "step_answers", ["reporters"], postgresql_using="gin")
 
 
 def downgrade() -> None:
@@ -151,7 +159,7 @@ def downgrade() -> None:
         op.drop_table(table)
     for name in (
         "words",
-        "told",
+        "said",
         "parts",
         "found",
         "took",
