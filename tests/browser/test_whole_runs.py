@@ -7,6 +7,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
 from tests.browser.hands import (
+    NOT_ASKED,
     SERIALS,
     TYPICAL,
     card,
@@ -32,6 +33,7 @@ def by_keys(page: Page, unit: str) -> None:
             "next_due",
             "next_meter",
             "recheck",
+            *NOT_ASKED,
         ):
             field = (
                 box.locator(".pick[name=value]").first if key == "condition" else typed(page, key)
