@@ -105,7 +105,8 @@ def test_an_impossible_move_names_the_hindrance() -> None:
     ("key", "follows", "words"),
     [
         ("ready/isolate", "ready/unit", "fixed"),
-        ("torque/plug/1", "gap/plug/1", "fixed"),
+        ("prove/start", "prove/sign", "fixed"),
+        ("torque/plug/1", "gap/plug/1", "comes before"),
         ("plug-opening/plenum", "release/loom/clips", "fixed"),
         ("release/sound-cover/posts", "fit/plenum", "among the steps of uncover"),
         ("release/throttle-body/connector", "remove/plenum", "comes before"),

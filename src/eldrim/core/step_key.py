@@ -8,7 +8,9 @@ from pydantic_core import CoreSchema, core_schema
 
 from eldrim.core.operations import OPERATIONS, Operation, OperationRule
 
-_HOLE = re.compile(r"^\d+[ab]?$")
+# Stands for every hole of the job, where an edit is of an act as a whole.
+EVERY = "*"
+_HOLE = re.compile(r"^(\d+[ab]?|\*)$")
 _BY_START = {operation.value: operation for operation in Operation}
 
 
@@ -63,6 +65,11 @@ class StepKey(str):
     def at(self, hole: str) -> "StepKey":
         """The key of the same act at another hole."""
         return StepKey(self.operation, self.item, hole, self.joint)
+
+    @property
+    def at_every_hole(self) -> str:
+        """The key of its act at all holes; empty for an act at none."""
+        return self.at(EVERY) if self.hole else ""
 
     @classmethod
     def parse(cls, text: str) -> "StepKey":

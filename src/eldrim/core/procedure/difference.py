@@ -1,9 +1,11 @@
 """What differs between two plans of the same job: steps, values, tools, minutes."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from eldrim.core.frozen import Frozen
 from eldrim.core.operations import Operation
+from eldrim.core.procedure.fold import acts_of, fold
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.procedure.photos import Photo
 from eldrim.core.quantity import format_number
@@ -48,6 +50,16 @@ class Difference(Frozen):
     minutes: tuple[float, float]
     tool_changes: tuple[int, int]
     moves: tuple[tuple[str, ...], tuple[str, ...]]
+
+    @property
+    def added_acts(self) -> tuple[str, ...]:
+        """The steps that came, said once where they are one act."""
+        return _said_once(self.added)
+
+    @property
+    def removed_acts(self) -> tuple[str, ...]:
+        """The steps that went, said once where they were one act."""
+        return _said_once(self.removed)
 
     @property
     def empty(self) -> bool:
@@ -178,12 +190,20 @@ def _limits(reading: Reading) -> str:
     return f"{reading.label} {' to '.join(ends)} {reading.unit}".strip()
 
 
+def _said_once(steps: Sequence[Step]) -> tuple[str, ...]:
+    """What steps do, each act once: those at holes with all their holes, all others by step."""
+    acts: dict[str, list[Step]] = {}
+    for step in steps:
+        acts.setdefault(step.key.at_every_hole or step.key, []).append(step)
+    return tuple(one.text for group in acts.values() for one in acts_of(fold(group)))
+
+
 def _moved(old: list[StepKey], new: list[StepKey], steps: dict[StepKey, Step]) -> tuple[str, ...]:
-    """Texts of the steps that stand elsewhere: those outside the longest order kept by both."""
+    """The acts that stand elsewhere: of steps outside the longest order kept by both."""
     shared = [key for key in old if key in set(new)]
     place = {k: index for index, k in enumerate(k for k in new if k in set(old))}
     kept = _longest_rising([place[k] for k in shared])
-    return tuple(steps[k].text for k in shared if place[k] not in kept)
+    return _said_once([steps[k] for k in shared if place[k] not in kept])
 
 
 def _longest_rising(numbers: list[int]) -> set[int]:

@@ -19,11 +19,12 @@ from eldrim.core.procedure.model import (
     Step,
 )
 from eldrim.core.procedure.photos import Photo
-from eldrim.core.procedure.placement import Placement, place
+from eldrim.core.procedure.placement import Placement, place, place_act
 from eldrim.core.procedure.setup_changes import recounted
-from eldrim.core.step_key import StepKey
+from eldrim.core.procedure.wording import but_hole, worded
+from eldrim.core.step_key import EVERY, StepKey
 from eldrim.core.tools.naming import ToolRef
-from eldrim.core.words import say
+from eldrim.core.words import say, sentences
 
 Wording = Annotated[str, StringConstraints(strip_whitespace=True, max_length=300)]
 Note = Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)]
@@ -31,7 +32,10 @@ OWN = f"{Operation.OWN}/"
 
 
 class OwnStep(Frozen):
-    """A step the trainer adds: it follows ``after``, and may ask for a proof of its own."""
+    """A step the trainer adds: it follows ``after``, and may ask for a proof of its own.
+
+    ``after`` the key of an act at every hole, it follows the last of them.
+    """
 
     text: Annotated[str, StringConstraints(strip_whitespace=True, min_length=3, max_length=300)]
     detail: Note = ""
@@ -41,7 +45,12 @@ class OwnStep(Frozen):
 
 
 class Edit(Frozen):
-    """What a trainer changed about one step; empty means as computed.
+    """What a trainer changed about one step, or about an act at all its holes; empty: as computed.
+
+    The edit of an act is kept by its key at :data:`~eldrim.core.step_key.EVERY` hole, and its
+    sentences may name the hole and the setting (:mod:`eldrim.core.procedure.wording`). A step has
+    what its act has and what it has itself, its own wording in the place of the act's; ``apart`` it
+    has nothing of its act.
 
     ``computed`` is the wording the edit was made on; ``left_out`` the reason the step is
     left out for; ``hold`` makes it a hold point that a lead releases; ``placed`` is where it was
@@ -63,6 +72,7 @@ class Edit(Frozen):
     minutes: float | None = Field(None, ge=0, le=240)
     tools: tuple[Wording, ...] = Field((), max_length=6)
     readings: tuple[Wording, ...] = Field((), max_length=4)
+    apart: bool = False
 
     @property
     def empty(self) -> bool:
@@ -78,12 +88,12 @@ def apply_edits(plan: Plan, edits: dict[str, Edit]) -> Plan:
 
 def _applied(plan: Plan, edits: dict[str, Edit]) -> Plan:
     gone = {
-        step.key: edits[step.key].left_out
+        step.key: reason
         for step in plan.steps
-        if step.key in edits and edits[step.key].left_out and may_be_left_out(step)
+        if may_be_left_out(step) and (reason := _left_out(step, edits))
     }
     placed, _ = placements(plan, edits)
-    whole = _with_own([_edited(s, edits.get(s.key)) for s in placed], edits)
+    whole = _with_own([_with_edits(step, edits) for step in placed], edits)
     whole = _counting_more(whole, edits)
     before = {s.key: s.after for s in whole}
     steps = [_without_waits(s, before, set(gone)) for s in whole if s.key not in gone]
@@ -161,18 +171,20 @@ def _in_order_of_use(roll: tuple[RollItem, ...], steps: list[Step]) -> tuple[Rol
 def placements(plan: Plan, edits: dict[str, Edit]) -> tuple[list[Step], dict[str, str]]:
     """The computed steps where the trainer put them, and the moves that do not hold: why not."""
     steps, refused = list(plan.steps), {}
-    there = {step.key for step in steps}
-    asked = [
-        (m.order, key, m.follows)
-        for key, edit in edits.items()
-        if key in there
-        for m in edit.placed
-    ]
-    for _, key, follows in sorted(asked):
-        steps, against = place(plan, steps, key, follows)
+    there: set[str] = {key for step in steps for key in (step.key, step.key.at_every_hole)}
+    asked = [(m.order, key, m) for key, edit in edits.items() if key in there for m in edit.placed]
+    for _, key, move in sorted(asked, key=lambda one: one[:2]):
+        steps, against = put(plan, steps, key, move)
         if against:
             refused[key] = against
     return steps, refused
+
+
+def put(plan: Plan, steps: list[Step], key: str, move: Placement) -> tuple[list[Step], str]:
+    """The steps with a step, or an act at all its holes, where it is to be; or why it cannot be."""
+    if StepKey.parse(key).hole == EVERY:
+        return place_act(plan, steps, key, move)
+    return place(plan, steps, key, move.follows)
 
 
 def may_be_left_out(step: Step) -> bool:
@@ -183,36 +195,81 @@ def may_be_left_out(step: Step) -> bool:
     return not step.key.rule.required
 
 
-def _edited(step: Step, edit: Edit | None) -> Step:
-    if edit is None or edit.empty:
-        return step
+def act_edit(step: Step, edits: dict[str, Edit]) -> Edit:
+    """What a step has of the edit of its act at all holes."""
+    apart = edits.get(step.key, Edit()).apart
+    return Edit() if apart else edits.get(step.key.at_every_hole, Edit())
+
+
+def _left_out(step: Step, edits: dict[str, Edit]) -> str:
+    """Why a step is left out; empty where it is not."""
+    return edits.get(step.key, Edit()).left_out or act_edit(step, edits).left_out
+
+
+def _with_edits(step: Step, edits: dict[str, Edit]) -> Step:
+    """A step with what its act has, and with what it has itself in its place or beside it."""
+    for edit, words_of in (
+        (act_edit(step, edits), _worded_by_act),
+        (edits.get(step.key, Edit()), _worded_alone),
+    ):
+        if not edit.empty:
+            step = _edited(step, edit).model_copy(update=words_of(step, edit))
+    return step
+
+
+def _edited(step: Step, edit: Edit) -> Step:
     return step.model_copy(
         update={
-            "text": edit.text or step.text,
-            "pattern": "" if edit.text else step.pattern,
-            "note": edit.note,
-            "edited": bool(edit.text),
-            "hold": edit.hold,
-            "computed_before": _computed_before(step, edit),
-            "cautions": (*step.cautions, *_own_cautions(edit)),
-            "photos": edit.photos,
-            "detail": edit.detail or step.detail,
-            "detail_pattern": "" if edit.detail else step.detail_pattern,
+            "note": edit.note or step.note,
+            "edited": bool(edit.text) or step.edited,
+            "hold": edit.hold or step.hold,
+            "cautions": (*step.cautions, *_own_cautions(edit, step)),
+            "photos": (*step.photos, *edit.photos),
             "minutes": step.minutes if edit.minutes is None else edit.minutes,
             "tools": (*step.tools, *map(_own_tool, edit.tools)),
-            "readings": (*step.readings, *_own_readings(edit)),
+            "readings": (*step.readings, *_own_readings(edit, step)),
         }
     )
+
+
+def _worded_alone(step: Step, edit: Edit) -> dict[str, str]:
+    """The sentences of a step, said of it alone: nothing in them stands for anything."""
+    said: dict[str, str] = {}
+    if edit.text:
+        changed = edit.computed and edit.computed != step.text
+        said |= {"text": edit.text, "pattern": ""}
+        said |= {"computed_before": edit.computed if changed else ""}
+    if edit.detail:
+        said |= {"detail": edit.detail, "detail_pattern": "", "detail_shared": "", "here": ""}
+    return said
+
+
+def _worded_by_act(step: Step, edit: Edit) -> dict[str, str]:
+    """The sentences of a step as its act words them; what is said of its hole alone stays."""
+    said: dict[str, str] = {}
+    if edit.text:
+        changed = edit.computed and edit.computed != (step.pattern or step.text)
+        said |= {"text": worded(edit.text, step), "pattern": but_hole(edit.text, step)}
+        said |= {"computed_before": worded(edit.computed, step) if changed else ""}
+    if edit.detail:
+        shared = but_hole(edit.detail, step)
+        said |= {
+            "detail": sentences(worded(edit.detail, step), step.here),
+            "detail_pattern": sentences(shared, step.here),
+            "detail_shared": shared,
+        }
+    return said
 
 
 def _own_tool(name: str) -> ToolRef:
     return ToolRef(id=f"own/{name.lower()}", name=name)
 
 
-def _own_readings(edit: Edit) -> tuple[Reading, ...]:
+def _own_readings(edit: Edit, step: Step) -> tuple[Reading, ...]:
     """Readings a trainer asks for: a text, or a number where its unit stands behind a comma."""
     found = []
-    for index, said in enumerate(edit.readings, 1):
+    before = sum(reading.key.startswith("own-") for reading in step.readings)
+    for index, said in enumerate(edit.readings, before + 1):
         label, _, unit = (part.strip() for part in said.partition(","))
         kind: Literal["number", "text"] = "number" if unit else "text"
         found.append(Reading(key=f"own-{index}", label=label, kind=kind, unit=unit))
@@ -237,18 +294,14 @@ def _counting_more(steps: list[Step], edits: dict[str, Edit]) -> list[Step]:
     ]
 
 
-def _own_cautions(edit: Edit) -> tuple[Caution, ...]:
+def _own_cautions(edit: Edit, step: Step | None = None) -> tuple[Caution, ...]:
+    """A trainer's cautions, behind those that a step has of its act."""
+    before = sum(c.key.startswith(OWN) for c in step.cautions) if step else 0
     return tuple(
-        Caution(key=f"own/{index}", text=caution)
-        for index, caution in enumerate(edit.cautions, 1)
+        Caution(key=f"{OWN}{index}", text=caution)
+        for index, caution in enumerate(edit.cautions, before + 1)
         if caution
     )
-
-
-def _computed_before(step: Step, edit: Edit) -> str:
-    """The wording an edit was made on, where the computed one is another now."""
-    changed = edit.computed != step.text
-    return edit.computed if edit.text and edit.computed and changed else ""
 
 
 def _without_waits(
@@ -277,7 +330,9 @@ def _with_own(steps: list[Step], edits: dict[str, Edit]) -> list[Step]:
 
 def _next_own(steps: list[Step], waiting: dict[str, Edit]) -> tuple[str, int] | None:
     """The first own step whose place is known, and the place it follows."""
-    places: dict[str, int] = {step.key: index for index, step in enumerate(steps)}
+    places: dict[str, int] = {
+        key: index for index, step in enumerate(steps) for key in (step.key, step.key.at_every_hole)
+    }
     known = (
         (key, places[edit.own.after])
         for key, edit in waiting.items()
@@ -312,5 +367,6 @@ def _own(key: str, edit: Edit, before: Step) -> Step:
 
 def orphans(plan: Plan, edits: dict[str, Edit]) -> dict[str, Edit]:
     """The edits whose step the plan no longer has; they are shown, never dropped."""
-    placed: set[str] = {step.key for step in _with_own(list(plan.steps), edits)}
+    whole = _with_own(list(plan.steps), edits)
+    placed: set[str] = {key for step in whole for key in (step.key, step.key.at_every_hole)}
     return {k: e for k, e in edits.items() if k not in placed and not e.empty}

@@ -8,7 +8,7 @@ from eldrim.core.procedure.model import Step
 from eldrim.core.procedure.serviced_holes import ServicedHoles
 from eldrim.core.procedure.step_fields import StepFields, from_rule
 from eldrim.core.step_key import StepKey
-from eldrim.core.words import say
+from eldrim.core.words import say, sentences
 
 # Stands in the sentences of a step for its hole, until the step is made.
 HOLE = "\ue000"
@@ -21,6 +21,7 @@ def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
     *,
     text: str,
     detail: str = "",
+    here: str = "",
     joint: str = "",
     minutes: float | None = None,
     causes: Set[CautionCause] = frozenset(),
@@ -30,10 +31,12 @@ def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
     """Make the step of an operation at a hole; what its row says is filled in.
 
     Sentences name the hole by :data:`HOLE`, so that the step can also tell them without it.
+    ``here`` is what is said of this hole alone; it follows ``detail``.
     ``minutes`` are for a hole that stands open and straight; without them those of the row hold.
     What is done at the bench takes as long whatever the hole.
     """
     rule = OPERATIONS[operation]
+    whole = sentences(detail, here)
     taken = (rule.minutes or 0.0) if minutes is None else minutes
     return Step(
         **from_rule(StepKey(operation, hole=hole, joint=joint), causes),
@@ -42,8 +45,10 @@ def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
         hole=hole,
         text=text.replace(HOLE, hole),
         pattern=_pattern(text),
-        detail=detail.replace(HOLE, hole),
-        detail_pattern=_pattern(detail),
+        detail=whole.replace(HOLE, hole),
+        detail_pattern=_pattern(whole),
+        detail_shared=detail.replace(HOLE, "{hole}"),
+        here=here.replace(HOLE, hole),
         minutes=round(taken * (1.0 if rule.at_bench else holes.well_factor(hole)), 1),
         because=because or (say("because.hole", hole=hole),),
         **fields,

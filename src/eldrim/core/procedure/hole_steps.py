@@ -111,7 +111,6 @@ def _release(
     known, ways = f"joint.{joint.kind}", facts.ways
     target = Target(hole=hole, item=item, joint=key)
     mark = marked(facts, hole) if joint.kind in CONNECTORS else ""
-    notes = (say(f"{known}.release"), joint.note, mark, ways.round_notes(target))
     return hole_step(
         facts.holes,
         RELEASE_CARRIER[item],
@@ -125,7 +124,8 @@ def _release(
             what=say(f"noun.{item}"),
             hole=HOLE,
         ),
-        detail=sentences(*notes),
+        detail=sentences(say(f"{known}.release"), joint.note),
+        here=sentences(mark, ways.round_notes(target)),
         tools=use.with_more(*rounds_at(facts, target, joint)),
         setup=use.setup,
         stacks=use.stacks,
@@ -157,20 +157,15 @@ def _pull_carrier(facts: JobFacts, hole: str, after: tuple[StepKey, ...]) -> Ste
     operation = REMOVE_CARRIER[item]
     holding = [j for j in facts.holes.carrier.joints.values() if not lets_go_first(j)]
     how = [say(f"joint.{joint.kind}.release") for joint in holding] or [say(f"remove_{item}.how")]
-    detail = (
-        *how,
-        say(f"remove_{item}.detail", hole=HOLE),
-        marked(facts, hole),
-        well_note(facts, hole),
-        ways.round_notes(target),
-    )
+    here = (marked(facts, hole), well_note(facts, hole), ways.round_notes(target))
     return hole_step(
         facts.holes,
         operation,
         hole,
         minutes=with_rounds(facts, operation, target, "out"),
         text=say(f"remove_{item}", hole=HOLE),
-        detail=sentences(*detail),
+        detail=sentences(*how, say(f"remove_{item}.detail", hole=HOLE)),
+        here=sentences(*here),
         tools=rounds_at(facts, target),
         after=after,
     )
@@ -221,9 +216,8 @@ def _pull_plug(facts: JobFacts, hole: str) -> Step:
         hole,
         minutes=with_rounds(facts, Operation.REMOVE_PLUG, target, "out"),
         text=say("remove_plug", hole=HOLE),
-        detail=sentences(
-            _pull_words(facts), well_note(facts, hole), facts.ways.round_notes(target)
-        ),
+        detail=_pull_words(facts),
+        here=sentences(well_note(facts, hole), facts.ways.round_notes(target)),
         tools=use.with_more(*more),
         setup=use.setup,
         stacks=use.stacks,

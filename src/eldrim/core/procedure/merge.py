@@ -18,6 +18,7 @@ FIELDS = {
     "photos": "Photos",
     "own": "Step of your own",
     "placed": "Place",
+    "apart": "Goes by itself",
 }
 # Where both are worth keeping, one is put after the other.
 JOINED = frozenset({"note", "cautions", "photos", "tools", "readings"})

@@ -168,8 +168,9 @@ class Step(Frozen):
     """One act. ``key`` is stable: it names what is done to what, never a position.
 
     ``pattern`` and ``detail_pattern`` are the computed sentences with ``{hole}`` in the place of
-    the hole, where they name it: steps alike but for their hole share them. ``setup`` is what is in
-    hand, as tool ids.
+    the hole, where they name it: steps alike but for their hole share them. ``detail`` of a step at
+    a hole is ``detail_shared``, said of every hole of the act, and ``here``, said of this one.
+    ``setup`` is what is in hand, as tool ids.
     """
 
     key: StepKey
@@ -183,6 +184,8 @@ class Step(Frozen):
     pattern: str = ""
     detail: str = ""
     detail_pattern: str = ""
+    detail_shared: str = ""
+    here: str = ""
     note: str = ""
     edited: bool = False
     computed_before: str = Field(

@@ -90,6 +90,7 @@ def _chase(facts: JobFacts, hole: str) -> Step:
         setup=(chaser.id,),
         checks=(check("clean"),),
         because=(say("because.threads"),),
+        after=(StepKey(Operation.REMOVE_PLUG, hole=hole),),
     )
 
 
@@ -110,7 +111,8 @@ def _prepare(facts: JobFacts, hole: str) -> Step:
 def _start(facts: JobFacts, hole: str, compound: bool, chased: bool) -> Step:
     use = facts.tools.use(facts.job_tools.plug_questions(hole)[-1])
     pieces = {piece.id for stack in use.stacks for piece in stack.pieces}
-    before = [Operation.PREPARE_THREAD if compound else Operation.CHECK_GAP]
+    before = [Operation.READ_PLUG]
+    before += [Operation.PREPARE_THREAD if compound else Operation.CHECK_GAP]
     before += [Operation.CHASE_THREAD] if chased else []
     gasket = facts.holes.plug.seat == "gasket"
     ring = say("start_plug.ring") if gasket and not _used(facts) else ""
@@ -127,10 +129,8 @@ def _start(facts: JobFacts, hole: str, compound: bool, chased: bool) -> Step:
         Operation.START_PLUG,
         hole,
         text=say("start_plug", hole=HOLE),
-        detail=sentences(
-            say("start_plug.detail", ring=ring, dry="" if compound else say("start_plug.dry")),
-            well_note(facts, hole),
-        ),
+        detail=say("start_plug.detail", ring=ring, dry="" if compound else say("start_plug.dry")),
+        here=well_note(facts, hole),
         tools=tuple(tool for tool in use.tools if tool.id in pieces),
         readings=(turns,),
         checks=(check("by_hand"),),
@@ -152,7 +152,8 @@ def _turn(facts: JobFacts, hole: str, all_started: tuple[StepKey, ...]) -> Step:
         Operation.TIGHTEN_PLUG,
         hole,
         text=say("turn_plug", hole=HOLE, angle=figure.printed),
-        detail=sentences(_turn_words(facts), _index(facts), well_note(facts, hole)),
+        detail=sentences(_turn_words(facts), _index(facts)),
+        here=well_note(facts, hole),
         tools=use.tools,
         setup=use.setup,
         stacks=use.stacks,
@@ -194,14 +195,14 @@ def _torque(facts: JobFacts, hole: str, all_started: tuple[StepKey, ...]) -> Ste
     use, choice = facts.tools.use(asked), facts.tools.stack_for(asked)
     figure = facts.figures.torque("plug-torque", say("figure.plug_torque"), window, choice)
     target = Target(hole=hole, item="plug")
-    said = (say("torque_plug.detail"), further_turn(figure), _index(facts), well_note(facts, hole))
     return hole_step(
         facts.holes,
         Operation.TIGHTEN_PLUG,
         hole,
         minutes=with_rounds(facts, Operation.TIGHTEN_PLUG, target, "back"),
         text=say("torque_plug", hole=HOLE),
-        detail=sentences(*said, facts.ways.round_notes(target)),
+        detail=sentences(say("torque_plug.detail"), further_turn(figure), _index(facts)),
+        here=sentences(well_note(facts, hole), facts.ways.round_notes(target)),
         tools=use.with_more(*facts.tools.asked(*_beside_the_wrench(facts, target))),
         setup=use.setup,
         stacks=use.stacks,

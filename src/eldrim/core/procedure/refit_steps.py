@@ -79,14 +79,15 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
     holding = [joint for joint in carrier.joints.values() if not lets_go_first(joint)]
     seated = [proof for joint in holding for proof in joint_proofs(joint)]
     how = [say(f"joint.{joint.kind}.refit") for joint in holding] or [say(f"fit_{item}.seat")]
-    notes = [*how, _tower(facts, hole), _level_with(facts, hole), well_note(facts, hole)]
+    here = (_tower(facts, hole), _level_with(facts, hole), well_note(facts, hole))
     fitted = hole_step(
         facts.holes,
         FIT_CARRIER[item],
         hole,
         minutes=with_rounds(facts, FIT_CARRIER[item], target, "back"),
         text=say(f"fit_{item}", hole=HOLE),
-        detail=new + grease + sentences(*notes),
+        detail=new + grease + sentences(*how),
+        here=sentences(*here),
         tools=(
             *(facts.tools.asked("dielectric-grease") if grease else ()),
             *rounds_at(facts, target),
@@ -151,7 +152,8 @@ def _carrier_joint(facts: JobFacts, hole: str, key: str, after: tuple[StepKey, .
             what=noun,
             hole=HOLE,
         ),
-        detail=sentences(*_joint_notes(joint), mark, facts.ways.round_notes(target)),
+        detail=sentences(*_joint_notes(joint)),
+        here=sentences(mark, facts.ways.round_notes(target)),
         tools=use.with_more(*rounds_at(facts, target, joint)),
         setup=use.setup,
         stacks=use.stacks,

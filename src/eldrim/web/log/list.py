@@ -150,7 +150,7 @@ Choices = list[tuple[str, list[tuple[str, str]]]]
 
 
 def found_choices(chosen: str = "") -> Choices:
-    """What can have been found, by where, each once with its words; and a code that is asked for."""
+    """What can have been found, by where, each once with its words; and a code asked for."""
     known: set[str] = {*IN_ORDER}
     groups: Choices = []
     for title, conditions in SEEN:

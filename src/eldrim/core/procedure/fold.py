@@ -1,0 +1,264 @@
+"""Steps that are alike but for their hole, said once: an act with a row for each hole.
+
+Where one cylinder is worked on after another, the acts are said once for all of them in a round.
+The steps of one part that follow on one another are one act as well, with a row for each joint.
+Nothing is lost: :func:`unfold` gives the same steps in the same order.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise, takewhile
+from typing import Any
+
+from eldrim.core.procedure.model import Step
+from eldrim.core.step_key import StepKey
+from eldrim.core.words import sentences
+
+# Fields that tell one step from another of its act, whatever it is about.
+_ROW_FIELDS = ("key", "cylinder", "hole", "object", "because", "after", "only_after", "resets")
+_FIELDS = tuple(name for name in Step.model_fields if name not in _ROW_FIELDS)
+HOLE_MARK = "{hole}"
+
+
+@dataclass(frozen=True)
+class ActRow:
+    """One step of an act: ``own`` are the fields in which it differs from the others."""
+
+    key: StepKey
+    hole: str
+    own: Mapping[str, Any]
+
+
+@dataclass(frozen=True)
+class Act:
+    """Steps that say the same: ``shared`` are the fields they have in common.
+
+    A sentence that differs in nothing but the hole is shared as its pattern.
+    """
+
+    shared: Mapping[str, Any]
+    rows: tuple[ActRow, ...]
+
+    @cached_property
+    def steps(self) -> tuple[Step, ...]:
+        """The steps again, whole."""
+        return tuple(_step(self.shared, row) for row in self.rows)
+
+    @property
+    def first(self) -> Step:
+        """The first of its steps."""
+        return self.steps[0]
+
+    @property
+    def every(self) -> str:
+        """The key by which an edit of it all is kept; empty where its steps are no act at holes."""
+        return self.first.key.at_every_hole if len(self.holes) == len(self.rows) else ""
+
+    @property
+    def holes(self) -> tuple[str, ...]:
+        """The holes it is done at, in order."""
+        return tuple(row.hole for row in self.rows if row.hole)
+
+    @property
+    def text(self) -> str:
+        """What is done, said once: with all its holes, or as the step that moves the part says."""
+        pattern = self.shared.get("pattern")
+        if pattern and len(self.rows) > 1:
+            return str(pattern).replace(HOLE_MARK, ", ".join(self.holes))
+        moving = (step for step in self.steps if not step.key.joint and step.key.rule.part)
+        return next(moving, self.first).text
+
+    @property
+    def detail(self) -> str:
+        """How it is done, where all say it alike but for their hole."""
+        if "detail" in self.shared:
+            return str(self.shared["detail"])
+        said = self.shared.get("detail_shared") or self.shared.get("detail_pattern") or ""
+        return str(said).replace(HOLE_MARK, ", ".join(self.holes))
+
+    @property
+    def minutes(self) -> float:
+        """What all its steps take."""
+        return round(sum(step.minutes for step in self.steps), 1)
+
+    def common(self, field: str) -> tuple[Any, ...]:
+        """Of a field that lists things (cautions, tools, checks), what every step has."""
+        rest = [getattr(step, field) for step in self.steps[1:]]
+        return tuple(one for one in getattr(self.first, field) if all(one in more for more in rest))
+
+    def more(self, step: Step, field: str) -> tuple[Any, ...]:
+        """Of a field that lists things, what this step has and not every other."""
+        common = self.common(field)
+        return tuple(one for one in getattr(step, field) if one not in common)
+
+
+@dataclass(frozen=True)
+class Round:
+    """Acts done at one hole after the other: all of them at the first, then at the next."""
+
+    holes: tuple[str, ...]
+    acts: tuple[Act, ...]
+
+    @cached_property
+    def steps(self) -> tuple[Step, ...]:
+        """The steps again, whole, in the order they are done."""
+        by_hole: dict[str, list[Step]] = {hole: [] for hole in self.holes}
+        for act in self.acts:
+            for step in act.steps:
+                by_hole[step.hole or ""].append(step)
+        return tuple(step for hole in self.holes for step in by_hole[hole])
+
+    @property
+    def minutes(self) -> float:
+        """What all its steps take."""
+        return round(sum(act.minutes for act in self.acts), 1)
+
+
+Folded = tuple[Act | Round, ...]
+
+
+def fold(steps: Sequence[Step]) -> Folded:
+    """Say steps once that follow on one another and are alike but for their hole or joint."""
+    found: list[Act | Round] = []
+    at = 0
+    while at < len(steps):
+        block = _round(steps, at) or _act(_alike(steps, at))
+        found.append(block)
+        at += len(block.steps)
+    return tuple(found)
+
+
+def unfold(folded: Folded) -> list[Step]:
+    """The steps of what was folded: the same, in the same order."""
+    return [step for block in folded for step in block.steps]
+
+
+def acts_of(folded: Folded) -> list[Act]:
+    """Every act, those of rounds too."""
+    return [
+        act for block in folded for act in (block.acts if isinstance(block, Round) else (block,))
+    ]
+
+
+def _alike(steps: Sequence[Step], at: int) -> list[Step]:
+    """The steps from ``at`` on that are one act: of one operation at holes, or of one part."""
+    first = steps[at]
+    if first.own or (not first.hole and not first.part):
+        return [first]
+
+    def goes_with(step: Step) -> bool:
+        if step.own or step.phase is not first.phase:
+            return False
+        if first.hole:
+            return bool(step.hole) and step.key.at_every_hole == first.key.at_every_hole
+        return not step.hole and step.part == first.part
+
+    return list(takewhile(goes_with, steps[at:]))
+
+
+def _act(steps: Sequence[Step]) -> Act:
+    shared = _shared(steps)
+    return Act(shared, tuple(_row(step, shared) for step in steps))
+
+
+def _shared(steps: Sequence[Step]) -> dict[str, Any]:
+    first = steps[0]
+    return {
+        name: getattr(first, name)
+        for name in _FIELDS
+        if all(getattr(step, name) == getattr(first, name) for step in steps[1:])
+    }
+
+
+def _row(step: Step, shared: Mapping[str, Any]) -> ActRow:
+    own = {name: getattr(step, name) for name in _ROW_FIELDS}
+    own |= {
+        name: getattr(step, name)
+        for name in _FIELDS
+        if name not in shared and not _said_by_pattern(step, name, shared)
+    }
+    return ActRow(step.key, step.hole or "", own)
+
+
+def _said_by_pattern(step: Step, name: str, shared: Mapping[str, Any]) -> bool:
+    said = _said(shared, step.hole or "", step.here)
+    return name in said and getattr(step, name) == said[name]
+
+
+def _said(shared: Mapping[str, Any], hole: str, here: str) -> dict[str, str]:
+    """The sentences about a hole that follow from what is shared."""
+    found = {}
+    if shared.get("pattern"):
+        found["text"] = filled(shared["pattern"], hole)
+    if shared.get("detail_shared"):
+        found["detail"] = sentences(filled(shared["detail_shared"], hole), here)
+    elif shared.get("detail_pattern"):
+        found["detail"] = filled(shared["detail_pattern"], hole)
+    return found
+
+
+def filled(pattern: str, hole: str) -> str:
+    """A pattern with its hole."""
+    return pattern.replace(HOLE_MARK, hole)
+
+
+def _step(shared: Mapping[str, Any], row: ActRow) -> Step:
+    here = row.own.get("here", shared.get("here", ""))
+    return Step.model_construct(**{**_said(shared, row.hole, here), **shared, **row.own})
+
+
+def _round(steps: Sequence[Step], at: int) -> Round | None:
+    """The steps from ``at`` on that are the same acts at one hole after the other, or None."""
+    turns = _turns(steps, at)
+    order: list[str] = []
+    taken: list[list[Step]] = []
+    for turn in turns:
+        merged = _merged(order, [step.key.at_every_hole for step in turn])
+        if merged is None:
+            break
+        order = merged
+        taken.append(turn)
+    if len(taken) < 2:
+        return None
+    by_act: dict[str, list[Step]] = {key: [] for key in order}
+    for step in (step for turn in taken for step in turn):
+        by_act[step.key.at_every_hole].append(step)
+    return Round(tuple(turn[0].hole or "" for turn in taken), tuple(map(_act, by_act.values())))
+
+
+def _turns(steps: Sequence[Step], at: int) -> list[list[Step]]:
+    """The stretches of steps at one hole each; none unless the first has more than one act."""
+    turns: list[list[Step]] = []
+    for step in takewhile(lambda step: step.hole and not step.own, steps[at:]):
+        if not turns or turns[-1][0].hole != step.hole:
+            if any(turn[0].hole == step.hole for turn in turns):
+                break
+            turns.append([])
+        turns[-1].append(step)
+    return turns if turns and len(turns[0]) > 1 else []
+
+
+def _merged(order: list[str], turn: list[str]) -> list[str] | None:
+    """One order of acts in which both have theirs; None where they are not mostly the same."""
+    if not order:
+        return turn
+    both = [key for key in turn if key in order]
+    if len(both) < 2 or len(both) * 2 < min(len(order), len(turn)):
+        return None
+    places = [order.index(key) for key in both]
+    if any(later < first for first, later in pairwise(places)):
+        return None
+    merged, at = list(order), 0
+    for key in turn:
+        if key in order:
+            at = merged.index(key) + 1
+        else:
+            merged.insert(at, key)
+            at += 1
+    return merged
+
+
+def holes_of(blocks: Iterable[Act | Round]) -> tuple[str, ...]:
+    """The holes worked at, in the order they are come to."""
+    return tuple(dict.fromkeys(hole for block in blocks for hole in block.holes))
