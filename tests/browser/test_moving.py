@@ -14,11 +14,14 @@ def test_move_a_step_and_be_told_what_forbids_another(person: People) -> None:
     page = person("trainer")
     page.goto("/engines/marlet-34-v6?c=5&work=coil&work=plug")
     page.get_by_role("button", name="Make the procedure").click()
+    page.wait_for_url("**/procedures/**")
+    page.goto(f"{page.url}#{STAYS[7:-2]}")
     before = number(page, STAYS)
     opened(page, STAYS).get_by_role("button", name="one earlier").press("Enter")
     expect(page.locator(STAYS)).to_contain_text("moved")
     assert number(page, STAYS) == before - 1
     lift = "li[id='remove/rear-stays']"
+    expect(page.locator(lift)).to_be_visible()
     here = number(page, lift)
     step = opened(page, lift)
     step.get_by_label("or right after").select_option("remove/plenum")

@@ -70,6 +70,7 @@ def _reword_and_release(page: Page) -> None:
     """Wording, a note, edition 1."""
     page.get_by_role("button", name="Make the procedure").click()
     expect(page.locator("h1")).to_have_text("Plug and coil, holes 2 and 5")
+    page.get_by_label("Step by step: Lift off the intake plenum").click()
     step = page.locator("li[id='remove/plenum']")
     expect(step).to_contain_text("two persons lift")
     step.locator(".edit-step > summary").click()
@@ -80,7 +81,7 @@ def _reword_and_release(page: Page) -> None:
     page.fill("#reason", "First edition for the rear bank")
     page.get_by_role("button", name="Release edition 1").click()
     expect(page.locator(".row-facts")).to_contain_text("First edition for the rear bank")
-    expect(page.get_by_text("Rest it on the bench mat")).to_be_visible()
+    expect(page.get_by_text("Rest it on the bench mat").first).to_be_visible()
 
 
 def _follow_with_one_torque_too_high(page: Page) -> str:

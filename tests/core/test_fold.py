@@ -120,6 +120,15 @@ def test_cautions_are_common_only_where_every_step_has_them() -> None:
     assert more == {"2": [], "4": ["The hose is close"], "6": []}
 
 
+def test_holes_of_which_the_same_is_said_share_a_row() -> None:
+    """A caution at two of three holes stands once for both; the third has nothing of its own."""
+    more = Edit(cautions=("The hose is close",))
+    done = apply_edits(STAGES, {"remove/plug/4": more, "remove/plug/6": more})
+    pulled = act(done, "remove/plug")
+    assert [[step.hole for step in steps] for steps in pulled.groups] == [["2"], ["4", "6"]]
+    assert [pulled.silent(step) for step in pulled.steps] == [True, False, False]
+
+
 def test_a_part_with_its_joints_is_one_act() -> None:
     """The posts and the cover they hold are told together, by the step that moves it."""
     off = act(STAGES, "release/sound-cover")

@@ -31,6 +31,11 @@ def place(page: str, key: str) -> int:
     return page.index(f'id="{key}"')
 
 
+def whole(client: TestClient, draft: UUID) -> str:
+    """The draft with every act unfolded."""
+    return client.get(f"/procedures/{draft}?forms=all").text
+
+
 def base_of(store: Store, draft: UUID, step: str) -> str:
     """The edit of a step as a form carries it."""
     with store() as session:
@@ -42,7 +47,7 @@ def base_of(store: Store, draft: UUID, step: str) -> str:
 def test_a_step_is_moved_worded_and_put_back(client: TestClient, draft: UUID, store: Store) -> None:
     """The move stays when the wording changes, and goes when it stands as computed again."""
     csrf = sign_in(client, "trainer")
-    before = client.get(f"/procedures/{draft}").text
+    before = whole(client, draft)
     assert place(before, "release/sound-cover/posts") < place(before, STAYS)
     ask = {"csrf": csrf, "step": STAYS, "way": "after", "follows": "nowhere"}
     assert (
@@ -54,14 +59,16 @@ def test_a_step_is_moved_worded_and_put_back(client: TestClient, draft: UUID, st
         if "It stays here." in page.text:
             break
     assert "first or last of its phase" in page.text
-    now = client.get(f"/procedures/{draft}").text
+    now = whole(client, draft)
     assert place(now, STAYS) < place(now, "release/sound-cover/posts")
     said = {"csrf": csrf, "base": base_of(store, draft, STAYS), "text": "Undo the stays first"}
-    now = client.post(f"/procedures/{draft}/steps/{STAYS}", data=said).text
+    assert client.post(f"/procedures/{draft}/steps/{STAYS}", data=said).status_code == 200
+    now = whole(client, draft)
     assert place(now, STAYS) < place(now, "release/sound-cover/posts")
     assert '<span class="tag">moved</span>' in now
     back = {"csrf": csrf, "base": base_of(store, draft, STAYS), "step": STAYS}
-    now = client.post(f"/procedures/{draft}/drop", data=back).text
+    assert client.post(f"/procedures/{draft}/drop", data=back).status_code == 200
+    now = whole(client, draft)
     assert place(now, "release/sound-cover/posts") < place(now, STAYS)
 
 

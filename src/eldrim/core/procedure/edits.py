@@ -98,7 +98,9 @@ def _applied(plan: Plan, edits: dict[str, Edit]) -> Plan:
     before = {s.key: s.after for s in whole}
     steps = [_without_waits(s, before, set(gone)) for s in whole if s.key not in gone]
     left_out = tuple(
-        LeftOut(key=s.key, text=s.text, reason=gone[s.key]) for s in plan.steps if s.key in gone
+        LeftOut(key=s.key, text=s.text, pattern=s.pattern, reason=gone[s.key])
+        for s in plan.steps
+        if s.key in gone
     )
     lost = tuple(
         OpenPoint(key=f"lost/{key}", text=say("open.lost", words=_words_of(key, edit)))
@@ -201,6 +203,12 @@ def act_edit(step: Step, edits: dict[str, Edit]) -> Edit:
     return Edit() if apart else edits.get(step.key.at_every_hole, Edit())
 
 
+def with_act(step: Step, edits: dict[str, Edit]) -> Step:
+    """A computed step as its act's edit has it, before any edit of its own."""
+    edit = act_edit(step, edits)
+    return step if edit.empty else _edited(step, edit).model_copy(update=_worded_by_act(step, edit))
+
+
 def _left_out(step: Step, edits: dict[str, Edit]) -> str:
     """Why a step is left out; empty where it is not."""
     return edits.get(step.key, Edit()).left_out or act_edit(step, edits).left_out
@@ -208,13 +216,8 @@ def _left_out(step: Step, edits: dict[str, Edit]) -> str:
 
 def _with_edits(step: Step, edits: dict[str, Edit]) -> Step:
     """A step with what its act has, and with what it has itself in its place or beside it."""
-    for edit, words_of in (
-        (act_edit(step, edits), _worded_by_act),
-        (edits.get(step.key, Edit()), _worded_alone),
-    ):
-        if not edit.empty:
-            step = _edited(step, edit).model_copy(update=words_of(step, edit))
-    return step
+    step, own = with_act(step, edits), edits.get(step.key, Edit())
+    return step if own.empty else _edited(step, own).model_copy(update=_worded_alone(step, own))
 
 
 def _edited(step: Step, edit: Edit) -> Step:

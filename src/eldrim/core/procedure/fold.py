@@ -5,13 +5,15 @@ The steps of one part that follow on one another are one act as well, with a row
 Nothing is lost: :func:`unfold` gives the same steps in the same order.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise, takewhile
+from string import ascii_lowercase
 from typing import Any
 
-from eldrim.core.procedure.model import Step
+from eldrim.core.operations import Phase
+from eldrim.core.procedure.model import LeftOut, Step
 from eldrim.core.step_key import StepKey
 from eldrim.core.words import sentences
 
@@ -19,6 +21,9 @@ from eldrim.core.words import sentences
 _ROW_FIELDS = ("key", "cylinder", "hole", "object", "because", "after", "only_after", "resets")
 _FIELDS = tuple(name for name in Step.model_fields if name not in _ROW_FIELDS)
 HOLE_MARK = "{hole}"
+# What a row may say of its own: sentences and marks, and lists in which it may have more.
+_SAID = ("text", "detail", "note", "hold", "photos")
+_LISTS = ("figures", "cautions", "checks", "readings")
 
 
 @dataclass(frozen=True)
@@ -67,7 +72,9 @@ class Act:
         if pattern and len(self.rows) > 1:
             return str(pattern).replace(HOLE_MARK, ", ".join(self.holes))
         moving = (step for step in self.steps if not step.key.joint and step.key.rule.part)
-        return next(moving, self.first).text
+        if (moves := next(moving, None)) or len(self.rows) == 1:
+            return (moves or self.first).text
+        return f"{self.first.object[:1].upper()}{self.first.object[1:]}"
 
     @property
     def detail(self) -> str:
@@ -81,6 +88,38 @@ class Act:
     def minutes(self) -> float:
         """What all its steps take."""
         return round(sum(step.minutes for step in self.steps), 1)
+
+    def said_once(self, sentence: str) -> bool:
+        """Whether its ``text`` or ``detail`` is the same at every step, but for the hole."""
+        return all(sentence not in row.own for row in self.rows)
+
+    @property
+    def same_tools(self) -> bool:
+        """Whether every step is done with the same in hand."""
+        return "tools" in self.shared and "stacks" in self.shared
+
+    @cached_property
+    def groups(self) -> tuple[tuple[Step, ...], ...]:
+        """Its steps, those together of which the same is said; minutes aside."""
+        found: list[tuple[object, list[Step]]] = []
+        for step, row in zip(self.steps, self.rows, strict=True):
+            said = self._says(step, row)
+            same = next((steps for other, steps in found if step.hole and other == said), None)
+            if same is None:
+                found.append((said, [step]))
+            else:
+                same.append(step)
+        return tuple(tuple(steps) for _, steps in found)
+
+    def silent(self, step: Step) -> bool:
+        """Whether nothing is said of a step but what is said of all."""
+        return not any(self._says(step, self.rows[self.steps.index(step)]))
+
+    def _says(self, step: Step, row: ActRow) -> tuple[object, ...]:
+        said = tuple(row.own.get(name) for name in _SAID)
+        more = tuple(self.more(step, name) for name in _LISTS)
+        tools = () if self.same_tools else (step.tools, step.stacks)
+        return (*said, step.here if "here" in row.own else "", *more, *tools)
 
     def common(self, field: str) -> tuple[Any, ...]:
         """Of a field that lists things (cautions, tools, checks), what every step has."""
@@ -259,6 +298,92 @@ def _merged(order: list[str], turn: list[str]) -> list[str] | None:
     return merged
 
 
-def holes_of(blocks: Iterable[Act | Round]) -> tuple[str, ...]:
-    """The holes worked at, in the order they are come to."""
-    return tuple(dict.fromkeys(hole for block in blocks for hole in block.holes))
+@dataclass(frozen=True)
+class LeftOutAct:
+    """Steps left out for one reason that are alike but for their hole; ``key`` as of an act."""
+
+    key: str
+    text: str
+    reason: str
+    steps: tuple[LeftOut, ...]
+
+
+def left_out_acts(found: Iterable[LeftOut]) -> list[LeftOutAct]:
+    """What is left out, said once where it is left out at several holes."""
+    groups: dict[tuple[str, str, str], list[LeftOut]] = {}
+    for one in found:
+        key = StepKey.parse(one.key).at_every_hole if one.pattern else one.key
+        groups.setdefault((key, one.pattern or one.text, one.reason), []).append(one)
+    return [
+        LeftOutAct(key, filled(said, _listed_holes(steps)), reason, tuple(steps))
+        for (key, said, reason), steps in groups.items()
+    ]
+
+
+def _listed_holes(steps: Iterable[LeftOut]) -> str:
+    return ", ".join(StepKey.parse(one.key).hole for one in steps)
+
+
+def gathered(steps: Iterable[Step], act: str) -> Act | None:
+    """An act at all its holes, wherever they stand in the procedure; None where there is none."""
+    found = [step for step in steps if step.key.at_every_hole == act]
+    return _act(found) if found else None
+
+
+@dataclass(frozen=True)
+class NumberedAct:
+    """An act with the numbers of its steps in the whole procedure, from 1 up."""
+
+    act: Act
+    numbers: tuple[int, ...]
+    letter: str = ""
+
+    @property
+    def key(self) -> str:
+        """What names it in a page, of the first of its steps."""
+        return f"act/{self.act.first.key}"
+
+    @property
+    def place(self) -> str:
+        """Its number, from the first to the last of its steps; its letter in a round."""
+        first, last = self.numbers[0], self.numbers[-1]
+        return self.letter or (str(first) if first == last else f"{first}–{last}")
+
+
+@dataclass(frozen=True)
+class Chapter:
+    """Acts of one phase that follow on one another, or of a round: ``holes`` in their turn."""
+
+    phase: Phase
+    acts: tuple[NumberedAct, ...]
+    holes: tuple[str, ...] = ()
+
+    @property
+    def minutes(self) -> float:
+        """What all its steps take."""
+        return round(sum(one.act.minutes for one in self.acts), 1)
+
+
+def chapters(steps: Sequence[Step]) -> list[Chapter]:
+    """The acts of a procedure in order, cut where the phase changes and where a round begins."""
+    number = {step.key: place for place, step in enumerate(steps, 1)}
+    found: list[Chapter] = []
+    for block in fold(steps):
+        phase = block.steps[0].phase
+        if isinstance(block, Round):
+            acts = tuple(map(_numbered(number), block.acts, ascii_lowercase))
+            found.append(Chapter(phase, acts, block.holes))
+            continue
+        one = _numbered(number)(block)
+        if found and found[-1].phase is phase and not found[-1].holes:
+            found[-1] = replace(found[-1], acts=(*found[-1].acts, one))
+        else:
+            found.append(Chapter(phase, (one,)))
+    return found
+
+
+def _numbered(number: Mapping[StepKey, int]) -> Callable[..., NumberedAct]:
+    def made(act: Act, letter: str = "") -> NumberedAct:
+        return NumberedAct(act, tuple(number[step.key] for step in act.steps), letter)
+
+    return made

@@ -281,11 +281,12 @@ class OpenPoint(Frozen):
 
 
 class LeftOut(Frozen):
-    """A step the trainer leaves out, and why."""
+    """A step the trainer leaves out, and why; ``pattern`` as a step has it."""
 
     key: str
     text: str
     reason: str
+    pattern: str = ""
 
 
 class ChangeCost(Frozen):

@@ -1,5 +1,6 @@
 """What a reader of a procedure has to know of the whole, before the first step."""
 
+from eldrim.core.procedure.fold import left_out_acts
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.topics import BY_KEY
 from eldrim.core.words import say
@@ -15,7 +16,8 @@ def standing_notes(plan: Plan, *, left_out: bool = True) -> list[str]:
         for topic, gone in plan.departures.items()
     ]
     if left_out:
-        notes += [say("doc.left_out", text=o.text, reason=o.reason) for o in plan.left_out]
+        acts = left_out_acts(plan.left_out)
+        notes += [say("doc.left_out", text=o.text, reason=o.reason) for o in acts]
     if plan.accepted:
         points = "; ".join(point.text for point in plan.open_points)
         notes.append(say("doc.accepted", points=points, reason=plan.accepted))

@@ -8,10 +8,12 @@ from eldrim.core.job import Job
 from eldrim.core.language import LANGUAGES, speaking
 from eldrim.core.lessons.costs import planned_cost
 from eldrim.core.procedure.difference import Difference, difference
-from eldrim.core.procedure.edits import Edit, apply_edits, may_be_left_out, orphans, placements
-from eldrim.core.procedure.model import Plan, numbered
+from eldrim.core.procedure.edits import Edit, apply_edits, orphans, placements, put
+from eldrim.core.procedure.fold import chapters, gathered, left_out_acts
+from eldrim.core.procedure.model import Plan
 from eldrim.core.procedure.open_points import overdue
-from eldrim.core.procedure.placement import movable, place
+from eldrim.core.procedure.photos import Photo
+from eldrim.core.procedure.placement import Placement
 from eldrim.core.procedure.tool_roll import different_stacks
 from eldrim.core.rules.topics import TOPICS
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
@@ -38,19 +40,18 @@ def compiled(db: Db, row: ProcedureRow) -> Plan:
     return made.model_copy(update={"departures": departures})
 
 
-def document(db: Db, row: ProcedureRow, moving: str = "", follows: str = "") -> dict[str, Any]:
+def document(
+    db: Db, row: ProcedureRow, moving: str = "", move: Placement | None = None
+) -> dict[str, Any]:
     """Everything the page of a draft shows.
 
-    ``moving`` and ``follows`` name a move that was asked for and cannot be: why stands at its step.
+    ``moving`` names the step or act of a move that was asked for and cannot be: why stands there.
     """
     computed = compiled(db, row)
     made = apply_edits(computed, procedure_store.edits_of(row))
     with speaking(made.job.language):
         shown = _shown(db, row, computed, made)
-        return {
-            **shown,
-            "refused": _refusal(computed, procedure_store.edits_of(row), moving, follows),
-        }
+        return {**shown, "refused": _refusal(computed, procedure_store.edits_of(row), moving, move)}
 
 
 def _view(made: Plan, holes: frozenset[str]) -> engine_plan.PlanView:
@@ -65,15 +66,15 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "row": row,
         "next_edition": row.editions[0].number + 1 if row.editions else 1,
         "plan": made,
-        "phases": numbered(made),
+        "chapters": chapters(made.steps),
         "picture": picture,
+        "compiled": computed,
+        "edits": edits,
         "topics": TOPICS,
         "rules": rules(made),
         "lost": orphans(computed, edits),
-        "computed": {step.key: step.text for step in computed.steps},
-        "keepers": {s.key for s in computed.steps if not may_be_left_out(s)},
+        "computed": computed_words(computed),
         "sections": sections(made),
-        "movable": movable,
         "unmoved": placements(computed, edits)[1],
         "roll": tool_roll.draw(made.roll),
         "changes": _since(row, made),
@@ -82,14 +83,9 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "approvals": releases.approvals(db, row.id, row.version),
         "second_person": rules_store.in_force(db).second_person,
         "photos": photos(made),
+        "own_photos": {key: _drawn(edit.photos) for key, edit in edits.items() if edit.photos},
         "bases": _bases(edits),
-        "own_cautions": {
-            key: "\n".join(edit.cautions) for key, edit in edits.items() if edit.cautions
-        },
-        "own_tools": {key: "\n".join(edit.tools) for key, edit in edits.items() if edit.tools},
-        "own_readings": {
-            key: "\n".join(edit.readings) for key, edit in edits.items() if edit.readings
-        },
+        "left_out": left_out_acts(made.left_out),
         "bays": {one.step: one for one in lessons_of(db, row.id)[0]},
         "languages": {code: facts.name for code, facts in LANGUAGES.items()},
         "also": procedure_store.languages_of(db, row),
@@ -103,12 +99,14 @@ def _bases(edits: dict[str, Edit]) -> dict[str, str]:
 
 
 def _refusal(
-    plan: Plan, edits: dict[str, Edit], moving: str, follows: str
+    plan: Plan, edits: dict[str, Edit], moving: str, move: Placement | None
 ) -> tuple[str, str] | None:
     steps, _ = placements(plan, edits)
-    if moving not in {step.key for step in steps}:
+    if not moving or moving not in {
+        key for step in steps for key in (step.key, step.key.at_every_hole)
+    }:
         return None
-    placed, against = place(plan, steps, moving, follows)
+    placed, against = put(plan, steps, moving, move) if move else (steps, "")
     if not against and [s.key for s in placed] == [s.key for s in steps]:
         against = "it stands there already, or is the first or last of its phase"
     return (moving, against) if against else None
@@ -116,11 +114,18 @@ def _refusal(
 
 def photos(plan: Plan) -> dict[str, list[str]]:
     """The photos of each step with their marks."""
-    return {
-        step.key: [photo.draw(p, f"/images/{p.image}.jpg") for p in step.photos]
-        for step in plan.steps
-        if step.photos
-    }
+    return {step.key: _drawn(step.photos) for step in plan.steps if step.photos}
+
+
+def _drawn(found: tuple[Photo, ...]) -> list[str]:
+    return [photo.draw(p, f"/images/{p.image}.jpg") for p in found]
+
+
+def computed_words(plan: Plan) -> dict[str, str]:
+    """What each step, and each act at all its holes, reads as computed."""
+    acts = {step.key.at_every_hole for step in plan.steps} - {""}
+    found = {key: act.text for key in acts if (act := gathered(plan.steps, key))}
+    return {**{step.key: step.text for step in plan.steps}, **found}
 
 
 @dataclass(frozen=True)

@@ -5,23 +5,27 @@ from typing import Annotated, Literal
 from urllib.parse import urlencode
 from uuid import UUID
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field, Json, ValidationError
 
 from eldrim.core.engine.keys import free_key
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.procedure.edits import OWN, Edit, OwnStep, may_be_left_out, placements
+from eldrim.core.procedure.edits import OWN, Edit, OwnStep, placements, put
+from eldrim.core.procedure.fold import gathered
 from eldrim.core.procedure.merge import merge
 from eldrim.core.procedure.model import Step
-from eldrim.core.procedure.placement import Placement, neighbour, place
+from eldrim.core.procedure.placement import Placement, act_neighbour, neighbour
+from eldrim.core.procedure.wording import refuse_unknown, worded
 from eldrim.core.rules.house import Departure
+from eldrim.core.step_key import EVERY, StepKey
 from eldrim.exchange.model_faults import fault_words
 from eldrim.store import procedure_store
 from eldrim.store import rules as rules_store
-from eldrim.web.context import Db, Trainer, render
+from eldrim.web.context import Db, Trainer, TrainerReads, render
 from eldrim.web.forms import FormFields, minutes_number, problems_of, text_field
 from eldrim.web.procedures.document import compiled
+from eldrim.web.procedures.ground import Ground, ground_of, refuse_lost
 
 router = APIRouter(include_in_schema=False)
 # The edit a form was made from: what is compared when it comes back.
@@ -43,27 +47,54 @@ class EditForm(BaseModel):
     minutes: Annotated[str, Field(max_length=40)] = ""
     tools: Annotated[str, Field(max_length=1500)] = ""
     readings: Annotated[str, Field(max_length=1500)] = ""
+    apart: bool = False
 
-    def edit(self, found: Step | None) -> Edit:
-        """The edit meant, on the step as it is computed; None for one of the trainer's own."""
-        computed, how = (found.text, found.detail) if found else ("", "")
-        minutes = minutes_number("minutes", self.minutes) if self.minutes.strip() else None
-        taken = found.minutes if found else None
+    def edit(self, ground: Ground) -> Edit:
+        """The edit meant, on the step or act as it stands without it.
+
+        Where a hole is to have less than its act (no note, no hold point) it goes by itself, with
+        all else that its act has.
+        """
+        less = (ground.note and not self.note.strip()) or (ground.hold and not self.hold)
+        if ground.alone and (self.apart or less):
+            of_act = Edit() if self.apart else ground.of_act
+            return self._made(ground.alone, apart=True, lists=of_act)
+        return self._made(ground, apart=False, lists=Edit())
+
+    def own_step(self) -> Edit:
+        """The edit of a step of the trainer's own."""
         own = self.base.own
-        same = own is not None or self.text.strip() == computed
-        changed = {
-            "text": "" if same else self.text,
-            "note": self.note,
-            "left_out": self.left_out,
-            "hold": self.hold,
-            "computed": "" if same else computed,
-            "cautions": _lines(self.cautions),
-            "detail": "" if own or self.detail.strip() == how else self.detail,
-            "minutes": None if own or minutes == taken else minutes,
-            "tools": _lines(self.tools),
-            "readings": _lines(self.readings),
-            "own": {**dict(own), "text": self.text} if own else None,
-        }
+        assert own is not None
+        return self._validated(
+            {
+                "note": self.note,
+                "hold": self.hold,
+                "cautions": _lines(self.cautions),
+                "own": {**dict(own), "text": self.text},
+            }
+        )
+
+    def _made(self, ground: Ground, *, apart: bool, lists: Edit) -> Edit:
+        minutes = minutes_number("minutes", self.minutes) if self.minutes.strip() else None
+        same = self.text.strip() == ground.text
+        return self._validated(
+            {
+                "text": "" if same else self.text,
+                "note": "" if self.note.strip() == ground.note else self.note,
+                "left_out": self.left_out,
+                "hold": self.hold and not ground.hold,
+                "computed": "" if same else ground.text,
+                "cautions": (*lists.cautions, *_lines(self.cautions)),
+                "detail": "" if self.detail.strip() == ground.detail else self.detail,
+                "minutes": None if minutes == ground.minutes else minutes,
+                "tools": (*lists.tools, *_lines(self.tools)),
+                "readings": (*lists.readings, *_lines(self.readings)),
+                "photos": (*lists.photos, *self.base.photos),
+                "apart": apart,
+            }
+        )
+
+    def _validated(self, changed: dict[str, object]) -> Edit:
         try:
             return Edit.model_validate({**dict(self.base), **changed})
         except ValidationError as error:
@@ -79,15 +110,39 @@ def edit(
     request: Request, db: Db, _: Trainer, key: UUID, step: str, form: Annotated[EditForm, Form()]
 ) -> Response:
     """Keep what was changed about a step; what others changed meanwhile is kept beside it."""
-    found = next(
-        (s for s in compiled(db, procedure_store.procedure(db, key)).steps if s.key == step), None
-    )
-    if found is None and form.base.own is None:
-        raise ProblemsError([Problem(step, "the draft has no such step", "load the page again")])
-    if form.left_out.strip() and found and not may_be_left_out(found):
+    if form.base.own is not None:
+        return keep(request, db, key, step, Clashing(form.base, form.own_step()))
+    row = procedure_store.procedure(db, key)
+    ground = ground_of(compiled(db, row), procedure_store.edits_of(row), step)
+    if ground is None:
+        raise refuse_lost(step)
+    if form.left_out.strip() and ground.required:
         raise ProblemsError([Problem(step, "this step is never left out", "keep it")])
-    mine = form.edit(found)
-    return keep(request, db, key, step, Clashing(form.base, mine))
+    for field in ("text", "detail"):
+        ground.refuse_wording(field, getattr(form, field))
+    return keep(request, db, key, step, Clashing(form.base, form.edit(ground)))
+
+
+@router.get("/procedures/{key}/filled")
+def filled(
+    request: Request,
+    db: Db,
+    _: TrainerReads,
+    key: UUID,
+    act: Annotated[str, Query(max_length=200)],
+    text: Annotated[str, Query(max_length=300)] = "",
+) -> Response:
+    """A wording of an act, filled for each of its holes: a part of the draft's page."""
+    row = procedure_store.procedure(db, key)
+    found = gathered(compiled(db, row).steps, act)
+    if found is None:
+        raise refuse_lost(act)
+    try:
+        refuse_unknown("text", text, found.first)
+    except ProblemsError as error:
+        return render(request, "procedures/filled.html.jinja", refused=str(error), filled=())
+    said = [worded(text, step) for step in found.steps]
+    return render(request, "procedures/filled.html.jinja", refused="", filled=said)
 
 
 @dataclass(frozen=True)
@@ -168,31 +223,51 @@ def move(
     way: Annotated[Literal["earlier", "later", "after"], Form()],
     follows: Annotated[str, Form(max_length=200)] = "",
 ) -> Response:
-    """Put a step elsewhere in its phase; what forbids it is said at the step."""
+    """Put a step, or an act at all its holes, elsewhere; what forbids it is said there."""
     row = procedure_store.procedure(db, key)
     made, edits = compiled(db, row), procedure_store.edits_of(row)
     steps, _refused = placements(made, edits)
-    if step not in {s.key for s in steps}:
-        raise ProblemsError([Problem(step, "the draft has no such step", "load the page again")])
-    after = follows if way == "after" else neighbour(steps, step, later=way == "later")
-    placed, against = place(made, steps, step, after)
+    if ground_of(made, {}, step) is None:
+        raise refuse_lost(step)
+    asked = Placement(order=1, follows=follows) if way == "after" else _one_on(steps, step, way)
+    placed, against = put(made, steps, step, asked) if asked else (steps, "")
     if against or [s.key for s in placed] == [s.key for s in steps]:
-        asked = urlencode({"moving": step, "follows": after})
-        return RedirectResponse(f"/procedures/{key}?{asked}#{step}", 303)
+        where = asked.model_dump(exclude={"order"}, exclude_defaults=True) if asked else {}
+        said = urlencode({"moving": step, **where})
+        return RedirectResponse(f"/procedures/{key}?{said}#{step}", 303)
+    assert asked is not None
     last = max((m.order for edit in edits.values() for m in edit.placed), default=0)
     kept = edits.get(step, Edit())
-    moves = (*kept.placed, Placement(order=last + 1, follows=after))[-60:]
+    moves = (*kept.placed, asked.model_copy(update={"order": last + 1}))[-60:]
     procedure_store.save_edit(db, key, step, kept.model_copy(update={"placed": moves}), kept)
     return RedirectResponse(f"/procedures/{key}#{step}", 303)
 
 
+def _one_on(steps: list[Step], key: str, way: str) -> Placement | None:
+    """One place earlier or later; None for an act that is the first or last."""
+    later = way == "later"
+    if StepKey.parse(key).hole == EVERY:
+        return act_neighbour(steps, key, later=later)
+    return Placement(order=1, follows=neighbour(steps, key, later=later))
+
+
 @router.post("/procedures/{key}/drop")
 def drop_edit(
-    db: Db, _: Trainer, key: UUID, step: Annotated[str, Form(max_length=200)], base: Base
+    db: Db,
+    _: Trainer,
+    key: UUID,
+    step: Annotated[str, Form(max_length=200)],
+    base: Base,
+    apart: Annotated[bool, Form()] = False,
 ) -> Response:
-    """Let a step stand as computed again, or take a step of one's own away."""
+    """Let a step stand as computed again, or take a step of one's own away.
+
+    ``apart``: one hole of an act that is left out is done all the same.
+    """
     # Put back, a step keeps its wording; standing as computed again, it keeps nothing.
     kept = base.model_copy(update={"left_out": ""}) if base.left_out else Edit()
+    if apart:
+        kept = base.model_copy(update={"apart": True})
     procedure_store.save_edit(db, key, step, kept, base)
     return RedirectResponse(f"/procedures/{key}", 303)
 

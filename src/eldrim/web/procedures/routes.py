@@ -12,7 +12,9 @@ from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work, settle_job
 from eldrim.core.language import Language, day_words, speaking
 from eldrim.core.procedure.edits import Edit, apply_edits
-from eldrim.core.procedure.model import Plan, numbered
+from eldrim.core.procedure.fold import chapters
+from eldrim.core.procedure.model import Plan
+from eldrim.core.procedure.placement import Placement
 from eldrim.core.run.entries import Role
 from eldrim.core.words import say
 from eldrim.drawing import tool_roll
@@ -48,6 +50,7 @@ from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.papers import kept
 from eldrim.web.plans import plan_for
 from eldrim.web.procedures.document import compiled, document, photos, rules, sections
+from eldrim.web.procedures.formed import form_of
 from eldrim.web.procedures.touched import needs_a_word, outdated, outdated_among, outdated_in_all
 
 router = APIRouter(include_in_schema=False)
@@ -128,6 +131,7 @@ class AskedDraft(BaseModel):
 
     moving: Annotated[str, Field(max_length=200)] = ""
     follows: Annotated[str, Field(max_length=200)] = ""
+    precedes: Annotated[str, Field(max_length=200)] = ""
     forms: Annotated[str, Field(max_length=200)] = ""
 
 
@@ -136,10 +140,13 @@ def show(
     request: Request, db: Db, _: SignedIn, key: UUID, asked: Annotated[AskedDraft, Query()]
 ) -> Response:
     """The draft as a document, step by step; a move that cannot be says why at its step."""
-    view = document(db, procedure_store.procedure(db, key), asked.moving, asked.follows)
+    beside = asked.follows or asked.precedes
+    move = Placement(order=1, follows=asked.follows, precedes=asked.precedes) if beside else None
+    view = document(db, procedure_store.procedure(db, key), asked.moving, move)
     opened = view["refused"][0] if view["refused"] else asked.forms
     with speaking(view["plan"].job.language):
-        return render(request, "procedures/show.html.jinja", **view, opened=opened)
+        page = "procedures/show.html.jinja"
+        return render(request, page, **view, opened=opened, form_of=form_of)
 
 
 @router.get("/procedures/{key}/forms")
@@ -150,15 +157,27 @@ def step_forms(
     key: UUID,
     step: Annotated[str, Query(max_length=200)],
 ) -> Response:
-    """What a trainer may do to one step, as a part of the draft's page."""
+    """What a trainer may do to a step, or to an act at all holes: a part of the draft's page."""
     view = document(db, procedure_store.procedure(db, key))
-    for _phase, steps in view["phases"]:
-        found = next((one for _, one in steps if one.key == step), None)
-        if found is not None:
-            with speaking(view["plan"].job.language):
-                page = "procedures/step_forms.html.jinja"
-                return render(request, page, **view, step=found, steps=steps)
-    raise NotFoundError("This draft has no such step any more. Load the page again.")
+    if form_of(view, step) is None:
+        raise NotFoundError("This draft has no such step any more. Load the page again.")
+    with speaking(view["plan"].job.language):
+        page = "procedures/step_forms.html.jinja"
+        return render(request, page, **view, form_of=form_of, about=step)
+
+
+@router.get("/procedures/{key}/steps")
+def act_steps(
+    request: Request, db: Db, _: SignedIn, key: UUID, act: Annotated[str, Query(max_length=200)]
+) -> Response:
+    """The steps of an act one by one, as a part of the draft's page."""
+    view = document(db, procedure_store.procedure(db, key))
+    acts = [one for chapter in view["chapters"] for one in chapter.acts]
+    found = next((one for one in acts if one.key == act), None)
+    if found is None:
+        raise NotFoundError("This draft has no such act any more. Load the page again.")
+    with speaking(view["plan"].job.language):
+        return render(request, "procedures/act_steps.html.jinja", **view, one=found, opened="")
 
 
 @router.get("/procedures/{key}/departures")
@@ -326,7 +345,7 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
             outdated=outdated(db, row),
             wants_word=needs_a_word(db, row),
             plan=made,
-            phases=numbered(made),
+            chapters=chapters(made.steps),
             rules=rules(made),
             sections=sections(made),
             roll=tool_roll.draw(made.roll),

@@ -102,14 +102,39 @@ document.addEventListener(
   true,
 );
 
+// The steps of an act are fetched when one of them is asked for.
+async function unfold(isAsked) {
+  const acts = [...document.querySelectorAll("details[data-steps]")];
+  const asked = acts.filter(({ dataset: { steps } }) => steps.split(" ").some(isAsked));
+  await Promise.all(
+    asked.map(async (act) => {
+      await fetchForms(act);
+      act.open = true;
+    }),
+  );
+}
+
+async function showNamed() {
+  const named = decodeURIComponent(window.location.hash.slice(1));
+  if (!named || document.getElementById(named)) return;
+  await unfold((step) => step === named);
+  const step = document.getElementById(named);
+  step?.scrollIntoView();
+  step?.classList.add("named");
+}
+window.addEventListener("hashchange", showNamed);
+
 // Those of steps at which something was typed and not kept, or refused, are fetched at once.
+const isOf = (key, step) => key.endsWith(`:${step}`) || key.includes(`:${step}/`);
+
 async function fetchKept() {
   const refused = JSON.parse(sessionStorage.getItem("eldrim:refused") ?? "null")?.key;
   const typed = [...Object.keys(localStorage).filter((key) => readKept(key)), refused].filter((key) =>
     key?.includes(`:${window.location.pathname}/`),
   );
+  await unfold((step) => typed.some((key) => isOf(key, step)));
   const places = [...document.querySelectorAll("[data-forms]")].filter(({ dataset: { step, forms } }) =>
-    typed.some((key) => (step ? key.endsWith(`:${step}`) || key.includes(`:${step}/`) : key.includes(`:${forms}:`))),
+    typed.some((key) => (step ? isOf(key, step) : key.includes(`:${forms}:`))),
   );
   await Promise.all(
     places.map(async (details) => {
@@ -151,7 +176,7 @@ function afterSending({ key, from }) {
 const sent = sessionStorage.getItem("eldrim:posted");
 if (sent) afterSending(JSON.parse(sent));
 // On the page that says so itself, the reason waits for the one that is on its way.
-if (!document.querySelector("[data-dead-end]")) fetchKept().then(sayRefused);
+if (!document.querySelector("[data-dead-end]")) fetchKept().then(sayRefused).then(showNamed);
 document.querySelectorAll("form[data-keep]:not(.brought-back)").forEach(bringBack);
 document.addEventListener("input", (event) => {
   const form = event.target.closest(POSTED);
