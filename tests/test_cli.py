@@ -11,6 +11,7 @@ from typer.testing import CliRunner, Result
 from eldrim.cli import app
 from eldrim.demo.load import ENGINES
 from tests.builders import document
+from tests.printing.test_job_sheet import opened
 
 TUG = str(ENGINES / "marlet-34-v6.engine.yaml")
 MOVE = {"part", "way", "why"}
@@ -309,6 +310,32 @@ def test_advise_names_what_is_not_understood(more: tuple[str, ...], told: str) -
     said = run("advise", TUG, "--cylinders", "5", *more)
     assert said.exit_code == 2
     assert told in said.output
+
+
+@pytest.mark.parametrize(
+    ("more", "size"),
+    [((), b"841.8"), (("--paper", "Letter"), b"612"), (("--form", "card"), b"419.5")],
+)
+def test_a_sheet_is_written_without_a_database(
+    tmp_path: Path, more: tuple[str, ...], size: bytes
+) -> None:
+    """The job sheet on either paper, or the card for the wing."""
+    out = tmp_path / "sheet.pdf"
+    words = ("sheet", TUG, "--cylinders", "2,4,6", "--variant", "late", "--out", str(out))
+    said = run(*words, *more)
+    assert said.exit_code == 0, said.output
+    assert "Plug and coil, holes 2, 4 and 6, 47 min" in said.output
+    paper = out.read_bytes()
+    assert paper.startswith(b"%PDF")
+    assert size in opened(paper)
+
+
+def test_where_a_sheet_cannot_be_written_is_told(tmp_path: Path) -> None:
+    """With what to do."""
+    out = tmp_path / "nowhere" / "sheet.pdf"
+    said = run("sheet", TUG, "--cylinders", "2", "--variant", "late", "--out", str(out))
+    assert said.exit_code == 2
+    assert "choose another --out" in said.output
 
 
 def test_companion_work_is_planned_by_its_key() -> None:

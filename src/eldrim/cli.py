@@ -17,8 +17,10 @@ from eldrim.core.faults.answer import as_text as diagnosis_text
 from eldrim.core.interval.answer import as_text as advice_text
 from eldrim.core.interval.weigh import JobMinutes, minutes_of
 from eldrim.core.job import Job, Work, carrier
+from eldrim.core.language import speaking
 from eldrim.core.leads.answer import heap_text, ring_text
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.reading.answer import as_text as reading_text
@@ -26,6 +28,7 @@ from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.sums import SUMS, Sum, work_out
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
+from eldrim.core.words import say
 from eldrim.exchange.advice import AdviceQuestion, answer_advice
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis
@@ -35,6 +38,7 @@ from eldrim.exchange.model_faults import fault_words
 from eldrim.exchange.readings import ReadingQuestion, answer_reading, read_last
 
 if TYPE_CHECKING:
+    from eldrim.printing.job_sheet import Paper
     from eldrim.server.settings import Settings
 
 app = typer.Typer(
@@ -85,6 +89,54 @@ def plan(  # noqa: PLR0913 - the options of a command
         typer.echo(json.dumps(made.model_dump(mode="json"), ensure_ascii=False, indent=2))
     else:
         typer.echo(as_text(made))
+
+
+@app.command()
+def sheet(  # noqa: PLR0913 - the options of a command
+    file: Path,
+    cylinders: Annotated[
+        str, typer.Option(help="Cylinder numbers, as 1,3,5, or 'all', or 'none' for other work.")
+    ],
+    out: Annotated[Path, typer.Option(help="The PDF to write.")],
+    work: Annotated[
+        str, typer.Option(help="plug, coil or lead, as plug,coil@5+6; default all that fit.")
+    ] = "",
+    variant: Annotated[str, typer.Option(help="Needed where the sheet has several.")] = "",
+    school: Annotated[list[str], typer.Option(help="A house rule, as topic=school.")] = [],  # noqa: B006
+    tools: Annotated[Path | None, typer.Option("--crib", help="The crib as CSV.")] = None,
+    paper: Annotated[Literal["A4", "Letter"], typer.Option(help="What it is printed on.")] = "A4",
+    form: Annotated[
+        Literal["sheet", "long", "card"],
+        typer.Option(help="The job sheet, the long form with drawings, or the card for the wing."),
+    ] = "sheet",
+) -> None:
+    """Write the job sheet for a job on the engine in FILE as PDF, without a database."""
+    engine, crib = _read(file), _crib(tools)
+    try:
+        made = compile_plan(engine, _job(engine, cylinders, work, variant), _rules(school), crib)
+    except ProblemsError as error:
+        _fail(error.problems)
+    try:
+        out.write_bytes(_on_paper(made, engine, form, paper))
+    except OSError as error:
+        _fail([Problem(str(out), error.strerror or "cannot be written", "choose another --out")])
+    typer.echo(f"{out}: {made.title}, {minutes_number(made.minutes)} min")
+
+
+def _on_paper(
+    made: Plan, engine: Engine, form: Literal["sheet", "long", "card"], paper: "Paper"
+) -> bytes:
+    """The paper asked for of a plan that nobody has released."""
+    from eldrim.printing import job_sheet, long_form, wing_card
+
+    with speaking(made.job.language):
+        words, released = say("sheet.computed"), say("sheet.unreleased")
+    about = job_sheet.Edition(words, released)
+    if form == "card":
+        return wing_card.pdf(made, about)
+    if form == "long":
+        return long_form.pdf(made, engine, words, released, {})
+    return job_sheet.pdf(made, engine, about, paper)
 
 
 @app.command()

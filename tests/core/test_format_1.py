@@ -20,7 +20,7 @@ from eldrim.core.run.parts_needed import parts_needed
 from eldrim.core.run.report import report
 from eldrim.core.run.state import RunState, fold, with_entry
 from eldrim.exchange.procedure_files import markdown, steps_csv
-from eldrim.printing import job_sheet, run_sheet
+from eldrim.printing import long_form, run_sheet
 from tests.builders import tug
 
 VECTORS = Path(__file__).parents[1] / "vectors"
@@ -132,7 +132,7 @@ def test_it_is_printed_and_written_out() -> None:
     run = kept("run")
     plan = Plan.model_validate(run["edition"])
     entries = ENTRIES.validate_python(run["entries"])
-    page = job_sheet.page(plan, tug(), "edition 1", "released", {})
+    page = long_form.page(plan, tug(), "edition 1", "released", {})
     assert page.count('<div class="step">') == len(plan.steps)
     about = run_sheet.RunFacts(
         {"Unit": "Tug 14"}, parts_needed(plan, fold(entries)), {}, ZoneInfo("UTC")

@@ -1,6 +1,7 @@
 """A draft's acts: changed for all holes at once, or at one; folded, and unfolded when asked."""
 
 import re
+from urllib.parse import quote
 from uuid import UUID
 
 import pytest
@@ -8,13 +9,16 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.edits import Edit
-from eldrim.store import procedure_store, sheet_store
+from eldrim.core.procedure.fold import chapters
+from eldrim.printing.codes import Codes
+from eldrim.store import edition_store, procedure_store, sheet_store
 from tests.web.client import TestClient
 from tests.web.test_release import client as client
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]
 TORQUE = "torque/plug/*"
+ENGINE = "marlet-34-v6"
 
 
 @pytest.fixture
@@ -185,3 +189,26 @@ def test_the_released_edition_says_acts_once(client: TestClient, draft: UUID) ->
     )
     since = client.get(f"/procedures/{draft}").text.split("Since edition 2")[1].split("</dl>")[0]
     assert "Press 2, 4, 6: wording" in since
+
+
+def test_a_code_on_paper_leads_to_the_edition_and_its_acts(
+    client: TestClient, draft: UUID, store: Store
+) -> None:
+    """As it stands on the sheet, in capitals; what is no code is told so."""
+    sign_in(client, "technician")
+    with store() as session:
+        row = next(e for e in edition_store.newest_editions(session) if e.engine_id == ENGINE)
+        codes = Codes(str(client.base_url), row.id)
+        plan = edition_store.plan_of(row)
+    act = next(one for chapter in chapters(plan.steps) for one in chapter.acts if one.act.every)
+    for address, lands in (
+        (codes.address, f"/editions/{row.id}"),
+        (f"{codes.address}/{act.numbers[0]}", f"/editions/{row.id}#{quote(act.key)}"),
+    ):
+        path = address.split("//", 1)[1].split("/", 1)[1]
+        answer = client.get(f"/{path}", follow_redirects=False)
+        assert answer.status_code == 303, path
+        assert answer.headers["location"] == lands
+    assert client.get("/E/ZZZZZZZZ").status_code == 404
+    assert client.get("/E/0000000000").status_code == 404
+    assert client.get("/E/%25/1").status_code == 404

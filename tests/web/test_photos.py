@@ -59,7 +59,7 @@ def test_a_photo_is_put_on_marked_released_and_printed(
     form = {"csrf": csrf, "version": "3", "reason": "first", "accepted": "known"}
     edition = client.post(f"/procedures/{draft}/release", data=form)
     assert "Serial is here" in edition.text
-    paper = client.get(f"{edition.url}/job-sheet.pdf")
+    paper = client.get(f"{edition.url}/long-form.pdf")
     assert b"/Subtype /Image" in paper.content
     base = base_of(store, draft, STEP)
     away = {"csrf": csrf, "step": STEP, "base": base, "index": "0"}

@@ -199,6 +199,9 @@ def library_version(store: Store, procedure: UUID) -> str:
         ("procedure.tools.csv", "text/csv", b"n"),
         ("procedure.parts.csv", "text/csv", b"quantity"),
         ("job-sheet.pdf", "application/pdf", b"%PDF"),
+        ("job-sheet.pdf?paper=Letter", "application/pdf", b"%PDF"),
+        ("wing-card.pdf", "application/pdf", b"%PDF"),
+        ("long-form.pdf", "application/pdf", b"%PDF"),
     ],
 )
 def test_an_edition_goes_out_in_open_formats(

@@ -18,6 +18,8 @@ HATCHES = ((9.0, 0.8), (6.0, 0.9), (4.0, 1.0))
 MARGIN = 46.0
 # From balloon to balloon, in radii.
 BALLOON_GAP = 2.5
+# Up to this radius the number in a balloon has the size that the style gives it.
+SMALL_BALLOON = 20.0
 
 
 # Where the page itself points at holes and parts: every one is drawn to be pointed at.
@@ -32,8 +34,9 @@ class PlanView:
 
     ``letters`` stand at holes, for what is said of them beside the plan; ``opened`` are parts that
     are moved away, with the letter each has there. ``balloon`` is the radius of a balloon in mm:
-    larger where the whole plan stands small. ``ways`` are the ways of leads by hole, ``swap``
-    is what a tapped hole renews, ``at_towers`` tells that the distributor or the pack is worked at.
+    larger where the whole plan stands small, as is ``digit``, the height of the numbers of holes.
+    ``ways`` are the ways of leads by hole, ``swap`` is what a tapped hole renews, ``at_towers``
+    tells that the distributor or the pack is worked at.
     """
 
     chosen: frozenset[str] = frozenset()
@@ -47,6 +50,7 @@ class PlanView:
     letters: Mapping[str, str] = field(default_factory=dict)
     opened: Mapping[str, str] = field(default_factory=dict)
     balloon: float = 16
+    digit: float = 0
     ways: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
     swap: str = "#way-in"
     at_towers: bool = False
@@ -434,7 +438,14 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     size = HOLE * (1.5 if view.compact else 1)
     shapes = el("circle", cx=x, cy=y, r=size, class_="ring", fill=fill)
     shapes += el("circle", cx=x, cy=y, r=CORE, class_="core")
-    shapes += text(x, y + 7, hole, class_="number mid")
+    if view.digit:
+        size = max(size, view.digit * 0.66)
+        line = f"stroke-width: {view.digit * 0.16:g}" if chosen else None
+        shapes = el("circle", cx=x, cy=y, r=size, class_="ring", fill=fill, style=line)
+        low = y + view.digit * 0.36
+        shapes += text(x, low, hole, class_="mid", style=_large(view.digit))
+    else:
+        shapes += text(x, y + 7, hole, class_="number mid")
     if not view.compact:
         shapes += text(x, y + HOLE + 17, "", class_="stage mid", data_stage_of=hole)
     shapes += _said_of(view.letters.get(hole, ""), x, y, size)
@@ -466,6 +477,10 @@ def _said_of(words: str, x: float, y: float, size: float) -> str:
     return text(x + size, y - size + 10, words, class_="said-of") if words else ""
 
 
+def _large(size: float) -> str:
+    return f"font-size: {size:g}px; font-weight: 700"
+
+
 def _balloons(engine: Engine, view: PlanView) -> str:
     marks = view.marks
     if not marks:
@@ -488,7 +503,13 @@ def _balloon(
         el("path", d=path([spot, anchor], closed=False), class_="leader"),
         el("circle", cx=anchor[0], cy=anchor[1], r=3.5, class_="dot"),
         el("circle", cx=spot[0], cy=spot[1], r=radius, class_="balloon"),
-        text(spot[0], spot[1] + radius * 0.375, mark, class_="mid balloon-number"),
+        text(
+            spot[0],
+            spot[1] + radius * 0.375,
+            mark,
+            class_="mid balloon-number",
+            style=_large(radius * 1.2) if radius > SMALL_BALLOON else None,
+        ),
         class_="callout",
         data_part=part,
     )

@@ -1,20 +1,25 @@
 """Lays pages out as PDF in a process of its own, so that nobody else waits for it meanwhile.
 
-Run as a module it is that process: it takes pages on its standard input and gives PDFs back, each
-with its length before it, until the input ends.
+Run as a module it is that process: it takes questions on its standard input and gives PDFs back,
+each with its length before it, until the input ends. A question is JSON: ``pages``, the same paper
+laid out more and more closely, and ``sides``, how many it is to have at most.
 """
 
 import atexit
+import json
 import struct
 import subprocess
 import sys
+from collections.abc import Sequence
 from contextlib import suppress
 from threading import Lock
-from typing import IO
+from typing import IO, Any
 
 LENGTH = struct.Struct(">q")
 # How a page that cannot be laid out comes back: a length that none has.
 FAILED = -1
+# The same for pages of which each takes too many sides.
+NONE_FITS = -2
 
 
 class PrintError(RuntimeError):
@@ -31,16 +36,27 @@ class Press:
 
     def lay_out(self, page: str) -> bytes:
         """The page as PDF. Raises :class:`PrintError` where that fails twice."""
+        made = self.lay_out_within([page])
+        assert made is not None, "a page without a limit is always laid out"
+        return made
+
+    def lay_out_within(self, pages: Sequence[str], sides: int = 0) -> bytes | None:
+        """The first of the pages, each set more closely than the one before, that takes no more
+        sides than ``sides``; None where none does. 0: as many as it takes.
+
+        Raises :class:`PrintError` where that fails twice.
+        """
+        question = json.dumps({"pages": list(pages), "sides": sides}).encode()
         with self._lock:
             for _ in range(2):
                 try:
-                    return self._ask(page.encode())
+                    return self._ask(question)
                 except (OSError, EOFError):
                     # It was ended from outside; a new one takes the page again.
                     self._end()
         raise PrintError("the page could not be laid out")
 
-    def _ask(self, page: bytes) -> bytes:
+    def _ask(self, question: bytes) -> bytes | None:
         if self._process is None or self._process.poll() is not None:
             self._process = subprocess.Popen(
                 [sys.executable, "-m", __name__], stdin=subprocess.PIPE, stdout=subprocess.PIPE
@@ -48,7 +64,7 @@ class Press:
         process = self._process
         assert process.stdin is not None
         assert process.stdout is not None
-        _write(process.stdin, page)
+        _write(process.stdin, question)
         return _read(process.stdout)
 
     def close(self) -> None:
@@ -70,8 +86,15 @@ def _write(out: IO[bytes], data: bytes) -> None:
     out.flush()
 
 
-def _read(source: IO[bytes]) -> bytes:
+def _say(out: IO[bytes], code: int) -> None:
+    out.write(LENGTH.pack(code))
+    out.flush()
+
+
+def _read(source: IO[bytes]) -> bytes | None:
     (length,) = LENGTH.unpack(_exactly(source, LENGTH.size))
+    if length == NONE_FITS:
+        return None
     if length == FAILED:
         raise PrintError("the page could not be laid out")
     return _exactly(source, length)
@@ -88,22 +111,33 @@ PRESS = Press()
 atexit.register(PRESS.close)
 
 
-def _work() -> None:
+def _made(question: dict[str, Any]) -> bytes | None:
+    """The first page that has no more sides than it may, as PDF; None where each has more."""
     from weasyprint import HTML
 
+    for page in question["pages"]:
+        laid_out = HTML(string=page, base_url=None).render()
+        if not question["sides"] or len(laid_out.pages) <= question["sides"]:
+            return bytes(laid_out.write_pdf())
+    return None
+
+
+def _work() -> None:
     source, out = sys.stdin.buffer, sys.stdout.buffer
     # What a library prints must not come between.
     sys.stdout = sys.stderr
     while head := source.read(LENGTH.size):
-        page = _exactly(source, LENGTH.unpack(head)[0]).decode()
+        question = json.loads(_exactly(source, LENGTH.unpack(head)[0]))
         try:
-            made = bytes(HTML(string=page, base_url=None).write_pdf())
+            made = _made(question)
         except Exception as fault:
             print(f"a page was not laid out: {type(fault).__name__}", file=sys.stderr)
-            out.write(LENGTH.pack(FAILED))
-            out.flush()
+            _say(out, FAILED)
         else:
-            _write(out, made)
+            if made is None:
+                _say(out, NONE_FITS)
+            else:
+                _write(out, made)
 
 
 if __name__ == "__main__":

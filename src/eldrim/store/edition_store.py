@@ -1,5 +1,6 @@
 """Released editions, which never change, and the plans they hold."""
 
+import re
 from collections.abc import Sequence
 from threading import Lock
 from uuid import UUID, uuid4
@@ -11,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.procedure.model import Plan
 from eldrim.store import search
-from eldrim.store.errors import get_or_404
+from eldrim.store.errors import NotFoundError, get_or_404
 from eldrim.store.procedure_store import locked_draft
 from eldrim.store.tables import EditionRow, EngineRow, ProcedureRow, UnitRow, WithdrawalRow
 
@@ -43,6 +44,19 @@ def release(session: Session, key: UUID, plan: Plan, by: str, reason: str) -> Ed
 def edition(session: Session, key: UUID) -> EditionRow:
     """One released edition."""
     return get_or_404(session, EditionRow, key, "There is no such edition.")
+
+
+def by_start(session: Session, start: str) -> EditionRow:
+    """The edition whose id begins so, as a code on paper tells it; the newest of several."""
+    letters = start.lower()
+    if not re.fullmatch("[0-9a-f]{8,32}", letters):
+        raise NotFoundError("There is no such edition.")
+    low, high = UUID(letters.ljust(32, "0")), UUID(letters.ljust(32, "f"))
+    query = select(EditionRow).where(EditionRow.id.between(low, high))
+    row = session.scalars(query.order_by(EditionRow.at.desc())).first()
+    if row is None:
+        raise NotFoundError("There is no such edition.")
+    return row
 
 
 def newest_editions(session: Session) -> Sequence[EditionRow]:

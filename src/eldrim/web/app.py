@@ -57,6 +57,7 @@ from eldrim.web.log.routes import router as log
 from eldrim.web.people.routes import router as people
 from eldrim.web.plain_text import SAID, PlainAddress
 from eldrim.web.procedures.editing import router as editing
+from eldrim.web.procedures.on_paper import router as on_paper
 from eldrim.web.procedures.photos import router as photos
 from eldrim.web.procedures.routes import router as procedures
 from eldrim.web.procedures.touched import forget_changes
@@ -88,6 +89,7 @@ AREAS = (
     touched,
     procedures,
     editing,
+    on_paper,
     photos,
     rules,
     bay,

@@ -235,15 +235,15 @@ def _edited(step: Step, edit: Edit) -> Step:
     )
 
 
-def _worded_alone(step: Step, edit: Edit) -> dict[str, str]:
+def _worded_alone(step: Step, edit: Edit) -> dict[str, object]:
     """The sentences of a step, said of it alone: nothing in them stands for anything."""
-    said: dict[str, str] = {}
+    said: dict[str, object] = {}
     if edit.text:
         changed = edit.computed and edit.computed != step.text
-        said |= {"text": edit.text, "pattern": ""}
+        said |= {"text": edit.text, "pattern": "", "brief": ""}
         said |= {"computed_before": edit.computed if changed else ""}
     if edit.detail:
-        said |= {"detail": edit.detail, "detail_pattern": "", "detail_shared": "", "here": ""}
+        said |= {"detail": edit.detail, "detail_pattern": "", "detail_shared": "", "here": ()}
     return said
 
 
@@ -257,8 +257,8 @@ def _worded_by_act(step: Step, edit: Edit) -> dict[str, str]:
     if edit.detail:
         shared = but_hole(edit.detail, step)
         said |= {
-            "detail": sentences(worded(edit.detail, step), step.here),
-            "detail_pattern": sentences(shared, step.here),
+            "detail": sentences(worded(edit.detail, step), *step.here),
+            "detail_pattern": sentences(shared, *step.here),
             "detail_shared": shared,
         }
     return said

@@ -23,7 +23,7 @@ _FIELDS = tuple(name for name in Step.model_fields if name not in _ROW_FIELDS)
 HOLE_MARK = "{hole}"
 # What a row may say of its own: sentences and marks, and lists in which it may have more.
 _SAID = ("text", "detail", "note", "hold", "photos")
-_LISTS = ("figures", "cautions", "checks", "readings")
+_LISTS = ("here", "figures", "cautions", "checks", "readings")
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,14 @@ class Act:
         if "detail" in self.shared:
             return str(self.shared["detail"])
         said = self.shared.get("detail_shared") or self.shared.get("detail_pattern") or ""
-        return str(said).replace(HOLE_MARK, ", ".join(self.holes))
+        whole = sentences(str(said), *self.common("here"))
+        return whole.replace(HOLE_MARK, ", ".join(self.holes))
+
+    @property
+    def how(self) -> str:
+        """How it is done at any hole, without what is said of single holes."""
+        shared = str(self.shared.get("detail_shared") or "")
+        return shared.replace(HOLE_MARK, ", ".join(self.holes)) or self.detail
 
     @property
     def minutes(self) -> float:
@@ -119,7 +126,7 @@ class Act:
         said = tuple(row.own.get(name) for name in _SAID)
         more = tuple(self.more(step, name) for name in _LISTS)
         tools = () if self.same_tools else (step.tools, step.stacks)
-        return (*said, step.here if "here" in row.own else "", *more, *tools)
+        return (*said, *more, *tools)
 
     def common(self, field: str) -> tuple[Any, ...]:
         """Of a field that lists things (cautions, tools, checks), what every step has."""
@@ -225,13 +232,13 @@ def _said_by_pattern(step: Step, name: str, shared: Mapping[str, Any]) -> bool:
     return name in said and getattr(step, name) == said[name]
 
 
-def _said(shared: Mapping[str, Any], hole: str, here: str) -> dict[str, str]:
+def _said(shared: Mapping[str, Any], hole: str, here: tuple[str, ...]) -> dict[str, str]:
     """The sentences about a hole that follow from what is shared."""
     found = {}
     if shared.get("pattern"):
         found["text"] = filled(shared["pattern"], hole)
     if shared.get("detail_shared"):
-        found["detail"] = sentences(filled(shared["detail_shared"], hole), here)
+        found["detail"] = sentences(filled(shared["detail_shared"], hole), *here)
     elif shared.get("detail_pattern"):
         found["detail"] = filled(shared["detail_pattern"], hole)
     return found
@@ -243,7 +250,7 @@ def filled(pattern: str, hole: str) -> str:
 
 
 def _step(shared: Mapping[str, Any], row: ActRow) -> Step:
-    here = row.own.get("here", shared.get("here", ""))
+    here = row.own.get("here", shared.get("here", ()))
     return Step.model_construct(**{**_said(shared, row.hole, here), **shared, **row.own})
 
 

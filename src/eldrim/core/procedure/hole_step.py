@@ -1,6 +1,6 @@
 """The one constructor of steps at a hole."""
 
-from collections.abc import Set
+from collections.abc import Iterable, Set
 from typing import Unpack
 
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
@@ -21,7 +21,7 @@ def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
     *,
     text: str,
     detail: str = "",
-    here: str = "",
+    here: Iterable[str] = (),
     joint: str = "",
     minutes: float | None = None,
     causes: Set[CautionCause] = frozenset(),
@@ -31,12 +31,13 @@ def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
     """Make the step of an operation at a hole; what its row says is filled in.
 
     Sentences name the hole by :data:`HOLE`, so that the step can also tell them without it.
-    ``here`` is what is said of this hole alone; it follows ``detail``.
+    ``here`` are sentences said of this hole alone; they follow ``detail``, empty ones left away.
     ``minutes`` are for a hole that stands open and straight; without them those of the row hold.
     What is done at the bench takes as long whatever the hole.
     """
     rule = OPERATIONS[operation]
-    whole = sentences(detail, here)
+    own = tuple(filter(None, here))
+    whole = sentences(detail, *own)
     taken = (rule.minutes or 0.0) if minutes is None else minutes
     return Step(
         **from_rule(StepKey(operation, hole=hole, joint=joint), causes),
@@ -48,7 +49,7 @@ def hole_step(  # noqa: PLR0913 - a step is made of this many facts, each by nam
         detail=whole.replace(HOLE, hole),
         detail_pattern=_pattern(whole),
         detail_shared=detail.replace(HOLE, "{hole}"),
-        here=here.replace(HOLE, hole),
+        here=tuple(one.replace(HOLE, hole) for one in own),
         minutes=round(taken * (1.0 if rule.at_bench else holes.well_factor(hole)), 1),
         because=because or (say("because.hole", hole=hole),),
         **fields,

@@ -169,7 +169,7 @@ class Step(Frozen):
 
     ``pattern`` and ``detail_pattern`` are the computed sentences with ``{hole}`` in the place of
     the hole, where they name it: steps alike but for their hole share them. ``detail`` of a step at
-    a hole is ``detail_shared``, said of every hole of the act, and ``here``, said of this one.
+    a hole is ``detail_shared``, said of every hole of the act, and ``here``, of this one alone.
     ``setup`` is what is in hand, as tool ids.
     """
 
@@ -185,7 +185,8 @@ class Step(Frozen):
     detail: str = ""
     detail_pattern: str = ""
     detail_shared: str = ""
-    here: str = ""
+    here: tuple[str, ...] = ()
+    brief: str = Field("", description="The text without its part, where that is named already.")
     note: str = ""
     edited: bool = False
     computed_before: str = Field(

@@ -79,7 +79,9 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
     holding = [joint for joint in carrier.joints.values() if not lets_go_first(joint)]
     seated = [proof for joint in holding for proof in joint_proofs(joint)]
     how = [say(f"joint.{joint.kind}.refit") for joint in holding] or [say(f"fit_{item}.seat")]
-    here = (_tower(facts, hole), _level_with(facts, hole), well_note(facts, hole))
+    tower = _tower(facts, hole)
+    how += [say("fit_lead.both")] if tower else []
+    here = (tower, _level_with(facts, hole), well_note(facts, hole))
     fitted = hole_step(
         facts.holes,
         FIT_CARRIER[item],
@@ -87,7 +89,7 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
         minutes=with_rounds(facts, FIT_CARRIER[item], target, "back"),
         text=say(f"fit_{item}", hole=HOLE),
         detail=new + grease + sentences(*how),
-        here=sentences(*here),
+        here=here,
         tools=(
             *(facts.tools.asked("dielectric-grease") if grease else ()),
             *rounds_at(facts, target),
@@ -153,7 +155,7 @@ def _carrier_joint(facts: JobFacts, hole: str, key: str, after: tuple[StepKey, .
             hole=HOLE,
         ),
         detail=sentences(*_joint_notes(joint)),
-        here=sentences(mark, facts.ways.round_notes(target)),
+        here=(mark, facts.ways.round_notes(target)),
         tools=use.with_more(*rounds_at(facts, target, joint)),
         setup=use.setup,
         stacks=use.stacks,
@@ -292,6 +294,7 @@ def _clean_faces(part: Part, part_key: str, after: tuple[StepKey, ...]) -> Step:
         StepKey(Operation.CLEAN_FACES, part_key),
         part,
         text=say("faces", part=the(part.name)),
+        brief=say("brief.faces"),
         detail=say("faces.detail"),
         checks=(check("faces"),),
         because=(say("because.seal"),),
@@ -305,6 +308,7 @@ def _renew(part: Part, part_key: str, key: str, after: tuple[StepKey, ...]) -> S
         StepKey(Operation.RENEW_SEAL, part_key, joint=key),
         part,
         text=say("renew", joints=joint_name(joint), part=the(part.name)),
+        brief=say("brief.renew", joints=joint_name(joint)),
         detail=say("renew.detail"),
         checks=joint_checks(joint, None, part),
         because=(say("because.seal"),),
@@ -364,6 +368,7 @@ def _make_up(
         _joint_key(option, key, joint),
         part,
         text=say("refit", verb=verb, joints=joint_name(joint), part=the(part.name)),
+        brief=say("brief.joint", verb=verb, joints=joint_name(joint)),
         detail=sentences(*notes),
         tools=use.with_more(*facts.tools.asked(*ways.round_tools(target))),
         setup=use.setup,

@@ -14,6 +14,7 @@ from eldrim.core.tools.stack import Stack
 class StepFields(TypedDict, total=False):
     """What a step carries beside its key, its place and its sentences."""
 
+    brief: str
     tools: tuple[ToolRef, ...]
     setup: tuple[str, ...]
     stacks: tuple[Stack, ...]

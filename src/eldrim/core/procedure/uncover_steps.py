@@ -145,6 +145,7 @@ def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after w
         _release_key(option, key),
         part,
         text=say("release", verb=verb, joints=joint_name(joint), part=the(part.name)),
+        brief=say("brief.joint", verb=verb, joints=joint_name(joint)),
         detail=sentences(*notes),
         tools=use.with_more(*tools.asked(*_fuel_tools(joint), *ways.round_tools(target))),
         setup=use.setup,

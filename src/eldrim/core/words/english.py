@@ -145,6 +145,9 @@ STEPS: dict[str, str] = {
     "fit_lead.new": "The new one, as long as the old and ended like it. ",
     "fit_lead.boot": "Thin film of dielectric grease in the boot's mouth. ",
     "fit_lead.insulator": "Thin film of dielectric grease on the insulator. ",
+    "brief.joint": "{verb} {joints}",
+    "brief.renew": "Renew {joints}",
+    "brief.faces": "Take the old seals off, wipe both faces",
     "faces": "Take the old seals off {part} and wipe both faces",
     "faces.detail": "With the ports still plugged, so that nothing falls in. Wipe, do not scrape; no "
     "old seal goes back.",

@@ -143,6 +143,9 @@ STEPS: dict[str, str] = {
     "fit_lead.new": "Die neue, so lang wie die alte und mit gleichen Enden. ",
     "fit_lead.boot": "Dünner Film Isolierfett in der Öffnung der Tülle. ",
     "fit_lead.insulator": "Dünner Film Isolierfett auf dem Isolator. ",
+    "brief.joint": "{joints} {verb}",
+    "brief.renew": "{joints} erneuern",
+    "brief.faces": "Alte Dichtungen abnehmen, beide Flächen abwischen",
     "faces": "{part}: alte Dichtungen abnehmen und beide Flächen abwischen",
     "faces.detail": "Solange die Öffnungen verschlossen sind, damit nichts hineinfällt. Wischen, nicht schaben; keine alte "
     "Dichtung kommt wieder hinein.",

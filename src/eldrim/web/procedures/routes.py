@@ -10,28 +10,17 @@ from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work, settle_job
-from eldrim.core.language import Language, day_words, speaking
+from eldrim.core.language import Language, speaking
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.fold import chapters
 from eldrim.core.procedure.model import Plan
 from eldrim.core.procedure.placement import Placement
 from eldrim.core.run.entries import Role
-from eldrim.core.words import say
 from eldrim.drawing import tool_roll
 from eldrim.exchange import procedure_files as files
-from eldrim.printing import job_sheet
-from eldrim.store import (
-    accounts,
-    audit,
-    edition_store,
-    images,
-    procedure_store,
-    releases,
-    sheet_store,
-)
+from eldrim.store import audit, edition_store, images, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError, NotFoundError
-from eldrim.store.tables import EditionRow
 from eldrim.web.along.view import AlongForm, along_view
 from eldrim.web.context import (
     Db,
@@ -47,7 +36,6 @@ from eldrim.web.context import (
 from eldrim.web.forms import download
 from eldrim.web.lessons.procedure import answered
 from eldrim.web.pager import PAGE_SIZE, pager
-from eldrim.web.papers import kept
 from eldrim.web.plans import plan_for
 from eldrim.web.procedures.document import compiled, document, photos, rules, sections
 from eldrim.web.procedures.formed import form_of
@@ -353,31 +341,6 @@ def show_edition(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
             photos=photos(made),
             answered=answered(db, row),
         )
-
-
-@router.get("/editions/{key}/job-sheet.pdf")
-def job_sheet_pdf(db: Db, _: SignedIn, key: UUID) -> Response:
-    """The edition on paper."""
-    row = edition_store.edition(db, key)
-    made = edition_store.plan_of(row)
-    called = accounts.called(db)[row.by]
-    key_of_it = ("job sheet", row.id, row.at, called)
-    data = kept(key_of_it, lambda: _job_sheet(db, row, made, called))
-    return download(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
-
-
-def _job_sheet(db: Db, row: EditionRow, made: Plan, called: str) -> bytes:
-    with speaking(made.job.language):
-        released = say("doc.released", when=day_words(row.at), who=called)
-        edition = say("doc.edition_of", number=row.number)
-    pictures = {
-        photo.image: images.image(db, photo.image).data
-        for step in made.steps
-        for photo in step.photos
-    }
-    # As it was drawn then: the sheet may say otherwise by now.
-    sheet = sheet_store.sheet(db, made.engine, made.revision)
-    return job_sheet.pdf(made, sheet, edition, released, pictures)
 
 
 @router.get("/editions/{key}/procedure.{form}")
