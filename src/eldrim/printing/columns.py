@@ -1,10 +1,12 @@
 """Lines set in two columns of about the same height, in their order."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 from eldrim.printing.act_lines import ActLine
 
+T = TypeVar("T")
 # Letters in a line of half a page, and how many lines a heading and a picture take.
 LINE_LETTERS = 61
 HEADING_LINES = 1.7
@@ -94,6 +96,17 @@ def in_parts(items: Sequence[Item]) -> list[Columns]:
 
 def _height(items: Sequence[Item]) -> float:
     return sum(item.height for item in items)
+
+
+def balanced(items: Sequence[T], high: Callable[[T], float]) -> tuple[list[T], list[T]]:
+    """Items in two columns cut where both are most alike; ``high`` tells how high one is."""
+    whole = sum(map(high, items))
+    best, cut, first = whole, len(items), 0.0
+    for place, item in enumerate(items, 1):
+        first += high(item)
+        if max(first, whole - first) < best:
+            best, cut = max(first, whole - first), place
+    return list(items[:cut]), list(items[cut:])
 
 
 def in_two(items: Sequence[Item]) -> Columns:

@@ -385,6 +385,7 @@ ABOUT: dict[str, str] = {
     "sheet.computed": "computed, not an edition",
     "sheet.unreleased": "not released",
     "sheet.photo": "Photo in the edition.",
+    "sheet.done_by": "done by",
     "doc.hold": "hold point",
     "doc.parts": "Parts",
     "doc.tools": "Tools, counted out and back: {count}",

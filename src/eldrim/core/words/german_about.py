@@ -378,6 +378,7 @@ ABOUT: dict[str, str] = {
     "sheet.computed": "berechnet, keine Ausgabe",
     "sheet.unreleased": "nicht freigegeben",
     "sheet.photo": "Foto in der Ausgabe.",
+    "sheet.done_by": "ausgeführt von",
     "doc.hold": "Haltepunkt",
     "doc.parts": "Teile",
     "doc.tools": "Werkzeuge, hinaus- und zurückgezählt: {count}",
