@@ -31,6 +31,7 @@ from eldrim.web.capture.routes import router as capture
 from eldrim.web.capture.teardown import router as teardown
 from eldrim.web.context import SignInNeededError, render, swaps
 from eldrim.web.crib.routes import router as crib
+from eldrim.web.desk.routes import router as desk
 from eldrim.web.devices.line import shared_hub
 from eldrim.web.devices.routes import router as devices
 from eldrim.web.due.routes import forget_calendar
@@ -100,6 +101,7 @@ AREAS = (
     part_lives,
     procedure_lessons,
     shop_lessons,
+    desk,
     due,
     week,
     learnt,

@@ -27,6 +27,7 @@ from eldrim.store.at_once import Sender
 from eldrim.store.database import WAIT_SECONDS
 from eldrim.store.paging import counted
 from eldrim.web import files, filters
+from eldrim.web.areas import AREAS
 from eldrim.web.by_object import ByObject
 from eldrim.web.plain_text import require_plain
 
@@ -82,7 +83,11 @@ def hidden(**fields: object) -> Markup:
 
 templates.filters["who"] = who
 templates.globals.update(
-    csrf_field=csrf_field, entry_id=entry_id, hidden=hidden, standing_notes=standing_notes
+    csrf_field=csrf_field,
+    entry_id=entry_id,
+    hidden=hidden,
+    standing_notes=standing_notes,
+    areas=AREAS,
 )
 templates.globals.update(
     new_id=filters.new_id, say=say, spoken=spoken, tool_words=tool_words, static=files.address()

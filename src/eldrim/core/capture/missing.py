@@ -36,7 +36,12 @@ def missing(engine: Engine) -> list[Missing]:
         Missing(f"{proposal.words}: does it hinder?", proposal.part, bars=True, asked=True)
         for proposal in proposals(engine)
     ]
-    return found + _unsourced(engine) + _unsettled(engine) + _parts(engine)
+    return found + figures_lacking(engine) + _parts(engine)
+
+
+def figures_lacking(engine: Engine) -> list[Missing]:
+    """The figures of a sheet without a source, and those whose sources disagree unsettled."""
+    return _unsourced(engine) + _unsettled(engine)
 
 
 def _place(engine: Engine, path: str) -> str:

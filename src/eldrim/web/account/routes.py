@@ -17,7 +17,6 @@ from eldrim.web.security import sent_from_here
 
 router = APIRouter(include_in_schema=False)
 DEVICE = "eldrim_device"
-HOMES = {"trainer": "/engines", "technician": "/bay", "lead": "/bay"}
 
 
 @router.get("/")
@@ -25,7 +24,7 @@ def home(db: Db, signed_in: SignedIn) -> Response:
     """Go where this role starts its day; an empty workshop says what to do first."""
     if signed_in.role != Role.TECHNICIAN.value and not anything_released(db):
         return RedirectResponse("/first-steps", 303)
-    return RedirectResponse(HOMES.get(signed_in.role, "/engines"), 303)
+    return RedirectResponse("/desk", 303)
 
 
 @router.get("/sign-in")

@@ -1,0 +1,1 @@
+"""What waits for whoever signs in, by their role."""
