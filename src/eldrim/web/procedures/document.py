@@ -9,7 +9,7 @@ from eldrim.core.language import LANGUAGES, speaking
 from eldrim.core.lessons.costs import planned_cost
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans, placements, put
-from eldrim.core.procedure.fold import chapters, gathered, left_out_acts
+from eldrim.core.procedure.fold import Chapter, chapters, gathered, left_out_acts
 from eldrim.core.procedure.model import Plan
 from eldrim.core.procedure.open_points import overdue
 from eldrim.core.procedure.photos import Photo
@@ -66,7 +66,8 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "row": row,
         "next_edition": row.editions[0].number + 1 if row.editions else 1,
         "plan": made,
-        "chapters": chapters(made.steps),
+        "chapters": (shown := chapters(made.steps)),
+        "anchors": _anchors(shown),
         "picture": picture,
         "compiled": computed,
         "edits": edits,
@@ -91,6 +92,12 @@ def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, A
         "also": procedure_store.languages_of(db, row),
         "departed": {t: d.model_dump_json() for t, d in procedure_store.departures_of(row).items()},
     }
+
+
+def _anchors(found: list[Chapter]) -> dict[str, str]:
+    """Where an act that is done at several banks stands first: that is come back to."""
+    acts = [one for chapter in reversed(found) for one in reversed(chapter.acts)]
+    return {one.act.every: one.key for one in acts if one.act.every}
 
 
 def _bases(edits: dict[str, Edit]) -> dict[str, str]:

@@ -140,9 +140,10 @@ def filled(
     try:
         refuse_unknown("text", text, found.first)
     except ProblemsError as error:
-        return render(request, "procedures/filled.html.jinja", refused=str(error), filled=())
-    said = [worded(text, step) for step in found.steps]
-    return render(request, "procedures/filled.html.jinja", refused="", filled=said)
+        said = f"{error.problems[0].message}: {error.problems[0].fix}"
+        return render(request, "procedures/filled.html.jinja", refused=said, filled=())
+    filled_in = [worded(text, step) for step in found.steps]
+    return render(request, "procedures/filled.html.jinja", refused="", filled=filled_in)
 
 
 @dataclass(frozen=True)
