@@ -124,3 +124,20 @@ def test_the_top_line_says_what_people_do(client: TestClient) -> None:
             found = client.get(place)
             assert found.status_code == 200, place
             assert 'aria-current="page"' in found.text, place
+
+
+def test_lists_have_names_filters_and_counts(client: TestClient) -> None:
+    """Procedures by engine's name and by how far they are; engines by what they cost to get at."""
+    sign_in(client, "trainer")
+    page = client.get("/procedures").text
+    words = re.sub(r"<[^>]*>", " ", page.split("<tbody>")[1])
+    assert "Marlet 3.4 vee six" in words
+    assert not re.search(r"\b[a-z]+-\d\d-[a-z0-9-]+\b", words), "names, never ids"
+    assert re.search(r"\d+ in all", page)
+    assert client.get("/procedures?said=vee six").text.count("Marlet 3.4") >= 1
+    assert "No procedure is so." in client.get("/procedures?state=review").text
+    assert "edition 1" not in client.get("/procedures?state=draft").text
+    assert client.get("/procedures?state=other").status_code == 422
+    engines = " ".join(re.sub(r"<[^>]*>", " ", client.get("/engines").text).split())
+    assert "Over it: sound cover" in engines
+    assert re.search(r"Hole \d takes longest to get at: \d+ min", engines)

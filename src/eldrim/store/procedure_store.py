@@ -1,9 +1,10 @@
 """Drafts of procedures: their edits, and where they depart from the house rules."""
 
+from typing import Literal
 from uuid import UUID, uuid4
 
 from pydantic import TypeAdapter
-from sqlalchemy import ColumnElement, Text, cast, func, or_, select, type_coerce
+from sqlalchemy import ColumnElement, Text, cast, func, or_, select, true, type_coerce
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Session
 
@@ -13,7 +14,7 @@ from eldrim.core.procedure.edits import Edit
 from eldrim.core.rules.house import Departure
 from eldrim.store.errors import ConflictError, EditConflictError, get_or_404
 from eldrim.store.paging import Order, Page, page_of
-from eldrim.store.tables import ProcedureRow
+from eldrim.store.tables import EngineRow, ProcedureRow
 
 # What is drafted is of a job; a search for a cause is made for one run.
 JOB, SEARCH = "job", "search"
@@ -78,14 +79,27 @@ def procedure(session: Session, key: UUID) -> ProcedureRow:
 ORDER = Order(ProcedureRow.at, ProcedureRow.id)
 
 
+State = Literal["", "released", "draft", "review"]
+STATES: dict[State, ColumnElement[bool]] = {
+    "": true(),
+    "released": ProcedureRow.standing_id.is_not(None),
+    "draft": ProcedureRow.standing_id.is_(None),
+    "review": ProcedureRow.review != "",
+}
+
+
 def procedures(
-    session: Session, place: str = "", size: int = 50, said: str = ""
+    session: Session, place: str = "", size: int = 50, said: str = "", state: State = ""
 ) -> Page[ProcedureRow]:
-    """A page of procedures, newest first; all, or those whose job or engine has this in it."""
-    query = select(ProcedureRow).where(ProcedureRow.kind == JOB)
+    """A page of procedures, newest first; all, or those whose job or engine has this in it, that
+    are released, drafts that never were, or open for review.
+    """
+    query = select(ProcedureRow).where(ProcedureRow.kind == JOB, STATES[state])
     if said.strip():
         columns = (ProcedureRow.title, ProcedureRow.engine_id, ProcedureRow.review)
-        fits = (column.icontains(said.strip(), autoescape=True) for column in columns)
+        fits = [column.icontains(said.strip(), autoescape=True) for column in columns]
+        called = (EngineRow.make + " " + EngineRow.name).icontains(said.strip(), autoescape=True)
+        fits.append(ProcedureRow.engine_id.in_(select(EngineRow.id).where(called)))
         query = query.where(or_(*fits))
     return page_of(session, query, ORDER, place, size)
 

@@ -41,6 +41,14 @@ TYPES = {
     "handles": ("ratchet", "flex_ratchet", "breaker", "t_bar", "spinner"),
     "wrenches": ("click", "dial", "beam", "electronic", "preset"),
 }
+# How a value is read where its key is an inner word.
+VALUE_WORDS = {
+    "flex_ratchet": "flex-head ratchet",
+    "breaker": "breaker bar",
+    "t_bar": "T-bar",
+    "inner_hex": "inner hex",
+    "six_lobe": "six-lobe",
+}
 TITLES = {
     "sockets": "Sockets and bits",
     "extensions": "Extensions",
@@ -85,6 +93,7 @@ def _page(
         problems=problems,
         reason=reason,
         choices=CHOICES,
+        value_words=VALUE_WORDS,
         types=TYPES,
         overdue=[wrench for wrench in crib.wrenches if wrench.overdue(today())],
         history=crib_store.history(db),

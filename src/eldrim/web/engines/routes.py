@@ -1,11 +1,13 @@
 """Engines: the list, and the plan where a job is chosen."""
 
+from dataclasses import dataclass
 from typing import Annotated
 from urllib.parse import parse_qsl
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
+from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.drawing import engine_plan
 from eldrim.exchange.engine_file import write_engine
@@ -15,6 +17,7 @@ from eldrim.web.along.view import AlongForm, along_view
 from eldrim.web.context import Db, SignedIn, render, swaps, tools_today
 from eldrim.web.engines.page import PlanPage, PlanQuery
 from eldrim.web.forms import download
+from eldrim.web.plans import costs_of
 
 router = APIRouter(include_in_schema=False)
 ON_A_PAGE = 24
@@ -38,11 +41,29 @@ def index(
         engines=found,
         broken=broken,
         pictures=pictures,
+        over={engine.id: over(db, engine) for engine in found},
         drafts=drafts.open_drafts(db),
         said=said,
         page=page,
         more=len(rows) > ON_A_PAGE,
     )
+
+
+@dataclass(frozen=True)
+class Over:
+    """What can lie over the holes of an engine, and the hole that costs most to get at."""
+
+    parts: tuple[str, ...]
+    hole: str
+    minutes: float
+
+
+def over(db: Db, engine: Engine) -> Over:
+    """What an engine costs to get at, in its first variant."""
+    costs = costs_of(engine, next(iter(engine.variants)), rules_store.in_force(db), tools_today(db))
+    worst = max(costs, key=lambda hole: costs[hole], default="")
+    moved = tuple(part.name for part in engine.parts.values() if part.ways)
+    return Over(moved, worst, costs.get(worst, 0.0))
 
 
 @router.get("/engines/{engine_id}.engine.yaml")

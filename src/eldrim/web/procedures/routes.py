@@ -47,9 +47,16 @@ Said = Annotated[str, Query(max_length=120)]
 
 
 @router.get("/procedures")
-def index(request: Request, db: Db, _: SignedIn, at: Place = "", said: Said = "") -> Response:
+def index(
+    request: Request,
+    db: Db,
+    _: SignedIn,
+    at: Place = "",
+    said: Said = "",
+    state: procedure_store.State = "",
+) -> Response:
     """All procedures, newest first; or those whose job or engine has in it what is said."""
-    page = procedure_store.procedures(db, at, PAGE_SIZE, said)
+    page = procedure_store.procedures(db, at, PAGE_SIZE, said, state)
     editions = edition_store.newest_of(db, [row.id for row in page.rows])
     behind, rest = outdated_in_all(db)
     words = outdated_among(db, (*editions.values(), *behind))
@@ -63,7 +70,10 @@ def index(request: Request, db: Db, _: SignedIn, at: Place = "", said: Said = ""
         rest=rest,
         wanting=sum(needs_a_word(db, e) for e in behind),
         said=said,
-        pager=pager(page, {"said": said} if said else None),
+        state=state,
+        counted=page.counted,
+        titles=sheet_store.titles(db),
+        pager=pager(page, {k: v for k, v in {"said": said, "state": state}.items() if v}),
     )
 
 
@@ -71,7 +81,9 @@ def index(request: Request, db: Db, _: SignedIn, at: Place = "", said: Said = ""
 def options(request: Request, db: Db, _: SignedIn, said: Said = "") -> Response:
     """Procedures to choose from, as the options of a field: those with this in their name."""
     page = procedure_store.procedures(db, said=said)
-    return render(request, "procedures/options.html.jinja", procedures=page)
+    return render(
+        request, "procedures/options.html.jinja", procedures=page, titles=sheet_store.titles(db)
+    )
 
 
 class JobForm(BaseModel):

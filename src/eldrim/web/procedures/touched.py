@@ -60,6 +60,7 @@ def touched(
         touched=found,
         pager=pager(page),
         looked_at=len(page.rows),
+        titles=sheet_store.titles(db),
     )
 
 

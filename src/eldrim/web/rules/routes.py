@@ -39,6 +39,7 @@ def show(request: Request, db: Db, _: SignedIn) -> Response:
         values=prices(house),
         acts=acts(house),
         procedures=procedure_store.procedures(db),
+        titles=sheet_store.titles(db),
         history=rules_store.history(db),
     )
 

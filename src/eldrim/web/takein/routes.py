@@ -8,7 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.exchange.procedure_files import MAX_BYTES
-from eldrim.store import procedure_store, takeins
+from eldrim.store import procedure_store, sheet_store, takeins
 from eldrim.web.context import Db, SignedIn, Trainer, render
 from eldrim.web.takein.preview import kind_of, preview, take_in
 
@@ -18,7 +18,8 @@ router = APIRouter(include_in_schema=False)
 @router.get("/take-in")
 def choose(request: Request, db: Db, _: SignedIn) -> Response:
     """Choose a file."""
-    return render(request, "takein/choose.html.jinja", procedures=procedure_store.procedures(db))
+    found, titles = procedure_store.procedures(db), sheet_store.titles(db)
+    return render(request, "takein/choose.html.jinja", procedures=found, titles=titles)
 
 
 @router.post("/take-in")
