@@ -38,7 +38,7 @@ def edits(store: Store, draft: UUID) -> dict[str, Edit]:
 
 def heading(page: str, place: str) -> str:
     """The heading of the step or act of this id."""
-    found = re.search(rf'id="{re.escape(place)}".*?<h3>(.*?)</h3>', page, re.S)
+    found = re.search(rf'id="{re.escape(place)}".*?<h3[^>]*>(.*?)</h3>', page, re.S)
     assert found is not None, place
     return " ".join(re.sub(r"<[^>]*>", " ", found[1]).split())
 
