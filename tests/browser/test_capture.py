@@ -127,6 +127,7 @@ def test_an_obstructed_rear_bank_from_a_shape_to_a_released_procedure(person: Pe
     assert moved.index("duct") < moved.index("plenum"), "the duct is off before the plenum"
     hands.click("button:has-text('Make the procedure')")
     page.wait_for_url(re.compile("/procedures/"))
+    page.get_by_label("Step by step: Set the plenum in place").click()
     expect(page.locator('[id="renew/plenum/gasket"]')).to_be_visible()
     hands.fill("#reason", "first edition")
     hands.click("button:has-text('Release edition 1')")
@@ -212,7 +213,7 @@ def _release(hands: Hands) -> None:
     expect(page.locator("#moves")).to_contain_text("Duct")
     hands.click("button:has-text('Make the procedure')")
     page.wait_for_url(re.compile("/procedures/"))
-    expect(page.locator('[id="tighten/duct/bolt"]')).to_contain_text("Tarn manual")
+    expect(page.locator(".act-rows")).to_contain_text(["Tarn manual"])
     hands.fill("#reason", "first edition")
     hands.click("button:has-text('Release edition 1')")
     page.wait_for_url(re.compile("/editions/"))

@@ -36,7 +36,7 @@ def test_the_rear_bank_is_open_so_its_plugs_are_done_now(person: People) -> None
     filters = page.locator("#along li", has_text="Air filter:")
     filters.get_by_role("button", name=re.compile("Add")).click()
     expect(page.locator("h1")).to_have_text("Plug, holes 1, 3 and 5; coil, hole 5; air filter")
-    expect(page.get_by_text("Wipe the housing out")).to_be_visible()
+    expect(page.get_by_role("heading", name="Wipe the housing out")).to_be_visible()
 
 
 def test_what_is_due_is_laid_out_over_the_week_and_begun(person: People) -> None:

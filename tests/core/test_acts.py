@@ -112,7 +112,7 @@ def test_what_is_said_of_one_hole_stays_under_a_wording_of_all() -> None:
     plan = compile_plan(type(tug()).model_validate(sheet), job(2, 4, 6))
     done = apply_edits(plan, {"remove/coil/*": Edit(detail="Turn it under {hole} and lift.")})
     found = steps_at(done, "remove/coil/")
-    assert found["2"].detail == f"Turn it under 2 and lift. {found['2'].here}"
+    assert found["2"].detail == f"Turn it under 2 and lift. {' '.join(found['2'].here)}"
     assert found["4"].detail.startswith("Turn it under 4 and lift. ")
     assert "A7" in found["4"].detail
 

@@ -18,8 +18,6 @@ HATCHES = ((9.0, 0.8), (6.0, 0.9), (4.0, 1.0))
 MARGIN = 46.0
 # From balloon to balloon, in radii.
 BALLOON_GAP = 2.5
-# Up to this radius the number in a balloon has the size that the style gives it.
-SMALL_BALLOON = 20.0
 
 
 # Where the page itself points at holes and parts: every one is drawn to be pointed at.
@@ -478,6 +476,7 @@ def _said_of(words: str, x: float, y: float, size: float) -> str:
 
 
 def _large(size: float) -> str:
+    """The size of a number on paper; a page on the screen takes no style of its own."""
     return f"font-size: {size:g}px; font-weight: 700"
 
 
@@ -490,14 +489,13 @@ def _balloons(engine: Engine, view: PlanView) -> str:
     frame = (inset, inset, width - 2 * inset, height - 2 * inset)
     anchors = {part: _anchor(engine, part) for part in marks}
     spots = balloons.place(anchors, frame, view.balloon * BALLOON_GAP)
-    return "".join(
-        _balloon(part, marks[part], spots[part], anchors[part], view.balloon) for part in spots
-    )
+    return "".join(_balloon(part, marks[part], spots[part], anchors[part], view) for part in spots)
 
 
 def _balloon(
-    part: str, mark: str, spot: tuple[float, float], anchor: tuple[float, float], radius: float
+    part: str, mark: str, spot: tuple[float, float], anchor: tuple[float, float], view: PlanView
 ) -> str:
+    radius = view.balloon
     return el(
         "g",
         el("path", d=path([spot, anchor], closed=False), class_="leader"),
@@ -508,7 +506,7 @@ def _balloon(
             spot[1] + radius * 0.375,
             mark,
             class_="mid balloon-number",
-            style=_large(radius * 1.2) if radius > SMALL_BALLOON else None,
+            style=_large(radius * 1.2) if view.digit else None,
         ),
         class_="callout",
         data_part=part,
