@@ -2,18 +2,29 @@
 
 import argparse
 import re
+import tempfile
 from pathlib import Path
+from uuid import UUID
 
 from playwright.sync_api import Browser, Page, sync_playwright
 from tests.browser import hands
 
+from eldrim.core.job import Job, Work
+from eldrim.core.procedure.compile import compile_plan
+from eldrim.demo.load import demo_crib, demo_engines
 from eldrim.demo.process import DemoProcess
+from eldrim.printing.act_lines import Closeness
+from eldrim.printing.codes import Codes
+from eldrim.printing.job_sheet import Edition
+from eldrim.printing.job_sheet import page as page_of_sheet
 
 # Until what was written is sent and told again.
 SETTLED_MS = 1500
 DESK = {"width": 1280, "height": 800}
 TABLET = {"width": 820, "height": 1180}
 PHONE = {"width": 360, "height": 740}
+# A4 as a browser draws it.
+PAPER = {"width": 794, "height": 1010}
 
 
 def main() -> None:
@@ -46,6 +57,8 @@ def sign_in(browser: Browser, address: str, name: str, size: dict[str, int]) -> 
 
 def _desk(browser: Browser, address: str, out: Path) -> None:
     page = sign_in(browser, address, "trainer", DESK)
+    page.wait_for_url(re.compile("/desk"))
+    page.screenshot(path=out / "desk.png")
     page.goto("/lessons")
     page.screenshot(path=out / "lessons.png")
     page.goto("/engines/marlet-34-v6?c=3&c=5&work=coil&work=plug&variant=late")
@@ -65,19 +78,40 @@ def _desk(browser: Browser, address: str, out: Path) -> None:
     page.screenshot(path=out / "fault.png")
     _capture(page, out)
     _figures(page, out)
-    page.goto("/rules")
-    page.check("input[name=tightening][value=low_third]")
-    page.check("input[name=thread_compound][value=always]")
-    page.wait_for_selector("text=Touch thread compound onto plug 2")
-    page.evaluate("window.scrollTo(0, 0)")
-    page.screenshot(path=out / "house-rules.png")
-    page.goto("/procedures")
-    page.click("tbody a")
-    page.screenshot(path=out / "procedure.png")
+    _procedure(page, out)
     page.goto("/log")
     page.click("tbody a")
     page.screenshot(path=out / "log.png")
     page.close()
+
+
+def _procedure(page: Page, out: Path) -> None:
+    """Acts of a draft, one being worded for all its holes; and the job sheet of the same."""
+    page.goto("/engines/marlet-34-v6?c=2&c=4&c=6&work=coil&work=plug&variant=late")
+    page.get_by_role("button", name="Make the procedure").click()
+    page.wait_for_url(re.compile("/procedures/"))
+    act = page.locator("li[id='act/torque/plug/2']")
+    act.locator("> .edit-step > summary").click()
+    act.get_by_label("Wording").fill("Click plug {hole} home at {setting}")
+    page.get_by_text("Click plug 6 home").wait_for()
+    act.evaluate("act => act.scrollIntoView({behavior: 'instant'})")
+    page.screenshot(path=out / "procedure.png")
+    sheet = page.context.browser.new_page(viewport=PAPER)  # type: ignore[union-attr]
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "sheet.html"
+        file.write_text(_job_sheet())
+        sheet.goto(file.as_uri())
+        sheet.add_style_tag(content="body { padding: 6.5mm 10mm; } .running { display: none; }")
+        sheet.screenshot(path=out / "job-sheet.png")
+    sheet.close()
+
+
+def _job_sheet() -> str:
+    engine = next(one for one in demo_engines() if one.id == "marlet-34-v6")
+    job = Job(cylinders=(2, 4, 6), work=(Work.COIL, Work.PLUG), variant="late")
+    plan = compile_plan(engine, job, crib=demo_crib())
+    about = Edition("edition 1", "released", Codes("http://eldrim.example", UUID(int=2**127)))
+    return page_of_sheet(plan, engine, about, "A4", Closeness.TIGHT)
 
 
 def _capture(page: Page, out: Path) -> None:
@@ -105,11 +139,6 @@ def _figures(page: Page, out: Path) -> None:
     page.goto("/crib")
     page.locator("#handles").evaluate("table => table.scrollIntoView({behavior: 'instant'})")
     page.screenshot(path=out / "crib.png")
-    page.goto("/engines/brannoch-57-v8?c=7&c=8&work=coil&work=plug")
-    page.keyboard.press("=")
-    page.get_by_role("link", name="When it is cool enough").click()
-    page.wait_for_selector(".cooling-curve")
-    page.screenshot(path=out / "sums.png")
     page.goto("/due")
     page.screenshot(path=out / "due.png")
     page.goto("/units/tug-14")
