@@ -210,5 +210,9 @@ def test_a_code_on_paper_leads_to_the_edition_and_its_acts(
         assert answer.status_code == 303, path
         assert answer.headers["location"] == lands
     assert client.get("/E/ZZZZZZZZ").status_code == 404
+    with TestClient(client.app, raise_server_exceptions=False) as stranger:
+        code = codes.address.split("//", 1)[1].split("/", 1)[1]
+        asked = stranger.get(f"/{code}")
+        assert f'name="next" value="/{code}"' in asked.text, "signed in, one is there"
     assert client.get("/E/0000000000").status_code == 404
     assert client.get("/E/%25/1").status_code == 404

@@ -3,6 +3,7 @@
 import asyncio
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
+from urllib.parse import urlencode
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -279,7 +280,10 @@ def _sign_in(request: Request, _: Exception) -> Response:
         return JSONResponse({"error": "Sign in first."}, 401)
     if swaps(request):
         return Response(status_code=401, headers={"hx-redirect": "/sign-in"})
-    return RedirectResponse("/sign-in", 303)
+    path = request.url.path
+    # Whoever looked at a code on paper goes on to what it tells.
+    after = f"?{urlencode({'next': path})}" if path.startswith("/E/") else ""
+    return RedirectResponse(f"/sign-in{after}", 303)
 
 
 def _http(request: Request, error: Exception) -> Response:
