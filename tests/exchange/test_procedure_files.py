@@ -68,3 +68,31 @@ def test_markdown_has_cautions_where_they_act() -> None:
         at = text.index(f"**{step.text}**")
         for caution in step.cautions:
             assert 0 < text.index(f"**Caution:** {caution.text}", at) - at < 1500
+
+
+def test_a_table_changes_one_hole_without_fixing_what_its_act_says() -> None:
+    """A note typed at one hole leaves the wording to the act; an emptied one goes by itself."""
+    computed = compile_plan(tug(), job(2, 4, 6))
+    edits = {"torque/plug/*": Edit(text="Click {hole}", note="Head held.")}
+    draft = apply_edits(computed, edits)
+    rows = list(csv.DictReader(io.StringIO(files.steps_csv(draft))))
+    by_key = {row["key"]: row for row in rows}
+    assert by_key["torque/plug/4"]["text"] == "Click 4"
+    same = files.read_steps_csv(files.steps_csv(draft).encode(), computed, draft, edits)
+    assert same == edits
+    by_key["torque/plug/4"]["note"] = "Mind the stay."
+    by_key["torque/plug/6"]["note"] = ""
+    out = io.StringIO()
+    writer = csv.DictWriter(out, list(rows[0]))
+    writer.writeheader()
+    writer.writerows(rows)
+    read = files.read_steps_csv(out.getvalue().encode(), computed, draft, edits)
+    assert read["torque/plug/4"] == Edit(note="Mind the stay.")
+    assert read["torque/plug/6"].apart
+    done = apply_edits(computed, read)
+    said = {s.hole: (s.text, s.note) for s in done.steps if s.key.startswith("torque/plug/")}
+    assert said == {
+        "2": ("Click 2", "Head held."),
+        "4": ("Click 4", "Mind the stay."),
+        "6": ("Click 6", ""),
+    }

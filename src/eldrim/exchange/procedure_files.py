@@ -13,7 +13,7 @@ from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.frozen import Frozen
 from eldrim.core.job import Job
 from eldrim.core.language import speaking
-from eldrim.core.procedure.edits import Edit
+from eldrim.core.procedure.edits import Edit, with_act
 from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.procedure.model import Plan, Step, segments
 from eldrim.core.procedure.standing_notes import standing_notes
@@ -138,7 +138,7 @@ def read_steps_csv(
     and are not read. Raises :class:`ProblemsError` naming every line that cannot be taken.
     """
     rows, problems = _rows(data), []
-    plain: dict[str, Step] = {step.key: step for step in computed.steps}
+    plain: dict[str, Step] = {step.key: with_act(step, edits) for step in computed.steps}
     shown: dict[str, Step] = {step.key: step for step in draft.steps}
     now, changed = dict(edits), {}
     for line, row in enumerate(rows, 2):
@@ -166,14 +166,17 @@ def _edit_of(row: dict[str, str], shown: Step, plain: Step | None, had: Edit) ->
     if plain is None:
         own = {**dict(had.own), "text": text} if had.own else None
         return Edit.model_validate({**dict(had), "own": own, "note": note, "hold": hold})
-    said = "" if text.strip() == plain.text else text
+    # Less than its act has is said by going by itself.
+    less = (plain.note and not note.strip()) or (plain.hold and not hold)
+    said = "" if text.strip() == plain.text and not less else text
     return Edit.model_validate(
         {
             **dict(had),
             "text": said,
-            "note": note,
-            "hold": hold,
+            "note": "" if note == plain.note and not less else note,
+            "hold": hold and (less or not plain.hold),
             "computed": plain.text if said else "",
+            "apart": bool(less) or had.apart,
         }
     )
 
