@@ -77,7 +77,9 @@ def test_a_house_rule_shows_what_it_changes_and_then_changes_it(person: People) 
     page = person("trainer")
     page.goto("/rules")
     expect(page.locator(".refused")).to_contain_text("No one can check it afterwards")
-    page.locator("#procedure").select_option(label="Plug and coil, holes 2, 4 and 6, marlet-34-v6")
+    page.locator("#procedure").select_option(
+        label="Plug and coil, holes 2, 4 and 6, Marlet 3.4 vee six, across"
+    )
     page.check("input[name=thread_cleaning][value=every_hole]")
     expect(page.locator("#changes")).to_contain_text("Chase the thread of hole 4")
     page.fill("input[name=risk_high]", "12")

@@ -152,7 +152,7 @@ def test_what_changed_underneath_is_listed_with_what_it_changes(
         same = put(other, "manifold", shield).model_copy(update={"revision": other.revision + 1})
         sheet_store.save_sheet(session, same, "trainer")
     page = client.get("/changed-underneath").text
-    assert "marlet-34-v6" in page
+    assert "Marlet 3.4 vee six" in page
     assert "14 to 18 N·m" in page
     assert "corvane" not in page
     assert "Manifold" not in page

@@ -37,7 +37,7 @@ from eldrim.web.floor.bays import Bay
 from eldrim.web.procedures.touched import changed_since, outdated_in_all
 
 # Lines of a kind on the page; runs looked through for reports, sheets for what they lack; units
-# and runs worked out before it is shown.
+# whose dues are worked out before it is shown.
 SHOWN, RUNS, OPEN, SHEETS, SETTLED = 6, 150, 12, 60, 4
 
 
@@ -64,7 +64,6 @@ class Kind:
 def waiting(db: Session, user: Person, bays: Callable[[], Sequence[Bay]]) -> list[Kind]:
     """All that waits for somebody of this role; kinds of which nothing waits are left out."""
     dues.settle(db, SETTLED)
-    gathered.settle(db, SETTLED)
     kinds = {
         Role.TRAINER.value: lambda: _of_trainer(db, user),
         Role.LEAD.value: lambda: _of_lead(db, bays()),
