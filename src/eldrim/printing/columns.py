@@ -98,24 +98,22 @@ def _height(items: Sequence[Item]) -> float:
     return sum(item.height for item in items)
 
 
-def balanced(items: Sequence[T], high: Callable[[T], float]) -> tuple[list[T], list[T]]:
-    """Items in two columns cut where both are most alike; ``high`` tells how high one is."""
+def balanced(
+    items: Sequence[T], high: Callable[[T], float], may_end: Callable[[T], bool] = lambda _: True
+) -> tuple[list[T], list[T]]:
+    """Items in two columns cut where both are most alike; ``high`` tells how high one is,
+    ``may_end`` whether the first column may end with it.
+    """
     whole = sum(map(high, items))
     best, cut, first = whole, len(items), 0.0
     for place, item in enumerate(items, 1):
         first += high(item)
-        if max(first, whole - first) < best:
-            best, cut = max(first, whole - first), place
+        highest = max(first, whole - first)
+        if may_end(item) and highest < best:
+            best, cut = highest, place
     return list(items[:cut]), list(items[cut:])
 
 
 def in_two(items: Sequence[Item]) -> Columns:
     """The items cut where both columns are most alike; no heading stands last in the first."""
-    whole = _height(items)
-    best, cut, first = whole, len(items), 0.0
-    for place, item in enumerate(items, 1):
-        first += item.height
-        highest = max(first, whole - first)
-        if not item.heading and highest < best:
-            best, cut = highest, place
-    return list(items[:cut]), list(items[cut:])
+    return balanced(items, lambda item: item.height, lambda item: not item.heading)

@@ -83,7 +83,7 @@ class Column:
 @dataclass(frozen=True)
 class Grid:
     """What is written down and proven at each hole; ``cells`` of a column are limits of one hole
-    alone, ``None`` where nothing is asked there. ``ticks`` are the proofs, ``boxes`` which of them
+    alone, a dash where nothing is asked there. ``ticks`` are the proofs, ``boxes`` which of them
     each hole has.
     """
 

@@ -22,6 +22,7 @@ from eldrim.store import (
     dues,
     edition_store,
     gathered,
+    procedure_store,
     releases,
     runs,
     sheet_store,
@@ -139,7 +140,7 @@ def _drafts(db: Session, user: Person) -> Kind:
     titles = sheet_store.titles(db)
     query = (
         select(ProcedureRow)
-        .where(ProcedureRow.kind == "job")
+        .where(ProcedureRow.kind == procedure_store.JOB)
         .where(or_(ProcedureRow.standing_id.is_(None), ProcedureRow.review != ""))
         .order_by(ProcedureRow.at.desc(), ProcedureRow.id)
         .limit(SHOWN * 4)
