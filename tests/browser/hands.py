@@ -45,10 +45,19 @@ SERIALS = {
 }
 
 
+def unit_in_bay(page: Page, unit: str) -> Locator:
+    """A unit of the bay's list, opened, with its jobs."""
+    found = page.locator(".units > li", has_text=unit).first
+    opened = found.locator("details")
+    if opened.get_attribute("open") is None:
+        found.locator("summary").click()
+    return opened
+
+
 def start_run(page: Page, unit: str, words: str, listens: bool = True) -> str:
     """Start the procedure whose button says ``words`` on a unit; return the run's address."""
     page.goto("/bay")
-    page.locator(".units > li", has_text=unit).get_by_role("button", name=words).first.click()
+    unit_in_bay(page, unit).get_by_role("button", name=words).first.click()
     on_a_run(page, listens)
     return page.url.split("?")[0]
 

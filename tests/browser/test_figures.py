@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
-from tests.browser.hands import card
+from tests.browser.hands import card, unit_in_bay
 
 pytestmark = pytest.mark.browser
 ENGINE = "/engines/corvane-20-turbo-four"
@@ -169,8 +169,7 @@ def test_the_bay_shows_setting_section_and_roll(person: People) -> None:
     """At the torque step: the number, the rule, and how the tool reaches."""
     page = person("technician", 820, 1180)
     page.goto("/bay")
-    unit = page.locator(".units > li", has_text="Belt loader 9")
-    unit.get_by_role("button").first.click()
+    unit_in_bay(page, "Belt loader 9").get_by_role("button").first.click()
     page.wait_for_url(re.compile("/bay/runs/"))
     page.goto(page.url.split("?")[0] + "?step=torque/plug/2")
     expect(card(page).locator(".big-number .v")).to_contain_text("27.5 N·m")

@@ -379,6 +379,7 @@ def test_few_taps_and_hardly_a_scroll_for_each_demo_edition(
     for edition in editions:
         page.goto("/bay")
         form = page.locator(".units > li form").filter(has=page.locator(f"[value='{edition}']"))
+        form.first.locator("xpath=ancestor::details").locator("summary").click()
         title = form.first.inner_text()
         form.first.get_by_role("button").click()
         on_a_run(page)

@@ -16,6 +16,7 @@ from tests.browser.hands import (
     start_run,
     step_now,
     typed,
+    unit_in_bay,
     write_reading,
 )
 from tests.browser.test_bay import FRONT, entries, one_hole
@@ -60,7 +61,7 @@ def test_two_windows_and_a_photo_without_the_link(person: People) -> None:
     one.goto("/floor")
     expect(one.locator("#no-link")).to_contain_text("No link")
     expect(one.locator("#on-tablet")).to_contain_text("Tug 14: Plug and coil, holes 2, 4 and 6: 3")
-    expect(one.get_by_role("button", name=FRONT).first).to_be_disabled()
+    expect(unit_in_bay(one, "Tug 14").get_by_role("button", name=FRONT)).to_be_disabled()
     one.get_by_role("link", name="Open it, to send").click()
     expect(card(one).locator("h1")).to_have_text("Switch off, take the key out")
     one.context.set_offline(False)
@@ -70,6 +71,28 @@ def test_two_windows_and_a_photo_without_the_link(person: People) -> None:
     shown = one.request.get(one.get_by_role("link", name="photo").get_attribute("href") or "")
     assert shown.ok
     assert shown.headers["content-type"] == "image/jpeg"
+
+
+def test_a_unit_first_then_its_jobs_and_no_hole_repeats_what_the_screen_says(
+    person: People,
+) -> None:
+    """A unit opens, the one before it closes; a hole tells only what does not stand above it."""
+    page = person("technician", 360, 740, touch=True)
+    page.goto("/bay")
+    expect(page.locator(".units form button").first).to_be_hidden()
+    units = page.locator(".units > li")
+    units.nth(0).locator("summary").tap()
+    expect(units.nth(0).locator("form button").first).to_be_visible()
+    units.nth(1).locator("summary").tap()
+    expect(units.nth(1).locator("form button").first).to_be_visible()
+    expect(units.nth(0).locator("form button").first).to_be_hidden()
+    run = start_run(page, "Tug 14", FRONT)
+    first = card(page).locator("h1").inner_text()
+    expect(page.locator(".tray-hole")).to_have_count(3)
+    assert first not in page.locator("#tray").inner_text()
+    page.goto(f"{run}?step=torque/plug/4")
+    expect(page.locator("#looking")).to_contain_text(first)
+    expect(page.locator("#tray")).not_to_contain_text(first)
 
 
 def test_a_full_tablet_says_that_it_wrote_nothing_down(person: People) -> None:

@@ -1,17 +1,30 @@
 """Drawings are well-formed, to scale and say the same as the plan."""
 
+import itertools
+import math
 from xml.etree import ElementTree
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from eldrim.core.engine import Engine
+from eldrim.core.job import Job, Work, possible_work
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.procedure.fold import chapters
+from eldrim.demo.load import demo_engines
 from eldrim.drawing import balloons, engine_plan, ribbon, torque_rule
 from eldrim.drawing.svg import el, text
 from tests.builders import job, tug
 
 PLAN = compile_plan(tug(), job(2, 3))
+
+
+def all_holes(engine: Engine) -> Job:
+    """Plugs of every hole with what leads the spark to them."""
+    variant = next(iter(engine.variants))
+    works = (w for w in possible_work(engine, variant) if w in {Work.PLUG, Work.COIL, Work.LEAD})
+    return Job(cylinders=tuple(engine.cylinders), work=tuple(works), variant=variant)
 
 
 def elements(svg: str, kind: str) -> list[ElementTree.Element]:
@@ -65,6 +78,43 @@ def test_the_ribbon_is_to_scale() -> None:
     scale = widths[0] / minutes[0]
     assert widths == pytest.approx([m * scale for m in minutes], abs=0.05)
     assert len(elements(svg, "notch")) == PLAN.tool_changes
+
+
+@pytest.mark.parametrize("engine", demo_engines(), ids=lambda engine: engine.id)
+def test_the_ribbon_names_all_that_is_done_and_no_name_lies_over_another(engine: Engine) -> None:
+    """Also where holes have their turns one after the other, and a part of it is short."""
+    plan = compile_plan(engine, all_holes(engine))
+    drawn = ribbon.draw(plan)
+    names = elements(drawn, "phase-name")
+    assert len(names) == len(chapters(plan.steps))
+    assert all(one.text for one in names)
+    taken: dict[str, float] = {}
+    for one in names:
+        begin, line = float(one.get("x") or 0), str(one.get("y"))
+        assert begin >= taken.get(line, 0), f"{one.text} lies over what stands before it"
+        taken[line] = begin + 7 * len(one.text or "")
+    assert max(taken.values()) <= 1240
+
+
+@pytest.mark.parametrize("engine", demo_engines(), ids=lambda engine: engine.id)
+def test_a_leader_ends_inside_the_part_it_names(engine: Engine) -> None:
+    """On a lid as large as the plan too; only a line, as a hose is drawn, has no inside."""
+    plan = compile_plan(engine, all_holes(engine))
+    drawn = ElementTree.fromstring(engine_plan.draw(engine, engine_plan.PlanView(moves=plan.moves)))
+    for callout in (e for e in drawn.iter() if e.get("class") == "callout"):
+        dot = next(e for e in callout.iter() if e.get("class") == "dot")
+        at = (float(dot.get("cx") or 0), float(dot.get("cy") or 0))
+        outline = engine.parts[callout.get("data-part") or ""].outline
+        assert len(outline) < 3 or _inside(outline, at)
+
+
+def _inside(outline: tuple[tuple[float, float], ...], point: tuple[float, float]) -> bool:
+    """By the turns of the sides round the point."""
+    turned = 0.0
+    for a, b in itertools.pairwise([*outline, outline[0]]):
+        one, other = (math.atan2(p[1] - point[1], p[0] - point[0]) for p in (a, b))
+        turned += math.remainder(other - one, math.tau)
+    return abs(turned) > math.pi
 
 
 def test_the_torque_rule_is_to_scale() -> None:

@@ -10,7 +10,7 @@ from eldrim.core.engine.parts import LINE_KINDS
 from eldrim.core.leads.ways import lead_ways, tower_places
 from eldrim.core.procedure.model import Move
 from eldrim.core.words import say
-from eldrim.drawing import balloons
+from eldrim.drawing import balloons, polygon
 from eldrim.drawing.svg import el, path, text, title
 
 HOLE, CORE = 30.0, 17.0
@@ -18,7 +18,8 @@ HATCHES = ((9.0, 0.8), (6.0, 0.9), (4.0, 1.0))
 MARGIN = 46.0
 # From balloon to balloon, in radii.
 BALLOON_GAP = 2.5
-
+# A leader ends so far inside the part it names, where there is room.
+LEADER_END_MM = 14.0
 
 # Where the page itself points at holes and parts: every one is drawn to be pointed at.
 ANY = "*"
@@ -514,7 +515,10 @@ def _balloon(
 
 
 def _anchor(engine: Engine, part: str) -> tuple[float, float]:
-    """The outline's corner nearest to the edge of the plan, so that leaders stay short."""
+    """A point a little inside the outline's corner nearest to the plan's edge, so that leaders
+    stay short and end in the part they name.
+    """
     width, height = engine.layout.plan
     outline = engine.parts[part].outline
-    return min(outline, key=lambda p: (min(p[0], width - p[0], p[1], height - p[1]), p))
+    corner = min(outline, key=lambda p: (min(p[0], width - p[0], p[1], height - p[1]), p))
+    return polygon.inside_corner(outline, corner, LEADER_END_MM)

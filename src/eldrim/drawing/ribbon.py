@@ -1,27 +1,35 @@
 """The step ribbon: width is minutes, a notch is a change of set-up."""
 
-from eldrim.core.procedure.model import Plan, Step, segments
+from collections.abc import Iterable
+
+from eldrim.core.procedure.fold import Chapter, chapters
+from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.quantity import format_number
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, text, title
 
-WIDTH, TOP, HEIGHT = 1236.0, 24.0, 34.0
+WIDTH, TOP, HEIGHT = 1236.0, 42.0, 34.0
 GAP = 4.0
-LABEL_FROM = 52.0
+# Names stand in the lower line; one that has no room there stands above it, with a stroke down.
+LINES = (TOP - 8, TOP - 26)
+LETTER, DIGIT = 7.4, 8.0
+# From the end of a name to what stands beside it.
+ROOM = 10.0
 
 
 def draw(plan: Plan) -> str:
     """Return the ribbon of a plan as an SVG element; each step carries its index."""
-    cut = segments(plan)
+    cut = chapters(plan.steps)
     scale = (WIDTH - GAP * len(cut)) / max(plan.minutes, 0.1)
-    x, index, shapes = 0.0, 0, []
-    for phase, steps in cut:
-        minutes = sum(s.minutes for s in steps)
-        shapes.append(_phase(phase.value, minutes, x, minutes * scale))
-        for step in steps:
-            shapes.append(_step(step, index, x, step.minutes * scale))
+    x, shapes, heads = 0.0, [], []
+    for chapter in cut:
+        begin = x
+        for index in sorted(number for one in chapter.acts for number in one.numbers):
+            step = plan.steps[index - 1]
+            shapes.append(_step(step, index - 1, x, step.minutes * scale))
             x += step.minutes * scale
-            index += 1
+        shapes.append(_frame(begin, x - begin))
+        heads.append((chapter, begin, x))
         x += GAP
     taken = format_number(plan.minutes, 1)
     cursor = el("path", d=f"M0 {TOP - 6:g}v{HEIGHT + 20:g}", class_="cursor")
@@ -29,26 +37,49 @@ def draw(plan: Plan) -> str:
         "svg",
         title(say("draw.ribbon", steps=len(plan.steps), minutes=taken)),
         *shapes,
+        *_heads(heads),
         cursor,
         class_="ribbon",
-        viewBox=f"0 0 {WIDTH:g} 76",
+        viewBox=f"0 0 {WIDTH:g} {TOP + HEIGHT + 18:g}",
         role="img",
         aria_label=say("draw.ribbon_about", minutes=taken, changes=plan.tool_changes),
     )
 
 
-def _phase(name: str, minutes: float, x: float, width: float) -> str:
-    shapes = el("rect", x=x, y=TOP, width=width, height=HEIGHT, class_="phase")
-    if width > 8 * len(name):
-        shapes += text(x + 1, TOP - 8, name, class_="phase-name")
-    if width > LABEL_FROM + 8 * len(name):
-        shapes += text(x + width - 1, TOP - 8, f"{minutes:.0f}", class_="phase-minutes")
+def _frame(x: float, width: float) -> str:
+    return el("rect", x=x, y=TOP, width=width, height=HEIGHT, class_="phase")
+
+
+def _heads(found: Iterable[tuple[Chapter, float, float]]) -> list[str]:
+    """The name of each chapter and its minutes, none over another."""
+    ends, shapes = [0.0 for _ in LINES], []
+    for chapter, begin, end in found:
+        name, minutes = _name(chapter, end - begin), f"{chapter.minutes:.0f}"
+        width = len(name) * LETTER
+        at = min(max(begin + 1, 1.0), WIDTH - width)
+        line = next((one for one, taken in enumerate(ends) if taken <= at), 0)
+        at = max(at, ends[line])
+        shapes.append(text(at, LINES[line], name, class_="phase-name"))
+        if line:
+            shapes.append(el("path", d=f"M{begin + 1:.1f} {TOP - 22:g}V{TOP:g}", class_="to-phase"))
+        ends[line] = at + width + ROOM
+        if not line and end - ends[0] > len(minutes) * DIGIT:
+            shapes.append(text(end - 1, LINES[0], minutes, class_="phase-minutes"))
+            ends[0] = end + 1
     return shapes
 
 
+def _name(chapter: Chapter, width: float) -> str:
+    """What is done meanwhile; of a round which holes have their turn, where there is room."""
+    if not chapter.holes:
+        return say(f"phase.{chapter.phase.value}")
+    long = say("doc.in_turn", holes=", ".join(chapter.holes))
+    return long if len(long) * LETTER < width else say("doc.in_turn_short")
+
+
 def _step(step: Step, index: int, x: float, width: float) -> str:
-    notch = ""
+    notch, foot = "", TOP + HEIGHT + 10
     if step.changes_setup:
-        notch = el("path", d=f"M{x - 4.5:.1f} 68l4.5 -8l4.5 8z", class_="notch")
+        notch = el("path", d=f"M{x - 4.5:.1f} {foot:g}l4.5 -8l4.5 8z", class_="notch")
     body = el("rect", x=x, y=TOP, width=width, height=HEIGHT, class_="step")
     return el("g", title(f"{step.text}, {step.minutes:g} min"), body, notch, data_step=index)

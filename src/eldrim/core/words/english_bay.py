@@ -72,6 +72,7 @@ BAY: dict[str, str] = {
     "bay.wear": "It grew by {rate} mm in a thousand {unit}; at {at} {unit} it is at {limit}.",
     "bay.same_tool": "next: the same in hand",
     "bay.to_now": "To the step in hand",
+    "bay.set_on": "Set on: {wrench}",
     "bay.waits_for": "Waits for: {step}",
     "bay.signed_out": "Signed out. Go on; it is kept here. Sign in and it is sent.",
     "bay.sign_in": "Sign in",

@@ -72,6 +72,7 @@ BAY: dict[str, str] = {
     "bay.wear": "Er wuchs um {rate} mm in tausend {unit}; bei {at} {unit} ist er bei {limit}.",
     "bay.same_tool": "danach: dasselbe in der Hand",
     "bay.to_now": "Zum Schritt in der Hand",
+    "bay.set_on": "Einstellen am: {wrench}",
     "bay.waits_for": "Wartet auf: {step}",
     "bay.signed_out": "Abgemeldet. Weitermachen; es wird hier behalten. Nach dem Anmelden wird es gesendet.",
     "bay.sign_in": "Anmelden",

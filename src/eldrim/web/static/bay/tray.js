@@ -20,7 +20,7 @@ export function renderTray(now, here, show) {
   const columns = Math.max(...Object.values(run.tray).map(([column]) => column));
   const wide = ((broad.matches ? 0.5 : 1) * window.innerWidth) / columns > LEAST_COLUMN;
   row.style.gridTemplateColumns = wide ? `repeat(${columns}, minmax(0, 1fr))` : "";
-  fill(row, [Object.keys(now.closings), here.hole, wide], () => [
+  fill(row, [Object.keys(now.closings), here.key, wide], () => [
     ...numbers.map((hole) => drawHole(hole, now, here, show, wide)),
     ...(wide ? others.map(drawOther) : []),
   ]);
@@ -53,6 +53,14 @@ const leads = steps.some(({ key }) => key.startsWith("remove/lead/"));
 const stageWords = (reached) =>
   say(leads && words[`stage.${reached}.lead`] ? `stage.${reached}.lead` : `stage.${reached}`);
 
+// What is next at a hole. What the step on the screen is, and what that waits for, stands above.
+function nextAt(next, now, here) {
+  const before = firstOpen(steps, next, now);
+  const above = [here.key, firstOpen(steps, here, now)?.key];
+  if (above.includes((before ?? next).key)) return "";
+  return before ? say("bay.waits_for", { step: before.text }) : next.text;
+}
+
 function drawHole(hole, now, here, show, wide) {
   const reached = stage(steps, hole, now);
   const left = leftOut(steps, hole, now);
@@ -63,8 +71,8 @@ function drawHole(hole, now, here, show, wide) {
   made.classList.toggle("here", here.hole === hole);
   const next = steps.find((s) => s.hole === hole && !(s.key in now.closings) && applies(s, now));
   if (next) {
-    const before = firstOpen(steps, next, now);
-    made.append(el("small", "", before ? say("bay.waits_for", { step: before.text }) : next.text));
+    const words = nextAt(next, now, here);
+    if (words) made.append(el("small", "", words));
     made.addEventListener("click", () => show(next.key));
   }
   if (wide && run.tray[hole]) place(made, hole);
