@@ -13,6 +13,7 @@ from eldrim.core.errors import EngineError, Problem
 from eldrim.core.figures.bands import band_for, plug_length
 from eldrim.core.figures.listing import DIMENSIONS
 from eldrim.core.figures.slips import Held, examine
+from eldrim.core.messages import gettext
 from eldrim.core.operations import OPERATIONS
 from eldrim.core.plausible import implausible
 from eldrim.core.quantity import Dimension
@@ -55,28 +56,42 @@ def _cylinders(engine: Engine) -> Iterator[Problem]:
     numbers = sorted(engine.cylinders)
     missing = sorted(set(range(1, len(numbers) + 1)) - set(numbers))
     for number in missing:
-        yield Problem("cylinders", f"cylinder {number} is missing", "state every cylinder from 1")
+        yield Problem(
+            "cylinders",
+            gettext("cylinder {number} is missing", number=number),
+            gettext("state every cylinder from 1"),
+        )
     width, height = engine.layout.plan
     places: dict[tuple[str, int], int] = {}
     for number, cylinder in engine.cylinders.items():
         path = f"cylinders.{number}"
         if cylinder.bank not in engine.banks:
             yield Problem(
-                f"{path}.bank", f"bank '{cylinder.bank}' is not in banks", _one_of(engine.banks)
+                f"{path}.bank",
+                gettext("bank '{bank}' is not in banks", bank=cylinder.bank),
+                _one_of(engine.banks),
             )
         twin = places.setdefault((cylinder.bank, cylinder.place), number)
         if twin != number:
             yield Problem(
                 f"{path}.place",
-                f"cylinder {twin} has place {cylinder.place} in the same bank",
-                "count places from the timing end",
+                gettext(
+                    "cylinder {twin} has place {place} in the same bank",
+                    twin=twin,
+                    place=cylinder.place,
+                ),
+                gettext("count places from the timing end"),
             )
         for index, well in enumerate(cylinder.wells):
             if not (0 <= well.at[0] <= width and 0 <= well.at[1] <= height):
                 yield Problem(
                     f"{path}.wells[{index}].at",
-                    f"{well.at} lies off the plan",
-                    f"stay within 0..{width:g} by 0..{height:g}",
+                    gettext("{at} lies off the plan", at=well.at),
+                    gettext(
+                        "stay within 0..{width} by 0..{height}",
+                        width=f"{width:g}",
+                        height=f"{height:g}",
+                    ),
                 )
 
 
@@ -85,15 +100,15 @@ def _ignition(engine: Engine) -> Iterator[Problem]:
     if sorted(order) != sorted(engine.cylinders):
         yield Problem(
             "ignition.firing_order",
-            f"{list(order)} does not name every cylinder once",
-            f"use each of {sorted(engine.cylinders)} once",
+            gettext("{order} does not name every cylinder once", order=list(order)),
+            gettext("use each of {cylinders} once", cylinders=sorted(engine.cylinders)),
         )
     for letter, number in engine.ignition.coil_letters.items():
         if number not in engine.cylinders:
             yield Problem(
                 f"ignition.coil_letters.{letter}",
-                f"cylinder {number} does not exist",
-                f"use one of {sorted(engine.cylinders)}",
+                gettext("cylinder {number} does not exist", number=number),
+                gettext("use one of {cylinders}", cylinders=sorted(engine.cylinders)),
             )
 
 
@@ -102,15 +117,27 @@ def _waste_spark(engine: Engine) -> Iterator[Problem]:
     pairs, order = engine.ignition.waste_spark_pairs, engine.ignition.firing_order
     path = "ignition.waste_spark_pairs"
     if pairs and engine.ignition.kind == "coil_on_plug":
-        yield Problem(path, "each plug has a coil of its own", "leave the pairs out")
+        yield Problem(
+            path, gettext("each plug has a coil of its own"), gettext("leave the pairs out")
+        )
     named = [number for pair in pairs for number in pair]
     for number in sorted({n for n in named if named.count(n) > 1 or n not in engine.cylinders}):
-        yield Problem(path, f"cylinder {number} is not in exactly one pair", "name each once")
+        yield Problem(
+            path,
+            gettext("cylinder {number} is not in exactly one pair", number=number),
+            gettext("name each once"),
+        )
     half = len(order) // 2
     for one, other in pairs:
         if {one, other} <= set(order) and abs(order.index(one) - order.index(other)) != half:
-            said = f"{one} and {other} do not stand half the firing order apart"
-            yield Problem(path, said, f"pair the cylinders {half} apart in {list(order)}")
+            said = gettext(
+                "{one} and {other} do not stand half the firing order apart", one=one, other=other
+            )
+            yield Problem(
+                path,
+                said,
+                gettext("pair the cylinders {half} apart in {order}", half=half, order=list(order)),
+            )
 
 
 def _shared(engine: Engine) -> Iterator[Problem]:
@@ -118,8 +145,8 @@ def _shared(engine: Engine) -> Iterator[Problem]:
         for number in sorted(set(shared.cylinders) - set(engine.cylinders)):
             yield Problem(
                 f"shared.{key}.cylinders",
-                f"cylinder {number} does not exist",
-                f"use some of {sorted(engine.cylinders)}",
+                gettext("cylinder {number} does not exist", number=number),
+                gettext("use some of {cylinders}", cylinders=sorted(engine.cylinders)),
             )
 
 
@@ -133,14 +160,26 @@ def _own_codes(engine: Engine) -> Iterator[Problem]:
     for code, own in engine.own_codes.items():
         path = f"own_codes.{code}"
         if code.startswith(GENERIC) and len(code) == 5:
-            yield Problem(path, f"{code} is a generic code", "explain the maker's own alone")
+            yield Problem(
+                path,
+                gettext("{code} is a generic code", code=code),
+                gettext("explain the maker's own alone"),
+            )
         if own.cylinder is not None and own.cylinder not in engine.cylinders:
-            said = f"cylinder {own.cylinder} does not exist"
-            yield Problem(f"{path}.cylinder", said, f"use one of {sorted(engine.cylinders)}")
+            said = gettext("cylinder {cylinder} does not exist", cylinder=own.cylinder)
+            yield Problem(
+                f"{path}.cylinder",
+                said,
+                gettext("use one of {cylinders}", cylinders=sorted(engine.cylinders)),
+            )
         if own.cylinder is None and own.about in OF_A_CYLINDER:
-            yield Problem(f"{path}.cylinder", f"{own.about}, but of which?", "say the cylinder")
+            yield Problem(
+                f"{path}.cylinder",
+                gettext("{about}, but of which?", about=own.about),
+                gettext("say the cylinder"),
+            )
         if own.bank is not None and own.bank not in engine.banks:
-            said = f"bank '{own.bank}' is not in banks"
+            said = gettext("bank '{bank}' is not in banks", bank=own.bank)
             yield Problem(f"{path}.bank", said, _one_of(engine.banks))
 
 
@@ -153,14 +192,14 @@ def _towers(engine: Engine) -> Iterator[Problem]:
         if stated is None:
             continue
         if ignition.kind != kind:
-            fix = f"leave it out, or say kind: {kind}"
-            yield Problem(path, f"the ignition is {ignition.kind}", fix)
+            fix = gettext("leave it out, or say kind: {kind}", kind=kind)
+            yield Problem(path, gettext("the ignition is {kind}", kind=ignition.kind), fix)
         yield from _on_plan(engine, stated.at, f"{path}.at")
     if ignition.main_coil is not None:
         yield from _on_plan(engine, ignition.main_coil, "ignition.main_coil")
     if ignition.pack and sorted(ignition.pack.towers.values()) != sorted(holes):
-        said = f"the towers go to {', '.join(ignition.pack.towers.values())}"
-        fix = f"one tower to each of {', '.join(sorted(holes))}"
+        said = gettext("the towers go to {values}", values=", ".join(ignition.pack.towers.values()))
+        fix = gettext("one tower to each of {holes}", holes=", ".join(sorted(holes)))
         yield Problem("ignition.pack.towers", said, fix)
     if ignition.distributor:
         yield from _angles(engine, [one.mid for one in ignition.distributor.angles])
@@ -171,13 +210,23 @@ def _angles(engine: Engine, angles: list[float]) -> Iterator[Problem]:
     if len(engine.holes) != count:
         yield Problem(
             "ignition.distributor",
-            f"{count} towers do not serve {len(engine.holes)} plugs",
-            "leave the distributor out: its order is not worked out for twin plugs",
+            gettext(
+                "{count} towers do not serve {holes} plugs", count=count, holes=len(engine.holes)
+            ),
+            gettext("leave the distributor out: its order is not worked out for twin plugs"),
         )
     if angles and len(angles) != count:
-        yield Problem(path, f"are {len(angles)}", f"say {count}: the last goes back to tower one")
+        yield Problem(
+            path,
+            gettext("are {angles}", angles=len(angles)),
+            gettext("say {count}: the last goes back to tower one", count=count),
+        )
     elif angles and abs(sum(angles) - 360) > 0.5:
-        yield Problem(path, f"add up to {sum(angles):g}°", "all the way round is 360°")
+        yield Problem(
+            path,
+            gettext("add up to {angles}°", angles=f"{sum(angles):g}"),
+            gettext("all the way round is 360°"),
+        )
 
 
 def _lead_runs(engine: Engine) -> Iterator[Problem]:
@@ -185,9 +234,13 @@ def _lead_runs(engine: Engine) -> Iterator[Problem]:
     for key, run in engine.lead_runs.items():
         path = f"lead_runs.{key}"
         if engine.ignition.kind == "coil_on_plug":
-            yield Problem(path, "each plug has a coil of its own", "leave it out")
+            yield Problem(path, gettext("each plug has a coil of its own"), gettext("leave it out"))
         elif key not in known:
-            yield Problem(path, f"'{key}' is no hole", f"use one of: {', '.join(known)}")
+            yield Problem(
+                path,
+                gettext("'{key}' is no hole", key=key),
+                gettext("use one of: {known}", known=", ".join(known)),
+            )
         for index, at in enumerate(run.holders):
             yield from _on_plan(engine, at, f"{path}.holders[{index}]")
 
@@ -198,10 +251,18 @@ def _pieces(engine: Engine) -> Iterator[Problem]:
     for key in engine.pieces:
         path, of_cap = f"pieces.{key}", key != "pack"
         if of_cap and ignition.distributor is None:
-            yield Problem(path, "the sheet states no distributor", "state it, or leave this out")
+            yield Problem(
+                path,
+                gettext("the sheet states no distributor"),
+                gettext("state it, or leave this out"),
+            )
         yield from _cap_part(engine, key, path)
         if not of_cap and ignition.pack is None:
-            yield Problem(path, "the sheet states no coil pack", "state it, or leave this out")
+            yield Problem(
+                path,
+                gettext("the sheet states no coil pack"),
+                gettext("state it, or leave this out"),
+            )
 
 
 def _cap_part(engine: Engine, key: PieceKey, path: str) -> Iterator[Problem]:
@@ -210,48 +271,74 @@ def _cap_part(engine: Engine, key: PieceKey, path: str) -> Iterator[Problem]:
     if part is None:
         return
     if key != "cap":
-        yield Problem(f"{path}.part", "only a cap is named as a part", "leave it out")
+        yield Problem(
+            f"{path}.part", gettext("only a cap is named as a part"), gettext("leave it out")
+        )
         return
     yield from _known(engine.parts, part, f"{path}.part", "part")
     stated = engine.parts.get(part)
     if stated and not any(way.kind is WayKind.REMOVE for way in stated.ways.values()):
-        yield Problem(f"{path}.part", f"'{part}' does not come off", "state a way of kind remove")
+        yield Problem(
+            f"{path}.part",
+            gettext("'{part}' does not come off", part=part),
+            gettext("state a way of kind remove"),
+        )
 
 
 def _timing(engine: Engine) -> Iterator[Problem]:
     timing, figures = engine.timing, engine.figures
     if {"points-gap", "dwell"} & set(figures) and engine.contactless:
-        fix = "leave out the one it does not have"
-        yield Problem("figures.air-gap", "a distributor has points or a pick-up, not both", fix)
+        fix = gettext("leave out the one it does not have")
+        yield Problem(
+            "figures.air-gap", gettext("a distributor has points or a pick-up, not both"), fix
+        )
     if timing is None:
         return
     if engine.ignition.distributor is None:
-        yield Problem("timing", "the sheet states no distributor", "state it, or leave this out")
+        yield Problem(
+            "timing",
+            gettext("the sheet states no distributor"),
+            gettext("state it, or leave this out"),
+        )
     yield from _known(engine.sources, timing.source, "timing.source", "source")
     if "timing-total" in figures and "timing-speed" not in figures:
-        fix = "state timing-speed, as 3000 rev/min"
-        yield Problem("figures.timing-total", "a total holds at a speed that is not stated", fix)
+        fix = gettext("state timing-speed, as 3000 rev/min")
+        yield Problem(
+            "figures.timing-total", gettext("a total holds at a speed that is not stated"), fix
+        )
     if timing.pulley is not None and timing.marks and max(timing.marks) - min(timing.marks) >= 180:
-        yield Problem("timing.marks", "reach half round the pulley", "keep them together")
+        yield Problem(
+            "timing.marks", gettext("reach half round the pulley"), gettext("keep them together")
+        )
     static = [one.value.mid for one in figures.get("timing-static", ())]
     lowest = min((point.advance.low for point in timing.curve), default=None)
     if static and lowest is not None and lowest < min(static) - 5:
-        said = f"the curve begins at {lowest:g}°, under the static timing"
-        yield Problem("timing.curve", said, "write degrees of the crank, static included")
+        said = gettext(
+            "the curve begins at {lowest}°, under the static timing", lowest=f"{lowest:g}"
+        )
+        yield Problem("timing.curve", said, gettext("write degrees of the crank, static included"))
 
 
 def _companions(engine: Engine) -> Iterator[Problem]:
     for key, companion in engine.companions.items():
         path = f"companions.{key}"
         if key in (*PLACES, *SERVICED):
-            yield Problem(path, f"'{key}' is a kind of work already", "choose another key")
+            yield Problem(
+                path,
+                gettext("'{key}' is a kind of work already", key=key),
+                gettext("choose another key"),
+            )
         yield from _variants(engine, companion.variants, path)
         if companion.at is not None:
             yield from _on_plan(engine, companion.at, f"{path}.at")
         for number in companion.coils_off:
             if number not in engine.cylinders:
-                said = f"cylinder {number} does not exist"
-                yield Problem(f"{path}.coils_off", said, f"use some of {sorted(engine.cylinders)}")
+                said = gettext("cylinder {number} does not exist", number=number)
+                yield Problem(
+                    f"{path}.coils_off",
+                    said,
+                    gettext("use some of {cylinders}", cylinders=sorted(engine.cylinders)),
+                )
         for step_key, step in companion.steps.items():
             for field, named in (("undo", step.undo), ("do_up", step.do_up)):
                 if named is not None:
@@ -291,15 +378,19 @@ def _severe(interval: Interval, path: str) -> Iterator[Problem]:
     )
     for field, usual, severe in pairs:
         if usual and severe and severe.mid > usual.mid:
-            said = f"{severe.text} is more than {usual.text}"
-            yield Problem(f"{path}.severe.{field}", said, "severe use shortens an interval")
+            said = gettext("{severe} is more than {usual}", severe=severe.text, usual=usual.text)
+            yield Problem(
+                f"{path}.severe.{field}", said, gettext("severe use shortens an interval")
+            )
 
 
 def _on_plan(engine: Engine, at: tuple[float, float], path: str) -> Iterator[Problem]:
     width, height = engine.layout.plan
     if not (0 <= at[0] <= width and 0 <= at[1] <= height):
-        fix = f"stay within 0..{width:g} by 0..{height:g}"
-        yield Problem(path, f"{at} lies off the plan", fix)
+        fix = gettext(
+            "stay within 0..{width} by 0..{height}", width=f"{width:g}", height=f"{height:g}"
+        )
+        yield Problem(path, gettext("{at} lies off the plan", at=at), fix)
 
 
 def _figures(engine: Engine) -> Iterator[Problem]:
@@ -312,8 +403,13 @@ def _figures(engine: Engine) -> Iterator[Problem]:
             if wanted and figure.value.dimension is not wanted:
                 yield Problem(
                     f"{path}.value",
-                    f"'{figure.value}' measures {figure.value.dimension}, not {wanted}",
-                    f"write it with a unit of {wanted}",
+                    gettext(
+                        "'{figure}' measures {dimension}, not {wanted}",
+                        figure=figure.value,
+                        dimension=figure.value.dimension,
+                        wanted=wanted,
+                    ),
+                    gettext("write it with a unit of {wanted}", wanted=wanted),
                 )
             yield from _outside(engine, key, figure, path)
         for variant in engine.variants:
@@ -334,8 +430,8 @@ def _outside(engine: Engine, key: str, figure: Figure, path: str) -> Iterator[Pr
 
 def _likely(held: Held) -> str:
     readings = " or ".join(f"{reading.text} ({reading.how})" for reading in held.readings)
-    meant = f"likely meant: {readings}; " if readings else ""
-    return f"{meant}otherwise add confirmed: and say why it holds"
+    meant = gettext("likely meant: {readings}; ", readings=readings) if readings else ""
+    return gettext("{meant}otherwise add confirmed: and say why it holds", meant=meant)
 
 
 def _settled_twice(figures: tuple[Figure, ...], key: str, variant: str) -> Iterator[Problem]:
@@ -350,17 +446,23 @@ def _settled_twice(figures: tuple[Figure, ...], key: str, variant: str) -> Itera
         if len(settled) > 1:
             yield Problem(
                 f"figures.{key}",
-                f"two figures are both settled for variant '{variant}'",
-                "let only one of them hold",
+                gettext("two figures are both settled for variant '{variant}'", variant=variant),
+                gettext("let only one of them hold"),
             )
 
 
 def _service_items(engine: Engine) -> Iterator[Problem]:
     on_plug = engine.ignition.kind == "coil_on_plug"
     if on_plug and not engine.coils:
-        yield Problem("coils", "coil on plug, but no coil is described", "describe the coil")
+        yield Problem(
+            "coils", gettext("coil on plug, but no coil is described"), gettext("describe the coil")
+        )
     if not on_plug and not engine.leads:
-        yield Problem("leads", "plugs are fed by leads, but none is described", "describe the lead")
+        yield Problem(
+            "leads",
+            gettext("plugs are fed by leads, but none is described"),
+            gettext("describe the lead"),
+        )
     for index, plug in enumerate(engine.plugs):
         yield from _known(engine.sources, plug.source, f"plugs[{index}].source", "source")
         yield from _plug_lengths(plug, f"plugs[{index}]")
@@ -371,8 +473,12 @@ def _service_items(engine: Engine) -> Iterator[Problem]:
             if items and len(fits) != 1:
                 yield Problem(
                     path,
-                    f"{len(fits)} entries apply to variant '{variant}'; exactly one must",
-                    "set variants on each entry",
+                    gettext(
+                        "{fits} entries apply to variant '{variant}'; exactly one must",
+                        fits=len(fits),
+                        variant=variant,
+                    ),
+                    gettext("set variants on each entry"),
                 )
 
 
@@ -397,29 +503,47 @@ def _joints(engine: Engine) -> Iterator[Problem]:
 def _joint(engine: Engine, joint: Joint, path: str) -> Iterator[Problem]:
     fastener = joint.kind in FASTENERS
     if fastener and (joint.head is None or joint.size is None):
-        yield Problem(path, "a fastener needs head and size", "add e.g. head: hex, size: 10 mm")
+        yield Problem(
+            path,
+            gettext("a fastener needs head and size"),
+            gettext("add e.g. head: hex, size: 10 mm"),
+        )
     if not fastener and (joint.head is None) != (joint.size is None):
-        fix = "state both, as head: hex, size: 7 mm"
-        yield Problem(path, "a clamp's driver needs head and size", fix)
+        fix = gettext("state both, as head: hex, size: 7 mm")
+        yield Problem(path, gettext("a clamp's driver needs head and size"), fix)
     if not fastener and joint.head is not None and joint.kind not in CLAMPS:
-        yield Problem(f"{path}.head", f"a {joint.kind} is not turned", "remove head and size")
+        yield Problem(
+            f"{path}.head",
+            gettext("a {kind} is not turned", kind=joint.kind),
+            gettext("remove head and size"),
+        )
     if not fastener and joint.torque:
-        yield Problem(f"{path}.torque", f"a {joint.kind} has no torque", "remove torque")
+        yield Problem(
+            f"{path}.torque",
+            gettext("a {kind} has no torque", kind=joint.kind),
+            gettext("remove torque"),
+        )
     if joint.torque:
         yield from _torque(engine, joint.torque, f"{path}.torque")
     if joint.at and len(joint.at) != joint.count:
         yield Problem(
             f"{path}.at",
-            f"{len(joint.at)} places for a count of {joint.count}",
-            "give one place for each, or none",
+            gettext("{at} places for a count of {count}", at=len(joint.at), count=joint.count),
+            gettext("give one place for each, or none"),
         )
 
 
 def _torque(engine: Engine, key: str, path: str) -> Iterator[Problem]:
     if key not in engine.figures:
-        yield Problem(path, f"figure '{key}' is not in figures", _one_of(engine.figures))
+        yield Problem(
+            path, gettext("figure '{key}' is not in figures", key=key), _one_of(engine.figures)
+        )
     elif any(figure.value.dimension is not Dimension.TORQUE for figure in engine.figures[key]):
-        yield Problem(path, f"figure '{key}' is not a torque", "name a torque figure")
+        yield Problem(
+            path,
+            gettext("figure '{key}' is not a torque", key=key),
+            gettext("name a torque figure"),
+        )
 
 
 def _parts(engine: Engine) -> Iterator[Problem]:
@@ -427,17 +551,25 @@ def _parts(engine: Engine) -> Iterator[Problem]:
         path = f"parts.{key}"
         yield from _variants(engine, part.variants, path)
         if key in ("hole", "joint", "work"):
-            yield Problem(path, f"'{key}' is a reserved word", "choose another key")
+            yield Problem(
+                path, gettext("'{key}' is a reserved word", key=key), gettext("choose another key")
+            )
         if not part.ways and not part.fixed:
-            fix = "state at least one way, or fixed: true where it never moves"
-            yield Problem(f"{path}.ways", "no way moves this part", fix)
+            fix = gettext("state at least one way, or fixed: true where it never moves")
+            yield Problem(f"{path}.ways", gettext("no way moves this part"), fix)
         if part.ways and part.fixed:
-            yield Problem(f"{path}.fixed", "a fixed part has no ways", "leave one of them out")
+            yield Problem(
+                f"{path}.fixed",
+                gettext("a fixed part has no ways"),
+                gettext("leave one of them out"),
+            )
         for other in part.pushes_onto:
             yield from _known(engine.parts, other, f"{path}.pushes_onto", "part")
             if other == key:
                 yield Problem(
-                    f"{path}.pushes_onto", "a part is not pushed onto itself", "name another"
+                    f"{path}.pushes_onto",
+                    gettext("a part is not pushed onto itself"),
+                    gettext("name another"),
                 )
         for way_key, way in part.ways.items():
             for joint in way.releases or ():
@@ -466,13 +598,17 @@ def _hindrances(engine: Engine) -> Iterator[Problem]:
 def _target(engine: Engine, text: str, path: str, by: str) -> Iterator[Problem]:
     target = parse_target(text)
     if target is None:
-        yield Problem(path, f"'{text}' is not a target", FORMS)
+        yield Problem(path, gettext("'{text}' is not a target", text=text), FORMS)
     elif target.item and not target.hole:
         places = dict.fromkeys([*PLACES, *engine.companions])
         yield from _known(places, target.item, path, "work")
     elif target.hole:
         if target.hole not in engine.holes:
-            yield Problem(path, f"hole '{target.hole}' does not exist", _one_of(engine.holes))
+            yield Problem(
+                path,
+                gettext("hole '{hole}' does not exist", hole=target.hole),
+                _one_of(engine.holes),
+            )
         if target.joint:
             fits: list[Coil | Lead] = [*engine.coils, *engine.leads]
             joints = {key: joint for fit in fits for key, joint in fit.joints.items()}
@@ -486,7 +622,9 @@ def _part_target(engine: Engine, target: Target, path: str, by: str) -> Iterator
     if part is None:
         yield from _known(engine.parts, target.part, path, "part")
     elif target.part == by:
-        yield Problem(path, f"'{by}' stands in its own way", "name another part")
+        yield Problem(
+            path, gettext("'{by}' stands in its own way", by=by), gettext("name another part")
+        )
     elif target.way:
         yield from _known(part.ways, target.way, path, "way")
     elif target.joint:
@@ -494,14 +632,16 @@ def _part_target(engine: Engine, target: Target, path: str, by: str) -> Iterator
         joint = part.joints.get(target.joint)
         pieces = [int(number) for number in target.pieces.split(",") if number]
         if joint is not None and pieces and not 1 <= min(pieces) <= max(pieces) <= joint.count:
-            said = f"there are {joint.count} of '{target.joint}'"
-            yield Problem(path, said, f"number them 1 to {joint.count}")
+            said = gettext("there are {count} of '{joint}'", count=joint.count, joint=target.joint)
+            yield Problem(path, said, gettext("number them 1 to {count}", count=joint.count))
 
 
 def _known(table: dict[str, object] | object, key: str, path: str, what: str) -> Iterator[Problem]:
     assert isinstance(table, dict)
     if key not in table:
-        yield Problem(path, f"{what} '{key}' does not exist", _nearest(key, table))
+        yield Problem(
+            path, gettext("{what} '{key}' does not exist", what=what, key=key), _nearest(key, table)
+        )
 
 
 def _variants(engine: Engine, variants: tuple[str, ...], path: str) -> Iterator[Problem]:
@@ -512,9 +652,13 @@ def _variants(engine: Engine, variants: tuple[str, ...], path: str) -> Iterator[
 def _nearest(key: str, table: dict[str, object]) -> str:
     """The nearest word there is, else all of them."""
     near = get_close_matches(key, list(map(str, table)), n=1, cutoff=0.6)
-    return f"did you mean '{near[0]}'?" if near else _one_of(table)
+    return gettext("did you mean '{near}'?", near=near[0]) if near else _one_of(table)
 
 
 def _one_of(keys: object) -> str:
     assert isinstance(keys, dict)
-    return f"use one of: {', '.join(map(str, keys))}" if keys else "none is stated yet"
+    return (
+        gettext("use one of: {value}", value=", ".join(map(str, keys)))
+        if keys
+        else gettext("none is stated yet")
+    )

@@ -13,6 +13,7 @@ from eldrim.core.engine.targets import Target
 from eldrim.core.errors import JobError, Problem
 from eldrim.core.frozen import Frozen
 from eldrim.core.language import Language, speaking
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.words import inside, listed, say
 
@@ -82,7 +83,9 @@ class Job(Frozen):
     @model_validator(mode="after")
     def _asks_something(self) -> "Job":
         if not (self.work or self.companions):
-            raise ValueError("names no work; say plug, coil, lead or another that the sheet has")
+            raise ValueError(
+                gettext("names no work; say plug, coil, lead or another that the sheet has")
+            )
         return self
 
     def title(self, engine: Engine) -> str:
@@ -191,7 +194,11 @@ def settle_job(job: Job, engine: Engine) -> Job:
 def _cylinder_problems(job: Job, engine: Engine) -> list[Problem]:
     known = ", ".join(map(str, sorted(engine.cylinders)))
     return [
-        Problem("job.cylinders", f"cylinder {cylinder} does not exist", f"use any of {known}")
+        Problem(
+            "job.cylinders",
+            gettext("cylinder {cylinder} does not exist", cylinder=cylinder),
+            gettext("use any of {known}", known=known),
+        )
         for cylinder in job.cylinders
         if cylinder not in engine.cylinders
     ]
@@ -201,9 +208,9 @@ def _companion_problems(job: Job, engine: Engine) -> list[Problem]:
     """Companions named are on the sheet, and of this variant."""
     variant = job.variant or next(iter(engine.variants))
     here = possible_companions(engine, variant)
-    fix = f"use {', '.join([*possible_work(engine, variant), *here])}"
+    fix = gettext("use {here}", here=", ".join([*possible_work(engine, variant), *here]))
     return [
-        Problem("job.work", f"'{key[:60]}' is no work this sheet knows", fix)
+        Problem("job.work", gettext("'{key}' is no work this sheet knows", key=key[:60]), fix)
         for key in dict.fromkeys(job.companions)
         if key not in here
     ]
@@ -213,10 +220,12 @@ def _empty_problems(job: Job) -> list[Problem]:
     """Work at holes names holes, and holes have work."""
     asked = any(work.at_holes for work in job.work)
     if asked and not job.cylinders:
-        return [Problem("job.cylinders", "names no cylinder", "name those to work at")]
+        return [
+            Problem("job.cylinders", gettext("names no cylinder"), gettext("name those to work at"))
+        ]
     if job.cylinders and not asked:
-        said = "nothing is done at the cylinders named"
-        return [Problem("job.work", said, "add plug, coil or lead, or name no cylinder")]
+        said = gettext("nothing is done at the cylinders named")
+        return [Problem("job.work", said, gettext("add plug, coil or lead, or name no cylinder"))]
     return []
 
 
@@ -227,13 +236,19 @@ def _apart_problems(job: Job) -> list[Problem]:
     every = set(job.cylinders)
     strange = sorted({*job.plugs_at, *job.carriers_at} - every)
     found = [
-        Problem("job.cylinders", f"cylinder {cylinder} is not in the job", "name it there as well")
+        Problem(
+            "job.cylinders",
+            gettext("cylinder {cylinder} is not in the job", cylinder=cylinder),
+            gettext("name it there as well"),
+        )
         for cylinder in strange
     ]
     idle = sorted(every - {cylinder for kind in job.work for cylinder in job.at(kind)})
     return found + [
         Problem(
-            "job.cylinders", f"nothing is done at cylinder {cylinder}", "say what, or leave it out"
+            "job.cylinders",
+            gettext("nothing is done at cylinder {cylinder}", cylinder=cylinder),
+            gettext("say what, or leave it out"),
         )
         for cylinder in idle
     ]
@@ -247,10 +262,20 @@ def _fewer(job: Job, stated: tuple[int, ...]) -> tuple[int, ...]:
 def _variant_problems(job: Job, engine: Engine) -> list[Problem]:
     known = ", ".join(engine.variants)
     if not job.variant and len(engine.variants) > 1:
-        return [Problem("job.variant", "the engine has several variants", f"name one of {known}")]
+        return [
+            Problem(
+                "job.variant",
+                gettext("the engine has several variants"),
+                gettext("name one of {known}", known=known),
+            )
+        ]
     if job.variant and job.variant not in engine.variants:
         return [
-            Problem("job.variant", f"variant '{job.variant}' does not exist", f"use one of {known}")
+            Problem(
+                "job.variant",
+                gettext("variant '{variant}' does not exist", variant=job.variant),
+                gettext("use one of {known}", known=known),
+            )
         ]
     return []
 
@@ -291,12 +316,12 @@ def possible_companions(engine: Engine, variant: str) -> tuple[str, ...]:
 
 # What a sheet has to state for work that is not offered.
 _NEEDS = {
-    Work.CAP: "a distributor",
-    Work.ROTOR: "a distributor",
-    Work.POINTS: "a distributor with points-gap, dwell or air-gap",
-    Work.COIL_LEAD: "a distributor and where its main coil is",
-    Work.PACK: "a coil pack with its towers",
-    Work.TIMING: "a distributor, its timing and the figure timing-static",
+    Work.CAP: gettext_lazy("a distributor"),
+    Work.ROTOR: gettext_lazy("a distributor"),
+    Work.POINTS: gettext_lazy("a distributor with points-gap, dwell or air-gap"),
+    Work.COIL_LEAD: gettext_lazy("a distributor and where its main coil is"),
+    Work.PACK: gettext_lazy("a coil pack with its towers"),
+    Work.TIMING: gettext_lazy("a distributor, its timing and the figure timing-static"),
 }
 
 
@@ -308,10 +333,16 @@ def _work_problems(job: Job, engine: Engine) -> list[Problem]:
 
 
 def _no_such_work(work: Work, fits: tuple[Work, ...]) -> Problem:
-    said = f"use {', '.join(fits)}"
+    said = gettext("use {fits}", fits=", ".join(fits))
     if work in _NEEDS:
-        return Problem("job.work", f"{work.value} needs {_NEEDS[work]} on the sheet", said)
-    return Problem("job.work", f"this engine has no {work.value} on its plugs", said)
+        return Problem(
+            "job.work",
+            gettext("{work} needs {work2} on the sheet", work=work.value, work2=_NEEDS[work]),
+            said,
+        )
+    return Problem(
+        "job.work", gettext("this engine has no {work} on its plugs", work=work.value), said
+    )
 
 
 def _choice_problems(job: Job, engine: Engine) -> list[Problem]:
@@ -326,7 +357,11 @@ def _choice_problems(job: Job, engine: Engine) -> list[Problem]:
                 or (field == "force" and way not in stated.ways)
             ):
                 problems.append(
-                    Problem(f"job.{field}", f"'{text}' is not a way", "write it as part/way")
+                    Problem(
+                        f"job.{field}",
+                        gettext("'{text}' is not a way", text=text),
+                        gettext("write it as part/way"),
+                    )
                 )
     return problems
 

@@ -62,6 +62,26 @@ def spoken() -> str:
     return _current.get()
 
 
+# Who reads a page has a language too; a procedure shown on it keeps its own.
+_page: ContextVar[str] = ContextVar("page_language", default=BASE_LANGUAGE)
+
+
+@contextmanager
+def reading_in(language: str) -> Iterator[None]:
+    """Write pages in a language inside the block; it is spoken too until another is."""
+    token = _page.set(language)
+    try:
+        with speaking(language):
+            yield
+    finally:
+        _page.reset(token)
+
+
+def page_language() -> str:
+    """The code of the language that pages are written in."""
+    return _page.get()
+
+
 def decimal_mark() -> str:
     """The mark between whole and decimals in the language in use."""
     return LANGUAGES[_current.get()].decimal_mark

@@ -12,27 +12,28 @@ from eldrim.core.engine.parts import Joint, Point
 from eldrim.core.errors import Problem
 from eldrim.core.figures.bands import Band
 from eldrim.core.figures.slips import Held, examine
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.quantity import Dimension, Quantity
 
 L, A = Dimension.LENGTH, Dimension.ANGLE
 # A length of a well, in mm: what it usually is, and what it can hardly be outside of.
 WELL_BANDS = {
-    "depth": Band("a well's depth", L, 5, 250, 0, 400),
-    "bore": Band("a well's bore", L, 18, 45, 14, 90),
-    "room_above": Band("the room over a well", L, 20, 1000, 5, 3000),
-    "room_open": Band("the room over an open well", L, 40, 1500, 15, 3000),
-    "surround": Band("what stands round a well", L, 0, 80, 0, 300),
-    "tilt": Band("a well's tilt", A, 0, 60, 0, 90),
-    "line": Band("the lean of the line", A, 0, 30, 0, 90),
-    "swing": Band("the swing of a handle", A, 5, 360, 2, 360),
+    "depth": Band(gettext_lazy("a well's depth"), L, 5, 250, 0, 400),
+    "bore": Band(gettext_lazy("a well's bore"), L, 18, 45, 14, 90),
+    "room_above": Band(gettext_lazy("the room over a well"), L, 20, 1000, 5, 3000),
+    "room_open": Band(gettext_lazy("the room over an open well"), L, 40, 1500, 15, 3000),
+    "surround": Band(gettext_lazy("what stands round a well"), L, 0, 80, 0, 300),
+    "tilt": Band(gettext_lazy("a well's tilt"), A, 0, 60, 0, 90),
+    "line": Band(gettext_lazy("the lean of the line"), A, 0, 30, 0, 90),
+    "swing": Band(gettext_lazy("the swing of a handle"), A, 5, 360, 2, 360),
 }
 JOINT_BANDS = {
-    "below": Band("how far a head lies below", L, 0, 300, 0, 800),
-    "pocket": Band("a pocket's bore", L, 10, 60, 6, 200),
-    "room": Band("the room over a head", L, 10, 600, 5, 3000),
-    "size": Band("a head's size", L, 4, 24, 1.5, 60),
+    "below": Band(gettext_lazy("how far a head lies below"), L, 0, 300, 0, 800),
+    "pocket": Band(gettext_lazy("a pocket's bore"), L, 10, 60, 6, 200),
+    "room": Band(gettext_lazy("the room over a head"), L, 10, 600, 5, 3000),
+    "size": Band(gettext_lazy("a head's size"), L, 4, 24, 1.5, 60),
 }
-VOLTAGE_BAND = Band("a vehicle's system voltage", Dimension.VOLTAGE, 6, 24, 6, 60)
+VOLTAGE_BAND = Band(gettext_lazy("a vehicle's system voltage"), Dimension.VOLTAGE, 6, 24, 6, 60)
 # What one way may take, in minutes; a day's work on one part is a slip.
 WAY_MINUTES = (0.0, 480.0)
 
@@ -57,8 +58,12 @@ def _wells(engine: Engine) -> Iterator[Problem]:
 
 def _room_and_bore(well: Well, path: str) -> Iterator[Problem]:
     if well.room_open is not None and well.room_open.mid < well.room_above.mid:
-        said = f"{well.room_open} open is less than {well.room_above} with nothing removed"
-        yield Problem(f"{path}.room_open", said, "state what is free once the way is open")
+        said = gettext(
+            "{room_open} open is less than {room_above} with nothing removed",
+            room_open=well.room_open,
+            room_above=well.room_above,
+        )
+        yield Problem(f"{path}.room_open", said, gettext("state what is free once the way is open"))
 
 
 def _held(value: Quantity | None, band: Band, path: str) -> Iterator[Problem]:
@@ -67,9 +72,14 @@ def _held(value: Quantity | None, band: Band, path: str) -> Iterator[Problem]:
     held = examine(value.text, band, band.dimension)
     readings = held.readings if isinstance(held, Held) else ()
     meant = " or ".join(f"{reading.text} ({reading.how})" for reading in readings)
-    said = f"{value} cannot be {band.what}; {band.plausible} can"
-    fix = f"likely meant: {meant}" if meant else "measure it again"
-    where = "; or confirm the well in words" if ".wells[" in path else ""
+    said = gettext(
+        "{value} cannot be {what}; {plausible} can",
+        value=value,
+        what=band.what,
+        plausible=band.plausible,
+    )
+    fix = gettext("likely meant: {meant}", meant=meant) if meant else gettext("measure it again")
+    where = gettext("; or confirm the well in words") if ".wells[" in path else ""
     yield Problem(path, said, f"{fix}{where}")
 
 
@@ -100,8 +110,8 @@ def _minutes(engine: Engine) -> Iterator[Problem]:
         for field in ("out", "back"):
             value: Quantity = getattr(work, field)
             if not WAY_MINUTES[0] <= value.low <= value.high <= WAY_MINUTES[1]:
-                said = f"{value} is more than a day's work for one part"
-                yield Problem(f"{path}.{field}", said, "write it in min, as 5 min")
+                said = gettext("{value} is more than a day's work for one part", value=value)
+                yield Problem(f"{path}.{field}", said, gettext("write it in min, as 5 min"))
 
 
 def _places(engine: Engine) -> Iterator[Problem]:
@@ -109,7 +119,13 @@ def _places(engine: Engine) -> Iterator[Problem]:
     width, height = engine.layout.plan
     if not (0 < width <= 10_000 and 0 < height <= 10_000):
         yield Problem(
-            "layout.plan", f"a plan of {width:g} by {height:g} mm cannot be", "measure in mm"
+            "layout.plan",
+            gettext(
+                "a plan of {width} by {height} mm cannot be",
+                width=f"{width:g}",
+                height=f"{height:g}",
+            ),
+            gettext("measure in mm"),
         )
         return
     x, y, wide, high = engine.layout.block
@@ -128,8 +144,18 @@ def _on_plan(
     for x, y in points:
         wide, high = 0.2 * width, 0.2 * height
         if not (math.isfinite(x) and math.isfinite(y)):
-            yield Problem(path, f"({x}, {y}) is no place", "write numbers, in mm")
+            yield Problem(
+                path, gettext("({x}, {y}) is no place", x=x, y=y), gettext("write numbers, in mm")
+            )
         elif not (-wide <= x <= width + wide and -high <= y <= height + high):
-            said = f"({x:g}, {y:g}) lies off the plan"
-            yield Problem(path, said, f"stay within 0..{width:g} by 0..{height:g}")
+            said = gettext("({x}, {y}) lies off the plan", x=f"{x:g}", y=f"{y:g}")
+            yield Problem(
+                path,
+                said,
+                gettext(
+                    "stay within 0..{width} by 0..{height}",
+                    width=f"{width:g}",
+                    height=f"{height:g}",
+                ),
+            )
             return

@@ -13,6 +13,7 @@ from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
 
 from eldrim.core.errors import QuantityError
 from eldrim.core.language import decimal_mark
+from eldrim.core.messages import gettext
 from eldrim.core.typed import Typed, further_turn, read_number, scan, twice
 from eldrim.core.units import UNITS, Dimension, Unit, convert, unit, units_of, working_unit
 
@@ -145,15 +146,30 @@ def _parsed(text: str, dimension: Dimension | None) -> Quantity:
     shown = " ".join(text.split())[:40]
     if typed.unit is None:
         likely = units_of(dimension)
-        raise QuantityError(f"'{shown}' has no unit; write it after the number: {likely}")
+        raise QuantityError(
+            gettext(
+                "'{shown}' has no unit; write it after the number: {likely}",
+                shown=shown,
+                likely=likely,
+            )
+        )
     low, high, symbol = typed.low, typed.high, typed.unit
     if dimension is not None and symbol.dimension is not dimension:
         raise QuantityError(
-            f"'{shown}' is in {symbol.symbol}, which measures {symbol.dimension}; "
-            f"a {dimension} is wanted, in {units_of(dimension)}"
+            gettext(
+                "'{shown}' is in {symbol}, which measures {dimension}; a {dimension2} is "
+                "wanted, in {dimension3}",
+                shown=shown,
+                symbol=symbol.symbol,
+                dimension=symbol.dimension,
+                dimension2=dimension,
+                dimension3=units_of(dimension),
+            )
         )
     if high < low:
-        raise QuantityError(f"'{shown}' runs backwards; write the smaller limit first")
+        raise QuantityError(
+            gettext("'{shown}' runs backwards; write the smaller limit first", shown=shown)
+        )
     base = working_unit(symbol.dimension).symbol
     return Quantity(
         convert(low, symbol.symbol, base),
@@ -168,7 +184,13 @@ def _require_same(value: Quantity, again: Quantity) -> None:
     """The figure in brackets is the same, give or take its rounding."""
     pairs = ((value.low, again.low), (value.high, again.high))
     if any(abs(a - b) > TWICE_WRITTEN_MAY_DIFFER * max(abs(a), abs(b)) for a, b in pairs):
-        raise QuantityError(f"{value} and {again} are not the same; write the one that holds")
+        raise QuantityError(
+            gettext(
+                "{value} and {again} are not the same; write the one that holds",
+                value=value,
+                again=again,
+            )
+        )
 
 
 def in_unit(value: float, source: str, target: str) -> float:
@@ -182,7 +204,9 @@ def _validator(dimension: Dimension) -> BeforeValidator:
         if isinstance(value, Quantity):
             return value
         if not isinstance(value, str):
-            raise QuantityError(f"write a number with its unit, as text; found {value!r}")
+            raise QuantityError(
+                gettext("write a number with its unit, as text; found {value}", value=f"{value!r}")
+            )
         return parse(value, dimension)
 
     return BeforeValidator(read)
@@ -202,7 +226,9 @@ def _any(value: Any) -> Quantity:
     if isinstance(value, Quantity):
         return value
     if not isinstance(value, str):
-        raise QuantityError(f"write a number with its unit, as text; found {value!r}")
+        raise QuantityError(
+            gettext("write a number with its unit, as text; found {value}", value=f"{value!r}")
+        )
     return parse(value)
 
 

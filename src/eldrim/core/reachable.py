@@ -4,6 +4,7 @@ from eldrim.core.access import NoWayInError, build, solve
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem
 from eldrim.core.job import Job, Work, carrier
+from eldrim.core.messages import gettext
 from eldrim.core.rules.house import DEFAULT_RULES
 
 
@@ -22,9 +23,18 @@ def unreachable(engine: Engine) -> list[Problem]:
 
 
 def _problem(cylinder: int, chain: str, loop: bool) -> Problem:
-    what = "is a loop: each must be off before the next" if loop else "has no way open"
+    what = (
+        gettext("is a loop: each must be off before the next")
+        if loop
+        else gettext("has no way open")
+    )
     return Problem(
         "hindrances",
-        f"cylinder {cylinder} cannot be reached: {chain} {what}",
-        "state another way or a work-round for one of them",
+        gettext(
+            "cylinder {cylinder} cannot be reached: {chain} {what}",
+            cylinder=cylinder,
+            chain=chain,
+            what=what,
+        ),
+        gettext("state another way or a work-round for one of them"),
     )

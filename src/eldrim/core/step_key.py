@@ -6,6 +6,7 @@ from typing import Any
 from pydantic import GetCoreSchemaHandler, ValidatorFunctionWrapHandler
 from pydantic_core import CoreSchema, core_schema
 
+from eldrim.core.messages import gettext
 from eldrim.core.operations import OPERATIONS, Operation, OperationRule
 
 # Stands for every hole of the job, where an edit is of an act as a whole.
@@ -40,7 +41,7 @@ class StepKey(str):
 
     def __setattr__(self, name: str, value: object) -> None:
         """Refuse: a key never changes."""
-        raise AttributeError(f"a step key cannot be changed: {name}")
+        raise AttributeError(gettext("a step key cannot be changed: {name}", name=name))
 
     def __reduce__(self) -> tuple[Any, ...]:
         """Copy and pickle by what it names."""
@@ -81,7 +82,7 @@ class StepKey(str):
             found = _parsed("/".join(words[:length]), words[length:])
             if found is not None:
                 return found
-        raise ValueError(f"'{text}' is not the key of a step")
+        raise ValueError(gettext("'{text}' is not the key of a step", text=text))
 
 
 def _parsed(start: str, rest: list[str]) -> StepKey | None:

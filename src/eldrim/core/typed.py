@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from eldrim.core.errors import QuantityError
+from eldrim.core.messages import gettext
 from eldrim.core.units import UNITS, Dimension, Unit, convert, unit, units_of, working_unit
 
 MAX_LENGTH = 80
@@ -160,7 +161,13 @@ def _without_hand_tight(plain: str, dimension: Dimension | None) -> str:
     if angle and dimension in (None, Dimension.ANGLE):
         return angle
     where = "the turn after seating (plug-angle)"
-    raise QuantityError(f"'{plain}' is a turn after hand-tight: it goes in {where}, as 1/2 turn")
+    raise QuantityError(
+        gettext(
+            "'{plain}' is a turn after hand-tight: it goes in {where}, as 1/2 turn",
+            plain=plain,
+            where=where,
+        )
+    )
 
 
 def _no_quantity(text: str, plain: str, dimension: Dimension | None) -> str:
@@ -195,7 +202,12 @@ def _range(plain: str, dimension: Dimension | None) -> Typed | None:
         last, factor = first, first_factor
     if first is not None and last is not None and first.dimension is not last.dimension:
         raise QuantityError(
-            f"'{plain}' has a {first.dimension} at one end and a {last.dimension} at the other"
+            gettext(
+                "'{plain}' has a {dimension} at one end and a {dimension2} at the other",
+                plain=plain,
+                dimension=first.dimension,
+                dimension2=last.dimension,
+            )
         )
     low, high = _numbers([match["low"], match["high"]], last, dimension)
     top = _shown(match["high"], high, last, factor)
@@ -216,7 +228,7 @@ def _plus_minus(plain: str, dimension: Dimension | None) -> Typed | None:
     if match["u1"].strip() and match["u2"].strip():
         first, _ = _unit(match["u1"], dimension)
         if first is not symbol:
-            raise QuantityError(f"'{plain}' has two units; write both in one")
+            raise QuantityError(gettext("'{plain}' has two units; write both in one", plain=plain))
     mid, by = _numbers([match["mid"], match["by"]], symbol, dimension)
     shown = f"{_shown(match['mid'], mid, None)} ± {_shown(match['by'], by, symbol, factor)}"
     return _typed((mid - by) / factor, (mid + by) / factor, symbol, shown)
@@ -236,7 +248,13 @@ def _tolerance(plain: str, dimension: Dimension | None) -> Typed | None:
 
 def _typed(low: float, high: float, symbol: Unit | None, shown: str) -> Typed:
     if symbol is not None and symbol.dimension not in _MAY_BE_NEGATIVE and min(low, high) < 0:
-        raise QuantityError(f"'{shown}' is less than nothing; a {symbol.dimension} is not")
+        raise QuantityError(
+            gettext(
+                "'{shown}' is less than nothing; a {dimension} is not",
+                shown=shown,
+                dimension=symbol.dimension,
+            )
+        )
     return Typed(_tidy(low), _tidy(high), symbol, shown)
 
 
@@ -268,7 +286,7 @@ def _numbers(
 
 def _known(value: float | None, text: str) -> float:
     if value is None:
-        raise QuantityError(f"'{text}' is not a number; write it as 2.5")
+        raise QuantityError(gettext("'{text}' is not a number; write it as 2.5", text=text))
     return value
 
 
@@ -310,7 +328,7 @@ def _number(text: str, *, grouped: bool) -> float | None:
     sign = -1.0 if plain.startswith("-") else 1.0
     plain = plain.lstrip("- ")
     if sum(character.isdigit() for character in plain) > MAX_DIGITS:
-        raise QuantityError(f"'{text[:20]}…' has too many digits for a figure")
+        raise QuantityError(gettext("'{value}…' has too many digits for a figure", value=text[:20]))
     if "/" in plain:
         return None if grouped else sign * _fraction(plain)
     if " " in plain:
@@ -339,7 +357,7 @@ def _fraction(plain: str) -> float:
     try:
         return float(sum(Fraction(part) for part in whole))
     except ZeroDivisionError as error:
-        raise QuantityError(f"'{plain}' divides by nothing") from error
+        raise QuantityError(gettext("'{plain}' divides by nothing", plain=plain)) from error
 
 
 def read_number(text: str) -> float:
@@ -350,9 +368,9 @@ def read_number(text: str) -> float:
     """
     plain = gathered(text)
     if not plain.isascii() and not re.fullmatch(r"[\x00-\x7f−]*", plain):
-        raise QuantityError(f"'{text[:40]}' is not a number; write it as 2.5")
+        raise QuantityError(gettext("'{value}' is not a number; write it as 2.5", value=text[:40]))
     if not _PLAIN.fullmatch(plain):
-        raise QuantityError(f"'{text[:40]}' is not a number; write it as 2.5")
+        raise QuantityError(gettext("'{value}' is not a number; write it as 2.5", value=text[:40]))
     return _numbers([plain], None, None)[0]
 
 

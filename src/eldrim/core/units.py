@@ -9,6 +9,7 @@ from functools import lru_cache
 import pint
 
 from eldrim.core.errors import QuantityError
+from eldrim.core.messages import gettext
 
 
 class Dimension(StrEnum):
@@ -120,7 +121,13 @@ def unit(symbol_or_spelling: str, dimension: Dimension | None = None) -> Unit:
         fits = [_BY_SPELLING[n] for n in near]
         fits = [u for u in fits if dimension in (None, u.dimension)]
         hint = f"did you mean {fits[0].symbol}?" if fits else f"use {units_of(dimension)}"
-        raise QuantityError(f"unit '{symbol_or_spelling[:24]}' is not known; {hint}")
+        raise QuantityError(
+            gettext(
+                "unit '{symbol_or_spelling}' is not known; {hint}",
+                symbol_or_spelling=symbol_or_spelling[:24],
+                hint=hint,
+            )
+        )
     return found
 
 
@@ -143,7 +150,14 @@ def convert(value: float, source: str, target: str) -> float:
     """
     have, want = unit(source), unit(target)
     if have.dimension is not want.dimension:
-        raise QuantityError(f"{source} measures {have.dimension}, not {want.dimension}")
+        raise QuantityError(
+            gettext(
+                "{source} measures {dimension}, not {dimension2}",
+                source=source,
+                dimension=have.dimension,
+                dimension2=want.dimension,
+            )
+        )
     if have is want:
         return value
     registry = _registry()

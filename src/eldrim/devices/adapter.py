@@ -6,6 +6,7 @@ from types import TracebackType
 
 import serial
 
+from eldrim.core.messages import gettext
 from eldrim.devices.code_frames import code_text, join
 
 PROMPT = b">"
@@ -32,7 +33,7 @@ class Adapter:
         try:
             self._port = serial.serial_for_url(url, timeout=timeout)
         except (serial.SerialException, OSError, ValueError) as error:
-            raise DeviceError("The diagnostics adapter cannot be reached.") from error
+            raise DeviceError(gettext("The diagnostics adapter cannot be reached.")) from error
         for command in ("ATZ", "ATE0", "ATH1", "ATL0", "ATSP0"):
             self._send(command)
 
@@ -54,9 +55,9 @@ class Adapter:
             self._port.write(command.encode() + b"\r")
             answer = self._port.read_until(PROMPT)
         except (serial.SerialException, OSError) as error:
-            raise DeviceError("The link to the adapter broke off.") from error
+            raise DeviceError(gettext("The link to the adapter broke off.")) from error
         if not answer.endswith(PROMPT):
-            raise DeviceError("The adapter does not answer.")
+            raise DeviceError(gettext("The adapter does not answer."))
         text = answer[:-1].decode("ascii", "replace")
         return [line.strip() for line in text.split("\r") if line.strip()]
 
@@ -69,9 +70,11 @@ class Adapter:
             frames = [bytes.fromhex(line.replace(" ", "")[3:]) for line in lines]
             message = join(frames)
         except ValueError as error:
-            raise DeviceError(f"The adapter's answer makes no sense: {lines[:2]}") from error
+            raise DeviceError(
+                gettext("The adapter's answer makes no sense: {lines}", lines=lines[:2])
+            ) from error
         if not message or message[0] != int(request[:2], 16) + 0x40:
-            raise DeviceError("The adapter answered another question.")
+            raise DeviceError(gettext("The adapter answered another question."))
         return message[1:]
 
     def codes(self) -> tuple[str, ...]:

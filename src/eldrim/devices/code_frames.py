@@ -3,6 +3,8 @@
 Sources: ISO 15031-5 (services and their data), ISO 15765-2 (segments).
 """
 
+from eldrim.core.messages import gettext
+
 LETTERS = "PCBU"
 FIRST_ALONE = 7
 
@@ -11,7 +13,7 @@ def code_bytes(code: str) -> bytes:
     """The two bytes of a trouble code such as ``P0303``. Raises ValueError for what is none."""
     letter, digits = code[:1].upper(), code[1:]
     if letter not in LETTERS or len(digits) != 4 or digits[0] not in "0123":
-        raise ValueError(f"'{code}' is no trouble code")
+        raise ValueError(gettext("'{code}' is no trouble code", code=code))
     first = LETTERS.index(letter) << 6 | int(digits[0]) << 4 | int(digits[1], 16)
     return bytes((first, int(digits[2:], 16)))
 
@@ -39,7 +41,7 @@ def join(frames: list[bytes]) -> bytes:
     """
     first = next((f for f in frames if f[0] >> 4 in (0, 1)), None)
     if first is None:
-        raise ValueError("the first frame is missing")
+        raise ValueError(gettext("the first frame is missing"))
     if first[0] >> 4 == 0:
         return first[1 : 1 + (first[0] & 15)]
     length = (first[0] & 15) << 8 | first[1]
@@ -47,8 +49,8 @@ def join(frames: list[bytes]) -> bytes:
     later = sorted((f for f in frames if f[0] >> 4 == 2), key=lambda f: f[0] & 15)
     for index, frame in enumerate(later, 1):
         if frame[0] & 15 != index & 15:
-            raise ValueError("a frame is missing")
+            raise ValueError(gettext("a frame is missing"))
         message += frame[1:]
     if len(message) < length:
-        raise ValueError("a frame is missing")
+        raise ValueError(gettext("a frame is missing"))
     return message[:length]

@@ -6,6 +6,7 @@ import subprocess
 import sys
 from dataclasses import dataclass, field
 
+from eldrim.core.messages import gettext
 from eldrim.devices.adapter import DeviceError
 from eldrim.devices.standins import KINDS
 
@@ -39,7 +40,7 @@ class StandIns:
                 link.sendall(f"{line}\n".encode())
                 said = link.makefile().readline().strip()
         except (OSError, KeyError) as error:
-            raise DeviceError(f"There is no {kind} to play.") from error
+            raise DeviceError(gettext("There is no {kind} to play.", kind=kind)) from error
         if said.startswith("error "):
             raise DeviceError(said.removeprefix("error "))
         return said

@@ -5,6 +5,8 @@ A fault sits in a part, not at a cylinder: a bad coil that changes places takes 
 
 from dataclasses import dataclass, field
 
+from eldrim.core.messages import gettext
+
 # What can be broken at a cylinder. A boot goes with its coil; a connector stays.
 ITEMS = ("coil", "boot", "plug", "injector", "connector")
 MOVES = ("coil", "plug", "injector")
@@ -80,7 +82,9 @@ class PlayedEngine:
                 self.at = {item: {} for item in MOVES}
                 self.wet_only = False
             case _:
-                raise ValueError(f"'{' '.join(words)}' is not something to play")
+                raise ValueError(
+                    gettext("'{words}' is not something to play", words=" ".join(words))
+                )
 
     def _came(self, item: str, number: str) -> int:
         """Which cylinder the part that is at one now came from."""
@@ -90,5 +94,5 @@ class PlayedEngine:
     @staticmethod
     def _cylinder(number: str) -> int:
         if not number.isdecimal() or int(number) not in CYLINDERS:
-            raise ValueError(f"there is no cylinder '{number}'")
+            raise ValueError(gettext("there is no cylinder '{number}'", number=number))
         return int(number)

@@ -7,6 +7,8 @@ turns at half the crank's speed; its body turned against the rotor advances.
 from dataclasses import dataclass
 from itertools import pairwise
 
+from eldrim.core.messages import gettext
+
 # Speed and what the weights add to the static timing, at their best.
 GAINS = ((900.0, 0.0), (1200.0, 3.5), (1800.0, 11.0), (2600.0, 17.5), (3400.0, 22.5))
 # What a tired advance still adds of that, and from which speed on a stuck one stays out.
@@ -71,20 +73,24 @@ class TimedEngine:
                 pass
             case _:
                 raise ValueError(
-                    "write speed 900, turn 1.5 left, rotor right, static 7.5, advance tired or "
-                    "dial 20"
+                    gettext(
+                        "write speed 900, turn 1.5 left, rotor right, static 7.5, advance "
+                        "tired or dial 20"
+                    )
                 )
 
     def _run_at(self, speed: float) -> None:
         if not 0 <= speed <= FASTEST:
-            raise ValueError(f"it runs up to {FASTEST:.0f} rev/min")
+            raise ValueError(gettext("it runs up to {fastest} rev/min", fastest=f"{FASTEST:.0f}"))
         self.speed = speed
         if speed >= STUCK_FROM:
             self.out = max(self.out, self._gain())
 
     def _turn(self, by: float) -> None:
         if abs(self.body + by) > FAR:
-            raise ValueError(f"the body turns {FAR:.0f}° to either side at most")
+            raise ValueError(
+                gettext("the body turns {far}° to either side at most", far=f"{FAR:.0f}")
+            )
         self.body = round(self.body + by, 2)
 
     def lines(self) -> tuple[str, ...]:

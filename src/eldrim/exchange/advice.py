@@ -14,6 +14,7 @@ from eldrim.core.interval.advice import Given, Ran, advise, not_weighed
 from eldrim.core.interval.answer import AdviceAnswer, told
 from eldrim.core.interval.weigh import Weigh
 from eldrim.core.job import Job, possible_companions, possible_work, settle_job
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, convert, parse, working_unit
 from eldrim.core.rules.house import HouseRules
 from eldrim.exchange.gathering import Gathering
@@ -79,7 +80,9 @@ def read_given(engine: Engine, variant: str, asked: AdviceQuestion) -> Given:
     units = {unit for _, unit in filter(None, (meter, visit, *fitted.values()))}
     if len(units) > 1:
         said = "the readings are in km and in hours"
-        raise ProblemsError([Problem("fitted", said, "write all in what the meter counts")])
+        raise ProblemsError(
+            [Problem("fitted", said, gettext("write all in what the meter counts"))]
+        )
     _require_past(meter, fitted)
     ran = Ran(
         unit=next(iter(units), _usual_unit(engine)),
@@ -106,11 +109,13 @@ def read_reading(field: str, said: str) -> Read:
         raise ProblemsError([Problem(field, str(error), READING)]) from error
     unit = _UNITS.get(value.dimension)
     if unit is None or value.is_range:
-        raise ProblemsError([Problem(field, f"'{said.strip()[:40]}' is no reading", READING)])
+        raise ProblemsError(
+            [Problem(field, gettext("'{said}' is no reading", said=said.strip()[:40]), READING)]
+        )
     number = convert(value.mid, working_unit(value.dimension).symbol, unit)
     if not 0 <= number <= FURTHEST[unit]:
         fix = f"0 to {FURTHEST[unit]:.0f} {unit}"
-        raise ProblemsError([Problem(field, f"{value} cannot be", fix)])
+        raise ProblemsError([Problem(field, gettext("{value} cannot be", value=value), fix)])
     return number, unit
 
 
@@ -150,4 +155,4 @@ def _require_past(meter: Read | None, fitted: dict[str, Read]) -> None:
         said = (
             f"{', '.join(filter(None, late)) or 'it'} would be fitted after {meter[0]:g} {meter[1]}"
         )
-        raise ProblemsError([Problem("fitted", said, "look at both readings again")])
+        raise ProblemsError([Problem("fitted", said, gettext("look at both readings again"))])

@@ -8,7 +8,7 @@ from threading import Lock
 from cachetools import LRUCache, cached
 from icalendar import Calendar, Event
 
-from eldrim.core.language import day_words
+from eldrim.core.language import day_words, spoken
 from eldrim.core.quantity import format_number
 from eldrim.core.run.due import Due
 
@@ -37,7 +37,7 @@ def event_id(due: Due) -> str:
 
 
 # Of thousands of events few change at a time.
-@cached(LRUCache(50_000), lock=Lock())
+@cached(LRUCache(50_000), key=lambda due: (due, spoken()), lock=Lock())
 def _event(due: Due) -> bytes:
     assert due.on is not None
     event = Event()

@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.core.tools.crib import KINDS, Crib, Tool, kind_of
 from eldrim.exchange.engine_file import FIXES
 from eldrim.exchange.model_faults import fault_words
@@ -76,7 +77,9 @@ def from_rows(rows: Iterable[Row], version: int) -> Crib:
         place = f"row {number}"
         if kind not in KINDS:
             known = ", ".join(KINDS)
-            problems.append(Problem(f"{place}, kind", f"'{kind}' is no kind of tool", known))
+            problems.append(
+                Problem(f"{place}, kind", gettext("'{kind}' is no kind of tool", kind=kind), known)
+            )
             continue
         try:
             lists[kind].append(KINDS[kind].model_validate(_fields(kind, row)))
@@ -87,7 +90,7 @@ def from_rows(rows: Iterable[Row], version: int) -> Crib:
             return Crib.model_validate({"version": version, **lists})
         except ValidationError as error:
             problems += [
-                Problem("crib", fault_words(fault), "change one of them")
+                Problem("crib", fault_words(fault), gettext("change one of them"))
                 for fault in error.errors()
             ]
     raise ProblemsError(problems)
@@ -164,11 +167,17 @@ def read_csv(data: bytes, version: int = 1) -> Crib:
 
 def _decoded(data: bytes) -> str:
     if len(data) > MAX_BYTES:
-        raise ProblemsError([Problem("", "the file is over 400 kB", "a crib is far smaller")])
+        raise ProblemsError(
+            [Problem("", gettext("the file is over 400 kB"), gettext("a crib is far smaller"))]
+        )
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        problem = Problem("", f"byte {error.start} is not UTF-8 text", "save it as UTF-8")
+        problem = Problem(
+            "",
+            gettext("byte {start} is not UTF-8 text", start=error.start),
+            gettext("save it as UTF-8"),
+        )
         raise ProblemsError([problem]) from error
 
 
@@ -180,9 +189,19 @@ def _rows(text: str) -> list[dict[str, str]]:
     unknown = [name for name in names if name not in COLUMNS]
     if "kind" not in names or unknown:
         what = f"column '{unknown[0]}' is not known" if unknown else "there is no column 'kind'"
-        raise ProblemsError([Problem("first row", what, f"use {', '.join(COLUMNS)}")])
+        raise ProblemsError(
+            [Problem("first row", what, gettext("use {columns}", columns=", ".join(COLUMNS)))]
+        )
     reader.fieldnames = names
     rows = [{k: as_was(value or "") for k, value in row.items() if k} for row in reader]
     if len(rows) > MAX_ROWS:
-        raise ProblemsError([Problem("", f"{len(rows)} rows", f"at most {MAX_ROWS}")])
+        raise ProblemsError(
+            [
+                Problem(
+                    "",
+                    gettext("{rows} rows", rows=len(rows)),
+                    gettext("at most {max_rows}", max_rows=MAX_ROWS),
+                )
+            ]
+        )
     return [r for r in rows if any(v.strip() for v in r.values())]

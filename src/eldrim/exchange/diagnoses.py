@@ -18,6 +18,7 @@ from eldrim.core.faults.diagnosis import Diagnosis, Weights, WhatIf, diagnose
 from eldrim.core.faults.ways import Ways, ways
 from eldrim.core.figures.prices import PRICES
 from eldrim.core.interval.life import life_of
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, convert, parse, read_number, working_unit
 from eldrim.core.reading.signs import amiss
 from eldrim.core.reading.typed_signs import MAX_TEXT, read_signs
@@ -126,7 +127,9 @@ def read_symptoms(words: list[str]) -> frozenset[Symptom]:
             continue
         near = get_close_matches(word[:40], known, n=1)
         fix = f"did you mean {near[0]}?" if near else f"use any of: {', '.join(known)}"
-        problems.append(Problem("symptoms", f"'{word[:40]}' is no symptom we know", fix))
+        problems.append(
+            Problem("symptoms", gettext("'{word}' is no symptom we know", word=word[:40]), fix)
+        )
     if problems:
         raise ProblemsError(problems)
     return frozenset(found)
@@ -142,7 +145,9 @@ def plugs_worn(engine: Engine, said: str) -> bool | None:
         what, equals, age = clause.partition("=")
         if not equals or what.strip().lower() not in ("plugs", "plug"):
             fix = "write it as plugs=160000 km"
-            raise ProblemsError([Problem("age", f"'{clause[:60]}' is not understood", fix)])
+            raise ProblemsError(
+                [Problem("age", gettext("'{clause}' is not understood", clause=clause[:60]), fix)]
+            )
         worn = _past(engine, age.strip())
     return worn
 
@@ -152,11 +157,19 @@ def _past(engine: Engine, age: str) -> bool:
         value = parse(age[:60])
     except QuantityError as error:
         raise ProblemsError(
-            [Problem("age", str(error), "write it as 160000 km or 900 h")]
+            [Problem("age", str(error), gettext("write it as 160000 km or 900 h"))]
         ) from error
     unit = {Dimension.DISTANCE: "km", Dimension.TIME: "h"}.get(value.dimension)
     if unit is None:
-        raise ProblemsError([Problem("age", f"'{age[:40]}' is no age", "write 160000 km or 900 h")])
+        raise ProblemsError(
+            [
+                Problem(
+                    "age",
+                    gettext("'{age}' is no age", age=age[:40]),
+                    gettext("write 160000 km or 900 h"),
+                )
+            ]
+        )
     life = life_of(engine, next(iter(engine.variants)), "plug", unit)
     assert life is not None, "plugs have a band where the sheet is silent"
     return convert(value.mid, working_unit(value.dimension).symbol, unit) >= life.amount
@@ -173,7 +186,9 @@ def _known(field: str, words: list[str], known: tuple[str, ...]) -> frozenset[st
     wrong = [word for word in said if word not in known]
     if wrong:
         fix = f"use any of: {', '.join(known)}"
-        raise ProblemsError([Problem(field, f"'{w}' is {_NO[field]}", fix) for w in wrong])
+        raise ProblemsError(
+            [Problem(field, gettext("'{w}' is {field}", w=w, field=_NO[field]), fix) for w in wrong]
+        )
     return frozenset(said)
 
 
@@ -184,13 +199,29 @@ def _prices(said: str) -> dict[str, float]:
         part, equals, price = (word.strip() for word in clause.partition("="))
         if not equals or part not in PRICES:
             fix = f"write coil=180; parts are: {', '.join(PRICES)}"
-            raise ProblemsError([Problem("prices", f"'{clause[:60]}' is not understood", fix)])
+            raise ProblemsError(
+                [
+                    Problem(
+                        "prices", gettext("'{clause}' is not understood", clause=clause[:60]), fix
+                    )
+                ]
+            )
         try:
             found[part] = read_number(price)
         except QuantityError as error:
-            raise ProblemsError([Problem("prices", str(error), "write coil=180")]) from error
+            raise ProblemsError(
+                [Problem("prices", str(error), gettext("write coil=180"))]
+            ) from error
         if not 0 <= found[part] <= MOST_MONEY:
-            raise ProblemsError([Problem("prices", f"'{price[:40]}' can hardly be", "0 to 100000")])
+            raise ProblemsError(
+                [
+                    Problem(
+                        "prices",
+                        gettext("'{price}' can hardly be", price=price[:40]),
+                        gettext("0 to 100000"),
+                    )
+                ]
+            )
     return found
 
 

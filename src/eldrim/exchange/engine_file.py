@@ -26,6 +26,7 @@ from eldrim.core.engine.model import (
 )
 from eldrim.core.engine.parts import Hindrance, Joint, Part, Risk, Way, WorkRound
 from eldrim.core.errors import EngineError, Problem
+from eldrim.core.messages import gettext
 from eldrim.core.reachable import unreachable
 from eldrim.exchange.model_faults import fault_words
 
@@ -88,7 +89,9 @@ def read_engine(data: bytes, *, complete: bool = True) -> Engine:
 def validate_engine(document: Any) -> Engine:
     """Turn a plain document into an engine, or raise :class:`EngineError` with paths."""
     if not isinstance(document, dict):
-        raise EngineError([Problem("", "the file holds no mapping", "start with 'format:'")])
+        raise EngineError(
+            [Problem("", gettext("the file holds no mapping"), gettext("start with 'format:'"))]
+        )
     try:
         return Engine.model_validate(document)
     except ValidationError as error:
@@ -265,12 +268,24 @@ def path_text(loc: tuple[int | str, ...]) -> str:
 
 def _load(data: bytes) -> Any:
     if len(data) > MAX_BYTES:
-        raise EngineError([Problem("", "the file is over 1 MB", "an engine sheet is far smaller")])
+        raise EngineError(
+            [
+                Problem(
+                    "", gettext("the file is over 1 MB"), gettext("an engine sheet is far smaller")
+                )
+            ]
+        )
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise EngineError(
-            [Problem("", f"byte {error.start} is not UTF-8 text", "save it as UTF-8")]
+            [
+                Problem(
+                    "",
+                    gettext("byte {start} is not UTF-8 text", start=error.start),
+                    gettext("save it as UTF-8"),
+                )
+            ]
         ) from error
     return _load_json(text) if text.lstrip().startswith("{") else _load_yaml(text)
 
@@ -280,16 +295,16 @@ def _load_json(text: str) -> Any:
         return json.loads(text, object_pairs_hook=_no_doubles)
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
-        raise EngineError([Problem(place, error.msg, "correct the JSON there")]) from error
+        raise EngineError([Problem(place, error.msg, gettext("correct the JSON there"))]) from error
     except RecursionError as error:
-        raise EngineError([Problem("", "nested too deeply")]) from error
+        raise EngineError([Problem("", gettext("nested too deeply"))]) from error
 
 
 def _no_doubles(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     keys = [k for k, _ in pairs]
     for key in keys:
         if keys.count(key) > 1:
-            raise EngineError([Problem(key, "this key stands twice", "keep one")])
+            raise EngineError([Problem(key, gettext("this key stands twice"), gettext("keep one"))])
     return dict(pairs)
 
 
@@ -301,7 +316,9 @@ def _load_yaml(text: str) -> Any:
         place = f"line {mark.line + 1}, column {mark.column + 1}" if mark else ""
         raise EngineError([_yaml_problem(place, error)]) from error
     except (yaml.YAMLError, RecursionError, ValueError) as error:
-        raise EngineError([Problem("", f"not readable as YAML: {error}")]) from error
+        raise EngineError(
+            [Problem("", gettext("not readable as YAML: {error}", error=error))]
+        ) from error
 
 
 def _yaml_problem(place: str, error: yaml.MarkedYAMLError) -> Problem:
@@ -311,7 +328,9 @@ def _yaml_problem(place: str, error: yaml.MarkedYAMLError) -> Problem:
     for found, fix in YAML_FIXES:
         if found in said:
             return Problem(place, f"{said}{inside}", fix)
-    return Problem(place, f"{said}{inside}", "expected here: 'key: value', two blanks further in")
+    return Problem(
+        place, f"{said}{inside}", gettext("expected here: 'key: value', two blanks further in")
+    )
 
 
 YAML_FIXES = (
@@ -333,7 +352,9 @@ class _Loader(yaml.SafeLoader):
     def compose_node(self, parent: Any, index: Any) -> Any:
         if self.check_event(yaml.AliasEvent):
             mark = self.peek_event().start_mark  # type: ignore[no-untyped-call]
-            raise yaml.MarkedYAMLError(problem="aliases are not allowed", problem_mark=mark)
+            raise yaml.MarkedYAMLError(
+                problem=gettext("aliases are not allowed"), problem_mark=mark
+            )
         return super().compose_node(parent, index)
 
     def construct_mapping(self, node: Any, deep: bool = False) -> dict[Hashable, Any]:
@@ -342,7 +363,8 @@ class _Loader(yaml.SafeLoader):
             key = self.construct_object(key_node, deep=True)
             if key in seen:
                 raise yaml.MarkedYAMLError(
-                    problem=f"'{key}' stands twice", problem_mark=key_node.start_mark
+                    problem=gettext("'{key}' stands twice", key=key),
+                    problem_mark=key_node.start_mark,
                 )
             seen.add(key)
         return super().construct_mapping(node, deep)

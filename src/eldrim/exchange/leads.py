@@ -10,6 +10,7 @@ from eldrim.core.errors import Problem, ProblemsError, QuantityError
 from eldrim.core.leads.answer import HeapAnswer, RingAnswer, told_heap, told_ring
 from eldrim.core.leads.heap import MAX_HEAP, BenchLead, assign
 from eldrim.core.leads.ring import read_ring
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, parse
 from eldrim.core.rules.house import HouseRules
 
@@ -53,19 +54,37 @@ def read_heap(said: str) -> list[BenchLead]:
         fits = _LEAD.fullmatch(clause)
         if fits is None:
             fix = "write each as 1: 410 mm, apart by semicolons"
-            problems.append(Problem("heap", f"'{clause.strip()[:40]}' is not understood", fix))
+            problems.append(
+                Problem(
+                    "heap", gettext("'{clause}' is not understood", clause=clause.strip()[:40]), fix
+                )
+            )
             continue
         name = " ".join(fits["name"].split())
         if name in (lead.name for lead in found):
-            problems.append(Problem("heap", f"lead {name} stands twice", "call each otherwise"))
+            problems.append(
+                Problem(
+                    "heap",
+                    gettext("lead {name} stands twice", name=name),
+                    gettext("call each otherwise"),
+                )
+            )
         try:
             found.append(BenchLead(name, _length(name, fits["length"])))
         except (QuantityError, ProblemsError) as error:
             problems += _told(error, name)
     if len(found) > MAX_HEAP:
-        problems.append(Problem("heap", f"are {len(found)} leads", f"at most {MAX_HEAP}"))
+        problems.append(
+            Problem(
+                "heap",
+                gettext("are {found} leads", found=len(found)),
+                gettext("at most {max_heap}", max_heap=MAX_HEAP),
+            )
+        )
     if not found and not problems:
-        problems.append(Problem("heap", "says nothing", "say the leads: 1: 410 mm; 2: 380 mm"))
+        problems.append(
+            Problem("heap", gettext("says nothing"), gettext("say the leads: 1: 410 mm; 2: 380 mm"))
+        )
     if problems:
         raise ProblemsError(problems)
     return found
@@ -75,14 +94,22 @@ def _length(name: str, said: str) -> float:
     length = parse(said, Dimension.LENGTH).mid
     if not SHORTEST <= length <= LONGEST:
         fix = f"leads are {SHORTEST:g} to {LONGEST:g} mm long; is the unit right?"
-        raise ProblemsError([Problem(f"heap.{name}", f"{length:g} mm is no length of a lead", fix)])
+        raise ProblemsError(
+            [
+                Problem(
+                    f"heap.{name}",
+                    gettext("{length} mm is no length of a lead", length=f"{length:g}"),
+                    fix,
+                )
+            ]
+        )
     return length
 
 
 def _told(error: Exception, name: str) -> list[Problem]:
     if isinstance(error, ProblemsError):
         return list(error.problems)
-    return [Problem(f"heap.{name}", str(error), "write a length, as 410 mm")]
+    return [Problem(f"heap.{name}", str(error), gettext("write a length, as 410 mm"))]
 
 
 def read_found(said: str) -> dict[int, str]:
@@ -93,11 +120,23 @@ def read_found(said: str) -> dict[int, str]:
         fits = _TOWER.fullmatch(clause)
         if fits is None:
             fix = "write each as tower 1: 8, apart by semicolons"
-            problems.append(Problem("found", f"'{clause.strip()[:40]}' is not understood", fix))
+            problems.append(
+                Problem(
+                    "found",
+                    gettext("'{clause}' is not understood", clause=clause.strip()[:40]),
+                    fix,
+                )
+            )
             continue
         tower, hole = int(fits["tower"]), fits["hole"].lower()
         if tower in found:
-            problems.append(Problem("found", f"tower {tower} stands twice", "say each once"))
+            problems.append(
+                Problem(
+                    "found",
+                    gettext("tower {tower} stands twice", tower=tower),
+                    gettext("say each once"),
+                )
+            )
         found[tower] = hole
     if problems:
         raise ProblemsError(problems)

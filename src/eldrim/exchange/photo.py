@@ -6,6 +6,7 @@ from threading import Lock
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 
 MAX_BYTES = 12_000_000
 MAX_PIXELS = 50_000_000
@@ -19,7 +20,9 @@ def read_photo(data: bytes) -> tuple[bytes, tuple[int, int]]:
     :class:`ProblemsError` for what is no photo, or too large.
     """
     if len(data) > MAX_BYTES:
-        raise ProblemsError([Problem("photo", "the photo is over 12 MB", "take a smaller one")])
+        raise ProblemsError(
+            [Problem("photo", gettext("the photo is over 12 MB"), gettext("take a smaller one"))]
+        )
     with _one_at_a_time:
         return _read(data)
 
@@ -33,11 +36,11 @@ def _read(data: bytes) -> tuple[bytes, tuple[int, int]]:
         with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP")) as opened:
             if opened.width * opened.height > MAX_PIXELS:
                 fix = "take a smaller one"
-                raise ProblemsError([Problem("photo", "over 50 million pixels", fix)])
+                raise ProblemsError([Problem("photo", gettext("over 50 million pixels"), fix)])
             upright = ImageOps.exif_transpose(opened).convert("RGB")
     except (UnidentifiedImageError, OSError, Image.DecompressionBombError, SyntaxError) as error:
         fix = "choose a JPEG, PNG or WebP file"
-        raise ProblemsError([Problem("photo", "this is not a photo", fix)]) from error
+        raise ProblemsError([Problem("photo", gettext("this is not a photo"), fix)]) from error
     upright.thumbnail((MAX_SIDE_PX, MAX_SIDE_PX))
     # A comment would be written along.
     upright.info.clear()

@@ -13,6 +13,7 @@ from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.frozen import Frozen
 from eldrim.core.job import Job
 from eldrim.core.language import speaking
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.edits import Edit, with_act
 from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.procedure.model import Plan, Step, segments
@@ -56,13 +57,15 @@ def read_json(data: bytes) -> ProcedureFile:
     """Read a procedure from the bytes of a file. Raises :class:`ProblemsError` with every place."""
     if len(data) > MAX_BYTES:
         fix = "leave photos out, or make them smaller"
-        raise ProblemsError([Problem("", "the file is over 12 MB", fix)])
+        raise ProblemsError([Problem("", gettext("the file is over 12 MB"), fix)])
     try:
         found = ProcedureFile.model_validate_json(data)
     except ValidationError as error:
         raise ProblemsError(
             [
-                Problem(path_text(fault["loc"]), fault_words(fault), "see docs/plan-json.md")
+                Problem(
+                    path_text(fault["loc"]), fault_words(fault), gettext("see docs/plan-json.md")
+                )
                 for fault in error.errors()[:50]
             ]
         ) from error
@@ -72,7 +75,7 @@ def read_json(data: bytes) -> ProcedureFile:
     if wrong:
         fix = "write the file out again"
         raise ProblemsError(
-            [Problem(f"photos.{d}", "is missing or another photo", fix) for d in wrong]
+            [Problem(f"photos.{d}", gettext("is missing or another photo"), fix) for d in wrong]
         )
     return found
 
@@ -145,7 +148,9 @@ def read_steps_csv(
         key = row["key"]
         if key not in shown:
             fix = "leave the key as it was written out"
-            problems.append(Problem(f"line {line}", f"the draft has no step '{key}'", fix))
+            problems.append(
+                Problem(f"line {line}", gettext("the draft has no step '{key}'", key=key), fix)
+            )
             continue
         try:
             changed[key] = _edit_of(row, shown[key], plain.get(key), now.get(key, Edit()))
@@ -186,11 +191,15 @@ def _rows(data: bytes) -> list[dict[str, str]]:
         reader = csv.DictReader(io.StringIO(data.decode("utf-8-sig")))
         rows = [{key: as_was(value or "") for key, value in row.items() if key} for row in reader]
     except (UnicodeDecodeError, csv.Error) as error:
-        raise ProblemsError([Problem("", "this is no table in UTF-8", "save it as CSV")]) from error
+        raise ProblemsError(
+            [Problem("", gettext("this is no table in UTF-8"), gettext("save it as CSV"))]
+        ) from error
     lacking = [n for n in ("key", "text", "note", "hold") if n not in (reader.fieldnames or ())]
     if lacking:
         fix = "write the steps out and change that file"
-        raise ProblemsError([Problem("line 1", f"no column {', '.join(lacking)}", fix)])
+        raise ProblemsError(
+            [Problem("line 1", gettext("no column {lacking}", lacking=", ".join(lacking)), fix)]
+        )
     return rows
 
 

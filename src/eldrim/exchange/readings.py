@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.core.reading.answer import ReadingAnswer, told
 from eldrim.core.reading.observed import Known, PlugSet
 from eldrim.core.reading.typed_signs import MAX_TEXT, TypedSet, read_signs, read_since
@@ -58,7 +59,9 @@ def _known(words: list[str]) -> frozenset[Known]:
     wrong = [word for word in plain if word not in set(Known)]
     if wrong:
         fix = f"use any of: {', '.join(Known)}"
-        raise ProblemsError([Problem("known", f"'{w}' says nothing of a set", fix) for w in wrong])
+        raise ProblemsError(
+            [Problem("known", gettext("'{w}' says nothing of a set", w=w), fix) for w in wrong]
+        )
     return frozenset(Known(word) for word in plain)
 
 
@@ -69,7 +72,13 @@ def variant_of(engine: Engine, variant: str) -> str:
     if variant not in engine.variants:
         near = get_close_matches(variant, list(engine.variants), n=1)
         fix = f"did you mean '{near[0]}'?" if near else f"use one of: {', '.join(engine.variants)}"
-        raise ProblemsError([Problem("variant", f"variant '{variant}' does not exist", fix)])
+        raise ProblemsError(
+            [
+                Problem(
+                    "variant", gettext("variant '{variant}' does not exist", variant=variant), fix
+                )
+            ]
+        )
     return variant
 
 
@@ -78,9 +87,15 @@ def read_last(data: bytes) -> Signs:
 
     Raises :class:`ProblemsError` for what is neither.
     """
-    wrong = Problem("last", "holds no signs", "give an earlier answer as JSON, or 4=blister; 5=ok")
+    wrong = Problem(
+        "last",
+        gettext("holds no signs"),
+        gettext("give an earlier answer as JSON, or 4=blister; 5=ok"),
+    )
     if len(data) > MAX_LAST_BYTES:
-        raise ProblemsError([Problem("last", "is too large", "give one earlier answer")])
+        raise ProblemsError(
+            [Problem("last", gettext("is too large"), gettext("give one earlier answer"))]
+        )
     try:
         text = data.decode()
         document = json.loads(text) if text.lstrip().startswith("{") else None

@@ -15,6 +15,8 @@ from contextlib import suppress
 from threading import Lock
 from typing import IO, Any
 
+from eldrim.core.messages import gettext
+
 LENGTH = struct.Struct(">q")
 # How a page that cannot be laid out comes back: a length that none has.
 FAILED = -1
@@ -54,7 +56,7 @@ class Press:
                 except (OSError, EOFError):
                     # It was ended from outside; a new one takes the page again.
                     self._end()
-        raise PrintError("the page could not be laid out")
+        raise PrintError(gettext("the page could not be laid out"))
 
     def _ask(self, question: bytes) -> bytes | None:
         if self._process is None or self._process.poll() is not None:
@@ -96,7 +98,7 @@ def _read(source: IO[bytes]) -> bytes | None:
     if length == NONE_FITS:
         return None
     if length == FAILED:
-        raise PrintError("the page could not be laid out")
+        raise PrintError(gettext("the page could not be laid out"))
     return _exactly(source, length)
 
 

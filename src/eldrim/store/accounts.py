@@ -13,6 +13,7 @@ from argon2.exceptions import VerifyMismatchError
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
+from eldrim.core.messages import gettext
 from eldrim.store.errors import ThrottledError
 from eldrim.store.notices import tell
 from eldrim.store.tables import AttemptRow, KnownDeviceRow, SessionRow, UserRow
@@ -258,7 +259,9 @@ def _throttle(session: Session, patience: dict[str, _Patience]) -> None:
         if until > now:
             left = ceil((until - now).total_seconds())
             said = f"{left} seconds" if left < 90 else f"{ceil(left / 60)} minutes"
-            raise ThrottledError(f"Too many wrong tries. Wait {said}, then try again.")
+            raise ThrottledError(
+                gettext("Too many wrong tries. Wait {said}, then try again.", said=said)
+            )
 
 
 def _matches(stored: str, password: str) -> bool:

@@ -8,6 +8,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from eldrim.core.messages import gettext
 from eldrim.store.errors import NotFoundError
 from eldrim.store.lesson_tables import StepAnswerRow
 from eldrim.store.tables import EditionRow, ProcedureRow
@@ -90,6 +91,6 @@ def mark_read(session: Session, key: UUID, name: str) -> None:
     """A person has read an answer. Raises :class:`NotFoundError` where it was none to them."""
     row = session.get(StepAnswerRow, key, with_for_update=True)
     if row is None or name not in row.reporters:
-        raise NotFoundError("There is no such answer to you.")
+        raise NotFoundError(gettext("There is no such answer to you."))
     if name not in row.read_by:
         row.read_by = [*row.read_by, name]

@@ -7,6 +7,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.store.tables import BayRow
 
 MAX_BAY_NAME = 40
@@ -22,7 +23,9 @@ def add(session: Session, name: str) -> None:
     plain = " ".join(name.split())
     if not plain or len(plain) > MAX_BAY_NAME:
         fix = f"give it a name of at most {MAX_BAY_NAME} letters, as Bay 1"
-        raise ProblemsError([Problem("bay", f"'{plain[:60]}' is no name for a bay", fix)])
+        raise ProblemsError(
+            [Problem("bay", gettext("'{plain}' is no name for a bay", plain=plain[:60]), fix)]
+        )
     session.execute(insert(BayRow).values(name=plain).on_conflict_do_nothing())
 
 

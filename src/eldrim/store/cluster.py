@@ -13,6 +13,8 @@ import subprocess
 from dataclasses import dataclass
 from pathlib import Path
 
+from eldrim.core.messages import gettext
+
 ROOT = Path(__file__).resolve().parents[3]
 LOG = "server.log"
 
@@ -158,7 +160,9 @@ def binary(name: str) -> str:
         return str(found[-1])
     on_path = shutil.which(name)
     if on_path is None:
-        raise ClusterError(f"{name} is not installed: apt-get install postgresql")
+        raise ClusterError(
+            gettext("{name} is not installed: apt-get install postgresql", name=name)
+        )
     return on_path
 
 

@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import CauseSearch
 from eldrim.store.errors import ConflictError, get_or_404
 from eldrim.store.tables import ComplaintRow
@@ -52,7 +53,7 @@ def end(session: Session, key: UUID, by: str, why: str) -> ComplaintRow:
     row = get_or_404(session, ComplaintRow, key, "There is no such complaint.")
     session.refresh(row, with_for_update={"of": ComplaintRow})
     if row.over_at is not None:
-        raise ConflictError(f"This complaint is over: {row.over_why}")
+        raise ConflictError(gettext("This complaint is over: {over_why}", over_why=row.over_why))
     row.over_why, row.over_by, row.over_at = why, by, func.clock_timestamp()
     session.flush()
     return row

@@ -14,6 +14,7 @@ from sqlalchemy.exc import IntegrityError, OperationalError, ProgrammingError, S
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.errors import EldrimError
+from eldrim.core.messages import gettext
 
 ENVIRONMENT = "ELDRIM_DATABASE_URL"
 # A process has this many connections; PostgreSQL bears a hundred as it comes.
@@ -109,8 +110,12 @@ def _require_known(connection: Connection) -> None:
     known = {step.revision for step in _scripts().walk_revisions()}
     if found is not None and found not in known:
         raise SchemaError(
-            f"The database has schema {found}, which this version does not know: a newer Eldrim "
-            "wrote it. Start that version, or restore a backup from before it. Nothing was changed."
+            gettext(
+                "The database has schema {found}, which this version does not know: a newer "
+                "Eldrim wrote it. Start that version, or restore a backup from before it. "
+                "Nothing was changed.",
+                found=found,
+            )
         )
 
 

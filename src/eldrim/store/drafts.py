@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.capture.teardown import Tap
 from eldrim.core.engine import Engine
+from eldrim.core.messages import gettext
 from eldrim.store import sheet_store
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.tables import DraftHeadRow, DraftRow, EngineRow, TapRow
@@ -50,7 +51,7 @@ def current(session: Session, engine_id: str) -> Draft:
     """The present state of an engine being captured."""
     head = session.get(DraftHeadRow, engine_id)
     if head is None:
-        raise NotFoundError(f"'{engine_id}' is not being captured.")
+        raise NotFoundError(gettext("'{engine_id}' is not being captured.", engine_id=engine_id))
     rows = session.execute(
         select(DraftRow.number, DraftRow.what).where(
             DraftRow.engine_id == engine_id, DraftRow.number.between(head.number, head.number + 1)
@@ -155,11 +156,13 @@ def _locked(session: Session, engine_id: str, number: int) -> DraftHeadRow:
     session.execute(text("SELECT pg_advisory_xact_lock(hashtext(:id))"), {"id": f"d/{engine_id}"})
     head = session.get(DraftHeadRow, engine_id, populate_existing=True)
     if head is None:
-        raise NotFoundError(f"'{engine_id}' is not being captured.")
+        raise NotFoundError(gettext("'{engine_id}' is not being captured.", engine_id=engine_id))
     if head.number != number:
         raise ConflictError(
-            "Somebody else drew on this engine meanwhile. The drawing below is the present one; "
-            "do your last act again."
+            gettext(
+                "Somebody else drew on this engine meanwhile. The drawing below is the present "
+                "one; do your last act again."
+            )
         )
     return head
 

@@ -10,6 +10,7 @@ from sqlalchemy import Select, func, select, true, tuple_, union
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Plan
 from eldrim.store import search
 from eldrim.store.errors import NotFoundError, get_or_404
@@ -50,12 +51,12 @@ def by_start(session: Session, start: str) -> EditionRow:
     """The edition whose id begins so, as a code on paper tells it; the newest of several."""
     letters = start.lower()
     if not re.fullmatch("[0-9a-f]{8,32}", letters):
-        raise NotFoundError("There is no such edition.")
+        raise NotFoundError(gettext("There is no such edition."))
     low, high = UUID(letters.ljust(32, "0")), UUID(letters.ljust(32, "f"))
     query = select(EditionRow).where(EditionRow.id.between(low, high))
     row = session.scalars(query.order_by(EditionRow.at.desc())).first()
     if row is None:
-        raise NotFoundError("There is no such edition.")
+        raise NotFoundError(gettext("There is no such edition."))
     return row
 
 

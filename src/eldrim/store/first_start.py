@@ -7,6 +7,7 @@ from sqlalchemy import delete, select, text
 from sqlalchemy.orm import Session
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Role
 from eldrim.store import people
 from eldrim.store.accounts import digest
@@ -53,11 +54,11 @@ def begin(session: Session, code: str, lead: Newcomer, trainer: Newcomer) -> Non
     """
     _one_at_a_time(session)
     if not nobody_works_here(session):
-        raise ConflictError("This workshop has its people already. Sign in.")
+        raise ConflictError(gettext("This workshop has its people already. Sign in."))
     kept = session.get(FirstStartRow, 1)
     if kept is None or not secrets.compare_digest(kept.code_hash, digest(_plain(code))):
         fix = "copy it from where the server was started; a restart prints a new one"
-        raise ProblemsError([Problem("code", "this is not the code", fix)])
+        raise ProblemsError([Problem("code", gettext("this is not the code"), fix)])
     problems: list[Problem] = []
     with session.begin_nested() as both:
         for newcomer, role in ((lead, Role.LEAD), (trainer, Role.TRAINER)):

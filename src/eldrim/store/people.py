@@ -9,6 +9,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Role
 from eldrim.store import accounts
 from eldrim.store.errors import ConflictError, get_or_404
@@ -37,13 +38,27 @@ def add(session: Session, name: str, display: str, role: str, password: str) -> 
     problems = _bad_password(password, name, display)
     if not NAME.fullmatch(name):
         fix = "a letter first, then letters, digits, points or dashes; two to forty of them"
-        problems.append(Problem("name", f"'{name}' cannot be signed in with", fix))
+        problems.append(
+            Problem("name", gettext("'{name}' cannot be signed in with", name=name), fix)
+        )
     elif session.get(UserRow, name) is not None:
-        problems.append(Problem("name", f"'{name}' is taken", "take another one"))
+        problems.append(
+            Problem("name", gettext("'{name}' is taken", name=name), gettext("take another one"))
+        )
     if not display:
-        problems.append(Problem("display", "the person has no name", "say what they are called"))
+        problems.append(
+            Problem(
+                "display", gettext("the person has no name"), gettext("say what they are called")
+            )
+        )
     if role not in set(Role):
-        problems.append(Problem("role", f"there is no role '{role}'", "choose one of the list"))
+        problems.append(
+            Problem(
+                "role",
+                gettext("there is no role '{role}'", role=role),
+                gettext("choose one of the list"),
+            )
+        )
     if problems:
         raise ProblemsError(problems)
     accounts.add_user(session, name, display, role, password)
@@ -63,11 +78,18 @@ def set_pin(session: Session, name: str, pin: str) -> None:
     """Give a lead another PIN."""
     row = person(session, name)
     if row.role != Role.LEAD.value:
-        raise ProblemsError([Problem("pin", "only a lead releases by PIN", "leave it empty")])
+        raise ProblemsError(
+            [Problem("pin", gettext("only a lead releases by PIN"), gettext("leave it empty"))]
+        )
     if not PIN.fullmatch(pin) or _is_guessed(pin):
         fix = "six to twelve digits, not all the same and not counted up or down"
-        raise ProblemsError([Problem("pin", "this is no PIN", fix)])
+        raise ProblemsError([Problem("pin", gettext("this is no PIN"), fix)])
     row.pin_hash = accounts.hashed(pin)
+
+
+def set_language(session: Session, name: str, language: str) -> None:
+    """Keep the language a person reads pages in."""
+    person(session, name).language = language
 
 
 def leave(session: Session, name: str) -> None:
@@ -80,7 +102,9 @@ def leave(session: Session, name: str) -> None:
         UserRow.role == Role.LEAD.value, UserRow.left_on.is_(None), UserRow.name != name
     )
     if row.role == Role.LEAD.value and not session.scalar(others):
-        raise ConflictError("This is the last lead; nobody could release or accept any more.")
+        raise ConflictError(
+            gettext("This is the last lead; nobody could release or accept any more.")
+        )
     row.left_on = datetime.now(UTC)
     _sign_out_all(session, name)
 
@@ -123,4 +147,12 @@ def _bad_password(password: str, name: str, display: str) -> list[Problem]:
         said = "the password is the name itself"
     else:
         return []
-    return [Problem("password", said, f"take {MIN_PASSWORD} characters or more, of your own")]
+    return [
+        Problem(
+            "password",
+            said,
+            gettext(
+                "take {min_password} characters or more, of your own", min_password=MIN_PASSWORD
+            ),
+        )
+    ]

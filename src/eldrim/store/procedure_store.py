@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.rules.house import Departure
 from eldrim.store.errors import ConflictError, EditConflictError, get_or_404
@@ -168,8 +169,11 @@ def save_departure(
     if now != base:
         said = f"depart, because: {now.reason}" if now else "follow the house"
         raise ConflictError(
-            f"Somebody else settled this topic meanwhile, to {said}. Nothing was overwritten; "
-            "open the draft again and put yours in."
+            gettext(
+                "Somebody else settled this topic meanwhile, to {said}. Nothing was "
+                "overwritten; open the draft again and put yours in.",
+                said=said,
+            )
         )
     if departure is not None:
         kept[topic] = departure
@@ -184,7 +188,9 @@ def do_along(session: Session, key: UUID, version: int, engine: Engine, job: Job
     """
     row = locked_draft(session, key)
     if row.version != version:
-        raise ConflictError("The draft changed meanwhile. Nothing was added; look at it again.")
+        raise ConflictError(
+            gettext("The draft changed meanwhile. Nothing was added; look at it again.")
+        )
     if row.editions:
         made = add_procedure(session, engine, job, by)
         replace_draft(session, made, edits_of(row), departures_of(row))

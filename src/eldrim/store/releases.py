@@ -7,6 +7,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from eldrim.core.messages import gettext
 from eldrim.store.edition_store import set_standing
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import ApprovalRow, EditionRow, LetRunRow, WithdrawalRow
@@ -32,7 +33,7 @@ def withdraw(session: Session, edition: UUID, by: str, reason: str) -> None:
     Raises :class:`ConflictError` when it is withdrawn already.
     """
     if withdrawal(session, edition) is not None:
-        raise ConflictError("This edition is withdrawn already.")
+        raise ConflictError(gettext("This edition is withdrawn already."))
     session.add(WithdrawalRow(edition_id=edition, by=by, reason=reason))
     session.flush()
     set_standing(session, session.get_one(EditionRow, edition).procedure_id)

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session, aliased
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import CONFIRMING, Plan
 from eldrim.core.run.admission import Known, admit
 from eldrim.core.run.carried import as_kept
@@ -42,12 +43,21 @@ def start(
     plan, machine = plan_of(edition(session, edition_id)), unit(session, unit_id)
     if (plan.engine, plan.variant) != (machine.engine_id, machine.variant):
         raise ConflictError(
-            f"{machine.name} has another engine or variant than this edition is for: "
-            f"{plan.engine_name}, {plan.variant_name}."
+            gettext(
+                "{machine} has another engine or variant than this edition is for: "
+                "{engine_name}, {variant_name}.",
+                machine=machine.name,
+                engine_name=plan.engine_name,
+                variant_name=plan.variant_name,
+            )
         )
     gone = withdrawal(session, edition_id)
     if gone is not None and session.get(RunRow, key) is None:
-        raise ConflictError(f"This edition was withdrawn: {gone.reason}. No run starts on it.")
+        raise ConflictError(
+            gettext(
+                "This edition was withdrawn: {reason}. No run starts on it.", reason=gone.reason
+            )
+        )
     session.execute(
         insert(RunRow)
         .values(
@@ -161,11 +171,13 @@ def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunSt
     entry = as_kept(plan, now, entry)
     if before is not None:
         if before.run_id != key or not _same(Entry.model_validate(before.body), entry):
-            raise ConflictError("This entry's id is already used for something else.")
+            raise ConflictError(gettext("This entry's id is already used for something else."))
         return now
     require_time(row.at, entry)
     if entry.photo and not images.known(session, entry.photo):
-        raise ProblemsError([Problem("photo", "this photo has not arrived", "send it first")])
+        raise ProblemsError(
+            [Problem("photo", gettext("this photo has not arrived"), gettext("send it first"))]
+        )
     stood = last_meter(session, row) if entry.reading == METER else None
     judge(plan, now, entry, role, Known(row.serial, stood))
     kept = EntryRow(id=entry.id, run_id=key, body=body_of(entry), by=by, role=role.value)
@@ -214,7 +226,7 @@ def _locked(session: Session, key: UUID) -> RunRow:
     """The run as it stands, with nobody else writing in it until the transaction ends."""
     row = session.get(RunRow, key, with_for_update={"of": RunRow}, populate_existing=True)
     if row is None:
-        raise NotFoundError("There is no such run.")
+        raise NotFoundError(gettext("There is no such run."))
     # Held, so that the session need not read it again for who asks for it later.
     session.info[HELD] = row
     return row
@@ -276,7 +288,7 @@ def require_time(start: datetime, entry: Entry) -> None:
     now = datetime.now(UTC)
     if entry.made and not start - CLOCKS_APART <= entry.made <= now + CLOCKS_APART:
         said = f"{entry.made:%Y-%m-%d %H:%M} is not within a day of this run"
-        raise ProblemsError([Problem("made", said, "set the clock of the tablet")])
+        raise ProblemsError([Problem("made", said, gettext("set the clock of the tablet"))])
 
 
 def found_words(plan: Plan, entry: Entry) -> str:
@@ -349,7 +361,9 @@ def drop(session: Session, key: UUID, by: str) -> None:
     session.execute(select(RunRow.id).where(RunRow.id == key).with_for_update())
     row = run(session, key)
     if row.by != by or session.scalar(select(EntryRow.id).where(EntryRow.run_id == key).limit(1)):
-        raise ConflictError("Only who started a run drops it, and only with nothing written down.")
+        raise ConflictError(
+            gettext("Only who started a run drops it, and only with nothing written down.")
+        )
     session.delete(row)
     tell(session, "floor", f"run:{key}")
     session.flush()

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.consistency import require_consistent
 from eldrim.core.engine import Engine
+from eldrim.core.messages import gettext
 from eldrim.store import search
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.tables import EngineRow, UnitRow
@@ -31,8 +32,14 @@ def save_sheet(session: Session, engine: Engine, by: str) -> None:
     newest = session.scalar(select(func.max(EngineRow.revision)).where(EngineRow.id == engine.id))
     if newest is not None and engine.revision <= newest:
         raise ConflictError(
-            f"Sheet {engine.id} is at revision {newest}; this file says {engine.revision}. "
-            f"Compare the two, then set revision: {newest + 1} in the file."
+            gettext(
+                "Sheet {id} is at revision {newest}; this file says {revision}. Compare the "
+                "two, then set revision: {newest2} in the file.",
+                id=engine.id,
+                newest=newest,
+                revision=engine.revision,
+                newest2=newest + 1,
+            )
         )
     document = engine.model_dump(mode="json", exclude_defaults=True)
     session.add(
@@ -63,7 +70,9 @@ def sheet(session: Session, engine_id: str, revision: int | None = None) -> Engi
         # One that an earlier version let in and nobody can read stops nobody: the one before holds.
         with suppress(ValidationError):
             return _read(session, engine_id, found.revision, found.at)
-    raise NotFoundError(f"There is no engine '{engine_id}' that can be read.")
+    raise NotFoundError(
+        gettext("There is no engine '{engine_id}' that can be read.", engine_id=engine_id)
+    )
 
 
 # A revision never changes; its moment tells it from one of a restored database.

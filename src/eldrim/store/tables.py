@@ -45,6 +45,7 @@ class UserRow(Base):
     password_hash: Mapped[str]
     pin_hash: Mapped[str | None]
     left_on: Mapped[datetime | None]
+    language: Mapped[str | None] = mapped_column(String(8))
 
 
 class SessionRow(Base):

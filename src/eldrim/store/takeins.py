@@ -6,6 +6,7 @@ from uuid import UUID, uuid4
 from sqlalchemy import delete, func
 from sqlalchemy.orm import Session
 
+from eldrim.core.messages import gettext
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import TakeInRow
 
@@ -25,7 +26,7 @@ def held(session: Session, key: UUID, by: str) -> TakeInRow:
     """A file somebody chose before; theirs alone."""
     row = session.get(TakeInRow, key)
     if row is None or row.by != by:
-        raise NotFoundError("This file is no longer held. Choose it again.")
+        raise NotFoundError(gettext("This file is no longer held. Choose it again."))
     return row
 
 

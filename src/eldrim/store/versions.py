@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
+from eldrim.core.messages import gettext
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import CribRow, RulesRow
 
@@ -53,8 +54,11 @@ class Versions(Generic[Document]):
         version = _version(document)
         if _version(self.in_force(session)) != version:
             raise ConflictError(
-                f"Somebody else changed the {name.replace('_', ' ')} meanwhile. Nothing was "
-                "overwritten; look at it again."
+                gettext(
+                    "Somebody else changed the {value} meanwhile. Nothing was overwritten; "
+                    "look at it again.",
+                    value=name.replace("_", " "),
+                )
             )
         saved = document.model_copy(update={"version": version + 1})
         fields = {"version": version + 1, "document": saved.model_dump(mode="json")}

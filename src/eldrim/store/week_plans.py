@@ -7,6 +7,7 @@ from sqlalchemy import func
 from sqlalchemy.orm import Session
 
 from eldrim.core.interval.week import Placed, Shop, WeekJob
+from eldrim.core.messages import gettext
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import WeekPlanRow
 
@@ -44,7 +45,9 @@ def keep(session: Session, plan: KeptWeek, by: str) -> None:
     """
     row = session.get(WeekPlanRow, plan.week, with_for_update=True)
     if (row.version if row else 0) != plan.version:
-        raise ConflictError("Somebody else changed this week meanwhile. Nothing was overwritten.")
+        raise ConflictError(
+            gettext("Somebody else changed this week meanwhile. Nothing was overwritten.")
+        )
     document: dict[str, Any] = plan.model_dump(mode="json", exclude={"week", "version"})
     if row is None:
         row = WeekPlanRow(week=plan.week, version=0)

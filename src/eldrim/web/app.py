@@ -16,6 +16,7 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 
 from eldrim.core.errors import ProblemsError, RunError
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.devices.hub import urls_from_environment
 from eldrim.devices.play import StandIns
 from eldrim.exchange.model_faults import fault_words
@@ -64,6 +65,7 @@ from eldrim.web.procedures.photos import router as photos
 from eldrim.web.procedures.routes import router as procedures
 from eldrim.web.procedures.touched import forget_changes
 from eldrim.web.procedures.touched import router as touched
+from eldrim.web.reader import Reader
 from eldrim.web.reading.routes import router as reading
 from eldrim.web.request_log import RequestLog, note_fault, reference_of
 from eldrim.web.rules.routes import router as rules
@@ -117,17 +119,17 @@ FAULT = 500
 # PostgreSQL's codes for a full disk, and for no memory or other room.
 NO_ROOM = ("53100", "53000")
 TITLES = {
-    403: "Not yours to do",
-    404: "Not here",
-    405: "Not possible here",
-    409: "Changed meanwhile",
-    408: "Too slow",
-    413: "Too large",
-    422: "Not understood",
-    429: "Too many tries",
-    500: "Our fault",
-    503: "The database does not answer",
-    507: "The disk is full",
+    403: gettext_lazy("Not yours to do"),
+    404: gettext_lazy("Not here"),
+    405: gettext_lazy("Not possible here"),
+    409: gettext_lazy("Changed meanwhile"),
+    408: gettext_lazy("Too slow"),
+    413: gettext_lazy("Too large"),
+    422: gettext_lazy("Not understood"),
+    429: gettext_lazy("Too many tries"),
+    500: gettext_lazy("Our fault"),
+    503: gettext_lazy("The database does not answer"),
+    507: gettext_lazy("The disk is full"),
 }
 
 
@@ -141,7 +143,7 @@ def make_app(
         docs_url=None,
         redoc_url=None,
         openapi_url="/openapi.json",
-        description="Spark-plug and ignition-coil procedures, computed from facts.",
+        description=gettext("Spark-plug and ignition-coil procedures, computed from facts."),
         lifespan=_listening,
     )
     front = front or Front()
@@ -176,6 +178,7 @@ def _add_layers(app: FastAPI, front: Front) -> None:
     app.add_middleware(PlainAddress)
     if front.hosts:
         app.add_middleware(OwnNames, hosts=front.hosts)
+    app.add_middleware(Reader)
     app.add_middleware(Headers, secure=front.secure)
     app.add_middleware(RequestLog)
 
@@ -223,7 +226,10 @@ def _worker() -> FileResponse:
 
 def _health(request: Request) -> JSONResponse:
     up = answers(request.app.state.engine)
-    body = {"status": "ok" if up else "down", "database": "answers" if up else "does not answer"}
+    body = {
+        "status": "ok" if up else "down",
+        "database": "answers" if up else gettext("does not answer"),
+    }
     return JSONResponse(body, 200 if up else 503)
 
 
@@ -265,7 +271,7 @@ def failure(request: Request, status: int, message: str) -> Response:
         about = {"reference": reference_of(request)} if status >= FAULT else {}
         return JSONResponse({"error": message, **about}, status)
     template = "templates/error_part.html.jinja" if swaps(request) else "templates/error.html.jinja"
-    title = TITLES.get(status, "That did not work")
+    title = TITLES.get(status, gettext("That did not work"))
     # Who reports a fault of ours reads it out: by it the log is searched.
     reference = reference_of(request) if status >= FAULT else ""
     values = {"title": title, "message": message, "reference": reference}
@@ -288,7 +294,11 @@ def _sign_in(request: Request, _: Exception) -> Response:
 
 def _http(request: Request, error: Exception) -> Response:
     assert isinstance(error, HTTPException)
-    said = "There is nothing at this address." if error.status_code == 404 else str(error.detail)
+    said = (
+        gettext("There is nothing at this address.")
+        if error.status_code == 404
+        else str(error.detail)
+    )
     return failure(request, error.status_code, said)
 
 
@@ -305,15 +315,21 @@ def _database(request: Request, error: Exception) -> Response:
     # A connection that broke says so, also where the server is up again by now.
     broke = isinstance(error, DBAPIError) and error.connection_invalidated
     if isinstance(error, IntegrityError):
-        return failure(request, 409, "Somebody else did the same meanwhile. Load the page again.")
+        return failure(
+            request, 409, gettext("Somebody else did the same meanwhile. Load the page again.")
+        )
     if getattr(getattr(error, "orig", None), "sqlstate", "") in NO_ROOM:
-        said = "Nothing was saved: the database's disk is full. Tell who looks after the server."
+        said = gettext(
+            "Nothing was saved: the database's disk is full. Tell who looks after the server."
+        )
         return failure(request, 507, said)
     if isinstance(error, DataError):
-        return failure(request, 422, "What was sent cannot be kept. Nothing was saved.")
+        return failure(request, 422, gettext("What was sent cannot be kept. Nothing was saved."))
     waited = isinstance(error, OperationalError)
     if not broke and not waited and answers(request.app.state.engine):
-        return failure(request, 500, "Nothing was saved. Try again; if it stays, tell the lead.")
+        return failure(
+            request, 500, gettext("Nothing was saved. Try again; if it stays, tell the lead.")
+        )
     return _busy(request)
 
 
@@ -323,13 +339,15 @@ def _no_connection(request: Request, error: Exception) -> Response:
 
 
 def _busy(request: Request) -> Response:
-    said = "Nothing was saved just now. Wait a moment and send it again."
+    said = gettext("Nothing was saved just now. Wait a moment and send it again.")
     return failure(request, 503, said)
 
 
 def _no_text(request: Request, _: Exception) -> Response:
-    return failure(request, 422, f"What was sent {SAID}. Nothing was saved.")
+    return failure(request, 422, gettext("What was sent {said}. Nothing was saved.", said=SAID))
 
 
 def _internal(request: Request, _: Exception) -> Response:
-    return failure(request, 500, "Nothing was saved. Try again; if it stays, tell the lead.")
+    return failure(
+        request, 500, gettext("Nothing was saved. Try again; if it stays, tell the lead.")
+    )

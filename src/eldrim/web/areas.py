@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass, field
 
+from eldrim.core.messages import gettext_lazy
+
 
 @dataclass(frozen=True)
 class Area:
@@ -33,26 +35,33 @@ def _under(path: str, place: str) -> bool:
 
 AREAS = (
     Area(
-        "Prepare",
+        gettext_lazy("Prepare"),
         (
-            ("/engines", "Engines"),
-            ("/procedures", "Procedures"),
-            ("/crib", "Crib"),
-            ("/rules", "House rules"),
-            ("/units", "Units"),
+            ("/engines", gettext_lazy("Engines")),
+            ("/procedures", gettext_lazy("Procedures")),
+            ("/crib", gettext_lazy("Crib")),
+            ("/rules", gettext_lazy("House rules")),
+            ("/units", gettext_lazy("Units")),
         ),
         more=("/editions", "/capture", "/take-in", "/changed-underneath"),
     ),
     Area(
-        "Do",
+        gettext_lazy("Do"),
         (
-            ("/bay", "Bay"),
-            ("/floor", "Floor"),
-            ("/due", "Due"),
-            ("/week", "Week"),
-            ("/open", "Still open"),
+            ("/bay", gettext_lazy("Bay")),
+            ("/floor", gettext_lazy("Floor")),
+            ("/due", gettext_lazy("Due")),
+            ("/week", gettext_lazy("Week")),
+            ("/open", gettext_lazy("Still open")),
         ),
         begins={"lead": "/floor"},
     ),
-    Area("Look back", (("/log", "Log"), ("/lessons", "Lessons"), ("/parts", "Parts"))),
+    Area(
+        gettext_lazy("Look back"),
+        (
+            ("/log", gettext_lazy("Log")),
+            ("/lessons", gettext_lazy("Lessons")),
+            ("/parts", gettext_lazy("Parts")),
+        ),
+    ),
 )

@@ -15,7 +15,8 @@ from markupsafe import Markup, escape
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from sqlalchemy.orm import Session
 
-from eldrim.core.language import day_words, spoken
+from eldrim.core.language import LANGUAGES, day_words, page_language, spoken
+from eldrim.core.messages import gettext, ngettext
 from eldrim.core.procedure.standing_notes import standing_notes
 from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.run.entries import Role
@@ -29,6 +30,7 @@ from eldrim.store.paging import counted
 from eldrim.web import files, filters
 from eldrim.web.areas import AREAS
 from eldrim.web.by_object import ByObject
+from eldrim.web.page_words import PageWords, attribute_words, page_words
 from eldrim.web.plain_text import require_plain
 
 COOKIE = "eldrim_session"
@@ -42,6 +44,7 @@ templates = Environment(
     undefined=StrictUndefined,
     trim_blocks=True,
     lstrip_blocks=True,
+    extensions=[PageWords],
 )
 templates.filters.update(
     svg=Markup,
@@ -82,6 +85,15 @@ def hidden(**fields: object) -> Markup:
 
 
 templates.filters["who"] = who
+templates.filters["translated"] = gettext
+templates.globals.update(
+    _page=page_words,
+    _attribute=attribute_words,
+    _words=gettext,
+    ngettext=ngettext,
+    page_language=page_language,
+    languages=LANGUAGES,
+)
 templates.globals.update(
     csrf_field=csrf_field,
     entry_id=entry_id,
@@ -188,7 +200,9 @@ async def guard(request: Request, signed_in: SignedIn) -> Person:
 def require_token(signed_in: Person, given: str) -> None:
     """Raise 403 where a write does not carry the token of this sign-in."""
     if not secrets.compare_digest(given.encode(), signed_in.csrf.encode()):
-        raise HTTPException(403, "This form is no longer valid. Load the page again and repeat.")
+        raise HTTPException(
+            403, gettext("This form is no longer valid. Load the page again and repeat.")
+        )
 
 
 Writer = Annotated[Person, Depends(guard)]
@@ -232,7 +246,7 @@ class Only:
         """The person; raises 403 for another role."""
         if signed_in.role not in self.roles:
             names = " or ".join(self.roles)
-            raise HTTPException(403, f"Only a {names} may do this.")
+            raise HTTPException(403, gettext("Only a {names} may do this.", names=names))
         return signed_in
 
 

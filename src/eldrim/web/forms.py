@@ -9,6 +9,7 @@ from pydantic import ValidationError
 from starlette.datastructures import FormData
 
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.quantity import read_number
 from eldrim.exchange.model_faults import fault_words
 from eldrim.web.context import MAX_FIELDS
@@ -35,7 +36,9 @@ def whole_number(field: str, text: str) -> int | None:
     if not typed:
         return None
     if not (typed.isascii() and typed.removeprefix("-").isdecimal()):
-        raise ProblemsError([Problem(field, f"'{text}' is no number", "digits only")])
+        raise ProblemsError(
+            [Problem(field, gettext("'{text}' is no number", text=text), gettext("digits only"))]
+        )
     return int(typed)
 
 
@@ -46,15 +49,19 @@ def decimal_number(field: str, text: str) -> float | None:
     try:
         return read_number(text)
     except QuantityError as error:
-        fix = "write a number, as 2.5"
-        raise ProblemsError([Problem(field, f"'{text}' is not a number", fix)]) from error
+        fix = gettext("write a number, as 2.5")
+        raise ProblemsError(
+            [Problem(field, gettext("'{text}' is not a number", text=text), fix)]
+        ) from error
 
 
 def year(field: str, text: str) -> int | None:
     """A year with four digits; None where nothing was typed."""
     found = whole_number(field, text) if text.strip().isdecimal() else None
     if text.strip() and not 1900 <= (found or 0) <= 2100:
-        raise ProblemsError([Problem(field, f"'{text}' is no year", "write it as 2019")])
+        raise ProblemsError(
+            [Problem(field, gettext("'{text}' is no year", text=text), gettext("write it as 2019"))]
+        )
     return found
 
 
@@ -78,14 +85,14 @@ def problems_of(error: ValidationError) -> ProblemsError:
 
 # What the fields of a sheet are called on the pages.
 CALLED = {
-    "room_above": "room over",
-    "room_open": "room once it is open",
+    "room_above": gettext_lazy("room over"),
+    "room_open": gettext_lazy("room once it is open"),
     "wells": "",
-    "name": "name",
-    "firing_order": "firing order",
-    "pushes_onto": "pushed onto",
-    "part_number": "part number",
-    "hex": "hex",
+    "name": gettext_lazy("name"),
+    "firing_order": gettext_lazy("firing order"),
+    "pushes_onto": gettext_lazy("pushed onto"),
+    "part_number": gettext_lazy("part number"),
+    "hex": gettext_lazy("hex"),
 }
 CHOSEN = {"cylinders": "cylinder {}", "parts": "{}", "joints": "{}", "ways": "{}"}
 
@@ -138,12 +145,12 @@ def minutes_number(field: str, text: str) -> float | None:
     try:
         return decimal_number(field, plain)
     except ProblemsError as error:
-        fix = "write 2.5, or half a minute"
-        problem = Problem(field, f"'{text}' is not a time in minutes", fix)
+        fix = gettext("write 2.5, or half a minute")
+        problem = Problem(field, gettext("'{text}' is not a time in minutes", text=text), fix)
         raise ProblemsError([problem]) from error
 
 
 def download(data: bytes | str, media_type: str, name: str) -> Response:
     """A file that the browser keeps under ``name``."""
-    headers = {"content-disposition": f'attachment; filename="{name}"'}
+    headers = {"content-disposition": gettext('attachment; filename="{name}"', name=name)}
     return Response(data, media_type=media_type, headers=headers)

@@ -6,6 +6,8 @@ from starlette.requests import Request
 from starlette.responses import PlainTextResponse, Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from eldrim.core.messages import gettext
+
 # Where the clock on the wall is, unless a workshop says otherwise.
 DEFAULT_ZONE = "Europe/Dublin"
 
@@ -46,6 +48,8 @@ class OwnNames:
             given = dict(scope["headers"]).get(b"host", b"").decode("latin-1").lower()
             name = given.rpartition(":")[0] if given.rpartition(":")[2].isdigit() else given
             if name not in self.hosts:
-                said = "This server has another name. Ask who looks after it for the address."
+                said = gettext(
+                    "This server has another name. Ask who looks after it for the address."
+                )
                 return await PlainTextResponse(said, 421)(scope, receive, send)
         await self.app(scope, receive, send)

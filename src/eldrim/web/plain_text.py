@@ -13,11 +13,12 @@ from starlette.datastructures import FormData
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext, gettext_lazy
 
 # Tab and line ends are typed; the rest of the controls and lone surrogates are not.
 _NO_TEXT = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff]")
-SAID = "holds a character that is no text"
-FIX = "type it again, without what was pasted with it"
+SAID = gettext_lazy("holds a character that is no text")
+FIX = gettext_lazy("type it again, without what was pasted with it")
 
 
 async def require_plain(request: Request, form: FormData | None = None) -> None:
@@ -33,7 +34,7 @@ async def require_plain(request: Request, form: FormData | None = None) -> None:
         return
     for name, value in said:
         if _NO_TEXT.search(name):
-            raise ProblemsError([Problem("", f"a name {SAID}", FIX)])
+            raise ProblemsError([Problem("", gettext("a name {said}", said=SAID), FIX)])
         if _NO_TEXT.search(value):
             raise ProblemsError([Problem(name, SAID, FIX)])
 
@@ -72,6 +73,6 @@ class PlainAddress:
             if _NO_TEXT.search(scope["path"]) or _NO_TEXT.search(asked):
                 headers = [(b"content-type", b"text/plain")]
                 await send({"type": "http.response.start", "status": 422, "headers": headers})
-                body = f"The address {SAID}.".encode()
+                body = gettext("The address {said}.", said=SAID).encode()
                 return await send({"type": "http.response.body", "body": body})
         return await self.app(scope, receive, send)

@@ -9,6 +9,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from eldrim.core.messages import gettext
 from eldrim.web.request_log import note_fault
 
 MAX_BODY = 2_000_000
@@ -131,7 +132,9 @@ class BodyLimit:
         if body.refused == TOO_LARGE:
             await _too_large(send, limit)
         elif body.refused:
-            await _answer(send, TOO_SLOW, "The request did not arrive in time. Send it again.")
+            await _answer(
+                send, TOO_SLOW, gettext("The request did not arrive in time. Send it again.")
+            )
 
 
 TOO_LARGE, TOO_SLOW = 413, 408
@@ -168,7 +171,7 @@ class _RefusedBodyError(Exception):
 
 
 async def _too_large(send: Send, limit: int) -> None:
-    said = f"The request is too large; the limit is {limit // 1_000_000} MB."
+    said = gettext("The request is too large; the limit is {limit} MB.", limit=limit // 1000000)
     await _answer(send, TOO_LARGE, said)
 
 

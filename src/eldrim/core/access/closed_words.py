@@ -5,23 +5,28 @@ from eldrim.core.access.explain import place_name
 from eldrim.core.access.problem import Closed, ClosedBy
 from eldrim.core.engine import Engine
 from eldrim.core.engine.targets import parse_target
+from eldrim.core.messages import gettext, gettext_lazy, gettext_noop
 from eldrim.core.words import say
 
-FIX = "state another way or a work-round for one of them"
+FIX = gettext_lazy("state another way or a work-round for one of them")
 MAX_NAMED = 4
 
 
 def closed_words(engine: Engine, error: NoWayInError) -> str:
     """What keeps a job shut, from a hole down to the rule that closed the last way left."""
     if isinstance(error, UndecidedError):
-        return "no way in was found within the limit of the search; force or forbid a way of it"
+        return gettext(
+            "no way in was found within the limit of the search; force or forbid a way of it"
+        )
     chain = " → ".join(_name(engine, key) for key in error.chain)
     if error.loop:
-        return f"no way in: {chain}: each must be off before the other"
+        return gettext("no way in: {chain}: each must be off before the other", chain=chain)
     if not error.closed:
-        return f"no way in: {chain}: nothing opens it"
+        return gettext("no way in: {chain}: nothing opens it", chain=chain)
     named = [_closed(engine, closed) for closed in error.closed[:MAX_NAMED]]
-    return f"no way in: {chain}: nothing opens it: {'; '.join(named)}"
+    return gettext(
+        "no way in: {chain}: nothing opens it: {named}", chain=chain, named="; ".join(named)
+    )
 
 
 def _name(engine: Engine, text: str) -> str:
@@ -29,7 +34,9 @@ def _name(engine: Engine, text: str) -> str:
     target = parse_target(text)
     if target is not None and target.hole:
         return (
-            say(f"item.{target.item}", hole=target.hole) if target.item else f"hole {target.hole}"
+            say(f"item.{target.item}", hole=target.hole)
+            if target.item
+            else gettext("hole {hole}", hole=target.hole)
         )
     if target is not None and target.item:
         return place_name(engine, target.item)
@@ -42,7 +49,7 @@ def _closed(engine: Engine, closed: Closed) -> str:
     part = engine.parts[closed.part]
     way = part.ways.get(closed.key)
     called = say(f"doing.{way.kind.value}", part=part.name) if way else _round(engine, closed)
-    return f"“{called}” {_REASONS[closed.by].format(what=closed.what)}"
+    return f"“{called}” {gettext(_REASONS[closed.by], what=closed.what)}"
 
 
 def _round(engine: Engine, closed: Closed) -> str:
@@ -53,11 +60,11 @@ def _round(engine: Engine, closed: Closed) -> str:
 
 
 _REASONS = {
-    ClosedBy.JOB: "is ruled out by this question",
-    ClosedBy.FORCED: "is ruled out, since another way of it is asked for",
-    ClosedBy.FEEL: "is work by feel, which a house rule forbids",
-    ClosedBy.LACKING: "needs “{what}”, which is said to be lacking",
-    ClosedBy.CRIB: "needs tools that the crib lacks",
-    ClosedBy.TORQUE: "leaves no room for the torque that is due there",
-    ClosedBy.NOT_CLEARING: "does not clear it",
+    ClosedBy.JOB: gettext_noop("is ruled out by this question"),
+    ClosedBy.FORCED: gettext_noop("is ruled out, since another way of it is asked for"),
+    ClosedBy.FEEL: gettext_noop("is work by feel, which a house rule forbids"),
+    ClosedBy.LACKING: gettext_noop("needs “{what}”, which is said to be lacking"),
+    ClosedBy.CRIB: gettext_noop("needs tools that the crib lacks"),
+    ClosedBy.TORQUE: gettext_noop("leaves no room for the torque that is due there"),
+    ClosedBy.NOT_CLEARING: gettext_noop("does not clear it"),
 }

@@ -11,6 +11,7 @@ from eldrim.core.capture.shorthand import Said
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Coil, Engine, Lead
 from eldrim.core.errors import EngineError, Problem
+from eldrim.core.messages import gettext
 
 COILS, LEADS = "coils", "leads"
 
@@ -24,7 +25,9 @@ def carrier_of(engine: Engine, place: int) -> Coil | Lead:
     """One of them. Raises :class:`EngineError` where there is none at that place."""
     found = carriers(engine)
     if not 0 <= place < len(found):
-        raise EngineError([Problem("carrier", "there is no such coil or lead", "load the page")])
+        raise EngineError(
+            [Problem("carrier", gettext("there is no such coil or lead"), gettext("load the page"))]
+        )
     return found[place]
 
 
@@ -53,7 +56,7 @@ def release_carrier(engine: Engine, place: int, joint: str) -> Engine:
     joints = {key: held for key, held in carrier_of(engine, place).joints.items() if key != joint}
     if not joints:
         fix = "say first how it is held instead"
-        raise EngineError([Problem("joints", "nothing would hold it", fix)])
+        raise EngineError([Problem("joints", gettext("nothing would hold it"), fix)])
     kept = without_targets(
         engine.hindrances, lambda target: bool(target.hole) and target.joint == joint
     )

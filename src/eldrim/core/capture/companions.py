@@ -20,6 +20,7 @@ from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint
 from eldrim.core.engine.upkeep import Companion, CompanionStep, Does
 from eldrim.core.errors import EngineError, Problem, QuantityError
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, parse
 
 MAX_TEXT = 12_000
@@ -109,7 +110,7 @@ def read_companions(engine: Engine, text: str) -> Engine:
 
 
 def _wrong(line: str, fix: str = FIX) -> Problem:
-    return Problem(FIELD, f"'{line[:80]}' is not understood", fix)
+    return Problem(FIELD, gettext("'{line}' is not understood", line=line[:80]), fix)
 
 
 class _Paragraph:
@@ -129,7 +130,9 @@ class _Paragraph:
         for line in lines[1:]:
             self._line(line)
         if not self.steps and not self.problems:
-            self.problems.append(Problem(FIELD, f"'{lines[0][:60]}' has no step", STEP_FIX))
+            self.problems.append(
+                Problem(FIELD, gettext("'{lines}' has no step", lines=lines[0][:60]), STEP_FIX)
+            )
         if self.problems:
             raise EngineError(self.problems)
         plain = {**self.facts, "parts": self.parts, "joints": self.joints, "steps": self.steps}
@@ -192,7 +195,9 @@ class _Paragraph:
                 self.problems.append(_wrong(field, STEP_FIX))
                 return
         if "minutes" not in step:
-            self.problems.append(Problem(FIELD, f"'{name[:60]}' takes how long?", STEP_FIX))
+            self.problems.append(
+                Problem(FIELD, gettext("'{value}' takes how long?", value=name[:60]), STEP_FIX)
+            )
             return
         said = {s.name: key for key, s in self.had.steps.items()} if self.had else {}
         key = said.get(name)

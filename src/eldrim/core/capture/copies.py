@@ -1,6 +1,7 @@
 """An engine copied as the beginning of another: its drawing is kept, what was read is not."""
 
 from eldrim.core.engine.model import TO_BE_STATED, TO_STATE, UNSTATED, Engine, Figure
+from eldrim.core.messages import gettext
 
 
 def copied(engine: Engine, key: str, make: str, name: str) -> Engine:
@@ -15,7 +16,7 @@ def copied(engine: Engine, key: str, make: str, name: str) -> Engine:
     document = made.model_dump(mode="json", exclude_defaults=True)
     document["format"] = made.format
     document["sources"] = {TO_STATE: {"document": UNSTATED, "edition": "none"}}
-    hint = f"as on {engine.make} {engine.name}"
+    hint = gettext("as on {make} {engine}", make=engine.make, engine=engine.name)
     document["figures"] = {
         figure: [_hinted(stated, hint) for stated in _one_a_variant(found)]
         for figure, found in made.figures.items()

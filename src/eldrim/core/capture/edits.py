@@ -22,6 +22,7 @@ from eldrim.core.engine.parts import (
     WayKind,
 )
 from eldrim.core.errors import EngineError, Problem
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Quantity, make
 
 GRID, MIN_SIZE_MM = 5.0, 20.0
@@ -87,7 +88,9 @@ def put(engine: Engine, key: str, part: Part) -> Engine:
 def part_of(engine: Engine, key: str) -> Part:
     """A part by key; raises :class:`EngineError` when it has gone."""
     if key not in engine.parts:
-        raise EngineError([Problem(f"parts.{key}", "is no longer there", "load the page again")])
+        raise EngineError(
+            [Problem(f"parts.{key}", gettext("is no longer there"), gettext("load the page again"))]
+        )
     return engine.parts[key]
 
 
@@ -295,8 +298,10 @@ def remove_way(engine: Engine, key: str, way: str) -> Engine:
     """Take a way away; a part keeps at least one."""
     part = part_of(engine, key)
     if len(part.ways) < 2:
-        said = "is the only way to move it"
-        raise EngineError([Problem(f"parts.{key}.ways.{way}", said, "state another one first")])
+        said = gettext("is the only way to move it")
+        raise EngineError(
+            [Problem(f"parts.{key}.ways.{way}", said, gettext("state another one first"))]
+        )
     ways = {key: stated for key, stated in part.ways.items() if key != way}
     changed = part.model_copy(update={"ways": ways})
     hindrances = tuple(

@@ -11,6 +11,7 @@ from typing import Any
 from eldrim.core.engine.model import TO_BE_STATED, TO_STATE, UNSTATED, Engine
 from eldrim.core.engine.upkeep import Interval, Limits, Price
 from eldrim.core.errors import EngineError, Problem, QuantityError
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, format_number, parse, read_number
 
 MAX_TEXT = 4_000
@@ -57,7 +58,11 @@ def read_intervals(line: str) -> list[dict[str, Any]]:
         told = _interval(fits["of"], fits["said"]) if fits else None
         if told is None:
             problems.append(
-                Problem("intervals", f"'{clause[:80]}' is not understood", INTERVAL_FIX)
+                Problem(
+                    "intervals",
+                    gettext("'{clause}' is not understood", clause=clause[:80]),
+                    INTERVAL_FIX,
+                )
             )
         else:
             found.append(told)
@@ -133,7 +138,11 @@ def read_prices(line: str) -> dict[str, Any]:
         fits = _PRICE.fullmatch(clause)
         if fits is None or fits["number"] in found:
             said = "stands twice" if fits else "is not understood"
-            problems.append(Problem("prices", f"'{clause[:80]}' {said}", PRICE_FIX))
+            problems.append(
+                Problem(
+                    "prices", gettext("'{clause}' {said}", clause=clause[:80], said=said), PRICE_FIX
+                )
+            )
             continue
         supplier, _, guarantee = (fits["rest"] or "").partition(",")
         try:

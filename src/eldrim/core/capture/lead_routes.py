@@ -5,6 +5,7 @@ from eldrim.core.engine.model import Engine, LeadRun
 from eldrim.core.engine.parts import Point
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.leads.ways import lead_ways
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Quantity
 
 MOST_HOLDERS = 12
@@ -24,8 +25,10 @@ def add_holder(engine: Engine, hole: str, place: int, at: Point) -> Engine:
     holders = list(_run(engine, hole).holders)
     _known(hole, place, len(holders) + 1)
     if len(holders) >= MOST_HOLDERS:
-        said = f"lead {hole} has {MOST_HOLDERS} holders"
-        raise EngineError([Problem("lead_runs", said, "take one off first")])
+        said = gettext(
+            "lead {hole} has {most_holders} holders", hole=hole, most_holders=MOST_HOLDERS
+        )
+        raise EngineError([Problem("lead_runs", said, gettext("take one off first"))])
     holders.insert(place, _on_plan(engine, at))
     return _with(engine, hole, tuple(holders))
 
@@ -47,15 +50,23 @@ def measure_lead(engine: Engine, hole: str, length: Quantity | None) -> Engine:
 def _run(engine: Engine, hole: str) -> LeadRun:
     """What is said of a lead's way. Raises :class:`EngineError` where there is no such lead."""
     if hole not in lead_ways(engine):
-        fix = "state first where the towers are"
-        raise EngineError([Problem("lead_runs", f"no way of a lead {hole} is drawn", fix)])
+        fix = gettext("state first where the towers are")
+        raise EngineError(
+            [Problem("lead_runs", gettext("no way of a lead {hole} is drawn", hole=hole), fix)]
+        )
     return engine.lead_runs.get(hole, LeadRun())
 
 
 def _known(hole: str, place: int, count: int) -> None:
     if not 0 <= place < count:
         raise EngineError(
-            [Problem("lead_runs", f"lead {hole} has no such holder", "load the page")]
+            [
+                Problem(
+                    "lead_runs",
+                    gettext("lead {hole} has no such holder", hole=hole),
+                    gettext("load the page"),
+                )
+            ]
         )
 
 

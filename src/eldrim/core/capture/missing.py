@@ -7,6 +7,7 @@ from eldrim.core.consistency import check
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.model import TO_STATE, Engine
 from eldrim.core.figures.sheet import look_up
+from eldrim.core.messages import gettext
 from eldrim.core.reachable import unreachable
 
 FIGURES = "figures"
@@ -33,7 +34,12 @@ def missing(engine: Engine) -> list[Missing]:
         for problem in problems
     ]
     found += [
-        Missing(f"{proposal.words}: does it hinder?", proposal.part, bars=True, asked=True)
+        Missing(
+            gettext("{words}: does it hinder?", words=proposal.words),
+            proposal.part,
+            bars=True,
+            asked=True,
+        )
         for proposal in proposals(engine)
     ]
     return found + figures_lacking(engine) + _parts(engine)
@@ -51,13 +57,19 @@ def _place(engine: Engine, path: str) -> str:
 
 def _unsourced(engine: Engine) -> list[Missing]:
     found = [
-        Missing(f"{key.replace('-', ' ')} {figure.value}: no source stated", FIGURES, bars=True)
+        Missing(
+            gettext(
+                "{key} {figure}: no source stated", key=key.replace("-", " "), figure=figure.value
+            ),
+            FIGURES,
+            bars=True,
+        )
         for key, stated in engine.figures.items()
         for figure in stated
         if figure.source == TO_STATE
     ]
     if any(plug.source == TO_STATE for plug in engine.plugs):
-        found.append(Missing("the plug: no source stated", FIGURES, bars=True))
+        found.append(Missing(gettext("the plug: no source stated"), FIGURES, bars=True))
     return found
 
 
@@ -68,10 +80,22 @@ def _unsettled(engine: Engine) -> list[Missing]:
         for key in ("plug-torque", "plug-gap"):
             looked = look_up(engine, key, variant)
             if looked is None or looked.fallback:
-                words = f"{key.replace('-', ' ')}{named}: not stated, a band stands in"
+                words = gettext(
+                    "{key}{named}: not stated, a band stands in",
+                    key=key.replace("-", " "),
+                    named=named,
+                )
                 found.append(Missing(words, FIGURES))
         found += [
-            Missing(f"{figure.replace('-', ' ')}{named}: two sources disagree", FIGURES, True)
+            Missing(
+                gettext(
+                    "{figure}{named}: two sources disagree",
+                    figure=figure.replace("-", " "),
+                    named=named,
+                ),
+                FIGURES,
+                True,
+            )
             for figure in engine.figures
             if (seen := look_up(engine, figure, variant)) and not seen.settled
         ]
@@ -84,8 +108,15 @@ def _parts(engine: Engine) -> list[Missing]:
         held = [joint for joint in part.joints.values() if joint.kind is not JointKind.GASKET]
         if not held:
             found.append(
-                Missing(f"{part.name}: nothing holds it, so nothing proves it is back", key)
+                Missing(
+                    gettext(
+                        "{part}: nothing holds it, so nothing proves it is back", part=part.name
+                    ),
+                    key,
+                )
             )
         if any(way.estimated for way in part.ways.values()):
-            found.append(Missing(f"{part.name}: minutes estimated, not timed", key))
+            found.append(
+                Missing(gettext("{part}: minutes estimated, not timed", part=part.name), key)
+            )
     return found

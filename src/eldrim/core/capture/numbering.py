@@ -6,6 +6,7 @@ from typing import Any
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import EngineError, Problem
+from eldrim.core.messages import gettext
 
 _HOLE = re.compile(r"\bhole/(\d+)")
 
@@ -18,9 +19,13 @@ def renumbered(engine: Engine, numbers: list[int]) -> Engine:
     """
     now = list(engine.cylinders)
     if sorted(numbers) != sorted(now):
-        fix = f"say each of {' '.join(map(str, sorted(now)))} once, as they stand on the plan"
+        fix = gettext(
+            "say each of {now} once, as they stand on the plan", now=" ".join(map(str, sorted(now)))
+        )
         said = " ".join(map(str, numbers)) or "nothing"
-        raise EngineError([Problem("numbers", f"'{said}' does not number this engine", fix)])
+        raise EngineError(
+            [Problem("numbers", gettext("'{said}' does not number this engine", said=said), fix)]
+        )
     if numbers == now:
         return engine
     called = dict(zip(now, numbers, strict=True))

@@ -5,6 +5,7 @@ from typing import Any, get_args
 
 from eldrim.core.engine.model import Engine, OwnCode
 from eldrim.core.errors import EngineError, Problem
+from eldrim.core.messages import gettext
 
 ABOUT: tuple[str, ...] = get_args(OwnCode.model_fields["about"].annotation)
 MAX_TEXT = 1_000
@@ -42,11 +43,19 @@ def read_own_codes(line: str) -> dict[str, Any]:
         fits = _FORM.fullmatch(clause)
         about = (fits["about"] or "own").lower() if fits else ""
         if fits is None or about not in ABOUT:
-            problems.append(Problem("own_codes", f"'{clause[:80]}' is not understood", FIX))
+            problems.append(
+                Problem(
+                    "own_codes", gettext("'{clause}' is not understood", clause=clause[:80]), FIX
+                )
+            )
             continue
         code, of = fits["code"].upper(), fits["of"]
         if code in found:
-            problems.append(Problem("own_codes", f"{code} stands twice", "say each once"))
+            problems.append(
+                Problem(
+                    "own_codes", gettext("{code} stands twice", code=code), gettext("say each once")
+                )
+            )
         found[code] = {"means": " ".join(fits["means"].split()), "about": about}
         if of:
             found[code] |= {"cylinder": int(of)} if of.isdecimal() else {"bank": of.lower()}

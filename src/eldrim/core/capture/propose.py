@@ -9,6 +9,7 @@ from shapely.geometry.base import BaseGeometry
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import LINE_KINDS, Hindrance, HindranceKind, Part, PartKind
 from eldrim.core.engine.targets import parse_target
+from eldrim.core.messages import gettext
 
 HOLE_MM, CABLE_MM = 24.0, 9.0
 # A part that laps over another by less than this share of the smaller hardly stands in its way.
@@ -59,13 +60,20 @@ def _over_holes(part: Part, key: str, holes: tuple[str, ...]) -> Proposal:
     answers: tuple[HindranceAnswer, ...] = ("hides", "blocks_tool", "free")
     if part.kind in LINE_KINDS:
         answers = ("holds_short", "blocks_tool", "free")
-    return Proposal(key, holes, f"{part.name} lies over {numbers}", answers)
+    return Proposal(
+        key, holes, gettext("{part} lies over {numbers}", part=part.name, numbers=numbers), answers
+    )
 
 
 def _over_part(part: Part, key: str, under: Part, other: str) -> Proposal:
     first: HindranceAnswer = "holds_short" if part.kind is PartKind.LOOM else "blocks_exit"
     answers: tuple[HindranceAnswer, ...] = (first, "hides", "free")
-    return Proposal(key, (other,), f"{part.name} lies over {under.name.lower()}", answers)
+    return Proposal(
+        key,
+        (other,),
+        gettext("{part} lies over {under}", part=part.name, under=under.name.lower()),
+        answers,
+    )
 
 
 def answer(engine: Engine, part: str, targets: tuple[str, ...], said: HindranceAnswer) -> Engine:

@@ -5,6 +5,7 @@ from typing import Any, get_args
 
 from eldrim.core.engine.model import Engine, Shared
 from eldrim.core.errors import EngineError, Problem
+from eldrim.core.messages import gettext
 
 BRINGS: tuple[str, ...] = get_args(Shared.model_fields["brings"].annotation)
 MAX_TEXT = 1_000
@@ -26,7 +27,10 @@ def read_shared(engine: Engine, line: str) -> dict[str, Any]:
     Raises :class:`EngineError` with every clause that is not understood.
     """
     if len(line) > MAX_TEXT:
-        said, fix = f"holds {len(line)} characters", f"at most {MAX_TEXT}"
+        said, fix = (
+            gettext("holds {line} characters", line=len(line)),
+            gettext("at most {max_text}", max_text=MAX_TEXT),
+        )
         raise EngineError([Problem("shared", said, fix)])
     keys = {one.name: key for key, one in engine.shared.items()}
     found: dict[str, Any] = {}
@@ -34,14 +38,22 @@ def read_shared(engine: Engine, line: str) -> dict[str, Any]:
     for clause in filter(None, (said.strip() for said in line.split(";"))):
         fits = _FORM.fullmatch(clause)
         if fits is None or fits["brings"].lower() not in BRINGS:
-            problems.append(Problem("shared", f"'{clause[:80]}' is not understood", FIX))
+            problems.append(
+                Problem("shared", gettext("'{clause}' is not understood", clause=clause[:80]), FIX)
+            )
             continue
         name = " ".join(fits["name"].split())
         numbers = [int(number) for number in re.findall(r"\d+", fits["numbers"])]
         lacking = sorted(set(numbers) - set(engine.cylinders))
         if lacking:
-            said = f"cylinder {lacking[0]} does not exist"
-            problems.append(Problem("shared", said, f"use some of {sorted(engine.cylinders)}"))
+            said = gettext("cylinder {lacking} does not exist", lacking=lacking[0])
+            problems.append(
+                Problem(
+                    "shared",
+                    said,
+                    gettext("use some of {cylinders}", cylinders=sorted(engine.cylinders)),
+                )
+            )
             continue
         plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40]
         key = keys.get(name) or f"from-{plain}".rstrip("-")

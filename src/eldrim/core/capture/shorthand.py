@@ -13,6 +13,7 @@ from eldrim.core.engine.joints import CLAMPS, FASTENERS, JOINT_RULES, JointKind
 from eldrim.core.engine.parts import Carries, Head, Joint
 from eldrim.core.engine.sizes import read_size
 from eldrim.core.errors import EngineError, Problem, QuantityError
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, Quantity, parse
 from eldrim.core.words import ENGLISH
 
@@ -118,7 +119,7 @@ def understand(text: str) -> Said:
     rest = " ".join(text.split())
     if len(rest) > MAX_LENGTH:
         said = f"the line has {len(rest)} characters; one joint takes at most {MAX_LENGTH}"
-        raise EngineError([Problem(rest[:40], said, "say one joint a line")])
+        raise EngineError([Problem(rest[:40], said, gettext("say one joint a line"))])
     fields: dict[str, object] = {}
     name = re.search(r'["“]([^"”]+)["”]', rest)
     rest = rest.replace(name[0], " ") if name else rest
@@ -159,7 +160,9 @@ def _sized(text: str) -> dict[str, object]:
     try:
         return {"size": read_size(text), **({"head": head} if head else {})}
     except QuantityError as error:
-        raise EngineError([Problem(text, str(error), "write it as 10 mm or T30")]) from error
+        raise EngineError(
+            [Problem(text, str(error), gettext("write it as 10 mm or T30"))]
+        ) from error
 
 
 def _understood(
@@ -180,15 +183,15 @@ def _understood(
         fields.setdefault("head", Head.CROSS if kind is K.SCREW else Head.HEX)
         if "size" not in fields:
             fix = "add its size across flats, as 10 mm"
-            raise EngineError([Problem(text, "a fastener needs its size", fix)])
+            raise EngineError([Problem(text, gettext("a fastener needs its size"), fix)])
     elif kind in CLAMPS and "size" in fields:
         fields.setdefault("head", Head.HEX)
     elif "size" in fields:
         said = f"a {_noun(kind)} has no size"
-        raise EngineError([Problem(text, said, "leave the size out")])
+        raise EngineError([Problem(text, said, gettext("leave the size out"))])
     if kind not in FASTENERS and torque is not None:
         said = f"a {_noun(kind)} has no torque"
-        raise EngineError([Problem(text, said, "leave the torque out")])
+        raise EngineError([Problem(text, said, gettext("leave the torque out"))])
     return Said(Joint.model_validate(fields), torque)
 
 
@@ -224,7 +227,13 @@ def _kind(text: str, words: list[str]) -> tuple[JointKind, list[str]]:
             if kind is not None:
                 return kind, words[:start] + words[start + length :]
     known = ", ".join(sorted(map(_noun, JointKind)))
-    raise EngineError([Problem(text, "says no kind of joint", f"use one of {known}")])
+    raise EngineError(
+        [
+            Problem(
+                text, gettext("says no kind of joint"), gettext("use one of {known}", known=known)
+            )
+        ]
+    )
 
 
 def _not_understood(word: str) -> Problem:
@@ -232,7 +241,7 @@ def _not_understood(word: str) -> Problem:
     known = sorted({*FLAGS, *SOCKETS, *CARRIES, *KINDS})
     near = get_close_matches(word, known, n=3, cutoff=0.6)
     fix = f"did you mean {', '.join(near)}?" if near else 'put a name in quotes: "air box"'
-    return Problem(word, "is not understood", fix)
+    return Problem(word, gettext("is not understood"), fix)
 
 
 def _length(text: str) -> Quantity:
@@ -243,7 +252,7 @@ def _torque(text: str) -> Quantity:
     try:
         return parse(text, Dimension.TORQUE)
     except QuantityError as error:
-        raise EngineError([Problem(text, str(error), "write it as 9 N·m")]) from error
+        raise EngineError([Problem(text, str(error), gettext("write it as 9 N·m"))]) from error
 
 
 def shorthand(joint: Joint, torque: str = "") -> str:

@@ -14,6 +14,7 @@ from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Hindrance, HindranceKind, Part, Way, WayKind
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import make
 
 TapAct = Literal["start", "off", "aside", "unclip", "open", "on", "pause"]
@@ -70,7 +71,9 @@ def _known(engine: Engine, taps: tuple[Tap, ...]) -> None:
         if tap.act in AWAY or tap.act == "on":
             part_of(engine, tap.what)
         elif tap.act == "open" and tap.what not in engine.holes:
-            raise EngineError([Problem(f"hole {tap.what}", "does not exist", "tap a hole")])
+            raise EngineError(
+                [Problem(f"hole {tap.what}", gettext("does not exist"), gettext("tap a hole"))]
+            )
 
 
 def _timed(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:

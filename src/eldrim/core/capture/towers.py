@@ -11,6 +11,7 @@ from typing import Any
 
 from eldrim.core.engine.model import CoilPack, Distributor, Engine, LeadRun
 from eldrim.core.errors import EngineError, Problem, QuantityError
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, parse
 
 MAX_TEXT = 2_000
@@ -77,13 +78,17 @@ def read_towers(engine: Engine, line: str) -> dict[str, Any]:
         read = _of_cap(clause) if of_cap else _of_pack(clause)
         if not read:
             fix = CAP_FIX if of_cap else PACK_FIX
-            problems.append(Problem("towers", f"'{clause[:60]}' is not understood", fix))
+            problems.append(
+                Problem("towers", gettext("'{clause}' is not understood", clause=clause[:60]), fix)
+            )
         found |= read
     needed = ("at", "turns", "tower_one") if of_cap else ("at", "towers")
     lacking = [NAMES[one] for one in needed if one not in found]
     if lacking and not problems:
         fix = CAP_FIX if of_cap else PACK_FIX
-        problems.append(Problem("towers", f"do not say {' and '.join(lacking)}", fix))
+        problems.append(
+            Problem("towers", gettext("do not say {lacking}", lacking=" and ".join(lacking)), fix)
+        )
     if problems:
         raise EngineError(problems)
     return {"distributor" if of_cap else "pack": found}
@@ -173,11 +178,21 @@ def read_ways(engine: Engine, line: str) -> dict[str, Any]:
         hole, _, said = clause.partition(":")
         run = _read_way(said)
         if run is None or not hole.strip():
-            problems.append(Problem("lead_runs", f"'{clause[:60]}' is not understood", WAY_FIX))
+            problems.append(
+                Problem(
+                    "lead_runs",
+                    gettext("'{clause}' is not understood", clause=clause[:60]),
+                    WAY_FIX,
+                )
+            )
             continue
         hole = hole.strip().lower()
         if hole in found:
-            problems.append(Problem("lead_runs", f"{hole} stands twice", "say each once"))
+            problems.append(
+                Problem(
+                    "lead_runs", gettext("{hole} stands twice", hole=hole), gettext("say each once")
+                )
+            )
         had = engine.lead_runs.get(hole)
         found[hole] = {**run, **({"ends": had.ends} if had and had.ends else {})}
     if problems:

@@ -16,6 +16,7 @@ from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint
 from eldrim.core.engine.timing import CurvePoint, Piece, PieceKey, Timing
 from eldrim.core.errors import EngineError, Problem, QuantityError
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, format_number, parse
 
 PIECES: tuple[PieceKey, ...] = get_args(PieceKey)
@@ -59,7 +60,11 @@ def read_pieces(engine: Engine, line: str) -> Engine:
         key = next((one for one in PIECES if fits and one == fits["key"].lower()), None)
         if fits is None or key is None or key in found:
             said = "stands twice" if key in found else "is not understood"
-            problems.append(Problem("pieces", f"'{clause[:80]}' {said}", PIECE_FIX))
+            problems.append(
+                Problem(
+                    "pieces", gettext("'{clause}' {said}", clause=clause[:80], said=said), PIECE_FIX
+                )
+            )
             continue
         had = engine.pieces.get(key, Piece())
         try:
@@ -131,10 +136,16 @@ def read_timing(line: str) -> dict[str, Any] | None:
         word, _, rest = clause.partition(" ")
         read = _READ.get(word.lower(), lambda _: {})(rest.strip())
         if not read:
-            problems.append(Problem("timing", f"'{clause[:80]}' is not understood", TIMING_FIX))
+            problems.append(
+                Problem(
+                    "timing",
+                    gettext("'{clause}' is not understood", clause=clause[:80]),
+                    TIMING_FIX,
+                )
+            )
         found |= read
     if "source" not in found and not problems:
-        problems.append(Problem("timing", "does not say its source", TIMING_FIX))
+        problems.append(Problem("timing", gettext("does not say its source"), TIMING_FIX))
     if problems:
         raise EngineError(problems)
     return found

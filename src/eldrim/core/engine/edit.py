@@ -4,6 +4,7 @@ from collections.abc import Collection
 
 from eldrim.core.engine.model import TO_STATE, Engine, Figure, Plug, Source, applies
 from eldrim.core.errors import EngineError, Problem
+from eldrim.core.messages import gettext
 
 
 def put_figure(engine: Engine, key: str, figure: Figure, index: int | None = None) -> Engine:
@@ -35,7 +36,9 @@ def settle_figure(engine: Engine, key: str, index: int, reason: str) -> Engine:
     _known(engine, key, index)
     chosen = engine.figures[key][index]
     if not reason.strip():
-        raise EngineError([Problem("reason", "say why this source holds", "one line")])
+        raise EngineError(
+            [Problem("reason", gettext("say why this source holds"), gettext("one line"))]
+        )
 
     def again(place: int, figure: Figure) -> Figure:
         if place == index:
@@ -85,10 +88,14 @@ def to_be_sourced(engine: Engine) -> dict[str, Figure]:
 def source_figures(engine: Engine, places: Collection[str], source: str, page: str) -> Engine:
     """Give figures that had no source one and the same, in one revision; others stay."""
     if source not in engine.sources or source == TO_STATE:
-        raise EngineError([Problem("source", "is not named", "choose one, or name another")])
+        raise EngineError(
+            [Problem("source", gettext("is not named"), gettext("choose one, or name another"))]
+        )
     chosen = set(places) & set(to_be_sourced(engine))
     if not chosen:
-        raise EngineError([Problem("figures", "none is chosen", "tick those it is for")])
+        raise EngineError(
+            [Problem("figures", gettext("none is chosen"), gettext("tick those it is for"))]
+        )
     stated = {"source": source, "page": page.strip() or "none"}
     figures = {
         key: tuple(
@@ -104,7 +111,13 @@ def source_figures(engine: Engine, places: Collection[str], source: str, page: s
 
 def _known(engine: Engine, key: str, index: int) -> None:
     if not 0 <= index < len(engine.figures.get(key, ())):
-        raise EngineError([Problem(f"figures.{key}", "is no longer there", "load the page again")])
+        raise EngineError(
+            [
+                Problem(
+                    f"figures.{key}", gettext("is no longer there"), gettext("load the page again")
+                )
+            ]
+        )
 
 
 def _with(engine: Engine, key: str, figures: tuple[Figure, ...]) -> Engine:

@@ -10,6 +10,7 @@ from typing import Annotated, Any
 from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
 
 from eldrim.core.errors import QuantityError
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, Quantity, parse
 
 INNER_LOBES = {
@@ -60,7 +61,14 @@ def read_size(text: str) -> Quantity:
     width = _LOBES[series].get(number)
     if width is None:
         known = ", ".join(f"{series}{n}" for n in _LOBES[series])
-        raise QuantityError(f"there is no {series}{number}; use one of {known}")
+        raise QuantityError(
+            gettext(
+                "there is no {series}{number}; use one of {known}",
+                series=series,
+                number=number,
+                known=known,
+            )
+        )
     return Quantity(width, width, Dimension.LENGTH, "mm", f"{series}{number}")
 
 
@@ -68,7 +76,9 @@ def _read(value: Any) -> Quantity:
     if isinstance(value, Quantity):
         return value
     if not isinstance(value, str):
-        raise QuantityError(f"write a size with its unit, as text; found {value!r}")
+        raise QuantityError(
+            gettext("write a size with its unit, as text; found {value}", value=f"{value!r}")
+        )
     return read_size(value)
 
 
@@ -82,7 +92,9 @@ def read_thread(text: str) -> str:
     """
     match = _THREAD.fullmatch(text.strip())
     if match is None:
-        raise QuantityError(f"'{text[:40]}' is not a thread; write it as M14×1.25")
+        raise QuantityError(
+            gettext("'{value}' is not a thread; write it as M14×1.25", value=text[:40])
+        )
     return f"M{match[1]}×{match[2]}".replace(",", ".")
 
 

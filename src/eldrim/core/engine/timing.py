@@ -6,6 +6,7 @@ from pydantic import Field, model_validator
 
 from eldrim.core.engine.parts import Joint, Key, Name, Text
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Angle, Length, Speed
 
 # What is worked on that is no hole and no part over one.
@@ -57,5 +58,7 @@ class Timing(Frozen):
     def _rising(self) -> "Timing":
         speeds = [point.speed.mid for point in self.curve]
         if speeds != sorted(set(speeds)):
-            raise ValueError("the points of the curve are written by rising speed, each once")
+            raise ValueError(
+                gettext("the points of the curve are written by rising speed, each once")
+            )
         return self

@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from eldrim.core.engine.parts import Joint, Key, Name, Point, Text
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Distance, Time
 
 Months = Annotated[int, Field(ge=1, le=240)]
@@ -97,7 +98,7 @@ class Interval(Limits):
     @model_validator(mode="after")
     def _says_when(self) -> "Interval":
         if not self.stated:
-            raise ValueError("say a distance, hours, months or season: true")
+            raise ValueError(gettext("say a distance, hours, months or season: true"))
         return self
 
 

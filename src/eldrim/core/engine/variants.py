@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from eldrim.core.engine.model import Engine, Figure, Plug, Variant
 from eldrim.core.errors import EngineError, Problem
+from eldrim.core.messages import gettext
 
 
 @dataclass(frozen=True)
@@ -61,9 +62,9 @@ def _serial(variant: Variant, plate: Plate) -> tuple[str, str]:
     if number is None:
         return "", "serial"
     if low is not None and number < low:
-        return f"serial {number} is before {low}", ""
+        return gettext("serial {number} is before {low}", number=number, low=low), ""
     if high is not None and number > high:
-        return f"serial {number} is after {high}", ""
+        return gettext("serial {number} is after {high}", number=number, high=high), ""
     return "", ""
 
 
@@ -72,10 +73,12 @@ def _letters(variant: Variant, plate: Plate) -> tuple[str, str]:
         return "", ""
     said = _folded(plate.letters) or _folded(plate.serial).rstrip("0123456789")
     if not said:
-        return "", "engine letters"
+        return "", gettext("engine letters")
     if any(said.startswith(_folded(each)) for each in variant.letters):
         return "", ""
-    return f"engine letters {said} are not {' or '.join(variant.letters)}", ""
+    return gettext(
+        "engine letters {said} are not {letters}", said=said, letters=" or ".join(variant.letters)
+    ), ""
 
 
 def _year(variant: Variant, plate: Plate) -> tuple[str, str]:
@@ -84,7 +87,11 @@ def _year(variant: Variant, plate: Plate) -> tuple[str, str]:
     if plate.year is None:
         return "", "year"
     first, last = variant.years
-    return ("" if first <= plate.year <= last else f"{plate.year} is not {first} to {last}"), ""
+    return (
+        ""
+        if first <= plate.year <= last
+        else gettext("{year} is not {first} to {last}", year=plate.year, first=first, last=last)
+    ), ""
 
 
 def _folded(text: str) -> str:
@@ -97,8 +104,10 @@ def put_variant(engine: Engine, key: str, variant: Variant, like: str = "") -> E
     changes: dict[str, object] = {"variants": variants, "revision": engine.revision + 1}
     if key not in engine.variants:
         if like not in engine.variants:
-            fix = f"start from one of {', '.join(engine.variants)}"
-            raise EngineError([Problem("like", "a new variant starts from a known one", fix)])
+            fix = gettext("start from one of {variants}", variants=", ".join(engine.variants))
+            raise EngineError(
+                [Problem("like", gettext("a new variant starts from a known one"), fix)]
+            )
         changes |= _also_for(engine, key, like)
     return engine.model_copy(update=changes)
 
@@ -128,8 +137,14 @@ def differences(engine: Engine) -> dict[str, tuple[str, ...]]:
     for key, stated in engine.figures.items():
         every += [(figure.variants, _figure_words(key, figure)) for figure in stated]
     every += [(plug.variants, _plug(plug)) for plug in engine.plugs]
-    every += [(coil.variants, f"coil {coil.part_number}") for coil in engine.coils]
-    every += [(lead.variants, f"lead {lead.part_number}") for lead in engine.leads]
+    every += [
+        (coil.variants, gettext("coil {part_number}", part_number=coil.part_number))
+        for coil in engine.coils
+    ]
+    every += [
+        (lead.variants, gettext("lead {part_number}", part_number=lead.part_number))
+        for lead in engine.leads
+    ]
     every += [(part.variants, part.name.lower()) for part in engine.parts.values()]
     return {
         key: tuple(words for variants, words in every if key in variants) for key in engine.variants
@@ -141,14 +156,18 @@ def _figure_words(key: str, figure: Figure) -> str:
 
 
 def _plug(plug: Plug) -> str:
-    return f"plug {plug.part_number}, heat range {plug.heat_range}"
+    return gettext(
+        "plug {part_number}, heat range {heat_range}",
+        part_number=plug.part_number,
+        heat_range=plug.heat_range,
+    )
 
 
 def drop_variant(engine: Engine, key: str) -> Engine:
     """Take a variant off the sheet, with all that was stated for it alone."""
     if key not in engine.variants or len(engine.variants) < 2:
-        said = "is the only variant, or not there"
-        raise EngineError([Problem(f"variants.{key}", said, "an engine keeps one")])
+        said = gettext("is the only variant, or not there")
+        raise EngineError([Problem(f"variants.{key}", said, gettext("an engine keeps one"))])
 
     def without(variants: tuple[str, ...]) -> tuple[str, ...]:
         return tuple(other for other in variants if other != key)

@@ -15,6 +15,7 @@ from enum import StrEnum
 from eldrim.core.engine.glossary import word as in_words
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 
 MAX_CODES = 24
 # What an adapter says where there is none.
@@ -90,7 +91,15 @@ def read_codes(engine: Engine, text: str) -> tuple[Code, ...]:
     said = re.split(r"[\s,;]+", text.upper()[:400])
     words = [word for word in (one.strip(".:()") for one in said) if word not in NOTHING]
     if len(words) > MAX_CODES:
-        raise ProblemsError([Problem("codes", f"are {len(words)}", f"at most {MAX_CODES}")])
+        raise ProblemsError(
+            [
+                Problem(
+                    "codes",
+                    gettext("are {words}", words=len(words)),
+                    gettext("at most {max_codes}", max_codes=MAX_CODES),
+                )
+            ]
+        )
     problems: list[Problem] = []
     found: dict[str, Code] = {}
     for word in words:
@@ -114,7 +123,7 @@ def _code(engine: Engine, word: str) -> Code:
             fix = f"did you mean {meant[0]}, one of the maker's own?"
         elif word[-4:].isdigit() and len(word) < 7 and _FORM.fullmatch(near):
             fix = f"did you mean {near}?"
-        raise ProblemsError([Problem("codes", f"'{word[:20]}' is no code", fix)])
+        raise ProblemsError([Problem("codes", gettext("'{word}' is no code", word=word[:20]), fix)])
     for first, last, kind, counts in CLASSES:
         if first <= word <= last:
             return _of_class(engine, word, kind, counts)
@@ -139,7 +148,9 @@ def _known(engine: Engine, word: str, number: int, what: str) -> int:
     if number not in engine.cylinders:
         have = ", ".join(map(str, sorted(engine.cylinders)))
         said = f"{word} names {what}{f' {number}' if what == 'cylinder' else ''}, which it lacks"
-        raise ProblemsError([Problem("codes", said, f"the engine has cylinders {have}")])
+        raise ProblemsError(
+            [Problem("codes", said, gettext("the engine has cylinders {have}", have=have))]
+        )
     return number
 
 

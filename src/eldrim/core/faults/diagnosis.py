@@ -14,6 +14,7 @@ from eldrim.core.faults.strategy import Strategy, best_order, greedy_order, orde
 from eldrim.core.faults.ways import Ways
 from eldrim.core.figures.prices import PRICES, repair_prices
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext
 
 # The order many take: what is cheap to buy first, whatever it costs to get at.
 USUAL = ("plug", "plugs", "lead", "boot", "coil", "pair-coil", "main-coil", "tower")
@@ -80,13 +81,19 @@ def diagnose(
     """Weigh a complaint. Raises :class:`ProblemsError` where nothing was said at all."""
     if not (complaint.codes or complaint.symptoms or complaint.signs):
         fix = "say codes, signs or symptoms"
-        raise ProblemsError([Problem("complaint", "says nothing", fix)])
+        raise ProblemsError([Problem("complaint", gettext("says nothing"), fix)])
     telling = [code for code in complaint.codes if code.kind in TELLING]
     if complaint.codes and not (telling or complaint.symptoms or complaint.signs):
         said = ", ".join(code.text for code in complaint.codes)
         fix = "say what was noticed or seen too"
         raise ProblemsError(
-            [Problem("codes", f"{said} alone: no misfire, coil, injector or mixture", fix)]
+            [
+                Problem(
+                    "codes",
+                    gettext("{said} alone: no misfire, coil, injector or mixture", said=said),
+                    fix,
+                )
+            ]
         )
     where, first = where_of(engine, complaint), leading(complaint.codes)
     causes = beliefs(engine, variant, complaint, where)
@@ -115,7 +122,9 @@ def _known(causes: list[Belief], key: str) -> list[Belief]:
     chosen = [one for one in causes if key in (one.key, one.name)]
     if not chosen:
         fix = f"use one of: {', '.join(one.key for one in causes)}"
-        raise ProblemsError([Problem("known", f"'{key[:40]}' is no cause of it", fix)])
+        raise ProblemsError(
+            [Problem("known", gettext("'{key}' is no cause of it", key=key[:40]), fix)]
+        )
     return [chosen[0].model_copy(update={"probability": 1.0})]
 
 

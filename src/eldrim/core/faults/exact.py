@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eldrim.core.faults.problem import Repair, Search, Test
+from eldrim.core.messages import gettext
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -35,7 +36,7 @@ class Table:
     def __init__(self, search: Search) -> None:
         """Work every state out. Raises :class:`ValueError` past :data:`MAX_STATES`."""
         if states(search) > MAX_STATES:
-            raise ValueError("too many states")
+            raise ValueError(gettext("too many states"))
         self.search = search
         self._tests, self._causes = len(search.tests), len(search.prior)
         # Both in an order in which what an act leads to comes later: layers are slices.

@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from functools import cached_property
 
+from eldrim.core.messages import gettext
+
 
 @dataclass(frozen=True)
 class Test:
@@ -55,7 +57,7 @@ class Search:
         """Every cause must be curable, or no strategy ends."""
         lacking = set(range(len(self.prior))) - {i for r in self.repairs for i in r.cures}
         if lacking:
-            raise ValueError(f"no repair cures cause {min(lacking)}")
+            raise ValueError(gettext("no repair cures cause {lacking}", lacking=min(lacking)))
 
     def access(self, needs: frozenset[str], opened: frozenset[str]) -> float:
         """What is still to be paid to open this."""

@@ -12,6 +12,7 @@ from eldrim.core.engine.model import Engine, Plug, applies
 from eldrim.core.engine.parts import Head, Joint, Part
 from eldrim.core.engine.timing import Piece
 from eldrim.core.engine.upkeep import Companion
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.quantity import Dimension, Quantity, make, working_unit
 
 
@@ -100,7 +101,12 @@ def plug_torque(plug: Plug, head: str) -> Band | None:
     if usual is None:
         return _by_thread(thread)
     low, high = usual
-    what = f"the torque of a new {thread} plug with {plug.seat} seat in {head}, dry"
+    what = gettext(
+        "the torque of a new {thread} plug with {seat} seat in {head}, dry",
+        thread=thread,
+        seat=plug.seat,
+        head=head,
+    )
     return Band(what, D.TORQUE, low, high, _BELOW * low, _ABOVE * high, stands_in=True)
 
 
@@ -109,53 +115,72 @@ def _by_thread(thread: str) -> Band | None:
     ceiling = _THREAD_CEILING.get(int(float(thread.removeprefix("M"))))
     if ceiling is None:
         return None
-    what = f"the torque of any {thread} plug"
+    what = gettext("the torque of any {thread} plug", thread=thread)
     return Band(what, D.TORQUE, 0.35 * ceiling, 0.8 * ceiling, 0.2 * ceiling, ceiling)
 
 
 def plug_gap(charging: str) -> Band:
     """The band for a gap under natural aspiration or forced induction."""
     low, high = _GAP_USUAL[charging]
-    breathing = "forced induction" if charging == "forced" else "natural aspiration"
-    return Band(f"a gap under {breathing}", D.LENGTH, low, high, *_GAP, stands_in=True)
+    breathing = (
+        gettext("forced induction") if charging == "forced" else gettext("natural aspiration")
+    )
+    return Band(
+        gettext("a gap under {breathing}", breathing=breathing),
+        D.LENGTH,
+        low,
+        high,
+        *_GAP,
+        stands_in=True,
+    )
 
 
 def fastener_torque(joint: Joint, coil: bool) -> Band | None:
     """The band for a fastener by what it is; a coil bolt never takes a plug's torque."""
     if coil:
         low, high = _COIL_BOLT
-        return Band("a coil bolt's torque", D.TORQUE, low, high, 0.5 * low, 1.25 * high, True)
+        return Band(
+            gettext("a coil bolt's torque"), D.TORQUE, low, high, 0.5 * low, 1.25 * high, True
+        )
     if joint.head in (Head.SLOT, Head.CROSS):
         low, high = _SCREW
-        return Band("a screw's torque", D.TORQUE, low, high, 0.5 * low, 1.3 * high)
+        return Band(gettext("a screw's torque"), D.TORQUE, low, high, 0.5 * low, 1.3 * high)
     if joint.size is None or joint.head is not Head.HEX:
         return None
     low, high = next((a, b) for most, a, b in _FASTENER_TORQUE if joint.size.mid <= most)
-    what = f"the torque of a fastener with a {joint.size} head"
+    what = gettext("the torque of a fastener with a {size} head", size=joint.size)
     return Band(what, D.TORQUE, low, high, 0.6 * low, 1.3 * high)
 
 
 # What does not depend on plug, fastener or system.
 _FIXED = {
-    "plug-angle": Band("the turn after seating", D.ANGLE, 20, 240, 15, 270),
-    "work-temperature": Band("a head temperature for work", D.TEMPERATURE, 0, 45, -15, 60),
-    "warm-window": Band("a warm head temperature", D.TEMPERATURE, 20, 50, 0, 70),
-    "timing-static": Band("a static timing", D.ANGLE, 0, 20, -15, 35),
-    "timing-total": Band("a total advance", D.ANGLE, 20, 40, 8, 55),
-    "timing-speed": Band("a speed for the total", D.SPEED, 1500, 4500, 900, 7000),
-    "points-gap": Band("the gap of contact points", D.LENGTH, 0.35, 0.45, 0.2, 0.7, True),
-    "dwell": Band("a dwell", D.ANGLE, 25, 65, 15, 110),
-    "air-gap": Band("the air gap of a pick-up", D.LENGTH, 0.2, 0.5, 0.1, 1.0),
-    "lead-resistance": Band("a lead's resistance", D.RESISTANCE, 500, 15_000, 50, 40_000),
-    "coil-primary": Band("a coil's primary", D.RESISTANCE, 0.3, 3, 0.1, 8, True),
-    "coil-secondary": Band("a coil's secondary", D.RESISTANCE, 5_000, 20_000, 1_500, 40_000, True),
-    "idle-speed": Band("an idle speed", D.SPEED, 500, 1400, 350, 2500),
+    "plug-angle": Band(gettext_lazy("the turn after seating"), D.ANGLE, 20, 240, 15, 270),
+    "work-temperature": Band(
+        gettext_lazy("a head temperature for work"), D.TEMPERATURE, 0, 45, -15, 60
+    ),
+    "warm-window": Band(gettext_lazy("a warm head temperature"), D.TEMPERATURE, 20, 50, 0, 70),
+    "timing-static": Band(gettext_lazy("a static timing"), D.ANGLE, 0, 20, -15, 35),
+    "timing-total": Band(gettext_lazy("a total advance"), D.ANGLE, 20, 40, 8, 55),
+    "timing-speed": Band(gettext_lazy("a speed for the total"), D.SPEED, 1500, 4500, 900, 7000),
+    "points-gap": Band(
+        gettext_lazy("the gap of contact points"), D.LENGTH, 0.35, 0.45, 0.2, 0.7, True
+    ),
+    "dwell": Band(gettext_lazy("a dwell"), D.ANGLE, 25, 65, 15, 110),
+    "air-gap": Band(gettext_lazy("the air gap of a pick-up"), D.LENGTH, 0.2, 0.5, 0.1, 1.0),
+    "lead-resistance": Band(
+        gettext_lazy("a lead's resistance"), D.RESISTANCE, 500, 15_000, 50, 40_000
+    ),
+    "coil-primary": Band(gettext_lazy("a coil's primary"), D.RESISTANCE, 0.3, 3, 0.1, 8, True),
+    "coil-secondary": Band(
+        gettext_lazy("a coil's secondary"), D.RESISTANCE, 5_000, 20_000, 1_500, 40_000, True
+    ),
+    "idle-speed": Band(gettext_lazy("an idle speed"), D.SPEED, 500, 1400, 350, 2500),
 }
 # Volts on the 12 V scale.
 _VOLTS = {
-    "battery-rest": ("a battery at rest", 12.3, 12.9, 11.5, 13.3),
-    "cranking": ("a battery while cranking", 9.6, 12.0, 6.0, 12.6),
-    "charging": ("charging voltage", 13.5, 14.5, 12.8, 15.3),
+    "battery-rest": (gettext_lazy("a battery at rest"), 12.3, 12.9, 11.5, 13.3),
+    "cranking": (gettext_lazy("a battery while cranking"), 9.6, 12.0, 6.0, 12.6),
+    "charging": (gettext_lazy("charging voltage"), 13.5, 14.5, 12.8, 15.3),
 }
 
 
@@ -169,14 +194,14 @@ def fixed(key: str, system_volts: float) -> Band | None:
 
 
 _INTERVALS = {
-    D.DISTANCE: Band("a plug interval", D.DISTANCE, 15_000, 160_000, 4_000, 250_000),
-    D.TIME: Band("a plug interval", D.TIME, 3_000, 180_000, 1_200, 6_000_000),
+    D.DISTANCE: Band(gettext_lazy("a plug interval"), D.DISTANCE, 15_000, 160_000, 4_000, 250_000),
+    D.TIME: Band(gettext_lazy("a plug interval"), D.TIME, 3_000, 180_000, 1_200, 6_000_000),
 }
 _PLUG_LENGTHS = {
-    "reach": Band("a plug's reach", D.LENGTH, 9.5, 28, 8, 36),
-    "hex": Band("a plug's hex", D.LENGTH, 14, 20.8, 8, 27),
-    "height": Band("a plug's height over the hex", D.LENGTH, 38, 60, 25, 90),
-    "gap_supplied": Band("a gap as supplied", D.LENGTH, 0.6, 1.1, *_GAP),
+    "reach": Band(gettext_lazy("a plug's reach"), D.LENGTH, 9.5, 28, 8, 36),
+    "hex": Band(gettext_lazy("a plug's hex"), D.LENGTH, 14, 20.8, 8, 27),
+    "height": Band(gettext_lazy("a plug's height over the hex"), D.LENGTH, 38, 60, 25, 90),
+    "gap_supplied": Band(gettext_lazy("a gap as supplied"), D.LENGTH, 0.6, 1.1, *_GAP),
 }
 
 

@@ -4,6 +4,7 @@ import math
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import format_number
 
 # Below this difference in kelvin two readings are one reading: the constant would be noise.
@@ -69,19 +70,35 @@ def _problems(
 ) -> list[Problem]:
     found = []
     if minutes <= 0:
-        found.append(Problem("minutes", "no time lies between the readings", "wait ten minutes"))
+        found.append(
+            Problem(
+                "minutes", gettext("no time lies between the readings"), gettext("wait ten minutes")
+            )
+        )
     if first - second < MIN_FALL_KELVIN:
         found.append(
-            Problem("second", "it has not cooled by a degree yet", "read again ten minutes later")
+            Problem(
+                "second",
+                gettext("it has not cooled by a degree yet"),
+                gettext("read again ten minutes later"),
+            )
         )
     if second <= air:
-        found.append(Problem("air", "the air is as warm as the engine", "read the air again"))
+        found.append(
+            Problem(
+                "air", gettext("the air is as warm as the engine"), gettext("read the air again")
+            )
+        )
     if limit <= air:
         found.append(
             Problem(
                 "limit",
-                f"the air at {_n(air)} °C never lets it fall to {_n(limit)} °C",
-                "wait for cooler air, or ask who sets the limit",
+                gettext(
+                    "the air at {air} °C never lets it fall to {limit} °C",
+                    air=_n(air),
+                    limit=_n(limit),
+                ),
+                gettext("wait for cooler air, or ask who sets the limit"),
             )
         )
     return found

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from eldrim.core.engine.model import Plug
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.quantity import Length, Quantity
 
 NEAR_MM = 0.3
@@ -37,12 +38,12 @@ class Compared(Frozen):
 
 
 WHY = {
-    "thread": "it does not screw in, or strips the head",
-    "reach": "a long one meets the piston, a short one sooty threads",
-    "seat": "it does not seal, and is tightened by another torque",
-    "hex": "another socket, and it may not go down the well",
-    "heat range": "too hot melts, too cold soots",
-    "resistor": "radio and engine control are disturbed",
+    "thread": gettext_lazy("it does not screw in, or strips the head"),
+    "reach": gettext_lazy("a long one meets the piston, a short one sooty threads"),
+    "seat": gettext_lazy("it does not seal, and is tightened by another torque"),
+    "hex": gettext_lazy("another socket, and it may not go down the well"),
+    "heat range": gettext_lazy("too hot melts, too cold soots"),
+    "resistor": gettext_lazy("radio and engine control are disturbed"),
 }
 
 
@@ -53,7 +54,7 @@ def cross_reference(plug: Plug, offered: Offered) -> tuple[Compared, ...]:
         _length("reach", plug.reach, offered.reach),
         _same("seat", plug.seat, offered.seat.strip().lower()),
         _length("hex", plug.hex, offered.hex),
-        _same("heat range", plug.heat_range.strip(), offered.heat_range.strip()),
+        _same(gettext("heat range"), plug.heat_range.strip(), offered.heat_range.strip()),
         _same("resistor", _yes(plug.resistor), _yes(offered.resistor)),
         _gap(plug.gap_supplied, offered.gap_supplied),
     )
@@ -78,9 +79,17 @@ def _length(what: str, wanted: Quantity, offered: Quantity) -> Compared:
 
 def _gap(wanted: Quantity, offered: Quantity) -> Compared:
     same = abs(wanted.mid - offered.mid) <= 0.051
-    note = "" if same else "the same plug set otherwise: measure, and set it where that is allowed"
+    note = (
+        ""
+        if same
+        else gettext("the same plug set otherwise: measure, and set it where that is allowed")
+    )
     return Compared(
-        what="gap as supplied", wanted=str(wanted), offered=str(offered), agrees=True, note=note
+        what=gettext("gap as supplied"),
+        wanted=str(wanted),
+        offered=str(offered),
+        agrees=True,
+        note=note,
     )
 
 

@@ -10,32 +10,33 @@ from eldrim.core.figures.bands import Band, band_for
 from eldrim.core.figures.sheet import FigureInForce, joint_window, look_up, plug_window
 from eldrim.core.figures.slips import Sibling
 from eldrim.core.figures.torque import Window
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.quantity import Dimension
 from eldrim.core.rules.house import HouseRules
 
 D = Dimension
 # Key to its name on the sheet, its dimension, and whether a sheet without it is worth a word.
 FIXED: dict[str, tuple[str, Dimension, bool]] = {
-    "plug-torque": ("Plug torque", D.TORQUE, True),
-    "plug-gap": ("Plug gap", D.LENGTH, True),
-    "plug-angle": ("Turn after seating", D.ANGLE, False),
-    "work-temperature": ("Head temperature for work", D.TEMPERATURE, True),
-    "warm-window": ("Head temperature, slightly warm", D.TEMPERATURE, False),
-    "interval": ("Plug interval", D.DISTANCE, True),
-    "interval-hours": ("Plug interval by running time", D.TIME, False),
-    "battery-rest": ("Battery at rest", D.VOLTAGE, True),
-    "charging": ("Charging voltage", D.VOLTAGE, True),
-    "idle-speed": ("Idle speed", D.SPEED, False),
-    "cranking": ("Battery while cranking", D.VOLTAGE, False),
-    "timing-static": ("Static timing", D.ANGLE, True),
-    "timing-total": ("Total advance", D.ANGLE, False),
-    "timing-speed": ("Speed for the total", D.SPEED, False),
-    "points-gap": ("Gap of the contact points", D.LENGTH, False),
-    "dwell": ("Dwell", D.ANGLE, False),
-    "air-gap": ("Air gap of the pick-up", D.LENGTH, False),
-    "lead-resistance": ("Resistance of a lead", D.RESISTANCE, False),
-    "coil-primary": ("Main coil or pack, primary", D.RESISTANCE, False),
-    "coil-secondary": ("Main coil or pack, secondary", D.RESISTANCE, False),
+    "plug-torque": (gettext_lazy("Plug torque"), D.TORQUE, True),
+    "plug-gap": (gettext_lazy("Plug gap"), D.LENGTH, True),
+    "plug-angle": (gettext_lazy("Turn after seating"), D.ANGLE, False),
+    "work-temperature": (gettext_lazy("Head temperature for work"), D.TEMPERATURE, True),
+    "warm-window": (gettext_lazy("Head temperature, slightly warm"), D.TEMPERATURE, False),
+    "interval": (gettext_lazy("Plug interval"), D.DISTANCE, True),
+    "interval-hours": (gettext_lazy("Plug interval by running time"), D.TIME, False),
+    "battery-rest": (gettext_lazy("Battery at rest"), D.VOLTAGE, True),
+    "charging": (gettext_lazy("Charging voltage"), D.VOLTAGE, True),
+    "idle-speed": (gettext_lazy("Idle speed"), D.SPEED, False),
+    "cranking": (gettext_lazy("Battery while cranking"), D.VOLTAGE, False),
+    "timing-static": (gettext_lazy("Static timing"), D.ANGLE, True),
+    "timing-total": (gettext_lazy("Total advance"), D.ANGLE, False),
+    "timing-speed": (gettext_lazy("Speed for the total"), D.SPEED, False),
+    "points-gap": (gettext_lazy("Gap of the contact points"), D.LENGTH, False),
+    "dwell": (gettext_lazy("Dwell"), D.ANGLE, False),
+    "air-gap": (gettext_lazy("Air gap of the pick-up"), D.LENGTH, False),
+    "lead-resistance": (gettext_lazy("Resistance of a lead"), D.RESISTANCE, False),
+    "coil-primary": (gettext_lazy("Main coil or pack, primary"), D.RESISTANCE, False),
+    "coil-secondary": (gettext_lazy("Main coil or pack, secondary"), D.RESISTANCE, False),
 }
 DIMENSIONS = {key: dimension for key, (_, dimension, _) in FIXED.items()}
 OF_A_DISTRIBUTOR = frozenset(
@@ -126,8 +127,10 @@ def siblings(engine: Engine, key: str, variant: str) -> tuple[Sibling, ...]:
     """The figures a torque is most often mixed up with."""
     if dimension_of(engine, key) is not D.TORQUE:
         return ()
-    names = {"plug-torque": "this engine's plug"}
-    names |= {user: f"the {user.replace('-', ' ')}" for user in _fastener_users(engine)}
+    names = {"plug-torque": gettext("this engine's plug")}
+    names |= {
+        user: gettext("the {user}", user=user.replace("-", " ")) for user in _fastener_users(engine)
+    }
     bands = {name: band_for(engine, name, variant) for name in names if name != key}
     return tuple(Sibling(names[k], band) for k, band in bands.items() if band)
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from eldrim.core.figures.bands import Band
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import (
     TWICE_WRITTEN_MAY_DIFFER,
     UNITS,
@@ -99,7 +100,13 @@ def examine(
         typed=text.strip(),
         why=why,
         readings=tuple(readings)[:OFFERED],
-        band=f"{band.plausible_words} is plausible for {band.what}" if band else "",
+        band=gettext(
+            "{plausible_words} is plausible for {what}",
+            plausible_words=band.plausible_words,
+            what=band.what,
+        )
+        if band
+        else "",
     )
 
 
@@ -112,19 +119,24 @@ def _why_held(
     dimension: Dimension,
 ) -> str:
     if typed.unit is None:
-        return f"'{outer.strip()}' has no unit"
+        return gettext("'{outer}' has no unit", outer=outer.strip())
     if typed.high < typed.low:
-        return f"'{outer.strip()}' runs backwards"
+        return gettext("'{outer}' runs backwards", outer=outer.strip())
     value = parse(outer, dimension)
     if inner and _differ(value, inner):
-        return f"{value} and {inner} are not the same"
+        return gettext("{value} and {inner} are not the same", value=value, inner=inner)
     if band is None:
         return ""
     if not band.holds(value.low, value.high):
         side = "above" if value.high > band.most else "below"
-        return f"{_both(value)} is {side} what is plausible{_mixed_up(value, siblings)}"
+        return gettext(
+            "{both} is {side} what is plausible{siblings}",
+            both=_both(value),
+            side=side,
+            siblings=_mixed_up(value, siblings),
+        )
     if _wide(value):
-        return f"the limits of {value} are far apart for one range"
+        return gettext("the limits of {value} are far apart for one range", value=value)
     return ""
 
 
@@ -143,7 +155,7 @@ def _mixed_up(value: Quantity, siblings: tuple[Sibling, ...]) -> str:
     fits = next(
         (sibling for sibling in siblings if sibling.band.expects(value.low, value.high)), None
     )
-    return f"; it would fit {fits.name}" if fits else ""
+    return gettext("; it would fit {fits}", fits=fits.name) if fits else ""
 
 
 def _both(value: Quantity) -> str:
@@ -174,18 +186,27 @@ def _guesses(typed: Typed, inner: str, dimension: Dimension) -> Iterator[Guess]:
     low, high = sorted((typed.low, typed.high))
     here = typed.unit
     if here is None:
-        yield from ((low, high, u, f"the unit was {u.symbol}") for u in units)
+        yield from (
+            (low, high, u, gettext("the unit was {symbol}", symbol=u.symbol)) for u in units
+        )
         return
     yield from _as_written(typed, here, inner)
     others = [unit for unit in units if unit is not here]
     yield from ((low * f, high * f, here, _factor_words(f)) for f in NEAR)
     for unit in others:
-        yield low, high, unit, f"{unit.symbol} was meant, {here.symbol} typed"
+        yield (
+            low,
+            high,
+            unit,
+            gettext("{symbol} was meant, {symbol2} typed", symbol=unit.symbol, symbol2=here.symbol),
+        )
     yield from ((low * f, high * f, here, _factor_words(f)) for f in FAR)
     yield from _one_limit(typed.low, typed.high, here)
     for unit in units if dimension is Dimension.LENGTH else ():
         for factor in (0.1, 0.01, 0.001):
-            words = f"{_factor_words(factor)}, and in {unit.symbol}"
+            words = gettext(
+                "{factor}, and in {symbol}", factor=_factor_words(factor), symbol=unit.symbol
+            )
             yield low * factor, high * factor, unit, words
 
 
@@ -193,29 +214,39 @@ def _as_written(typed: Typed, here: Unit, inner: str) -> Iterator[Guess]:
     """The same numbers, turned round or the one of the two that was written."""
     low, high = sorted((typed.low, typed.high))
     if typed.high < typed.low:
-        yield low, high, here, "the limits are turned round"
+        yield low, high, here, gettext("the limits are turned round")
         yield from _one_limit(typed.low, typed.high, here)
     if inner:
         other = scan(inner)
         if other.unit:
-            yield low, high, here, "the first of the two"
-            yield other.low, other.high, other.unit, "the second of the two"
+            yield low, high, here, gettext("the first of the two")
+            yield other.low, other.high, other.unit, gettext("the second of the two")
 
 
 def _one_limit(low: float, high: float, unit: Unit) -> Iterator[Guess]:
     if low == high:
         return
     for factor in (0.1, 10.0):
-        yield low, high * factor, unit, f"the upper limit: {_factor_words(factor)}"
-        yield low * factor, high, unit, f"the lower limit: {_factor_words(factor)}"
+        yield (
+            low,
+            high * factor,
+            unit,
+            gettext("the upper limit: {factor}", factor=_factor_words(factor)),
+        )
+        yield (
+            low * factor,
+            high,
+            unit,
+            gettext("the lower limit: {factor}", factor=_factor_words(factor)),
+        )
 
 
 def _factor_words(factor: float) -> str:
     if factor == 1000:
-        return "thousands: times 1000"
+        return gettext("thousands: times 1000")
     if factor > 1:
-        return f"a digit lost: times {factor:g}"
-    return f"a decimal point lost: divided by {format_number(1 / factor, 0)}"
+        return gettext("a digit lost: times {factor}", factor=f"{factor:g}")
+    return gettext("a decimal point lost: divided by {factor}", factor=format_number(1 / factor, 0))
 
 
 def _conversion(value: Quantity) -> str:

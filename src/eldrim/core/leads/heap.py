@@ -9,6 +9,7 @@ from ortools.graph.python import linear_sum_assignment
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.leads.ways import lead_ways
+from eldrim.core.messages import gettext
 from eldrim.core.rules.house import HouseRules
 
 MAX_HEAP = 60
@@ -85,8 +86,8 @@ def assign(engine: Engine, heap: Sequence[BenchLead], rules: HouseRules) -> Heap
     """
     ways = {hole: way.length for hole, way in lead_ways(engine).items()}
     if not ways:
-        fix = "state the distributor or pack and the holders, or the lengths"
-        raise ProblemsError([Problem("leads", "the sheet states no way of a lead", fix)])
+        fix = gettext("state the distributor or pack and the holders, or the lengths")
+        raise ProblemsError([Problem("leads", gettext("the sheet states no way of a lead"), fix)])
     runs = {hole: way + rules.lead_slack for hole, way in ways.items()}
     chosen = _assigned(runs, heap, rules.lead_over)
     order = sorted(runs, key=lambda hole: (-runs[hole], hole))

@@ -9,6 +9,7 @@ from math import dist
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.leads.ways import LeadWay, lead_ways, tower_of
+from eldrim.core.messages import gettext
 
 # Leads nearer than this for longer than this lie side by side, in mm (shop practice).
 NEAR, LONG = 35.0, 120.0
@@ -109,21 +110,27 @@ def read_ring(engine: Engine, found: Mapping[int, str]) -> Ring:
 
 def _sensible(meant: Mapping[int, str], found: Mapping[int, str]) -> None:
     if not meant:
-        fix = "state the towers of the pack on the sheet; twin plugs on a distributor are not read"
-        raise ProblemsError([Problem("found", "the sheet states no towers", fix)])
+        fix = gettext(
+            "state the towers of the pack on the sheet; twin plugs on a distributor are not read"
+        )
+        raise ProblemsError([Problem("found", gettext("the sheet states no towers"), fix)])
     problems = []
     for tower, hole in found.items():
         if tower not in meant:
-            fix = f"there are towers {', '.join(map(str, meant))}"
-            problems.append(Problem("found", f"there is no tower {tower}", fix))
+            fix = gettext("there are towers {meant}", meant=", ".join(map(str, meant)))
+            problems.append(
+                Problem("found", gettext("there is no tower {tower}", tower=tower), fix)
+            )
         if hole not in meant.values():
-            fix = f"there are holes {', '.join(sorted(meant.values()))}"
-            problems.append(Problem("found", f"there is no hole {hole}", fix))
+            fix = gettext("there are holes {values}", values=", ".join(sorted(meant.values())))
+            problems.append(Problem("found", gettext("there is no hole {hole}", hole=hole), fix))
     for hole in sorted(set(found.values())):
         twice = [str(tower) for tower, one in found.items() if one == hole]
         if len(twice) > 1:
-            said = f"towers {' and '.join(twice)} both go to hole {hole}"
-            problems.append(Problem("found", said, "a lead goes to one tower"))
+            said = gettext(
+                "towers {twice} both go to hole {hole}", twice=" and ".join(twice), hole=hole
+            )
+            problems.append(Problem("found", said, gettext("a lead goes to one tower")))
     if problems:
         raise ProblemsError(problems)
 

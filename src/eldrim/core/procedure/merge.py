@@ -2,23 +2,24 @@
 
 from dataclasses import dataclass
 
+from eldrim.core.messages import gettext_lazy
 from eldrim.core.procedure.edits import Edit
 
 # What a trainer can change about a step, and how a clash over it is named.
 FIELDS = {
-    "text": "Wording",
-    "note": "Note",
-    "left_out": "Left out",
-    "hold": "Hold point",
-    "cautions": "Cautions added",
-    "detail": "How",
-    "minutes": "Minutes",
-    "tools": "Tools added",
-    "readings": "Readings added",
-    "photos": "Photos",
-    "own": "Step of your own",
-    "placed": "Place",
-    "apart": "Goes by itself",
+    "text": gettext_lazy("Wording"),
+    "note": gettext_lazy("Note"),
+    "left_out": gettext_lazy("Left out"),
+    "hold": gettext_lazy("Hold point"),
+    "cautions": gettext_lazy("Cautions added"),
+    "detail": gettext_lazy("How"),
+    "minutes": gettext_lazy("Minutes"),
+    "tools": gettext_lazy("Tools added"),
+    "readings": gettext_lazy("Readings added"),
+    "photos": gettext_lazy("Photos"),
+    "own": gettext_lazy("Step of your own"),
+    "placed": gettext_lazy("Place"),
+    "apart": gettext_lazy("Goes by itself"),
 }
 # Where both are worth keeping, one is put after the other.
 JOINED = frozenset({"note", "cautions", "photos", "tools", "readings"})

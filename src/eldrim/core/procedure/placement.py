@@ -3,6 +3,7 @@
 from pydantic import Field
 
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext
 from eldrim.core.operations import Beside, Operation, Phase
 from eldrim.core.procedure.fold import Act, Round, fold
 from eldrim.core.procedure.model import Plan, Step
@@ -50,18 +51,18 @@ def place(plan: Plan, steps: list[Step], key: str, follows: str) -> tuple[list[S
     block, rest = steps[first:last], [*steps[:first], *steps[last:]]
     slot = next((index + 1 for index, s in enumerate(rest) if s.key == follows), None)
     if slot is None:
-        return steps, "the step it was to follow is not there, or goes with it"
+        return steps, gettext("the step it was to follow is not there, or goes with it")
     step = next(s for s in block if s.key == key)
     low, high = _stretch(steps, first, last)
     against = ""
     if not movable(step):
-        against = "its place is fixed: safety or the proof sets the order there"
+        against = gettext("its place is fixed: safety or the proof sets the order there")
     elif not low <= slot <= high:
-        against = f"it stays among the steps of {step.phase.value.lower()}"
+        against = gettext("it stays among the steps of {phase}", phase=step.phase.value.lower())
     else:
         against = _out_of_order(plan, rest[:slot], block, rest[slot:])
     if not against and _splits(rest, slot):
-        against = "nothing comes between an opening and its plugging"
+        against = gettext("nothing comes between an opening and its plugging")
     if against:
         return steps, against
     marked = [s.model_copy(update={"moved": True}) if s.key == key else s for s in block]
@@ -79,7 +80,7 @@ def place_act(plan: Plan, steps: list[Step], act: str, move: Placement) -> tuple
     for block in _blocks(steps, act):
         anchor = _anchor(made, block, beside, before=bool(move.precedes))
         if anchor is None:
-            return steps, "what it was to stand beside is not done at the same holes"
+            return steps, gettext("what it was to stand beside is not done at the same holes")
         made, against = _block_moved(plan, made, block, anchor + (not move.precedes))
         if against:
             return steps, against
@@ -152,12 +153,12 @@ def _block_moved(
     low, high = _hole_stretch(steps, first, len(block))
     against = ""
     if not movable(block[0]):
-        against = "its place is fixed: safety or the proof sets the order there"
+        against = gettext("its place is fixed: safety or the proof sets the order there")
     elif not low <= slot <= high:
         phase = say(f"phase.{block[0].phase.value}")
-        against = f"it stays among the steps of {phase.lower()}"
+        against = gettext("it stays among the steps of {phase}", phase=phase.lower())
         if block[0].key.rule.at_bench:
-            against = "it stays among the steps at the holes"
+            against = gettext("it stays among the steps at the holes")
     against = against or _out_of_order(plan, rest[:slot], list(block), rest[slot:])
     if against:
         return steps, against
@@ -235,15 +236,20 @@ def _splits(rest: list[Step], slot: int) -> bool:
 
 def _refusal(plan: Plan, first: Step, then: Step) -> str:
     """What forbids it: the hindrance between the two parts, or the part's own order."""
-    said = f"“{first.text}” comes before “{then.text}”"
+    said = gettext("“{first}” comes before “{then}”", first=first.text, then=then.text)
     if {first.key.operation, then.key.operation} <= _CARRIER_JOINTS:
         topic = next(topic for topic in TOPICS if topic.key == "coil_joint_first")
         school = topic.school(plan.schools[topic.key]).name
-        return f"{said}: the house rule “{topic.name}” says so ({school.lower()})"
+        return gettext(
+            "{said}: the house rule “{topic}” says so ({school})",
+            said=said,
+            topic=topic.name,
+            school=school.lower(),
+        )
     if first.part == then.part or first.part is None or then.part is None:
-        return f"{said}: one cannot be done without the other"
+        return gettext("{said}: one cannot be done without the other", said=said)
     pair = {first.part, then.part}
     for line in (line for move in plan.moves if move.part in pair for line in move.reasons):
         if line.part in pair and pair & set(line.parts) - {line.part}:
             return f"{said}: {line.text[0].lower()}{line.text[1:]}"
-    return f"{said}: one is in the way of the other"
+    return gettext("{said}: one is in the way of the other", said=said)

@@ -4,6 +4,7 @@ import re
 from collections.abc import Callable
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Step
 from eldrim.core.tools.naming import ToolRef
 
@@ -56,7 +57,9 @@ def refuse_unknown(field: str, pattern: str, step: Step) -> None:
     for name in _SLOT.findall(pattern):
         if name not in known:
             fix = "write " + " or ".join(f"{{{one}}}" for one in known)
-            raise ProblemsError([Problem(field, f"{{{name}}} stands for nothing here", fix)])
+            raise ProblemsError(
+                [Problem(field, gettext("{{{name}}} stands for nothing here", name=name), fix)]
+            )
 
 
 def _fill(found: re.Match[str], step: Step, but: str) -> str:

@@ -7,6 +7,7 @@ from difflib import get_close_matches
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, in_unit, parse
 from eldrim.core.reading.signs import PICKED, SIGNS
 from eldrim.core.reading_choices import CONDITIONS_BEFORE
@@ -80,7 +81,15 @@ def read_signs(engine: Engine, text: str) -> TypedSet:
     Raises :class:`ProblemsError` with everything that is not understood, and the nearest words.
     """
     if len(text) > MAX_TEXT:
-        raise ProblemsError([Problem("signs", "is too long", f"at most {MAX_TEXT} characters")])
+        raise ProblemsError(
+            [
+                Problem(
+                    "signs",
+                    gettext("is too long"),
+                    gettext("at most {max_text} characters", max_text=MAX_TEXT),
+                )
+            ]
+        )
     reader = _Reader(engine)
     for clause in filter(str.strip, re.split(r"[;\n]", text)):
         reader.take(clause.strip())
@@ -223,7 +232,7 @@ def read_since(text: str) -> tuple[float | None, float | None]:
         try:
             value = parse(said)
         except QuantityError as error:
-            wrong = Problem("since", str(error), "write it as 320 km or 5 h")
+            wrong = Problem("since", str(error), gettext("write it as 320 km or 5 h"))
             raise ProblemsError([wrong]) from error
         if value.dimension is Dimension.DISTANCE:
             km = value.mid
@@ -231,6 +240,12 @@ def read_since(text: str) -> tuple[float | None, float | None]:
             hours = in_unit(value.mid, "min", "h")
         else:
             raise ProblemsError(
-                [Problem("since", f"'{said}' is no distance and no time", "write 320 km or 5 h")]
+                [
+                    Problem(
+                        "since",
+                        gettext("'{said}' is no distance and no time", said=said),
+                        gettext("write 320 km or 5 h"),
+                    )
+                ]
             )
     return km, hours

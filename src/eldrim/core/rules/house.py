@@ -6,6 +6,7 @@ from pydantic import Field, field_validator
 
 from eldrim.core.engine.parts import RiskLevel, Text
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext
 from eldrim.core.rules.topics import BY_KEY, TOPICS
 
 
@@ -91,9 +92,17 @@ class HouseRules(Frozen):
                 {school.key: school for school in BY_KEY[topic].schools} if topic in BY_KEY else {}
             )
             if key not in known:
-                raise ValueError(f"{topic}: there is no school '{key}'")
+                raise ValueError(
+                    gettext("{topic}: there is no school '{key}'", topic=topic, key=key)
+                )
             if known[key].refused:
-                raise ValueError(f"{known[key].name} is refused. {known[key].refused}")
+                raise ValueError(
+                    gettext(
+                        "{key} is refused. {refused}",
+                        key=known[key].name,
+                        refused=known[key].refused,
+                    )
+                )
         return {t.key: schools[t.key] for t in TOPICS if schools.get(t.key, t.default) != t.default}
 
     @property

@@ -6,6 +6,8 @@ of a procedure (docs/craft.md §20); what it changes is said in ``effect``.
 
 from dataclasses import dataclass
 
+from eldrim.core.messages import gettext_lazy
+
 
 @dataclass(frozen=True)
 class School:
@@ -16,6 +18,11 @@ class School:
     effect: str = ""
     refused: str = ""
 
+    def __post_init__(self) -> None:
+        """Words are put into the language of the page when they are shown."""
+        for field in ("name", "effect", "refused"):
+            object.__setattr__(self, field, gettext_lazy(getattr(self, field)))
+
 
 @dataclass(frozen=True)
 class Topic:
@@ -25,6 +32,11 @@ class Topic:
     name: str
     why: str
     schools: tuple[School, ...]
+
+    def __post_init__(self) -> None:
+        """Words are put into the language of the page when they are shown."""
+        for field in ("name", "why"):
+            object.__setattr__(self, field, gettext_lazy(getattr(self, field)))
 
     @property
     def default(self) -> str:

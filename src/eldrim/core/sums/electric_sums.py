@@ -10,6 +10,7 @@ from eldrim.core.figures.battery import (
     REST_CHARGED,
     battery,
 )
+from eldrim.core.messages import gettext
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
 from eldrim.core.sums.torque_sums import number
@@ -103,7 +104,9 @@ def resistance(given: Given) -> SumResult:
     kind, _, core = what.partition(", ")
     if kind == "lead":
         if given.blank("length"):
-            raise given.refuse("length", "a lead's limits go by its length", "write it as 600 mm")
+            raise given.refuse(
+                "length", gettext("a lead's limits go by its length"), gettext("write it as 600 mm")
+            )
         metres = given.quantity("length").mid / 1000
         low, high = (end * metres for end in OHMS_PER_METRE[core])
         how = f"{number(metres, 3)} m × {number(OHMS_PER_METRE[core][0] / 1000)} to "
@@ -142,7 +145,11 @@ def compression(given: Given) -> SumResult:
     """How far the cylinders' compressions are apart."""
     found = given.many("readings")
     if len(found) < 2:
-        raise given.refuse("readings", "one cylinder has no neighbour", "give all, apart by blanks")
+        raise given.refuse(
+            "readings",
+            gettext("one cylinder has no neighbour"),
+            gettext("give all, apart by blanks"),
+        )
     top, low = max(found), min(found)
     spread = (top - low) / top
     worst = found.index(low) + 1

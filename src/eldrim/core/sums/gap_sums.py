@@ -2,6 +2,7 @@
 
 from eldrim.core.engine.parts import Head
 from eldrim.core.figures.gap import GapRange, advise, gap_limits, wear
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Quantity, convert, format_number, make
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
@@ -67,7 +68,9 @@ def worn(given: Given) -> SumResult:
     found = (given.number("meter_found"), given.quantity("gap_found").mid)
     grown = wear(fitted, found, given.quantity("limit").high)
     if grown is None:
-        raise given.refuse("meter_found", "the meter has not moved on", "read it again")
+        raise given.refuse(
+            "meter_found", gettext("the meter has not moved on"), gettext("read it again")
+        )
     if grown.out:
         said = "It is out of its range already: renew it"
     elif grown.leaves_at is None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
 from eldrim.core.figures.bands import Band
 from eldrim.core.figures.slips import Held, examine
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import (
     Quantity,
     convert,
@@ -76,16 +77,26 @@ class Given:
         typed = self._typed.get(field.name, "")
         if len(typed) > MAX_TYPED:
             said = f"{len(typed)} characters are too many"
-            return [Problem(field.name, said, f"write it as {field.example}")]
+            return [
+                Problem(field.name, said, gettext("write it as {example}", example=field.example))
+            ]
         if not typed:
             if field.optional:
                 return []
             fix = f"fill it in, as {field.example or 'the label says'}"
-            return [Problem(field.name, f"{field.label}: nothing is filled in", fix)]
+            return [
+                Problem(
+                    field.name, gettext("{label}: nothing is filled in", label=field.label), fix
+                )
+            ]
         try:
             self._take(field, typed)
         except QuantityError as error:
-            return [Problem(field.name, str(error), f"write it as {field.example}")]
+            return [
+                Problem(
+                    field.name, str(error), gettext("write it as {example}", example=field.example)
+                )
+            ]
         except _Implausible as error:
             return [Problem(field.name, error.said, error.fix)]
         return []
@@ -97,7 +108,10 @@ class Given:
                 self._typed[field.name] = plain
             elif typed not in field.choices:
                 known = ", ".join(field.choices)
-                raise _Implausible(f"'{typed}' is not one of these", f"use {known}")
+                raise _Implausible(
+                    gettext("'{typed}' is not one of these", typed=typed),
+                    gettext("use {known}", known=known),
+                )
         elif field.dimension is not None:
             words = _apart(typed) if field.many else [typed]
             usual = self._unit_of(field)
@@ -151,7 +165,12 @@ def _quantity(field: Field, typed: str, unit_of_number: str) -> Quantity:
         low, high = (make(end, working_unit(dimension).symbol) for end in (field.least, field.most))
         span = f"{low.printed_in(usual)} to {high.printed_in(usual)}"
         fix = f"did you mean {readings}?" if readings else f"measure and read it again: {span}"
-        raise _Implausible(f"{field.label}: {value} cannot be; {span} can", fix)
+        raise _Implausible(
+            gettext(
+                "{label}: {value} cannot be; {span} can", label=field.label, value=value, span=span
+            ),
+            fix,
+        )
     return value
 
 
@@ -165,7 +184,7 @@ def _number(field: Field, typed: str) -> float:
     if not field.least <= value <= field.most:
         span = f"{format_number(field.least, 3)} to {format_number(field.most, 3)} {field.unit}"
         said = f"{field.label}: {typed} cannot be; {span.strip()} can"
-        raise _Implausible(said, f"write it as {field.example}")
+        raise _Implausible(said, gettext("write it as {example}", example=field.example))
     return value
 
 
@@ -173,5 +192,5 @@ def _with_unit(field: Field, typed: str) -> float:
     """A number typed with another unit of the same kind, in the field's unit."""
     value = parse(typed)
     if not field.unit or unit(field.unit).dimension is not value.dimension or value.is_range:
-        raise QuantityError(f"'{typed[:40]}' is not a plain number")
+        raise QuantityError(gettext("'{typed}' is not a plain number", typed=typed[:40]))
     return convert(value.mid, working_unit(value.dimension).symbol, field.unit)

@@ -1,6 +1,7 @@
 """Sums of now or later: what both cost, and from which age on now costs no more."""
 
 from eldrim.core.figures.worth import Life, Worth, past_interval
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import format_number
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
@@ -15,7 +16,9 @@ def now_or_later(given: Given) -> SumResult:
     here, later, price = (given.number(name) for name in ("here", "later", "price"))
     if later < here:
         said = "later takes less than here"
-        raise given.refuse("later", said, "say the minutes of the whole job done on its own")
+        raise given.refuse(
+            "later", said, gettext("say the minutes of the whole job done on its own")
+        )
     like = past_interval(amount)
     one = Worth(value, here, later, price, stop, Life(amount, "", "", like.survives))
     even = one.break_even

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.figures.arc import arc_length
+from eldrim.core.messages import gettext, gettext_noop
 from eldrim.core.quantity import Quantity
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
@@ -88,7 +89,9 @@ def dwell(given: Given) -> SumResult:
     whole = 360 / count
     if said > whole:
         fix = f"one cylinder of {count} has {number(whole)}°"
-        raise ProblemsError([Problem("dwell", f"{number(said)}° cannot be", fix)])
+        raise ProblemsError(
+            [Problem("dwell", gettext("{said}° cannot be", said=number(said)), fix)]
+        )
     share = said / whole * 100
     act = "Set it before the timing."
     verdict = "told"
@@ -111,14 +114,18 @@ def dwell(given: Given) -> SumResult:
 
 # What follows from each verdict of the lamp.
 ACTS = {
-    "leave": "Leave it",
-    "set": "Idle is not the static timing: {turn}",
-    "total counts": "Idle is not the static timing, but the total is inside its range and would "
-    "leave it: leave it, and look at the advance",
-    "back": "Total is over its range: {turn}",
-    "forward": "Total is under its range: {turn}",
-    "tired": "Total is under its range and cannot go forward: the advance is tired; look at "
-    "springs, weights and the vacuum pot",
+    "leave": gettext_noop("Leave it"),
+    "set": gettext_noop("Idle is not the static timing: {turn}"),
+    "total counts": gettext_noop(
+        "Idle is not the static timing, but the total is inside its range and would leave it: "
+        "leave it, and look at the advance"
+    ),
+    "back": gettext_noop("Total is over its range: {turn}"),
+    "forward": gettext_noop("Total is under its range: {turn}"),
+    "tired": gettext_noop(
+        "Total is under its range and cannot go forward: the advance is tired; look at "
+        "springs, weights and the vacuum pot"
+    ),
 }
 
 
@@ -138,7 +145,7 @@ def lamp(given: Given) -> SumResult:
         total, limits = given.quantity("total").mid, given.quantity("total_range")
         verdict, error = _of_total((low, high), (limits.low, limits.high), idle, total)
     said, values = _turn(error, rotor, diameter) if error else ("", {})
-    act = ACTS[verdict].format(turn=said)
+    act = gettext(ACTS[verdict], turn=said)
     if verdict == "back" and idle + error < low - 1e-9:
         act += f". Idle is then {number(idle + error)}°, under the static timing: the advance "
         act += "goes too far, look at its springs and its stop"
@@ -201,11 +208,11 @@ def advance(given: Given) -> SumResult:
 def _points(speeds: Sequence[float], angles: Sequence[float]) -> list[tuple[float, float]]:
     if len(speeds) != len(angles):
         said = f"{len(speeds)} speeds and {len(angles)} advances"
-        raise ProblemsError([Problem("angles", said, "write one advance for each speed")])
+        raise ProblemsError([Problem("angles", said, gettext("write one advance for each speed"))])
     points = sorted(zip(speeds, angles, strict=True))
     if len(points) < 2 or len({speed for speed, _ in points}) < len(points):
         fix = "write two speeds or more, each once"
-        raise ProblemsError([Problem("speeds", "do not make a curve", fix)])
+        raise ProblemsError([Problem("speeds", gettext("do not make a curve"), fix)])
     return points
 
 

@@ -2,6 +2,7 @@
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.figures.torque import Window, angle_after_seating, percent, window
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import (
     UNITS,
     Dimension,
@@ -64,7 +65,9 @@ def _wrench(given: Given) -> Wrench:
     names = ("full_scale", "graduation")
     scale, step = (convert(given.quantity(n).mid, "N·m", chosen) for n in names)
     if step >= scale:
-        raise given.refuse("graduation", "one step is as large as the scale", "write it as 0.5")
+        raise given.refuse(
+            "graduation", gettext("one step is as large as the scale"), gettext("write it as 0.5")
+        )
     return Wrench.model_validate(
         {
             "id": "asked",
@@ -84,7 +87,9 @@ def _adapter(given: Given, length: float) -> Adapter | None:
         return None
     extra = given.quantity("adapter").mid
     if extra >= length:
-        raise given.refuse("adapter", "it is longer than the wrench", "measure both again")
+        raise given.refuse(
+            "adapter", gettext("it is longer than the wrench"), gettext("measure both again")
+        )
     return Adapter(extra, 0.0 if given.blank("angle") else given.quantity("angle").mid)
 
 
@@ -198,11 +203,15 @@ def wrench_check(given: Given) -> SumResult:
     shown = given.quantity("reading").mid
     if given.blank("weight") and given.blank("other"):
         fix = "hang a known weight on the arm, or fill in what the other wrench shows"
-        raise ProblemsError([Problem("weight", "there is nothing to hold it against", fix)])
+        raise ProblemsError(
+            [Problem("weight", gettext("there is nothing to hold it against"), fix)]
+        )
     lines = []
     if given.blank("other"):
         if given.blank("arm"):
-            raise given.refuse("arm", "the arm is missing", "measure from drive to weight, in mm")
+            raise given.refuse(
+                "arm", gettext("the arm is missing"), gettext("measure from drive to weight, in mm")
+            )
         weight, arm = given.quantity("weight").mid, given.quantity("arm").mid
         true = weight * GRAVITY * arm / 1000
         lines.append(

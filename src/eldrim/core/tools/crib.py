@@ -11,6 +11,7 @@ from eldrim.core.engine.parts import Head, Key, Name, Text
 from eldrim.core.engine.sizes import HeadSize
 from eldrim.core.frozen import Frozen
 from eldrim.core.language import BASE_LANGUAGE, speaking
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Angle, Length, Quantity, convert, format_number, parse
 from eldrim.core.words import ENGLISH, printed, say
 
@@ -189,9 +190,9 @@ class Wrench(Tool):
     @model_validator(mode="after")
     def _adds_up(self) -> "Wrench":
         if self.kind == "preset" and not self.preset:
-            raise ValueError("a preset wrench needs its preset torque")
+            raise ValueError(gettext("a preset wrench needs its preset torque"))
         if self.least >= self.full_scale:
-            raise ValueError("least must lie below full scale")
+            raise ValueError(gettext("least must lie below full scale"))
         return self
 
     @property
@@ -252,9 +253,11 @@ class Crib(Frozen):
         seen: set[str] = set()
         for tool in self.all():
             if tool.id in seen:
-                raise ValueError(f"two tools have the key '{tool.id}'")
+                raise ValueError(gettext("two tools have the key '{id}'", id=tool.id))
             if fold(tool.name) in seen:
-                raise ValueError(f"two tools are called '{tool.name}': mark one, or count two")
+                raise ValueError(
+                    gettext("two tools are called '{tool}': mark one, or count two", tool=tool.name)
+                )
             seen |= {tool.id, fold(tool.name)}
         return self
 

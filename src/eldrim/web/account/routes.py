@@ -5,14 +5,17 @@ from typing import Annotated
 from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import RedirectResponse, Response
 
+from eldrim.core.language import LANGUAGES
+from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Role
-from eldrim.store import accounts, audit, first_start
+from eldrim.store import accounts, audit, first_start, people
 from eldrim.store.accounts import Caller
 from eldrim.store.errors import ThrottledError
 from eldrim.web import metrics
 from eldrim.web.context import COOKIE, Db, SecretTurn, SignedIn, Writer, render
 from eldrim.web.first.todo import anything_released
 from eldrim.web.front import set_cookie
+from eldrim.web.reader import LANGUAGE_COOKIE, LANGUAGE_SECONDS
 from eldrim.web.security import sent_from_here
 
 router = APIRouter(include_in_schema=False)
@@ -52,7 +55,7 @@ def sign_in(
 ) -> Response:
     """Start a session, and end the one this browser had; another site cannot post here."""
     if not sent_from_here(request):
-        raise HTTPException(403, "Sign in on this page, not from another site.")
+        raise HTTPException(403, gettext("Sign in on this page, not from another site."))
     address = request.client.host if request.client else "unknown"
     try:
         found = accounts.sign_in(db, name, password, _caller(request, address))
@@ -61,23 +64,48 @@ def sign_in(
     if found is None:
         # What is no name of ours may be a password in the wrong field: it is not kept.
         typed = name.strip().lower()
-        known = typed if typed in accounts.called(db) else "a name not known here"
+        known = typed if typed in accounts.called(db) else gettext("a name not known here")
         audit.note(db, known, "sign-in refused", address)
         metrics.SIGN_INS.labels("refused").inc()
-        return _again(request, name, "Name and password do not match.", 401, next)
+        return _again(request, name, gettext("Name and password do not match."), 401, next)
     accounts.sign_out(db, request.cookies.get(COOKIE, ""))
     audit.note(db, name.strip().lower(), "signed in", address)
     metrics.SIGN_INS.labels("signed in").inc()
     answer = RedirectResponse(_own(next) or "/", 303)
     set_cookie(request, answer, COOKIE, found.token, int(accounts.LIFETIME.total_seconds()))
     set_cookie(request, answer, DEVICE, found.device, int(accounts.DEVICES_KEPT.total_seconds()))
+    language = people.person(db, name.strip().lower()).language
+    if language in LANGUAGES:
+        set_cookie(request, answer, LANGUAGE_COOKIE, language, LANGUAGE_SECONDS)
+    return answer
+
+
+@router.post("/language")
+def choose_language(
+    request: Request,
+    db: Db,
+    language: Annotated[str, Form(max_length=8)] = "",
+    next: Annotated[str, Form(max_length=300)] = "",
+) -> Response:
+    """Read pages in a language from now on; it is kept for the person where one is signed in."""
+    if not sent_from_here(request) or language not in LANGUAGES:
+        raise HTTPException(403, gettext("Choose the language on a page of ours."))
+    who = accounts.session_of(db, request.cookies.get(COOKIE, ""))
+    if who is not None:
+        people.set_language(db, who.name, language)
+    answer = RedirectResponse(_own(next) or "/", 303)
+    set_cookie(request, answer, LANGUAGE_COOKIE, language, LANGUAGE_SECONDS)
     return answer
 
 
 def _caller(request: Request, address: str) -> Caller:
     mobile = "Mobi" in request.headers.get("user-agent", "")
-    kind = "a tablet or telephone" if mobile else "a desk machine"
-    return Caller(address, f"{kind} at {address}", request.cookies.get(DEVICE, "")[:100])
+    kind = gettext("a tablet or telephone") if mobile else gettext("a desk machine")
+    return Caller(
+        address,
+        gettext("{kind} at {address}", kind=kind, address=address),
+        request.cookies.get(DEVICE, "")[:100],
+    )
 
 
 @router.post("/sign-ins/end")

@@ -7,7 +7,7 @@ from cachetools import LRUCache, cached
 
 from eldrim.core.engine import Engine
 from eldrim.core.engine.targets import hole_order
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import SIGNING, Plan, Step
@@ -48,7 +48,7 @@ class Card:
 def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
     """The plan to point at, and the steps of an edition: drawn once, as it never changes."""
     plan = edition_store.plan_of(row)
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         view = engine_plan.PlanView(
             chosen=frozenset(engine.holes_of_all(plan.job.cylinders)),
             compact=True,

@@ -8,7 +8,7 @@ from threading import Lock
 from cachetools import LRUCache, cached
 
 from eldrim.core.engine import Engine
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.run.entries import EntryKind
 from eldrim.core.run.readings import METERS, picked
 from eldrim.core.run.state import RunState
@@ -36,7 +36,7 @@ def kept_cards(row: EditionRow, engine: Engine, adapter: bool) -> KeptCards:
     Nothing of a run or of who follows it is in them.
     """
     _, shown = cards(row, engine)
-    with speaking(plan_of(row).job.language):
+    with reading_in(plan_of(row).job.language):
         made = templates.get_template("bay/cards.html.jinja").render(
             kept=True,
             plan=plan_of(row),

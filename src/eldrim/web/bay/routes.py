@@ -13,7 +13,8 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.errors import QuantityError, RunError
-from eldrim.core.language import LANGUAGES, speaking
+from eldrim.core.language import LANGUAGES, reading_in, speaking
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Plan, Reading
 from eldrim.core.quantity import in_unit, read_number, scan
 from eldrim.core.reading.observed import Known
@@ -133,7 +134,7 @@ def _labelled(db: Session, label: str) -> UnitRow:
     """The unit whose label was scanned."""
     key = unit_of(label)
     if key is None:
-        raise NotFoundError(f"'{label[:80]}' is not the label of a unit.")
+        raise NotFoundError(gettext("'{label}' is not the label of a unit.", label=label[:80]))
     return unit_store.unit(db, key)
 
 
@@ -217,7 +218,7 @@ def _run_page(
     now = state.current(plan) or plan.steps[-1]
     here = next((step for step in plan.steps if step.key == wanted), now)
     hub, last = request.app.state.hub, last_values(db, row)
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return render(
             request,
             "bay/run.html.jinja",
@@ -257,7 +258,7 @@ def show_cards(request: Request, db: Db, _: SignedIn, edition: UUID, digest: str
     engine = sheet_store.sheet(db, edition_store.plan_of(row).engine)
     kept = kept_cards(row, engine, bool(request.app.state.hub.adapter))
     if not kept.address.endswith(f"/{digest}"):
-        raise NotFoundError("These cards are of another version. Load the page again.")
+        raise NotFoundError(gettext("These cards are of another version. Load the page again."))
     headers = {"cache-control": "private, max-age=31536000, immutable"}
     return Response(kept.body, media_type="text/html; charset=utf-8", headers=headers)
 
@@ -268,7 +269,7 @@ def show_verdict(
 ) -> Response:
     """What the plugs of a run tell, for its page; nothing while a hole is not read yet."""
     row = runs.run(db, key)
-    with speaking(edition_store.plan_of(row.edition).job.language):
+    with reading_in(edition_store.plan_of(row.edition).job.language):
         known = frozenset({Known.REPAIRED}) if repaired else frozenset[Known]()
         view = verdict_view(db, row, known)
         if view is None:

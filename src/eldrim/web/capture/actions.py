@@ -22,6 +22,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.model import TO_BE_STATED
 from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
 from eldrim.core.errors import EngineError, Problem, QuantityError
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, parse
 from eldrim.web.forms import decimal_number, minutes_number, text_field, whole_number, with_unit
 
@@ -33,25 +34,33 @@ def _add(engine: Engine, part: str, form: FormData) -> Done:
     width, height = engine.layout.plan
     kind = PartKind(text_field(form, "kind"))
     made, key = edits.add_part(engine, kind, (width / 2, height / 2), text_field(form, "name"))
-    return made, f"put on: {made.parts[key].name}", key
+    return made, gettext("put on: {key}", key=made.parts[key].name), key
 
 
 def _move(engine: Engine, part: str, form: FormData) -> Done:
     made = edits.move(engine, part, _float(form, "dx"), _float(form, "dy"))
-    return made, f"moved: {made.parts[part].name}", part
+    return made, gettext("moved: {part}", part=made.parts[part].name), part
 
 
 def _resize(engine: Engine, part: str, form: FormData) -> Done:
     made = edits.resize(engine, part, _float(form, "dx"), _float(form, "dy"))
-    return made, f"sized: {made.parts[part].name}", part
+    return made, gettext("sized: {part}", part=made.parts[part].name), part
 
 
 def _turn(engine: Engine, part: str, form: FormData) -> Done:
-    return edits.turn(engine, part), f"turned: {edits.part_of(engine, part).name}", part
+    return (
+        edits.turn(engine, part),
+        gettext("turned: {part}", part=edits.part_of(engine, part).name),
+        part,
+    )
 
 
 def _remove(engine: Engine, part: str, form: FormData) -> Done:
-    return edits.remove_part(engine, part), f"taken off: {edits.part_of(engine, part).name}", ""
+    return (
+        edits.remove_part(engine, part),
+        gettext("taken off: {part}", part=edits.part_of(engine, part).name),
+        "",
+    )
 
 
 def _describe(engine: Engine, part: str, form: FormData) -> Done:
@@ -68,7 +77,7 @@ def _describe(engine: Engine, part: str, form: FormData) -> Done:
         fixed=text_field(form, "fixed") == "yes",
         pushes_onto=[part_key(engine, word) for word in _words(form, "pushes_onto")],
     )
-    return made, f"described: {made.parts[part].name}", part
+    return made, gettext("described: {part}", part=made.parts[part].name), part
 
 
 def _words(form: FormData, name: str) -> list[str]:
@@ -82,17 +91,29 @@ def part_key(engine: Engine, said: str) -> str:
         if said.lower() in (key, part.name.lower()):
             return key
     known = ", ".join(part.name for part in engine.parts.values())
-    raise EngineError([Problem("pushes_onto", f"'{said}' is no part", f"one of {known}")])
+    raise EngineError(
+        [
+            Problem(
+                "pushes_onto",
+                gettext("'{said}' is no part", said=said),
+                gettext("one of {known}", known=known),
+            )
+        ]
+    )
 
 
 def _joint(engine: Engine, part: str, form: FormData) -> Done:
     said = understand(text_field(form, "joint"))
-    return edits.add_joint(engine, part, said), f"held by: {text_field(form, 'joint')}", part
+    return (
+        edits.add_joint(engine, part, said),
+        gettext("held by: {form}", form=text_field(form, "joint")),
+        part,
+    )
 
 
 def _unjoint(engine: Engine, part: str, form: FormData) -> Done:
     key = text_field(form, "key")
-    return edits.remove_joint(engine, part, key), f"joint away: {key}", part
+    return edits.remove_joint(engine, part, key), gettext("joint away: {key}", key=key), part
 
 
 def _way(engine: Engine, part: str, form: FormData) -> Done:
@@ -103,12 +124,12 @@ def _way(engine: Engine, part: str, form: FormData) -> Done:
     opens = tuple(_words(form, "opens")) or None
     released = None if every else chosen
     made = edits.set_way(engine, part, kind, timed[0], timed[1], released, opens)
-    return made, f"way: {kind.value.replace('_', ' ')}", part
+    return made, gettext("way: {kind}", kind=kind.value.replace("_", " ")), part
 
 
 def _unway(engine: Engine, part: str, form: FormData) -> Done:
     key = text_field(form, "key")
-    return edits.remove_way(engine, part, key), f"way away: {key}", part
+    return edits.remove_way(engine, part, key), gettext("way away: {key}", key=key), part
 
 
 def _reply(engine: Engine, part: str, form: FormData) -> Done:
@@ -123,16 +144,24 @@ def _reply(engine: Engine, part: str, form: FormData) -> Done:
 def _unhinder(engine: Engine, part: str, form: FormData) -> Done:
     index = _int(form, "index")
     kept = tuple(hindrance for i, hindrance in enumerate(engine.hindrances) if i != index)
-    return engine.model_copy(update={"hindrances": kept}), "hindrance away", part
+    return engine.model_copy(update={"hindrances": kept}), gettext("hindrance away"), part
 
 
 def _hinder(engine: Engine, part: str, form: FormData) -> Done:
     target, kind = text_field(form, "target"), HindranceKind(text_field(form, "kind"))
     if text_field(form, "turned") and target in engine.parts:
-        return edits.hinder(engine, target, part, kind), f"{target} in the way of {part}", part
+        return (
+            edits.hinder(engine, target, part, kind),
+            gettext("{target} in the way of {part}", target=target, part=part),
+            part,
+        )
     if pieces := _words(form, "pieces"):
         target = f"{target}/{','.join(pieces)}"
-    return edits.hinder(engine, part, target, kind), f"in the way of {target}", part
+    return (
+        edits.hinder(engine, part, target, kind),
+        gettext("in the way of {target}", target=target),
+        part,
+    )
 
 
 # A line of several clauses is read this far: what is longer than it may be is refused, not cut.
@@ -174,7 +203,7 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     # Last: marks and wells are said in the numbers that stood on the page.
     if said := text_field(form, "numbers"):
         made = renumbered(made, [int(word) for word in re.findall(r"\d+", said)])
-    return made, "ground facts", part
+    return made, gettext("ground facts"), part
 
 
 def _order(engine: Engine, said: str) -> list[int]:
@@ -182,8 +211,14 @@ def _order(engine: Engine, said: str) -> list[int]:
     order = [int(word) for word in re.split(r"[\s,;–-]+", said.strip()) if word.isdigit()]
     if sorted(order) != sorted(engine.cylinders):
         every = " ".join(map(str, sorted(engine.cylinders)))
-        fix = f"name each of {every} once"
-        raise EngineError([Problem("firing_order", f"'{said}' is no order of this engine", fix)])
+        fix = gettext("name each of {every} once", every=every)
+        raise EngineError(
+            [
+                Problem(
+                    "firing_order", gettext("'{said}' is no order of this engine", said=said), fix
+                )
+            ]
+        )
     return order
 
 
@@ -191,8 +226,13 @@ def _marked(cylinders: dict[str, Any], said: str) -> dict[str, Any]:
     """The cylinders with the marks said in their order, apart by commas; none where nothing is."""
     marks = [mark.strip() for mark in said.split(",")] if said else [""] * len(cylinders)
     if len(marks) != len(cylinders):
-        fix = f"write {len(cylinders)}, apart by commas; leave one empty where nothing stands"
-        raise EngineError([Problem("marks", f"{len(marks)} marks are said", fix)])
+        fix = gettext(
+            "write {cylinders}, apart by commas; leave one empty where nothing stands",
+            cylinders=len(cylinders),
+        )
+        raise EngineError(
+            [Problem("marks", gettext("{marks} marks are said", marks=len(marks)), fix)]
+        )
     return {
         number: {**cylinder, "mark": mark}
         for (number, cylinder), mark in zip(cylinders.items(), marks, strict=True)
@@ -227,35 +267,47 @@ def _carrier(engine: Engine, part: str, form: FormData) -> Done:
         "boot_greased": text_field(form, "boot_greased") == "yes",
         "short_loom": text_field(form, "short_loom") == "yes",
     }
-    return state_carrier(engine, _int(form, "place"), **stated), "coils or leads", part
+    return state_carrier(engine, _int(form, "place"), **stated), gettext("coils or leads"), part
 
 
 def _carrier_joint(engine: Engine, part: str, form: FormData) -> Done:
     said = text_field(form, "joint")
-    return hold_carrier(engine, _int(form, "place"), understand(said)), f"held by: {said}", part
+    return (
+        hold_carrier(engine, _int(form, "place"), understand(said)),
+        gettext("held by: {said}", said=said),
+        part,
+    )
 
 
 def _carrier_unjoint(engine: Engine, part: str, form: FormData) -> Done:
     key = text_field(form, "key")
-    return release_carrier(engine, _int(form, "place"), key), f"joint away: {key}", part
+    return (
+        release_carrier(engine, _int(form, "place"), key),
+        gettext("joint away: {key}", key=key),
+        part,
+    )
 
 
 def _holder(engine: Engine, part: str, form: FormData) -> Done:
     """Move a holder of the lead in hand."""
     lead, place = text_field(form, "lead"), _int(form, "place")
     made = move_holder(engine, lead, place, (_float(form, "dx"), _float(form, "dy")))
-    return made, f"holder of lead {lead} moved", part
+    return made, gettext("holder of lead {lead} moved", lead=lead), part
 
 
 def _new_holder(engine: Engine, part: str, form: FormData) -> Done:
     lead, place = text_field(form, "lead"), _int(form, "place")
     made = add_holder(engine, lead, place, (_float(form, "x"), _float(form, "y")))
-    return made, f"holder of lead {lead} put on", part
+    return made, gettext("holder of lead {lead} put on", lead=lead), part
 
 
 def _drop_holder(engine: Engine, part: str, form: FormData) -> Done:
     lead = text_field(form, "lead")
-    return drop_holder(engine, lead, _int(form, "place")), f"holder of lead {lead} taken off", part
+    return (
+        drop_holder(engine, lead, _int(form, "place")),
+        gettext("holder of lead {lead} taken off", lead=lead),
+        part,
+    )
 
 
 def _lead_length(engine: Engine, part: str, form: FormData) -> Done:
@@ -264,8 +316,8 @@ def _lead_length(engine: Engine, part: str, form: FormData) -> Done:
     try:
         length = parse(said, Dimension.LENGTH) if said else None
     except QuantityError as error:
-        raise EngineError([Problem("length", str(error), "write it as 560 mm")]) from error
-    return measure_lead(engine, lead, length), f"lead {lead} measured", part
+        raise EngineError([Problem("length", str(error), gettext("write it as 560 mm"))]) from error
+    return measure_lead(engine, lead, length), gettext("lead {lead} measured", lead=lead), part
 
 
 def _upkeep(engine: Engine, part: str, form: FormData) -> Done:
@@ -279,7 +331,7 @@ def _upkeep(engine: Engine, part: str, form: FormData) -> Done:
         "sources": source_needed(made, stated),
         "prices": read_prices(text_field(form, "prices", intervals.MAX_TEXT + 1)),
     }
-    return Engine.model_validate({**plain, **facts}), "companion work and intervals", part
+    return Engine.model_validate({**plain, **facts}), gettext("companion work and intervals"), part
 
 
 BOARD_ACTIONS: dict[str, BoardAction] = {

@@ -18,6 +18,7 @@ from eldrim.core.engine.model import Coil, Lead, Well
 from eldrim.core.engine.parts import HindranceKind, Joint, PartKind, WayKind
 from eldrim.core.job import possible_work
 from eldrim.core.leads.ways import lead_ways
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.words import say
 from eldrim.drawing import engine_plan
 from eldrim.store.drafts import Draft
@@ -40,33 +41,33 @@ PALETTE = (
     PartKind.OTHER,
 )
 ANSWERS = {
-    "hides": ("h", "hides them"),
-    "blocks_tool": ("b", "blocks the tool"),
-    "blocks_exit": ("e", "blocks the way out"),
-    "holds_short": ("s", "holds them short"),
-    "free": ("n", "is not in the way"),
+    "hides": ("h", gettext_lazy("hides them")),
+    "blocks_tool": ("b", gettext_lazy("blocks the tool")),
+    "blocks_exit": ("e", gettext_lazy("blocks the way out")),
+    "holds_short": ("s", gettext_lazy("holds them short")),
+    "free": ("n", gettext_lazy("is not in the way")),
 }
 WAYS = {
-    WayKind.REMOVE: "off",
-    WayKind.SWING_ASIDE: "swing aside",
-    WayKind.UNCLIP: "unclip",
-    WayKind.LOOSEN_AND_SHIFT: "loosen and shift",
+    WayKind.REMOVE: gettext_lazy("off"),
+    WayKind.SWING_ASIDE: gettext_lazy("swing aside"),
+    WayKind.UNCLIP: gettext_lazy("unclip"),
+    WayKind.LOOSEN_AND_SHIFT: gettext_lazy("loosen and shift"),
 }
 
 
 # What a part may do to another, as a sentence reads: "Plenum hides hole 2".
 HINDERS = {
-    HindranceKind.HIDES: "hides",
-    HindranceKind.BLOCKS_TOOL: "blocks the tool at",
-    HindranceKind.BLOCKS_EXIT: "blocks the way out of",
-    HindranceKind.HOLDS_SHORT: "holds short",
+    HindranceKind.HIDES: gettext_lazy("hides"),
+    HindranceKind.BLOCKS_TOOL: gettext_lazy("blocks the tool at"),
+    HindranceKind.BLOCKS_EXIT: gettext_lazy("blocks the way out of"),
+    HindranceKind.HOLDS_SHORT: gettext_lazy("holds short"),
 }
 WELL_FIELDS = (
-    ("depth", "Depth"),
-    ("bore", "Bore"),
-    ("room_above", "Room over"),
-    ("sight", "Seen"),
-    ("note", "Note for its steps"),
+    ("depth", gettext_lazy("Depth")),
+    ("bore", gettext_lazy("Bore")),
+    ("room_above", gettext_lazy("Room over")),
+    ("sight", gettext_lazy("Seen")),
+    ("note", gettext_lazy("Note for its steps")),
 )
 
 
@@ -149,7 +150,11 @@ class CapturePage:
     @property
     def carrier_words(self) -> str:
         """What they are called."""
-        return "The coil on each plug" if self.engine.coils else "The lead to each plug"
+        return (
+            gettext("The coil on each plug")
+            if self.engine.coils
+            else gettext("The lead to each plug")
+        )
 
     @property
     def marks(self) -> str:
@@ -222,7 +227,7 @@ class CapturePage:
 
     def targets(self) -> list[tuple[str, list[tuple[str, str]]]]:
         """All that the part in hand can be in the way of, whether drawn over it or not."""
-        holes = [(f"hole/{hole}", f"hole {hole}") for hole in self.engine.holes]
+        holes = [(f"hole/{hole}", gettext("hole {hole}", hole=hole)) for hole in self.engine.holes]
         parts = [(key, part.name) for key, part in self.engine.parts.items() if key != self.part]
         work = [work.value for work in possible_work(self.engine) if not work.at_holes]
         places = ["distributor", *work] if "cap" in work else work
@@ -235,7 +240,7 @@ class CapturePage:
     def joints_elsewhere(self) -> list[tuple[str, str]]:
         """The joints of other parts, and of coils and leads, as target and in words."""
         held = [
-            (f"joint/{key}/{joint}", f"{joint} of {part.name}")
+            (f"joint/{key}/{joint}", gettext("{joint} of {part}", joint=joint, part=part.name))
             for key, part in self.engine.parts.items()
             if key != self.part
             for joint in part.joints
@@ -244,7 +249,10 @@ class CapturePage:
         item = "coil" if self.engine.coils else "lead"
         at_holes = {joint: None for fit in fits for joint in fit.joints}
         return held + [
-            (f"hole/{hole}/{item}/{joint}", f"{joint} of {item} {hole}")
+            (
+                f"hole/{hole}/{item}/{joint}",
+                gettext("{joint} of {item} {hole}", joint=joint, item=item, hole=hole),
+            )
             for hole in self.engine.holes
             for joint in at_holes
         ]
@@ -254,10 +262,12 @@ class CapturePage:
         if head == "work":
             return place_name(self.engine, rest)
         if head == "hole":
-            return f"hole {rest.replace('/', ' ')}"
+            return gettext("hole {rest}", rest=rest.replace("/", " "))
         if head == "joint":
             part, _, joint = rest.partition("/")
-            return f"{joint.replace('/', ' ')} of {self._name(part)}"
+            return gettext(
+                "{joint} of {part}", joint=joint.replace("/", " "), part=self._name(part)
+            )
         return self.engine.parts[head].name if head in self.engine.parts else head
 
 

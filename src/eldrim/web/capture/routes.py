@@ -15,6 +15,7 @@ from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.parts import PartKind
 from eldrim.core.errors import EngineError, Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.drawing import engine_plan
 from eldrim.store import drafts, sheet_store
@@ -79,11 +80,11 @@ def begin(
     key = free_key(f"{make} {name}", ())
     why = ""
     if not make or not name:
-        why = "The engine has no name: say its make and its name."
+        why = gettext("The engine has no name: say its make and its name.")
     elif form.shape not in BY_KEY and not form.copy_it:
-        why = "Press the shape that is nearest, or start from a copy."
+        why = gettext("Press the shape that is nearest, or start from a copy.")
     elif drafts.is_known(db, key):
-        why = f"There is an engine '{key}' already. Give the new one another name."
+        why = gettext("There is an engine '{key}' already. Give the new one another name.", key=key)
     if why:
         return _choice(request, db, form.model_dump(), why)
     if form.shape in BY_KEY:
@@ -160,7 +161,9 @@ def keep(
     try:
         _plans(draft.engine)
     except ProblemsError as error:
-        return _page(request, draft, "", problem=f"Not kept: {in_shop_words(error)}")
+        return _page(
+            request, draft, "", problem=gettext("Not kept: {error}", error=in_shop_words(error))
+        )
     drafts.keep(db, engine_id, number, signed_in.name)
     address = f"/engines/{engine_id}/figures"
     if swaps(request):
@@ -188,7 +191,9 @@ def act_on_board(
     try:
         doing = BOARD_ACTIONS.get(act)
         if doing is None:
-            raise EngineError([Problem(act, "there is no such act", "load the page again")])
+            raise EngineError(
+                [Problem(act, gettext("there is no such act"), gettext("load the page again"))]
+            )
         engine, what, part = doing(draft.engine, part, form)
         engine = Engine.model_validate(engine.model_dump(mode="json"))
         _no_worse(draft.engine, engine)
@@ -214,7 +219,7 @@ def _refused(request: Request, draft: Draft, part: str, said: str, why: str) -> 
     if not swaps(request):
         return _page(request, draft, part, said, why)
     answer = render(request, "capture/refused.html.jinja", why=why)
-    answer.headers.update({"hx-retarget": "find .form-said", "hx-reswap": "innerHTML"})
+    answer.headers.update({"hx-retarget": gettext("find .form-said"), "hx-reswap": "innerHTML"})
     return answer
 
 

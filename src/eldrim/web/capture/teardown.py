@@ -12,6 +12,7 @@ from eldrim.core.capture import edits
 from eldrim.core.capture.teardown import AWAY, TapAct, derive, reply
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import PartKind
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.drawing import engine_plan
 from eldrim.store import drafts
 from eldrim.web.capture.page import PALETTE
@@ -22,7 +23,11 @@ router = APIRouter(include_in_schema=False)
 Short = Annotated[str, Form(max_length=60)]
 Back = Annotated[bool, Form()]
 # How a part gets out of the way, as it is asked beside the engine.
-MANNERS = (("off", "What came off?"), ("aside", "Slid or swung aside"), ("unclip", "Unclipped"))
+MANNERS = (
+    ("off", gettext_lazy("What came off?")),
+    ("aside", gettext_lazy("Slid or swung aside")),
+    ("unclip", gettext_lazy("Unclipped")),
+)
 
 
 @router.get("/capture/{engine_id}/teardown")
@@ -107,10 +112,12 @@ def new_part(
     draft = drafts.current(db, engine_id)
     place = form.place(draft.engine)
     if place is None:
-        asked = "Where does it lie? Tap on the plan, or choose the hole it lies over."
+        asked = gettext("Where does it lie? Tap on the plan, or choose the hole it lies over.")
         return _page(request, db, engine_id, False, asked)
     made, key = edits.add_part(draft.engine, form.kind, place, form.name)
-    drafts.push(db, draft.number, made, f"came off: {made.parts[key].name}", signed_in.name)
+    drafts.push(
+        db, draft.number, made, gettext("came off: {key}", key=made.parts[key].name), signed_in.name
+    )
     drafts.tap(db, form.id, engine_id, "off", key)
     return _there(engine_id, False)
 
@@ -129,7 +136,13 @@ def answer(
     """Keep what only the trainer could tell."""
     draft = drafts.current(db, engine_id)
     made = reply(draft.engine, first, then, needed=needed == "yes")
-    drafts.push(db, draft.number, made, f"{first} before {then}: {needed}", signed_in.name)
+    drafts.push(
+        db,
+        draft.number,
+        made,
+        gettext("{first} before {then}: {needed}", first=first, then=then, needed=needed),
+        signed_in.name,
+    )
     return _there(engine_id, True)
 
 

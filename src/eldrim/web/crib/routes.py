@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.tool_roll import as_item
 from eldrim.core.tools.crib import KINDS, Crib
 from eldrim.drawing import tool_roll
@@ -43,20 +44,20 @@ TYPES = {
 }
 # How a value is read where its key is an inner word.
 VALUE_WORDS = {
-    "flex_ratchet": "flex-head ratchet",
-    "breaker": "breaker bar",
-    "t_bar": "T-bar",
-    "inner_hex": "inner hex",
-    "six_lobe": "six-lobe",
+    "flex_ratchet": gettext_lazy("flex-head ratchet"),
+    "breaker": gettext_lazy("breaker bar"),
+    "t_bar": gettext_lazy("T-bar"),
+    "inner_hex": gettext_lazy("inner hex"),
+    "six_lobe": gettext_lazy("six-lobe"),
 }
 TITLES = {
-    "sockets": "Sockets and bits",
-    "extensions": "Extensions",
-    "swivels": "Universal joints",
-    "reducers": "Drive reducers",
-    "handles": "Handles",
-    "wrenches": "Torque wrenches",
-    "specials": "Everything else",
+    "sockets": gettext_lazy("Sockets and bits"),
+    "extensions": gettext_lazy("Extensions"),
+    "swivels": gettext_lazy("Universal joints"),
+    "reducers": gettext_lazy("Drive reducers"),
+    "handles": gettext_lazy("Handles"),
+    "wrenches": gettext_lazy("Torque wrenches"),
+    "specials": gettext_lazy("Everything else"),
 }
 
 
@@ -119,7 +120,9 @@ def save(request: Request, db: Db, signed_in: Trainer, form: FormFields) -> Resp
     rows = typed_rows(form)
     try:
         if not reason:
-            raise ProblemsError([Problem("reason", "say why the crib changes", "one line")])
+            raise ProblemsError(
+                [Problem("reason", gettext("say why the crib changes"), gettext("one line"))]
+            )
         made = from_rows(rows, version)
         crib_store.save(db, made, signed_in.name, reason)
         audit.note(db, signed_in.name, "crib changed", f"version {made.version}", why=reason)
@@ -165,7 +168,7 @@ def upload(
     """Take in a CSV file as the next version, whole or not at all."""
     now = crib_store.in_force(db)
     if _version(form) != now.version:
-        raise ConflictError("Somebody else changed the crib meanwhile. Look at it again.")
+        raise ConflictError(gettext("Somebody else changed the crib meanwhile. Look at it again."))
     try:
         made = read_csv(file.file.read(MAX_BYTES + 1), now.version)
     except ProblemsError as error:

@@ -13,6 +13,7 @@ from eldrim.core.engine.glossary import lacking
 from eldrim.core.language import BASE_LANGUAGE, LANGUAGES
 from eldrim.core.lessons.digest import Signed
 from eldrim.core.lessons.steps import StepLesson, failing_steps
+from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Role
 from eldrim.store import (
     accounts,
@@ -104,13 +105,13 @@ def _reports(db: Session) -> Kind:
             said = [one for one in lesson.said if (lesson.step, str(one.run)) not in heard]
             if said:
                 lines.append(_report(db, mine[0], lesson, len(said), said[-1].mark.words))
-    return _kind("Reports from the bays, not answered", lines, "/lessons")
+    return _kind(gettext("Reports from the bays, not answered"), lines, "/lessons")
 
 
 def _report(db: Session, signed: Signed, lesson: StepLesson, count: int, words: str) -> Waiting:
     plan = edition_store.plan_of(edition_store.edition(db, signed.edition))
     text = next((step.text for step in plan.steps if step.key == lesson.step), lesson.step)
-    more = f"; {count} reports" if count > 1 else ""
+    more = gettext("; {count} reports", count=count) if count > 1 else ""
     return Waiting(
         f"{text}: {words}",
         f"{signed.title}, {plan.engine_name}{more}",
@@ -124,14 +125,16 @@ def _changed_underneath(db: Session) -> Kind:
     titles = sheet_store.titles(db)
     lines = [
         Waiting(
-            f"{row.procedure.title}, edition {row.number}",
+            gettext(
+                "{procedure}, edition {number}", procedure=row.procedure.title, number=row.number
+            ),
             f"{titles.get(row.engine_id, row.engine_id)}: {changed_since(db, row)}",
-            "See what changes",
+            gettext("See what changes"),
             f"/procedures/{row.procedure_id}",
         )
         for row in rows
     ]
-    return _kind("Changed underneath what is released", lines, "/changed-underneath", rest)
+    return _kind(gettext("Changed underneath what is released"), lines, "/changed-underneath", rest)
 
 
 def _drafts(db: Session, user: Person) -> Kind:
@@ -148,11 +151,15 @@ def _drafts(db: Session, user: Person) -> Kind:
     lines = []
     for row in db.scalars(query):
         others = [a.by for a in releases.approvals(db, row.id, row.version) if a.by != row.by]
-        said = row.review or "not released yet"
+        said = row.review or gettext("not released yet")
         if second:
             called = accounts.called(db)
-            said += f"; approved by {called[others[0]]}" if others else "; waits for approval"
-        act = "Approve or release" if second and row.by != user.name else "Go on"
+            said += (
+                gettext("; approved by {others}", others=called[others[0]])
+                if others
+                else gettext("; waits for approval")
+            )
+        act = gettext("Approve or release") if second and row.by != user.name else gettext("Go on")
         what = f"{row.title}, {titles.get(row.engine_id, row.engine_id)}"
         lines.append(Waiting(what, said, act, f"/procedures/{row.id}"))
     return _kind("Drafts", lines, "/procedures")
@@ -166,31 +173,43 @@ def _words(db: Session) -> Kind:
     sheets = sheet_store.newest(db, {key for key, _ in pairs})
     lines = [
         Waiting(
-            f"{sheets[key].title}: {len(words)} words lack in {LANGUAGES[code].name}",
+            gettext(
+                "{key}: {words} words lack in {code}",
+                key=sheets[key].title,
+                words=len(words),
+                code=LANGUAGES[code].name,
+            ),
             "; ".join(words[:4]),
-            "Write them",
+            gettext("Write them"),
             f"/engines/{key}/words/{code}",
         )
         for key, code in sorted(pairs)
         if key in sheets and (words := lacking(sheets[key], code))
     ]
-    return _kind("Words lacking", lines)
+    return _kind(gettext("Words lacking"), lines)
 
 
 def _wrenches(db: Session) -> Kind:
     late = [wrench for wrench in tools_today(db).wrenches if wrench.overdue(today())]
     lines = [
-        Waiting(wrench.name, f"calibration ended {wrench.due}", "See the crib", "/crib")
+        Waiting(
+            wrench.name,
+            gettext("calibration ended {due}", due=wrench.due),
+            gettext("See the crib"),
+            "/crib",
+        )
         for wrench in late
     ]
-    return _kind("Wrenches overdue", lines, "/crib")
+    return _kind(gettext("Wrenches overdue"), lines, "/crib")
 
 
 def _sheets(db: Session) -> Kind:
     """Engines being captured, and sheets whose figures have no source or two that disagree."""
     titles = sheet_store.titles(db)
     lines = [
-        Waiting(titles.get(key, key), "being captured", "Go on", f"/capture/{key}")
+        Waiting(
+            titles.get(key, key), gettext("being captured"), gettext("Go on"), f"/capture/{key}"
+        )
         for key in drafts.open_drafts(db)
     ]
     sheets, _ = sheet_store.readable(db, sheet_store.sheets(db, "", most=SHEETS))
@@ -199,17 +218,17 @@ def _sheets(db: Session) -> Kind:
         if lacks:
             said = "; ".join(one.words for one in lacks[:3])
             lines.append(Waiting(sheet.title, said, "Settle", f"/engines/{sheet.id}/figures"))
-    return _kind("Sheets that lack something", lines, "/engines")
+    return _kind(gettext("Sheets that lack something"), lines, "/engines")
 
 
 def _of_lead(db: Session, bays: Sequence[Bay]) -> list[Kind]:
     calling = [bay for bay in bays if bay.needs]
     quiet = [bay for bay in bays if not bay.needs]
     return [
-        _kind("Needs a hand on the floor", [_bay(bay) for bay in calling], "/floor"),
+        _kind(gettext("Needs a hand on the floor"), [_bay(bay) for bay in calling], "/floor"),
         _overdue(db),
         _not_done(db),
-        _kind("Going on", [_bay(bay) for bay in quiet], "/floor"),
+        _kind(gettext("Going on"), [_bay(bay) for bay in quiet], "/floor"),
     ]
 
 
@@ -218,17 +237,20 @@ def _bay(bay: Bay) -> Waiting:
         f"{count} {words}"
         for count, words in (
             (len(bay.state.stops), "stopped"),
-            (len(bay.state.conflicts), "said twice"),
-            (len(bay.state.deviations), "to accept"),
-            (int(bay.held), "at a hold point"),
+            (len(bay.state.conflicts), gettext("said twice")),
+            (len(bay.state.deviations), gettext("to accept")),
+            (int(bay.held), gettext("at a hold point")),
         )
         if count
     ]
-    now = bay.now.text if bay.now else "all steps done"
+    now = bay.now.text if bay.now else gettext("all steps done")
     where = f"{bay.run.bay} · " if bay.run.bay else ""
     return Waiting(
         f"{where}{bay.run.unit.name}: {bay.plan.title}",
-        "; ".join(needs) or f"now: {now}, step {bay.place} of {bay.of_all}",
+        "; ".join(needs)
+        or gettext(
+            "now: {now}, step {place} of {of_all}", now=now, place=bay.place, of_all=bay.of_all
+        ),
         "Decide" if needs else "Look",
         f"/floor#bay-{bay.run.id}",
     )
@@ -240,8 +262,8 @@ def _overdue(db: Session) -> Kind:
     lines = [
         Waiting(
             f"{due.unit_name}: {due.what}",
-            f"since {due.until}" if due.until else "",
-            "Open its procedure" if job else "See the board",
+            gettext("since {until}", until=due.until) if due.until else "",
+            gettext("Open its procedure") if job else gettext("See the board"),
             f"/editions/{job.edition}" if job else f"/due?unit={quote(due.unit)}",
         )
         for due, job in zip(found, jobs, strict=True)
@@ -253,18 +275,22 @@ def _overdue(db: Session) -> Kind:
 def _not_done(db: Session) -> Kind:
     found = dues.not_done(db, SHOWN)
     lines = [
-        Waiting(f"{due.unit_name}: {due.what}", "left out of a run", "See it", "/open")
+        Waiting(
+            f"{due.unit_name}: {due.what}", gettext("left out of a run"), gettext("See it"), "/open"
+        )
         for due in found
     ]
     count = dues.counts(db, today())["not_done"]
-    return _kind("Left to be done", lines, "/open", max(0, count - len(lines)))
+    return _kind(gettext("Left to be done"), lines, "/open", max(0, count - len(lines)))
 
 
 def _of_technician(db: Session, user: Person) -> list[Kind]:
     return [
-        _kind("Your runs", [_run(db, row) for row in runs.going_on_of(db, user.name)], "/bay"),
-        _kind("Answers to what you reported", _news(db, user), "/bay"),
-        _kind("Planned for you this week", _planned(db, user), "/week"),
+        _kind(
+            gettext("Your runs"), [_run(db, row) for row in runs.going_on_of(db, user.name)], "/bay"
+        ),
+        _kind(gettext("Answers to what you reported"), _news(db, user), "/bay"),
+        _kind(gettext("Planned for you this week"), _planned(db, user), "/week"),
         _soon(db),
     ]
 
@@ -273,14 +299,20 @@ def _run(db: Session, row: RunRow) -> Waiting:
     plan = edition_store.plan_of(row.edition)
     state = runs.state(db, row.id)
     now = state.current(plan)
-    left = "" if plan.search else f"; {number(state.minutes_left(plan), 0)} min to go"
-    said = f"now: {now.text}" if now else "all steps done"
-    return Waiting(f"{row.unit.name}: {plan.title}", said + left, "Go on", f"/bay/runs/{row.id}")
+    left = (
+        ""
+        if plan.search
+        else gettext("; {plan} min to go", plan=number(state.minutes_left(plan), 0))
+    )
+    said = gettext("now: {now}", now=now.text) if now else gettext("all steps done")
+    return Waiting(
+        f"{row.unit.name}: {plan.title}", said + left, gettext("Go on"), f"/bay/runs/{row.id}"
+    )
 
 
 def _news(db: Session, user: Person) -> list[Waiting]:
     return [
-        Waiting(f"{news.row.step_text}: {news.row.words}", news.title, "Read it", "/bay")
+        Waiting(f"{news.row.step_text}: {news.row.words}", news.title, gettext("Read it"), "/bay")
         for news in answers.unread(db, user.name)
     ]
 
@@ -297,7 +329,7 @@ def _planned(db: Session, user: Person) -> list[Waiting]:
         Waiting(
             f"{jobs[one.key].unit}: {jobs[one.key].words}",
             f"{one.bay}, {one.day:%a} {one.start // 60:02}:{one.start % 60:02}",
-            "To the bay",
+            gettext("To the bay"),
             "/bay",
         )
         for one in sorted(mine, key=lambda one: (one.day, one.start))
@@ -307,7 +339,12 @@ def _planned(db: Session, user: Person) -> list[Waiting]:
 def _soon(db: Session) -> Kind:
     found = dues.overdue(db, today(), SHOWN)
     lines = [
-        Waiting(f"{due.unit_name}: {due.what}", "overdue", "Start on it", f"/bay?unit={due.unit}")
+        Waiting(
+            f"{due.unit_name}: {due.what}",
+            "overdue",
+            gettext("Start on it"),
+            f"/bay?unit={due.unit}",
+        )
         for due in found
     ]
-    return _kind("Overdue on units", lines, "/due")
+    return _kind(gettext("Overdue on units"), lines, "/due")

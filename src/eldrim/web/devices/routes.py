@@ -10,6 +10,7 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response, StreamingResponse
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.devices.adapter import Adapter, DeviceError
 from eldrim.devices.hub import Hub, Listener, Notice
 from eldrim.devices.played_engine import CYLINDERS, ITEMS, MOVES
@@ -73,9 +74,11 @@ def play_engine(
 ) -> Response:
     """Break something on the engine behind the stand-in adapter, change it over, or run it."""
     line = {
-        "break": f"break {item} {cylinder}",
-        "renew": f"renew {item} {cylinder}",
-        "swap": f"swap {item} {cylinder} {other}",
+        "break": gettext("break {item} {cylinder}", item=item, cylinder=cylinder),
+        "renew": gettext("renew {item} {cylinder}", item=item, cylinder=cylinder),
+        "swap": gettext(
+            "swap {item} {cylinder} {other}", item=item, cylinder=cylinder, other=other
+        ),
     }.get(act, act)
     return play(request, _, "adapter", line)
 
@@ -87,11 +90,15 @@ def play(
     """Do something with a stand-in, as a person at the engine would."""
     played = request.app.state.standins
     if played is None or kind not in KINDS:
-        raise ProblemsError([Problem(kind, "there is no such stand-in here", "start bin/demo")])
+        raise ProblemsError(
+            [Problem(kind, gettext("there is no such stand-in here"), gettext("start bin/demo"))]
+        )
     try:
         said = played.play(kind, " ".join(line.split()))
     except DeviceError as error:
-        raise ProblemsError([Problem(kind, str(error), f"write it as {EXAMPLES[kind]}")]) from error
+        raise ProblemsError(
+            [Problem(kind, str(error), gettext("write it as {kind}", kind=EXAMPLES[kind]))]
+        ) from error
     return RedirectResponse(f"/devices?said={kind}: {said}", 303)
 
 
@@ -162,9 +169,14 @@ def codes(request: Request, _: SignedIn) -> JSONResponse:
         return JSONResponse({"error": str(error)}, 503)
     words = ", ".join(found) or "none"
     if frozen:
-        words += f"; freeze {frozen.code}: {frozen.coolant:g} °C, {frozen.rpm:g} per minute"
+        words += gettext(
+            "; freeze {code}: {coolant} °C, {rpm} per minute",
+            code=frozen.code,
+            coolant=f"{frozen.coolant:g}",
+            rpm=f"{frozen.rpm:g}",
+        )
     if missed:
-        words += "; misfires " + ", ".join(f"{n}: {count}" for n, count in missed.items())
+        words += gettext("; misfires ") + ", ".join(f"{n}: {count}" for n, count in missed.items())
     return JSONResponse({"value": words})
 
 

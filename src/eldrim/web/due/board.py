@@ -7,6 +7,7 @@ from urllib.parse import urlencode
 
 from eldrim.core.job import Work
 from eldrim.core.language import day_words
+from eldrim.core.messages import gettext
 from eldrim.core.run.due import Due
 from eldrim.store.due_jobs import Released
 
@@ -42,18 +43,20 @@ def _week(due: Due, today: date) -> tuple[tuple[int, date], str]:
     if due.overdue(today):
         return (0, date.min), "Overdue"
     if due.on is None:
-        return (2, date.max), "By the meter; nobody can say when"
+        return (2, date.max), gettext("By the meter; nobody can say when")
     # What may come any day now is not put off to a week that is past.
     day = max(due.on, today)
     monday = day - timedelta(days=day.weekday())
     this = today - timedelta(days=today.weekday())
     year, week, _ = monday.isocalendar()
     if monday == this:
-        return (1, monday), f"This week, {week}"
-    return (
-        1,
-        monday,
-    ), f"Week {week}{f' of {year}' if year != today.year else ''}, from {day_words(monday)}"
+        return (1, monday), gettext("This week, {week}", week=week)
+    return (1, monday), gettext(
+        "Week {week}{year}, from {monday}",
+        week=week,
+        year=f" of {year}" if year != today.year else "",
+        monday=day_words(monday),
+    )
 
 
 def _plan_of(due: Due) -> str:

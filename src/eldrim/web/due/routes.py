@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.run.due import DueKind
 from eldrim.exchange.calendar import write_calendar
 from eldrim.store import audit, due_jobs, dues, runs, sheet_store, unit_store
@@ -23,11 +24,11 @@ router = APIRouter(include_in_schema=False)
 # So much on one page; units whose dues are worked out before it is shown.
 PAGE, SETTLED = 50, 4
 KINDS = {
-    DueKind.WORK: "set at a signing",
-    DueKind.RECHECK: "re-check",
-    DueKind.FOLLOW_UP: "follow-up",
-    DueKind.INTERVAL: "by interval",
-    DueKind.WEAR: "by wear",
+    DueKind.WORK: gettext_lazy("set at a signing"),
+    DueKind.RECHECK: gettext_lazy("re-check"),
+    DueKind.FOLLOW_UP: gettext_lazy("follow-up"),
+    DueKind.INTERVAL: gettext_lazy("by interval"),
+    DueKind.WEAR: gettext_lazy("by wear"),
 }
 Short = Annotated[str, Field(max_length=60)]
 
@@ -130,7 +131,9 @@ def withdraw_due(
 ) -> Response:
     """Say that something is due no more, with the reason."""
     if not reason.strip():
-        raise ProblemsError([Problem("reason", "say why this is due no more", "one line")])
+        raise ProblemsError(
+            [Problem("reason", gettext("say why this is due no more"), gettext("one line"))]
+        )
     row = runs.run(db, run)
     dues.withdraw(db, run, kind, signed_in.name, reason.strip())
     audit.note(db, signed_in.name, "due withdrawn", f"{kind} of {run}", why=reason.strip())

@@ -13,6 +13,7 @@ from pydantic import BaseModel, Field
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.interval.week import STEP, Clash, Person, Placed, Shop, WeekJob, clashes, lay_out
 from eldrim.core.language import day_words
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.due import Due
 from eldrim.core.run.entries import Role
@@ -35,11 +36,11 @@ WORKING_DAYS = 5
 SCARCE = ("wrench",)
 READER = "reader"
 WHY_LEFT = {
-    "no_room": "no room this week",
-    "too_long": "longer than a day",
-    "no_skill": "nobody has the skill",
-    "no_tool": "the tool is not in the crib",
-    "nobody": "no bay, or nobody to do it",
+    "no_room": gettext_lazy("no room this week"),
+    "too_long": gettext_lazy("longer than a day"),
+    "no_skill": gettext_lazy("nobody has the skill"),
+    "no_tool": gettext_lazy("the tool is not in the crib"),
+    "nobody": gettext_lazy("no bay, or nobody to do it"),
 }
 Short = Annotated[str, Field(max_length=60)]
 
@@ -51,7 +52,9 @@ def days_of(week: str) -> tuple[date, ...]:
         assert fits is not None
         monday = date.fromisocalendar(int(fits[1]), int(fits[2]), 1)
     except (AssertionError, ValueError) as error:
-        raise ProblemsError([Problem("week", f"'{week[:20]}' is no week", "2026-W49")]) from error
+        raise ProblemsError(
+            [Problem("week", gettext("'{week}' is no week", week=week[:20]), "2026-W49")]
+        ) from error
     return tuple(monday + timedelta(days=n) for n in range(WORKING_DAYS))
 
 
@@ -171,10 +174,12 @@ def lay(db: Db, signed_in: Reviewer, form: Annotated[WeekForm, Form()]) -> Respo
     days = days_of(form.week)
     chosen = [(job, released) for job, released in _wanted(db, days) if job.key in form.job]
     if not chosen:
-        raise ProblemsError([Problem("job", "no job is chosen", "tick what is to be laid out")])
+        raise ProblemsError(
+            [Problem("job", gettext("no job is chosen"), gettext("tick what is to be laid out"))]
+        )
     if len(chosen) > MOST:
-        said = f"{len(chosen)} jobs are too many for one week"
-        raise ProblemsError([Problem("job", said, f"choose up to {MOST}")])
+        said = gettext("{chosen} jobs are too many for one week", chosen=len(chosen))
+        raise ProblemsError([Problem("job", said, gettext("choose up to {most}", most=MOST))])
     jobs = [
         replace(job, needs=_needs(plan), skills=_skills(db, plan))
         for job, plan in ((job, _plan(db, released)) for job, released in chosen)
@@ -205,19 +210,31 @@ def _shop(db: Db, form: WeekForm, days: tuple[date, ...], jobs: Sequence[WeekJob
     """Where, by whom and when, as it was typed."""
     opens, closes = _minute("opens", form.opens), _minute("closes", form.closes)
     if closes - opens < 60:
-        raise ProblemsError([Problem("closes", "leaves less than an hour", "write it as 16:00")])
+        raise ProblemsError(
+            [Problem("closes", gettext("leaves less than an hour"), gettext("write it as 16:00"))]
+        )
     known = set(bays_store.bays(db))
     bays = tuple(bay for bay in form.bay if bay in known)
     hands = read_people(form.people)
     if not bays or not hands:
-        raise ProblemsError([Problem("people", "names nobody, or no bay", "name one of each")])
+        raise ProblemsError(
+            [Problem("people", gettext("names nobody, or no bay"), gettext("name one of each"))]
+        )
     return Shop(bays, hands, days, opens, closes, _counts(tools_today(db), jobs))
 
 
 def _minute(field: str, said: str) -> int:
     fits = _CLOCK.fullmatch(said.strip())
     if fits is None:
-        raise ProblemsError([Problem(field, f"'{said[:20]}' is no time", "write it as 08:00")])
+        raise ProblemsError(
+            [
+                Problem(
+                    field,
+                    gettext("'{said}' is no time", said=said[:20]),
+                    gettext("write it as 08:00"),
+                )
+            ]
+        )
     # Times lie on the steps of the plan.
     return (int(fits[1]) * 60 + int(fits[2])) // STEP * STEP
 
@@ -256,13 +273,17 @@ def move(db: Db, signed_in: Reviewer, form: Annotated[MoveForm, Form()]) -> Resp
     """Put one job elsewhere. It goes there; what clashes is said, not forbidden."""
     kept = week_plans.week_plan(db, form.week)
     if kept is None or form.key not in {job.key for job in kept.jobs}:
-        raise ProblemsError([Problem("key", "this job is not in the week", "lay it out first")])
+        raise ProblemsError(
+            [Problem("key", gettext("this job is not in the week"), gettext("lay it out first"))]
+        )
     rest = [one for one in kept.placed if one.key != form.key]
     left = {key: why for key, why in kept.left.items() if key != form.key}
     if form.day:
         day = next((d for d in kept.shop.days if d.isoformat() == form.day), None)
         if day is None:
-            raise ProblemsError([Problem("day", "is not in this week", "choose one that is")])
+            raise ProblemsError(
+                [Problem("day", gettext("is not in this week"), gettext("choose one that is"))]
+            )
         rest.append(Placed(form.key, form.bay, form.person, day, form.start))
     else:
         left[form.key] = "no_room"
@@ -275,12 +296,16 @@ def _clash_words(one: Clash, jobs: dict[str, WeekJob], crib: Crib) -> str:
     who = " and ".join(f"{jobs[key].unit} ({jobs[key].words})" for key in one.jobs)
     known = {tool.id: tool.shown for tool in crib.all()}
     return {
-        "bay": f"{who} are in {one.what} at once",
-        "person": f"{one.what} is to do {who} at once",
-        "unit": f"{who} are on one unit at once",
-        "tool": f"{who} want the {known.get(one.what, one.what)} at once",
-        "hours": f"{who} does not lie within the hours",
-        "day": f"{who} lies on a day that is not worked",
-        "skill": f"{who} needs somebody with {one.what}",
-        "gone": f"{who} is given to {one.what}, which is not there this week",
+        "bay": gettext("{who} are in {what} at once", who=who, what=one.what),
+        "person": gettext("{what} is to do {who} at once", what=one.what, who=who),
+        "unit": gettext("{who} are on one unit at once", who=who),
+        "tool": gettext(
+            "{who} want the {what} at once", who=who, what=known.get(one.what, one.what)
+        ),
+        "hours": gettext("{who} does not lie within the hours", who=who),
+        "day": gettext("{who} lies on a day that is not worked", who=who),
+        "skill": gettext("{who} needs somebody with {what}", who=who, what=one.what),
+        "gone": gettext(
+            "{who} is given to {what}, which is not there this week", who=who, what=one.what
+        ),
     }[one.kind]

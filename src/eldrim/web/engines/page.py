@@ -13,6 +13,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import WayKind
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier, possible_companions, possible_work
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.model import Plan, RollItem
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
 from eldrim.core.quantity import format_number
@@ -27,10 +28,10 @@ LISTS = ("forbid", "force", "without")
 
 # What has been done to a part that was moved in each way.
 MOVED = {
-    WayKind.REMOVE: "taken off",
-    WayKind.SWING_ASIDE: "swung aside",
-    WayKind.UNCLIP: "unclipped",
-    WayKind.LOOSEN_AND_SHIFT: "loosened and shifted",
+    WayKind.REMOVE: gettext_lazy("taken off"),
+    WayKind.SWING_ASIDE: gettext_lazy("swung aside"),
+    WayKind.UNCLIP: gettext_lazy("unclipped"),
+    WayKind.LOOSEN_AND_SHIFT: gettext_lazy("loosened and shifted"),
 }
 
 
@@ -109,19 +110,31 @@ class PlanPage:
     def _lacking(self, question: PlanQuery) -> list[str]:
         """What is asked for and not on the sheet, as by a link from before it changed."""
         strange = sorted({c for c in question.c if c not in self.engine.cylinders})
-        said = [f"This engine has no cylinder {c}." for c in strange]
+        said = [gettext("This engine has no cylinder {c}.", c=c) for c in strange]
         if question.variant and question.variant != self.question.variant:
             shown = self.engine.variants[self.question.variant].name
-            said.append(f"Its sheet has no variant '{question.variant[:40]}': this is {shown}.")
+            said.append(
+                gettext(
+                    "Its sheet has no variant '{variant}': this is {shown}.",
+                    variant=question.variant[:40],
+                    shown=shown,
+                )
+            )
         return said
 
     def _not_here(self, question: PlanQuery) -> list[str]:
         """Work that is asked for and that the sheet cannot answer."""
         known = {*self.both, *self.possible}
         strange = [w for w in dict.fromkeys(question.work) if w not in known]
-        said = [f"Its sheet says too little for: {say(f'job.{work.value}')}." for work in strange]
+        said = [
+            gettext("Its sheet says too little for: {value}.", value=say(f"job.{work.value}"))
+            for work in strange
+        ]
         gone = [key for key in dict.fromkeys(question.companions) if key not in self.here]
-        return [*said, *(f"Its sheet has no companion work '{key[:40]}'." for key in gone)]
+        return [
+            *said,
+            *(gettext("Its sheet has no companion work '{key}'.", key=key[:40]) for key in gone),
+        ]
 
     def _fewer(
         self, stated: Collection[int], cylinders: list[int], work: Collection[Work]
@@ -211,7 +224,7 @@ class PlanPage:
     def drawing(self) -> str:
         """The plan from above."""
         said = {
-            key: f"{format_number(cost, 0)} min to get here alone"
+            key: gettext("{cost} min to get here alone", cost=format_number(cost, 0))
             for key, cost in self.costs.items()
         }
         holes = list(self.engine.holes_of_all(self.question.c))
@@ -290,13 +303,16 @@ class PlanPage:
     def what_ifs(self) -> list[tuple[str, str]]:
         """What-ifs in force, as words and the link that takes each back."""
         q = self.question
-        said = [(self._moved(f, "{part} not {way}"), self._less("forbid", f)) for f in q.forbid]
-        said += [
-            (self._moved(f, "{part} {way} in any case"), self._less("force", f)) for f in q.force
+        said = [
+            (self._moved(f, gettext("{part} not {way}")), self._less("forbid", f)) for f in q.forbid
         ]
-        said += [(f"without the {t}", self._less("without", t)) for t in q.without]
+        said += [
+            (self._moved(f, gettext("{part} {way} in any case")), self._less("force", f))
+            for f in q.force
+        ]
+        said += [(gettext("without the {t}", t=t), self._less("without", t)) for t in q.without]
         if q.feel:
-            said.append(("no work by feel", self.address(feel="")))
+            said.append((gettext("no work by feel"), self.address(feel="")))
         return said
 
     def _moved(self, text: str, words: str) -> str:
@@ -347,7 +363,7 @@ class PlanPage:
         done = self._done_at()
         first = self.both[0]
         kinds = (
-            (f"plug and {first.value}", self.both),
+            (gettext("plug and {first}", first=first.value), self.both),
             ("plug", (Work.PLUG,)),
             (first.value, (first,)),
         )
@@ -386,7 +402,7 @@ class PlanPage:
         """The kinds of work: words, address, whether it is this one."""
         first = self.both[0].value
         kinds = (
-            (list(self.both), f"Plug and {first}"),
+            (list(self.both), gettext("Plug and {first}", first=first)),
             ([Work.PLUG], "Plug"),
             ([self.both[0]], first.capitalize()),
         )

@@ -9,6 +9,7 @@ from fastapi.responses import Response
 
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.drawing import engine_plan
 from eldrim.exchange.engine_file import write_engine
 from eldrim.store import drafts, sheet_store
@@ -100,7 +101,9 @@ def least(
     sheet, rules = sheet_store.sheet(db, engine_id), rules_store.in_force(db)
     view = PlanPage(sheet, question, rules, tools_today(db), looked_through=True)
     if view.plan is None:
-        raise ProblemsError([Problem("c", view.problem or "no hole is chosen", "choose one")])
+        raise ProblemsError(
+            [Problem("c", view.problem or gettext("no hole is chosen"), gettext("choose one"))]
+        )
     saved = round(shown - view.weighed, 2)
     return render(request, "engines/certainty.html.jinja", view=view, plan=view.plan, saved=saved)
 
@@ -118,7 +121,9 @@ def along(
     asked = PlanQuery.model_validate(question.model_dump(include=set(PlanQuery.model_fields)))
     view = PlanPage(sheet, asked, rules, tools_today(db))
     if view.plan is None:
-        raise ProblemsError([Problem("c", view.problem or "no hole is chosen", "choose one")])
+        raise ProblemsError(
+            [Problem("c", view.problem or gettext("no hole is chosen"), gettext("choose one"))]
+        )
     found = along_view(db, sheet, view.job(what_if=False), rules, question)
     path, query = view.address().split("?")
     return render(

@@ -19,6 +19,7 @@ from eldrim.core.faults.find_steps import Released
 from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.job import Work
 from eldrim.core.language import LANGUAGES, Language, speaking
+from eldrim.core.messages import gettext
 from eldrim.core.words import say
 from eldrim.drawing import fault_plan, fault_tree
 from eldrim.exchange.diagnoses import Shop, answer_diagnosis, complaint_of, weigh
@@ -132,7 +133,9 @@ def follow(
         return RedirectResponse(f"/bay/runs/{form.run}", 303)
     sheet = sheet_store.sheet(db, engine_id)
     if (unit.engine_id, form.variant or unit.variant) != (engine_id, unit.variant):
-        raise ConflictError(f"{unit.name} has another engine or variant than was asked about.")
+        raise ConflictError(
+            gettext("{unit} has another engine or variant than was asked about.", unit=unit.name)
+        )
     shop, question = _shop(db), form.question().model_copy(update={"variant": unit.variant})
     found = weigh(sheet, question, shop)
     complaint = complaint_of(sheet, question)
@@ -166,9 +169,13 @@ def keep(db: Db, signed_in: Writer, engine_id: str, form: Annotated[KeepForm, Fo
     """Keep a complaint on a unit, to be looked into later."""
     unit = unit_store.unit(db, form.unit)
     if unit.engine_id != engine_id:
-        raise ConflictError(f"{unit.name} has another engine than was asked about.")
+        raise ConflictError(
+            gettext("{unit} has another engine than was asked about.", unit=unit.name)
+        )
     if not form.says_something:
-        raise ProblemsError([Problem("complaint", "says nothing", "say codes, signs or symptoms")])
+        raise ProblemsError(
+            [Problem("complaint", gettext("says nothing"), gettext("say codes, signs or symptoms"))]
+        )
     said = form.model_dump(mode="json", exclude_defaults=True, exclude={"id", "unit"})
     complaint = complaint_of(sheet_store.sheet(db, engine_id), form.question())
     told = complaints.Told(said, complaint.words(), complaint.name)
@@ -182,7 +189,7 @@ def end(
 ) -> Response:
     """Say that a complaint is over, with the reason."""
     if not reason.strip():
-        raise ProblemsError([Problem("reason", "say why it is over", "one line")])
+        raise ProblemsError([Problem("reason", gettext("say why it is over"), gettext("one line"))])
     row = complaints.end(db, key, signed_in.name, reason.strip())
     return RedirectResponse(f"/units/{row.unit_id}", 303)
 

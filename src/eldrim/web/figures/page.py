@@ -11,6 +11,7 @@ from eldrim.core.figures.gap import GAUGE_STEP_MM
 from eldrim.core.figures.listing import Row, spec_rows
 from eldrim.core.figures.sheet import compounded, plug_of, source_text
 from eldrim.core.figures.slips import Held
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.step_figures import ALSO
 from eldrim.core.quantity import Quantity, parse
 from eldrim.core.rules.house import HouseRules
@@ -61,11 +62,23 @@ class SpecPage:
         variant = self.engine.variants[self.variant]
         said = []
         if variant.serial_from is not None or variant.serial_to is not None:
-            first = variant.serial_from if variant.serial_from is not None else "the first"
-            last = f"to {variant.serial_to}" if variant.serial_to is not None else "on"
-            said.append(f"serial {first} {last}")
-        said += [f"letters {', '.join(variant.letters)}"] if variant.letters else []
-        said += [f"{variant.years[0]} to {variant.years[1]}"] if variant.years else []
+            first = variant.serial_from if variant.serial_from is not None else gettext("the first")
+            last = (
+                gettext("to {serial_to}", serial_to=variant.serial_to)
+                if variant.serial_to is not None
+                else "on"
+            )
+            said.append(gettext("serial {first} {last}", first=first, last=last))
+        said += (
+            [gettext("letters {letters}", letters=", ".join(variant.letters))]
+            if variant.letters
+            else []
+        )
+        said += (
+            [gettext("{years} to {years2}", years=variant.years[0], years2=variant.years[1])]
+            if variant.years
+            else []
+        )
         return "; ".join(said)
 
     @property
@@ -86,25 +99,27 @@ class SpecPage:
     @property
     def open_points(self) -> list[str]:
         """What keeps the sheet from being settled, in words."""
-        said = [f"{r.name}: two sources disagree" for r in self.rows if r.in_conflict]
-        said += [f"{name}: its source is to be stated" for _, name in self.unsourced]
+        said = [gettext("{r}: two sources disagree", r=r.name) for r in self.rows if r.in_conflict]
+        said += [
+            gettext("{name}: its source is to be stated", name=name) for _, name in self.unsourced
+        ]
         items: list[Plug | Coil | Lead] = [
             *self.engine.plugs,
             *self.engine.coils,
             *self.engine.leads,
         ]
         said += [
-            f"{type(item).__name__.lower()}: its part number is to be stated"
+            gettext("{name}: its part number is to be stated", name=type(item).__name__.lower())
             for item in items
             if item.part_number == TO_BE_STATED
         ]
         if self.plug.source == TO_STATE:
-            said.append("plug: its source is to be stated")
+            said.append(gettext("plug: its source is to be stated"))
         for row in self.rows:
             if row.looked and row.looked.fallback and row.wanted:
-                said.append(f"{row.name}: the maker is silent, a band stands in")
+                said.append(gettext("{row}: the maker is silent, a band stands in", row=row.name))
             elif row.looked is None and row.wanted:
-                said.append(f"{row.name}: not stated")
+                said.append(gettext("{row}: not stated", row=row.name))
         return said
 
     @property
@@ -134,7 +149,7 @@ class SpecPage:
     def applies_to(self, figure: Figure) -> str:
         """The variants a figure is for, in words."""
         names = [self.engine.variants[variant].name for variant in figure.variants]
-        return ", ".join(names) if names else "all variants"
+        return ", ".join(names) if names else gettext("all variants")
 
     def drawing(self, row: Row) -> str:
         """The drawn figure: torque rule with the best wrench, gap wedge, or dial of turns."""
@@ -160,14 +175,20 @@ class SpecPage:
             return "", ()
         best = weigh(self.crib, row.window)
         if not best:
-            return "No wrench in the crib can be set for it", ()
+            return gettext("No wrench in the crib can be set for it"), ()
         dial = best[0][1]
-        return f"Set {dial.text} on the {dial.wrench}", against(self.crib, row.window, dial)
+        return gettext("Set {dial} on the {wrench}", dial=dial.text, wrench=dial.wrench), against(
+            self.crib, row.window, dial
+        )
 
     @property
     def compound(self) -> str:
         """What the house does to the plug's thread."""
         school = self.rules.school("thread_compound")
         if not compounded(self.engine, self.plug, self.rules):
-            return "The thread stays dry"
-        return "Thin oil on the thread" if school == "oil" else "Thread compound on the thread"
+            return gettext("The thread stays dry")
+        return (
+            gettext("Thin oil on the thread")
+            if school == "oil"
+            else gettext("Thread compound on the thread")
+        )

@@ -27,6 +27,7 @@ from eldrim.core.figures.slips import Held, examine
 from eldrim.core.interval.life import life_of
 from eldrim.core.interval.plug_choice import PlugChoice, PlugCost
 from eldrim.core.job import Job, Work
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Quantity
 from eldrim.exchange.advice import read_reading
 from eldrim.store import rules as rules_store
@@ -95,7 +96,10 @@ def state(
         engine = _current(db, engine_id, form)
     except ConflictError as error:
         # Kept beside theirs, the two are two sources, to be settled like any two.
-        beside = f"{error} Yours is here still: kept, it stands beside theirs until one is settled."
+        beside = gettext(
+            "{error} Yours is here still: kept, it stands beside theirs until one is settled.",
+            error=error,
+        )
         typing = Typing(key, None, fields, problem=beside)
         return _page(request, db, sheet_store.sheet(db, engine_id), variant, typing)
     try:
@@ -245,13 +249,23 @@ def _choice(db: Db, engine: Engine, variant: str, form: FormData) -> tuple[str, 
         return ()
     price = decimal_number("price", said) or 0.0
     if not 0 <= price <= MOST_PRICE:
-        raise ProblemsError([Problem("price", f"{said} cannot be", f"0 to {MOST_PRICE:.0f}")])
+        raise ProblemsError(
+            [
+                Problem(
+                    "price",
+                    gettext("{said} cannot be", said=said),
+                    gettext("0 to {most_price}", most_price=f"{MOST_PRICE:.0f}"),
+                )
+            ]
+        )
     amount, unit = read_reading("life", lasts)
     if amount <= 0:
-        raise ProblemsError([Problem("life", "nothing lasts so short", "write 100000 km")])
+        raise ProblemsError(
+            [Problem("life", gettext("nothing lasts so short"), gettext("write 100000 km"))]
+        )
     rules = rules_store.in_force(db)
     life = life_of(engine, variant, "plug", unit, rules)
-    assert life is not None, "plugs have a band where the sheet is silent"
+    assert life is not None, gettext("plugs have a band where the sheet is silent")
     job = Job(cylinders=tuple(engine.cylinders), work=(Work.PLUG,), variant=variant)
     minutes = weighed(engine, job, rules, tools_today(db)).minutes
     count, own = len(engine.holes), price_of(engine, variant, "plug")
@@ -318,8 +332,12 @@ def _current(db: Session, engine_id: str, form: FormData, what: str = "") -> Eng
         said = _stated_of(engine, key, variant)
         now = "; ".join(str(f.value) if isinstance(f, Figure) else f.part_number for f in said)
         raise ConflictError(
-            f"Somebody else changed this meanwhile; it is {now or 'gone'} now, at revision "
-            f"{engine.revision}. Nothing was overwritten."
+            gettext(
+                "Somebody else changed this meanwhile; it is {now} now, at revision "
+                "{revision}. Nothing was overwritten.",
+                now=now or "gone",
+                revision=engine.revision,
+            )
         )
     return engine
 
@@ -336,5 +354,7 @@ def _back(engine_id: str, form: FormData) -> Response:
 def _index(form: FormData) -> int:
     index = whole_number("index", text_field(form, "index"))
     if index is None:
-        raise ProblemsError([Problem("index", "names no figure", "load the page again")])
+        raise ProblemsError(
+            [Problem("index", gettext("names no figure"), gettext("load the page again"))]
+        )
     return index

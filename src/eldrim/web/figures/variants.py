@@ -11,6 +11,7 @@ from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Variant
 from eldrim.core.engine.variants import drop_variant, put_variant
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.store import sheet_store, unit_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, Trainer
@@ -38,7 +39,13 @@ class VariantForm(BaseModel):
         """The variant meant. Raises :class:`ProblemsError` naming what cannot be read."""
         years = (year("years", self.year_from), year("years", self.year_to))
         if (years[0] is None) != (years[1] is None):
-            raise ProblemsError([Problem("years", "one end is missing", "say first and last year")])
+            raise ProblemsError(
+                [
+                    Problem(
+                        "years", gettext("one end is missing"), gettext("say first and last year")
+                    )
+                ]
+            )
         stated = {
             "name": self.name,
             "serial_from": whole_number("serial", self.serial_from),
@@ -75,8 +82,10 @@ def away(
     sheet = _current(db, engine_id, revision, key)
     using = unit_store.names_with(db, engine_id, key)
     if using:
-        fix = "give them another variant first"
-        raise ProblemsError([Problem("variant", f"{', '.join(using)} has it", fix)])
+        fix = gettext("give them another variant first")
+        raise ProblemsError(
+            [Problem("variant", gettext("{using} has it", using=", ".join(using)), fix)]
+        )
     sheet_store.save_sheet(db, drop_variant(sheet, key), signed_in.name)
     return RedirectResponse(f"/engines/{engine_id}/figures#variants", 303)
 
@@ -85,5 +94,7 @@ def _current(db: Db, engine_id: str, revision: int, key: str) -> Engine:
     """The sheet, if this variant is still what the form was made from."""
     sheet, was = sheet_store.sheet(db, engine_id), sheet_store.sheet(db, engine_id, revision)
     if sheet.variants.get(key) != was.variants.get(key):
-        raise ConflictError("Somebody else changed this variant meanwhile. Load the page again.")
+        raise ConflictError(
+            gettext("Somebody else changed this variant meanwhile. Load the page again.")
+        )
     return sheet

@@ -6,6 +6,7 @@ from fastapi.responses import RedirectResponse, Response
 from eldrim.core.engine.glossary import own_words
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import LANGUAGES, Language
+from eldrim.core.messages import gettext
 from eldrim.store import sheet_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, SignedIn, Trainer, render
@@ -40,11 +41,13 @@ def keep(
     sheet = sheet_store.sheet(db, engine_id)
     was = str(form.get("revision", ""))
     if not was.isdigit() or sheet_store.sheet(db, engine_id, int(was)).words != sheet.words:
-        raise ConflictError("Somebody else changed these words meanwhile. Load the page again.")
+        raise ConflictError(
+            gettext("Somebody else changed these words meanwhile. Load the page again.")
+        )
     texts = own_words(sheet)
     given = {text: str(form.get(f"w{index}", "")).strip() for index, text in enumerate(texts)}
     long = [
-        Problem(key, "its translation is over 300 characters", "shorten it")
+        Problem(key, gettext("its translation is over 300 characters"), gettext("shorten it"))
         for key, w in given.items()
         if len(w) > MAX_WORD
     ]

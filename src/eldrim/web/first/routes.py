@@ -7,6 +7,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.store import audit, first_start
 from eldrim.store import crib as crib_store
@@ -53,7 +54,7 @@ def ask(request: Request, db: Db) -> Response:
 def begin(request: Request, db: Db, form: Annotated[Beginning, Form()]) -> Response:
     """Make the first people; what was typed stays when something is wrong, but for secrets."""
     if not sent_from_here(request):
-        raise HTTPException(403, "This page is sent from here, not from another site.")
+        raise HTTPException(403, gettext("This page is sent from here, not from another site."))
     try:
         first_start.begin(db, form.code, form.lead(), form.trainer())
     except ProblemsError as error:

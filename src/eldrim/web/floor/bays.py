@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from threading import Lock
 from typing import Any
 
+from eldrim.core.messages import gettext
 from eldrim.core.operations import HoleStage
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.run.entries import Recorded
@@ -219,7 +220,7 @@ def _facts(db: Db, row: RunRow, step: Step, state: RunState) -> list[Fact]:
         had = state.values.get((step.key, reading.key))
         last = before.get((step.key, reading.key), "")
         read = _fact(step, had, before) if had else None
-        found.append(read or Fact(reading.label, "not read yet", window(reading), last))
+        found.append(read or Fact(reading.label, gettext("not read yet"), window(reading), last))
     return found
 
 

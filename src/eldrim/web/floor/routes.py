@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.errors import RunError
+from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.parts_needed import parts_needed
 from eldrim.core.run.stops import reason_of, reasons
@@ -106,7 +107,7 @@ def from_the_desk(
 def end(request: Request, db: Db, signed_in: SignedIn, key: UUID) -> Response:
     """Ask a lead why a run ends unfinished, and show what stays open."""
     if signed_in.role != Role.LEAD.value:
-        raise HTTPException(403, "Only a lead ends a run unfinished.")
+        raise HTTPException(403, gettext("Only a lead ends a run unfinished."))
     row = runs.run(db, key)
     plan, state = edition_store.plan_of(row.edition), runs.state(db, key)
     return render(

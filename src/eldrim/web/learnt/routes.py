@@ -13,6 +13,7 @@ from eldrim.core.errors import JobError, Problem, ProblemsError
 from eldrim.core.job import Job
 from eldrim.core.lessons.pace import LearntPace, learn_pace, with_pace
 from eldrim.core.lessons.ways import LearntWay, learn_ways, with_ways
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Plan
 from eldrim.core.words import say, the
 from eldrim.store import audit, edition_store, gathered, sheet_store
@@ -154,13 +155,19 @@ def _moved_otherwise(was: Plan, now: Plan) -> tuple[str, ...]:
         old, new = before.get(part), after.get(part)
         if old and new and old.way != new.way:
             instead = _doing(old.kind, old.name)
-            said.append(f"{_first(_doing(new.kind, new.name))} instead of: {instead}")
+            said.append(
+                gettext(
+                    "{new} instead of: {instead}",
+                    new=_first(_doing(new.kind, new.name)),
+                    instead=instead,
+                )
+            )
         elif old and not new:
-            said.append(f"{old.name} stays")
+            said.append(gettext("{old} stays", old=old.name))
         elif new and not old:
             said.append(_first(_doing(new.kind, new.name)))
     if not said and [s.key for s in was.steps] != [s.key for s in now.steps]:
-        said.append("the same moves, in another order")
+        said.append(gettext("the same moves, in another order"))
     return tuple(said)
 
 
@@ -175,12 +182,26 @@ def accept(
     """Take minutes into the sheet, as its next revision; released editions stay as they are."""
     sheet = sheet_store.sheet(db, engine_id)
     if sheet.revision != revision:
-        raise ConflictError("The sheet changed meanwhile. Nothing was taken in; look at it again.")
+        raise ConflictError(
+            gettext("The sheet changed meanwhile. Nothing was taken in; look at it again.")
+        )
     chosen = _proposals(db, sheet).chosen(take)
     if not chosen.keys:
-        raise ProblemsError([Problem("take", "nothing is chosen", "tick what is to be taken in")])
+        raise ProblemsError(
+            [Problem("take", gettext("nothing is chosen"), gettext("tick what is to be taken in"))]
+        )
     sheet_store.save_sheet(db, chosen.taken_into(sheet), signed_in.name)
-    said = {key_of(one): f"{one.planned:g} → {one.proposed:g} min" for one in chosen.ways}
-    said |= {key_of(one): f"{one.planned:g} → {one.proposed:g} times" for one in chosen.acts}
+    said = {
+        key_of(one): gettext(
+            "{planned} → {proposed} min", planned=f"{one.planned:g}", proposed=f"{one.proposed:g}"
+        )
+        for one in chosen.ways
+    }
+    said |= {
+        key_of(one): gettext(
+            "{planned} → {proposed} times", planned=f"{one.planned:g}", proposed=f"{one.proposed:g}"
+        )
+        for one in chosen.acts
+    }
     audit.note(db, signed_in.name, "minutes learnt", engine_id, **said)
     return RedirectResponse(f"/engines/{engine_id}/learnt", 303)

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.lessons.steps import by_risk
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.model import Plan
 from eldrim.store import answers, edition_store, procedure_store
 from eldrim.store.answers import Answer
@@ -20,10 +21,10 @@ from eldrim.web.lessons.found import lessons_of
 router = APIRouter(include_in_schema=False)
 # What is done about a step, as it is kept and as it reads.
 KIND_WORDS = {
-    "edit": "the step is edited",
-    "fact": "a fact on the sheet",
-    "tool": "a tool to buy",
-    "as_is": "as it is, because",
+    "edit": gettext_lazy("the step is edited"),
+    "fact": gettext_lazy("a fact on the sheet"),
+    "tool": gettext_lazy("a tool to buy"),
+    "as_is": gettext_lazy("as it is, because"),
 }
 
 
@@ -76,14 +77,16 @@ def answer(db: Db, signed_in: Trainer, key: UUID, form: Annotated[AnswerForm, Fo
     row = procedure_store.procedure(db, key)
     problems = []
     if form.kind not in KIND_WORDS:
-        problems.append(Problem("kind", "say what is done about it", "choose one of the four"))
+        problems.append(
+            Problem("kind", gettext("say what is done about it"), gettext("choose one of the four"))
+        )
     if not form.words.strip():
-        problems.append(Problem("words", "say it in a line", "the bay reads it"))
+        problems.append(Problem("words", gettext("say it in a line"), gettext("the bay reads it")))
     if problems:
         raise ProblemsError(problems)
     found = next((one for one in lessons_of(db, key)[0] if one.step == form.step), None)
     if found is None:
-        raise NotFoundError("Nothing is said of this step any more. Load the page again.")
+        raise NotFoundError(gettext("Nothing is said of this step any more. Load the page again."))
     given = Answer(
         id=form.id,
         step=form.step,

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 
 from eldrim.core.days import read_day
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.hole_steps import seen_words
 from eldrim.core.reading_choices import (
     ADVANCE_CONDITIONS,
@@ -45,14 +46,14 @@ GATHERED = 20
 IN_A_FILE = 5_000
 # What a run may be marked with, as it is chosen.
 MARKED = (
-    (log.ANY, "anything"),
-    ("stop", "stops"),
-    ("skip", "steps not done"),
-    ("over", "torque over its window"),
-    ("deviation", "deviations"),
-    ("differs", "what differed"),
-    ("note", "noted on later"),
-    (log.UNFINISHED, "ended unfinished"),
+    (log.ANY, gettext_lazy("anything")),
+    ("stop", gettext_lazy("stops")),
+    ("skip", gettext_lazy("steps not done")),
+    ("over", gettext_lazy("torque over its window")),
+    ("deviation", gettext_lazy("deviations")),
+    ("differs", gettext_lazy("what differed")),
+    ("note", gettext_lazy("noted on later")),
+    (log.UNFINISHED, gettext_lazy("ended unfinished")),
 )
 
 
@@ -79,13 +80,13 @@ class LogForm(BaseModel):
             try:
                 return kind(typed.strip()) if typed.strip() else None
             except ValueError:
-                wrong.append(f"'{typed.strip()}' {fix}")
+                wrong.append(gettext("'{typed}' {fix}", typed=typed.strip(), fix=fix))
                 return None
 
-        as_day = "is no day: write it as 2026-05-31. It was left out."
+        as_day = gettext("is no day: write it as 2026-05-31. It was left out.")
         since, until = read(read_day, self.since, as_day), read(read_day, self.until, as_day)
         if since and until and since > until:
-            wrong.append("The first day is after the last: nothing can be between them.")
+            wrong.append(gettext("The first day is after the last: nothing can be between them."))
         found = LogFilter(
             unit=self.unit.strip(),
             engine=self.engine.strip(),
@@ -140,11 +141,14 @@ def index(request: Request, db: Db, user: SignedIn, form: Annotated[LogForm, Que
 
 # What can have been seen, by where it is looked for.
 SEEN = (
-    ("At plugs and wells", (*PLUG_CONDITIONS, *MORE_PLUG_CONDITIONS)),
-    ("At coils and packs", (*COIL_CONDITIONS, *MORE_COIL_CONDITIONS, *PACK_CONDITIONS)),
-    ("At leads", LEAD_CONDITIONS),
-    ("At cap and rotor", (*CAP_CONDITIONS, *ROTOR_CONDITIONS)),
-    ("At points and advance", (*POINTS_CONDITIONS, *ADVANCE_CONDITIONS)),
+    (gettext_lazy("At plugs and wells"), (*PLUG_CONDITIONS, *MORE_PLUG_CONDITIONS)),
+    (
+        gettext_lazy("At coils and packs"),
+        (*COIL_CONDITIONS, *MORE_COIL_CONDITIONS, *PACK_CONDITIONS),
+    ),
+    (gettext_lazy("At leads"), LEAD_CONDITIONS),
+    (gettext_lazy("At cap and rotor"), (*CAP_CONDITIONS, *ROTOR_CONDITIONS)),
+    (gettext_lazy("At points and advance"), (*POINTS_CONDITIONS, *ADVANCE_CONDITIONS)),
 )
 Choices = list[tuple[str, list[tuple[str, str]]]]
 
@@ -157,7 +161,7 @@ def found_choices(chosen: str = "") -> Choices:
         new = [one for one in dict.fromkeys(conditions) if one not in known]
         groups.append((title, [(one, seen_words(one)) for one in new]))
         known |= set(new)
-    groups.append(("Stopped for", [(stop.key.value, stop.name) for stop in STOPS]))
+    groups.append((gettext("Stopped for"), [(stop.key.value, stop.name) for stop in STOPS]))
     groups.append(("Differed", [(one, say(f"differs.{one}")) for one in DIFFERS]))
     if chosen and not any(chosen == key for _, some in groups for key, _ in some):
         groups.append(("Read", [(chosen, chosen)]))
@@ -172,7 +176,7 @@ def list_file(
     wanted, wrong = asked.asked()
     if wrong:
         # On a page it is said beside the list; a file would only hold more than was meant.
-        raise ProblemsError([Problem("log", said, "ask for it again") for said in wrong])
+        raise ProblemsError([Problem("log", said, gettext("ask for it again")) for said in wrong])
     rows = log.newest(db, wanted, SHOP_ZONE, IN_A_FILE + 1)
     called = accounts.called(db)
     lines = [_line(row, called) for row in rows[:IN_A_FILE]]
@@ -219,12 +223,18 @@ def keep_view(db: Db, signed_in: Writer, form: Annotated[ViewForm, Form()]) -> R
     name = form.name.strip()
     asked = {key: value for key, value in form.kept.items() if key != "name"}
     if not name:
-        raise ProblemsError([Problem("name", "the view has no name", "call it something")])
+        raise ProblemsError(
+            [Problem("name", gettext("the view has no name"), gettext("call it something"))]
+        )
     if not asked:
-        raise ProblemsError([Problem("name", "this is the whole log", "filter it first")])
+        raise ProblemsError(
+            [Problem("name", gettext("this is the whole log"), gettext("filter it first"))]
+        )
     if not log.keep_view(db, signed_in.name, name, asked):
-        fix = "take one of them away first"
-        raise ProblemsError([Problem("name", f"{log.VIEWS} views are kept already", fix)])
+        fix = gettext("take one of them away first")
+        raise ProblemsError(
+            [Problem("name", gettext("{views} views are kept already", views=log.VIEWS), fix)]
+        )
     return RedirectResponse(f"/log?{urlencode(asked)}", 303)
 
 

@@ -7,6 +7,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Role
 from eldrim.store import accounts, audit, bays, edition_store, people, runs
 from eldrim.store.accounts import Person
@@ -107,11 +108,13 @@ def change_mine(
     try:
         # The failed try is kept, so this is an answer and no error that undoes it.
         if not accounts.has_password(db, me.name, current, address):
-            return _page(request, db, me, problems=("This is not your password.",))
+            return _page(request, db, me, problems=(gettext("This is not your password."),))
     except ThrottledError as error:
         return _page(request, db, me, problems=(str(error),))
     if not password and not pin:
-        raise ProblemsError([Problem("password", "nothing was entered", "enter what is new")])
+        raise ProblemsError(
+            [Problem("password", gettext("nothing was entered"), gettext("enter what is new"))]
+        )
     if pin:
         people.set_pin(db, me.name, pin)
         audit.note(db, me.name, "PIN changed", me.name)
@@ -119,14 +122,14 @@ def change_mine(
         people.set_password(db, me.name, password, keep=request.cookies.get(COOKIE, ""))
         audit.note(db, me.name, "password changed", me.name)
     changed = " and ".join(w for w, new in (("Password", password), ("PIN", pin)) if new)
-    return _page(request, db, me, said=f"{changed} changed.")
+    return _page(request, db, me, said=gettext("{changed} changed.", changed=changed))
 
 
 @router.post("/people/{name}/password")
 def reset_password(db: Db, lead: Lead, name: str, password: Secret = "") -> Response:
     """A lead gives a person who forgot theirs another password; they are signed out."""
     if name == lead.name:
-        raise ConflictError("Your own password is changed below, with the one you have.")
+        raise ConflictError(gettext("Your own password is changed below, with the one you have."))
     people.set_password(db, name, password)
     audit.note(db, lead.name, "password reset", name)
     return RedirectResponse("/people", 303)

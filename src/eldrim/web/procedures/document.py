@@ -7,6 +7,7 @@ from typing import Any
 from eldrim.core.job import Job
 from eldrim.core.language import LANGUAGES, speaking
 from eldrim.core.lessons.costs import planned_cost
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans, placements, put
 from eldrim.core.procedure.fold import Chapter, chapters, gathered, left_out_acts
@@ -115,7 +116,7 @@ def _refusal(
         return None
     placed, against = put(plan, steps, moving, move) if move else (steps, "")
     if not against and [s.key for s in placed] == [s.key for s in steps]:
-        against = "it stands there already, or is the first or last of its phase"
+        against = gettext("it stands there already, or is the first or last of its phase")
     return (moving, against) if against else None
 
 

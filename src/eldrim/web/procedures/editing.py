@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field, Json, ValidationError
 
 from eldrim.core.engine.keys import free_key
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.edits import OWN, Edit, OwnStep, placements, put
 from eldrim.core.procedure.fold import gathered
 from eldrim.core.procedure.merge import merge
@@ -117,7 +118,9 @@ def edit(
     if ground is None:
         raise refuse_lost(step)
     if form.left_out.strip() and ground.required:
-        raise ProblemsError([Problem(step, "this step is never left out", "keep it")])
+        raise ProblemsError(
+            [Problem(step, gettext("this step is never left out"), gettext("keep it"))]
+        )
     for field in ("text", "detail"):
         ground.refuse_wording(field, getattr(form, field))
     return keep(request, db, key, step, Clashing(form.base, form.edit(ground)))
@@ -208,7 +211,9 @@ def add_own(db: Db, _: Trainer, key: UUID, form: Annotated[OwnStepForm, Form()])
     row = procedure_store.procedure(db, key)
     taken = tuple(k.removeprefix(OWN) for k in procedure_store.edits_of(row))
     if len(form.text.strip()) < 3:
-        raise ProblemsError([Problem("text", "the step says nothing", "say what is done")])
+        raise ProblemsError(
+            [Problem("text", gettext("the step says nothing"), gettext("say what is done"))]
+        )
     name = f"{OWN}{free_key(form.text, taken)}"
     own = OwnStep.model_validate(form.model_dump())
     procedure_store.save_edit(db, key, name, Edit(own=own), Edit())
@@ -288,12 +293,16 @@ def depart(db: Db, _: Trainer, key: UUID, form: Annotated[DepartureForm, Form()]
     departure = None
     if form.school:
         if len(form.reason.strip()) < 3:
-            raise ProblemsError([Problem("reason", "a departure needs its reason", "one line")])
+            raise ProblemsError(
+                [Problem("reason", gettext("a departure needs its reason"), gettext("one line"))]
+            )
         departure = Departure(school=form.school, reason=form.reason)
         try:
             rules_store.in_force(db).departing({form.topic: departure})
         except ValidationError as error:
             said = fault_words(error.errors()[0])
-            raise ProblemsError([Problem(form.topic, said, "choose another school")]) from error
+            raise ProblemsError(
+                [Problem(form.topic, said, gettext("choose another school"))]
+            ) from error
     procedure_store.save_departure(db, key, form.topic, departure, form.base)
     return RedirectResponse(f"/procedures/{key}", 303)

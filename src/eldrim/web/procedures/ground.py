@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.edits import Edit, act_edit, may_be_left_out, with_act
 from eldrim.core.procedure.fold import Act, gathered
 from eldrim.core.procedure.model import Plan, Step
@@ -57,7 +58,9 @@ def ground_of(plan: Plan, edits: dict[str, Edit], key: str) -> Ground | None:
 
 def refuse_lost(key: str) -> ProblemsError:
     """The refusal of an edit whose step or act the draft no longer has."""
-    return ProblemsError([Problem(key, "the draft has no such step", "load the page again")])
+    return ProblemsError(
+        [Problem(key, gettext("the draft has no such step"), gettext("load the page again"))]
+    )
 
 
 def _is_act(key: str) -> bool:

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Path, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
 from eldrim.core.language import day_words, speaking
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.fold import chapters
 from eldrim.core.procedure.model import Plan
 from eldrim.core.words import say
@@ -33,7 +34,7 @@ def job_sheet_pdf(
     made, about = _edition(request, db, row)
     # As it was drawn then: the sheet may say otherwise by now.
     sheet = sheet_store.sheet(db, made.engine, made.revision)
-    name = ("job sheet", row.id, row.at, about.released, _server(request), paper)
+    name = (gettext("job sheet"), row.id, row.at, about.released, _server(request), paper)
     data = kept(name, lambda: job_sheet.pdf(made, sheet, about, paper))
     return download(data, "application/pdf", f"job-sheet-{made.engine}-{row.number}.pdf")
 
@@ -43,7 +44,7 @@ def wing_card_pdf(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     """What to set and in which order, on a card for the wing."""
     row = edition_store.edition(db, key)
     made, about = _edition(request, db, row)
-    name = ("wing card", row.id, row.at, about.released, _server(request))
+    name = (gettext("wing card"), row.id, row.at, about.released, _server(request))
     data = kept(name, lambda: wing_card.pdf(made, about))
     return download(data, "application/pdf", f"card-{made.engine}-{row.number}.pdf")
 
@@ -53,7 +54,7 @@ def long_form_pdf(request: Request, db: Db, _: SignedIn, key: UUID) -> Response:
     """The edition step by step with its drawings, to learn it from."""
     row = edition_store.edition(db, key)
     made, about = _edition(request, db, row)
-    name = ("long form", row.id, row.at, about.released)
+    name = (gettext("long form"), row.id, row.at, about.released)
     data = kept(name, lambda: _long_form(db, made, about))
     return download(data, "application/pdf", f"long-form-{made.engine}-{row.number}.pdf")
 

@@ -8,6 +8,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel, Field, Json
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.photos import Mark, Photo
 from eldrim.exchange.photo import MAX_BYTES, read_photo
@@ -43,8 +44,16 @@ def add(
     """Put a photo on a step."""
     base = form.base
     if len(base.photos) >= MAX_PHOTOS:
-        fix = "take one away first"
-        raise ProblemsError([Problem("photo", f"a step has at most {MAX_PHOTOS} photos", fix)])
+        fix = gettext("take one away first")
+        raise ProblemsError(
+            [
+                Problem(
+                    "photo",
+                    gettext("a step has at most {max_photos} photos", max_photos=MAX_PHOTOS),
+                    fix,
+                )
+            ]
+        )
     data, size = read_photo(form.photo.file.read(MAX_BYTES + 1))
     digest = images.keep(db, data, size, signed_in.name)
     made = Photo(image=digest, width=size[0], height=size[1], caption=form.caption)
@@ -71,8 +80,16 @@ def mark(
     """Mark a place on a photo."""
     photo = _photo(form.base, form.index)
     if len(photo.marks) >= MAX_MARKS:
-        fix = "take one away first"
-        raise ProblemsError([Problem("mark", f"a photo has at most {MAX_MARKS} marks", fix)])
+        fix = gettext("take one away first")
+        raise ProblemsError(
+            [
+                Problem(
+                    "mark",
+                    gettext("a photo has at most {max_marks} marks", max_marks=MAX_MARKS),
+                    fix,
+                )
+            ]
+        )
     made = Mark(kind=form.kind, x=form.x / 100, y=form.y / 100, words=form.words)
     changed = photo.model_copy(update={"marks": (*photo.marks, made)})
     photos = _with(form.base, form.index, changed)
@@ -107,7 +124,9 @@ def _photographed(base: Edit, photos: tuple[Photo, ...]) -> Edit:
 
 def _photo(base: Edit, index: int) -> Photo:
     if index >= len(base.photos):
-        raise ProblemsError([Problem("photo", "there is no such photo", "load the page again")])
+        raise ProblemsError(
+            [Problem("photo", gettext("there is no such photo"), gettext("load the page again"))]
+        )
     return base.photos[index]
 
 

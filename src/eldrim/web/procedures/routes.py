@@ -11,6 +11,7 @@ from pydantic import BaseModel, Field
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work, settle_job
 from eldrim.core.language import Language, speaking
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.fold import chapters
 from eldrim.core.procedure.model import Plan
@@ -160,7 +161,7 @@ def step_forms(
     """What a trainer may do to a step, or to an act at all holes: a part of the draft's page."""
     view = document(db, procedure_store.procedure(db, key))
     if form_of(view, step) is None:
-        raise NotFoundError("This draft has no such step any more. Load the page again.")
+        raise NotFoundError(gettext("This draft has no such step any more. Load the page again."))
     with speaking(view["plan"].job.language):
         page = "procedures/step_forms.html.jinja"
         return render(request, page, **view, form_of=form_of, about=step)
@@ -175,7 +176,7 @@ def act_steps(
     acts = [one for chapter in view["chapters"] for one in chapter.acts]
     found = next((one for one in acts if one.key == act), None)
     if found is None:
-        raise NotFoundError("This draft has no such act any more. Load the page again.")
+        raise NotFoundError(gettext("This draft has no such act any more. Load the page again."))
     with speaking(view["plan"].job.language):
         return render(request, "procedures/act_steps.html.jinja", **view, one=found, opened="")
 
@@ -259,16 +260,25 @@ def release(
     row = procedure_store.locked_draft(db, key)
     if row.version != version:
         raise ConflictError(
-            "Somebody changed or released this draft meanwhile. Look at it again, then release."
+            gettext(
+                "Somebody changed or released this draft meanwhile. Look at it again, then release."
+            )
         )
     if not reason.strip():
-        raise ProblemsError([Problem("reason", "say why this edition is released", "one line")])
+        raise ProblemsError(
+            [Problem("reason", gettext("say why this edition is released"), gettext("one line"))]
+        )
     made = apply_edits(compiled(db, row), procedure_store.edits_of(row))
     _releasable(made, accepted.strip())
     _approved(db, key, version, signed_in.name)
     made = made.model_copy(update={"accepted": accepted.strip()})
     edition = edition_store.release(db, key, made, signed_in.name, reason.strip())
-    about = f"{made.engine}: {made.title}, edition {edition.number}"
+    about = gettext(
+        "{engine}: {made}, edition {number}",
+        engine=made.engine,
+        made=made.title,
+        number=edition.number,
+    )
     audit.note(db, signed_in.name, "released", about, why=reason.strip(), edition=str(edition.id))
     return RedirectResponse(f"/editions/{edition.id}", 303)
 
@@ -278,15 +288,17 @@ def _approved(db: Db, key: UUID, version: int, releasing: str) -> None:
     if not rules_store.in_force(db).second_person:
         return
     if all(row.by == releasing for row in releases.approvals(db, key, version)):
-        fix = "another trainer or a lead approves the draft as it stands"
-        raise ProblemsError([Problem("approval", "nobody else has approved this draft", fix)])
+        fix = gettext("another trainer or a lead approves the draft as it stands")
+        raise ProblemsError(
+            [Problem("approval", gettext("nobody else has approved this draft"), fix)]
+        )
 
 
 @router.post("/procedures/{key}/approve")
 def approve(db: Db, signed_in: Reviewer, key: UUID, version: Annotated[int, Form()]) -> Response:
     """Approve the draft as it stands on the screen."""
     if procedure_store.locked_draft(db, key).version != version:
-        raise ConflictError("Somebody changed this draft meanwhile. Look at it again.")
+        raise ConflictError(gettext("Somebody changed this draft meanwhile. Look at it again."))
     releases.approve(db, key, version, signed_in.name)
     audit.note(db, signed_in.name, "approved", str(key), version=version)
     return RedirectResponse(f"/procedures/{key}", 303)
@@ -298,7 +310,9 @@ def withdraw(
 ) -> Response:
     """Withdraw an edition, with the reason that running technicians are told."""
     if not reason.strip():
-        raise ProblemsError([Problem("reason", "say why it is withdrawn", "one line")])
+        raise ProblemsError(
+            [Problem("reason", gettext("say why it is withdrawn"), gettext("one line"))]
+        )
     releases.withdraw(db, edition_store.edition(db, key).id, signed_in.name, reason.strip())
     audit.note(db, signed_in.name, "withdrawn", str(key), why=reason.strip())
     return RedirectResponse(f"/editions/{key}", 303)
@@ -310,7 +324,9 @@ def let_run(
 ) -> Response:
     """Let an edition run on although its sheet has changed, with the reason the bays are told."""
     if not reason.strip():
-        raise ProblemsError([Problem("reason", "say why it may run on", "one line")])
+        raise ProblemsError(
+            [Problem("reason", gettext("say why it may run on"), gettext("one line"))]
+        )
     row = edition_store.edition(db, key)
     revision = sheet_store.sheet(db, edition_store.plan_of(row).engine).revision
     releases.let_run(db, row.id, revision, signed_in.name, reason.strip())
@@ -321,14 +337,14 @@ def let_run(
 def _releasable(plan: Plan, accepted: str) -> None:
     """Raise :class:`ProblemsError` while something bars the release, or nobody accepted it."""
     barring = [
-        Problem(point.key, point.text, "settle it first")
+        Problem(point.key, point.text, gettext("settle it first"))
         for point in plan.open_points
         if point.bars
     ]
     if barring:
         raise ProblemsError(barring)
     if plan.open_points and not accepted:
-        fix = "settle it, or say under the open points why it is accepted"
+        fix = gettext("settle it, or say under the open points why it is accepted")
         raise ProblemsError([Problem(p.key, p.text, fix) for p in plan.open_points])
 
 

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.errors import EldrimError
 from eldrim.core.language import speaking
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import apply_edits
 from eldrim.core.procedure.model import Plan
@@ -75,7 +76,11 @@ def open_drafts(
     for edition in db.scalars(chosen):
         if not edition.procedure.review:
             plan = edition_store.plan_of(edition)
-            said = f"{_why(plan, _basis_today(db, plan))}; opened by {signed_in.name}"
+            said = gettext(
+                "{plan}; opened by {signed_in}",
+                plan=_why(plan, _basis_today(db, plan)),
+                signed_in=signed_in.name,
+            )
             procedure_store.open_review(db, edition.procedure_id, said)
     return RedirectResponse("/changed-underneath", 303)
 
@@ -174,6 +179,10 @@ def _basis_today(db: Session, plan: Plan) -> Basis:
 
 def _why(plan: Plan, now: Basis) -> str:
     was = (plan.revision, plan.rules_version, plan.crib_version)
-    names = ("sheet revision", "house rules version", "crib version")
-    said = [f"{n} {a} is {b} now" for n, a, b in zip(names, was, now, strict=True) if a != b]
+    names = (gettext("sheet revision"), gettext("house rules version"), gettext("crib version"))
+    said = [
+        gettext("{n} {a} is {b} now", n=n, a=a, b=b)
+        for n, a, b in zip(names, was, now, strict=True)
+        if a != b
+    ]
     return ", ".join(said)

@@ -12,6 +12,7 @@ from eldrim.core.engine.parts import RiskLevel
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.faults.acts import REPAIR, REPAIRS, TEST, TESTS, RepairRow, TestRow
 from eldrim.core.job import Job
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.difference import difference
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.rules.topics import BY_KEY, TOPICS
@@ -64,7 +65,9 @@ def save(
     """Keep the choice as a new version."""
     now = rules_store.in_force(db)
     if not reason.strip():
-        raise ProblemsError([Problem("reason", "say why the rules change", "one line")])
+        raise ProblemsError(
+            [Problem("reason", gettext("say why the rules change"), gettext("one line"))]
+        )
     made = chosen(now, form).model_copy(
         update={"version": whole_number("version", text_field(form, "version")) or 0}
     )

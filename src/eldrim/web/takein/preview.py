@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import settle_job
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import Edit, apply_edits, orphans
 from eldrim.exchange.engine_file import changes, read_engine
@@ -95,17 +96,23 @@ def _engine(db: Session, engine: Engine) -> Preview:
     lines = changes(before, engine) if before else []
     notes = []
     if before:
-        notes.append(f"It becomes revision {before.revision + 1}; the file says {engine.revision}.")
+        notes.append(
+            gettext(
+                "It becomes revision {revision}; the file says {revision2}.",
+                revision=before.revision + 1,
+                revision2=engine.revision,
+            )
+        )
     if len(lines) > MAX_LINES:
-        notes.append(f"{len(lines) - MAX_LINES} more lines differ.")
+        notes.append(gettext("{max_lines} more lines differ.", max_lines=len(lines) - MAX_LINES))
     return Preview(engine.title, before is None, lines[:MAX_LINES], notes=tuple(notes))
 
 
 def _sheet(db: Session, file: ProcedureFile) -> Engine:
     sheet = _known(db, file.plan.engine)
     if sheet is None:
-        fix = "take in its engine file first"
-        said = f"there is no engine '{file.plan.engine}' here"
+        fix = gettext("take in its engine file first")
+        said = gettext("there is no engine '{engine}' here", engine=file.plan.engine)
         raise ProblemsError([Problem("plan.engine", said, fix)])
     settle_job(file.job, sheet)
     return sheet
@@ -130,7 +137,9 @@ def _procedure(db: Db, file: ProcedureFile) -> Preview:
     computed = compiled(db, row)
     made = apply_edits(computed, file.edits)
     before = apply_edits(compiled(db, found), procedure_store.edits_of(found)) if found else None
-    notes = (f"{len(file.photos)} photos come with it.",) if file.photos else ()
+    notes = (
+        (gettext("{photos} photos come with it.", photos=len(file.photos)),) if file.photos else ()
+    )
     return Preview(
         f"{file.plan.title}, {sheet.title}",
         found is None,
@@ -144,8 +153,8 @@ def _procedure(db: Db, file: ProcedureFile) -> Preview:
 def _photos(file: ProcedureFile) -> None:
     wrong = [key for key, data in file.photos.items() if not holds_only_its_picture(data)]
     if wrong:
-        said = "is no JPEG, is cut off, or holds more than its picture"
-        fix = "write the file out again"
+        said = gettext("is no JPEG, is cut off, or holds more than its picture")
+        fix = gettext("write the file out again")
         raise ProblemsError([Problem(f"photos.{key[:12]}", said, fix) for key in wrong])
 
 
@@ -158,5 +167,5 @@ def _steps(db: Db, row: ProcedureRow, data: bytes) -> Preview:
     computed, edits = compiled(db, row), procedure_store.edits_of(row)
     before = apply_edits(computed, edits)
     after = apply_edits(computed, read_steps_csv(data, computed, before, edits))
-    notes = ("Wording, notes and hold points are read; everything else is computed.",)
+    notes = (gettext("Wording, notes and hold points are read; everything else is computed."),)
     return Preview(row.title, False, steps=difference(before, after), notes=notes)

@@ -7,6 +7,7 @@ from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
 from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.messages import gettext
 from eldrim.exchange.procedure_files import MAX_BYTES
 from eldrim.store import procedure_store, sheet_store, takeins
 from eldrim.web.context import Db, SignedIn, Trainer, render
@@ -35,8 +36,10 @@ def read(
     kind = kind_of(name, data)
     try:
         if kind == "steps" and not procedure:
-            fix = "choose it above the file"
-            raise ProblemsError([Problem("", "a table of steps is for one procedure", fix)])
+            fix = gettext("choose it above the file")
+            raise ProblemsError(
+                [Problem("", gettext("a table of steps is for one procedure"), fix)]
+            )
         about = f"steps/{UUID(procedure)}" if kind == "steps" else kind
         key = takeins.hold(db, name, about, data, signed_in.name)
         preview(db, takeins.held(db, key, signed_in.name))

@@ -13,6 +13,7 @@ from eldrim.core.interval.life import life_of, meter_words
 from eldrim.core.interval.use import Use
 from eldrim.core.lessons.parts import pooled_rate
 from eldrim.core.lessons.trend import LEAST_CASES
+from eldrim.core.messages import gettext
 from eldrim.core.run.fitted import Fitted, Fitting
 from eldrim.core.run.history import Past
 from eldrim.core.run.life import Face, Noted, unit_life
@@ -116,8 +117,14 @@ def _use_words(use: Use | None, counts: str) -> str:
     """What it runs in a week, by how many readings."""
     if use is None:
         return ""
-    by = "readings" if use.by == "unit" else "readings of its like"
-    return f"{use.per_day * 7:.3g} {counts} a week, by {use.readings} {by}"
+    by = "readings" if use.by == "unit" else gettext("readings of its like")
+    return gettext(
+        "{per_day} {counts} a week, by {readings} {by}",
+        per_day=f"{use.per_day * 7:.3g}",
+        counts=counts,
+        readings=use.readings,
+        by=by,
+    )
 
 
 def _in_place(

@@ -12,6 +12,7 @@ from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.variants import Plate, candidates, plate_verdicts
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.language import speaking
+from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Role
 from eldrim.core.run.history import by_hole, marked
 from eldrim.core.run.unit_label import unit_code
@@ -165,7 +166,13 @@ class UnitForm(BaseModel):
         cost = decimal_number("stop_cost", self.stop_cost)
         if cost is not None and not 0 <= cost <= MOST_STOP:
             raise ProblemsError(
-                [Problem("stop_cost", f"{cost:g} cannot be", f"0 to {MOST_STOP:.0f}")]
+                [
+                    Problem(
+                        "stop_cost",
+                        gettext("{cost} cannot be", cost=f"{cost:g}"),
+                        gettext("0 to {most_stop}", most_stop=f"{MOST_STOP:.0f}"),
+                    )
+                ]
             )
         return cost
 
@@ -184,7 +191,9 @@ def save(
     if form.key:
         _may_change(unit_store.unit(db, form.key), form, signed_in)
     if not form.name.strip() or form.meter not in METERS:
-        raise ProblemsError([Problem("name", "the unit has no name or no meter", "say both")])
+        raise ProblemsError(
+            [Problem("name", gettext("the unit has no name or no meter"), gettext("say both"))]
+        )
     found = candidates(sheet, plate)
     if len(found) != 1 and form.variant not in sheet.variants:
         asked, why = form.model_dump(exclude={"variant"}), plate_verdicts(sheet, plate)
@@ -198,7 +207,9 @@ def save(
             verdicts=why,
         )
     variant = found[0] if len(found) == 1 else form.variant
-    told_by = "plate" if len(found) == 1 else f"picked by {signed_in.name}"
+    told_by = (
+        "plate" if len(found) == 1 else gettext("picked by {signed_in}", signed_in=signed_in.name)
+    )
     about = _facts(form, variant, told_by)
     before = unit_store.facts_of(unit_store.unit(db, form.key)).words() if form.key else {}
     row = unit_store.save_unit(db, form.key or _free(db, form.name), about, new=not form.key)
@@ -229,10 +240,12 @@ def _facts(form: UnitForm, variant: str, told_by: str) -> UnitFacts:
 def _may_change(row: UnitRow, form: UnitForm, signed_in: Person) -> None:
     """What is on a plate is changed by a trainer or a lead, and never to nothing."""
     if signed_in.role == Role.TECHNICIAN:
-        raise HTTPException(403, "Only a trainer or lead may change a unit.")
+        raise HTTPException(403, gettext("Only a trainer or lead may change a unit."))
     if row.serial and not form.serial.strip():
-        fix = "every run compares the plate with it"
-        raise ProblemsError([Problem("serial", "a serial once known is not taken away", fix)])
+        fix = gettext("every run compares the plate with it")
+        raise ProblemsError(
+            [Problem("serial", gettext("a serial once known is not taken away"), fix)]
+        )
 
 
 def _free(db: Db, name: str) -> str:

@@ -1,0 +1,65 @@
+"""Texts of pages and refusals, in the language of who reads them.
+
+A text is written where it is said, in English, and is its own key; a catalog a language tells how
+it reads there. Catalogs are handed in (:func:`install`), since the core reads no files. What a
+procedure says is another matter: that is in the language of its job, see :func:`say`.
+"""
+
+from collections.abc import Mapping
+from html import escape
+
+from eldrim.core.language import page_language
+
+# A text, or its forms for one and for many.
+Catalog = Mapping[str, str | tuple[str, ...]]
+_catalogs: dict[str, Catalog] = {}
+
+
+def install(language: str, catalog: Catalog) -> None:
+    """Make a catalog known; it replaces the one the language had."""
+    _catalogs[language] = catalog
+
+
+def gettext(text: str, /, **slots: object) -> str:
+    """A text in the language of the page, its ``{slots}`` filled; in English where it lacks."""
+    found = _catalogs.get(page_language(), {}).get(text, text)
+    assert isinstance(found, str)
+    return found.format(**slots) if slots else found
+
+
+def ngettext(one: str, many: str, count: int, /, **slots: object) -> str:
+    """The form of a text that fits ``count``, which also fills its slot ``{count}``."""
+    forms = _catalogs.get(page_language(), {}).get(one, (one, many))
+    assert isinstance(forms, tuple)
+    return forms[0 if count == 1 else 1].format(count=count, **slots)
+
+
+def gettext_noop(text: str) -> str:
+    """The text as it is: marked to be translated where it is shown, by :func:`gettext`."""
+    return text
+
+
+class LazyText(str):
+    """A text of a table, put into the language of the page when it is shown."""
+
+    __slots__ = ()
+
+    def __str__(self) -> str:
+        """The text in the language of the page."""
+        return gettext(str.__str__(self))
+
+    def __html__(self) -> str:
+        """The same for a page, escaped."""
+        return escape(str(self), quote=False)
+
+    def __format__(self, spec: str) -> str:
+        """The same inside another text."""
+        return format(str(self), spec)
+
+
+def gettext_lazy(text: str) -> str:
+    """A text that stands in a table: translated each time it is shown (:class:`LazyText`).
+
+    It compares and is kept as it is written here.
+    """
+    return LazyText(text)

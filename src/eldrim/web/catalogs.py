@@ -1,0 +1,155 @@
+"""The catalogs of pages' words: what is to be translated, and what is.
+
+``python -m eldrim.web.catalogs`` brings ``locale/*.po`` up to date with the code and tells what is
+not translated yet; texts that are said nowhere any more go.
+"""
+
+import ast
+import re
+import sys
+from collections.abc import Iterator
+from functools import cache
+from io import BytesIO
+from pathlib import Path
+
+from babel.messages.catalog import Catalog
+from babel.messages.pofile import read_po, write_po
+
+import eldrim
+from eldrim.core import messages
+from eldrim.core.capture.shapes import SHAPES
+from eldrim.core.rules.topics import TOPICS
+from eldrim.store.audit import ACTS
+from eldrim.web.first.todo import STEPS
+from eldrim.web.page_words import marked
+from eldrim.web.rules.routes import PRICES
+
+PACKAGE = Path(eldrim.__path__[0])
+FOLDER = PACKAGE / "locale"
+# A text; one with a form for many as two.
+Text = str | tuple[str, str]
+_ASKED = re.compile(r'(?:_words|gettext)\(("(?:[^"\\]|\\.)*")\)')
+_COUNTED = re.compile(r'ngettext\(("(?:[^"\\]|\\.)*"), ("(?:[^"\\]|\\.)*")')
+WIDTH = 100
+
+
+def said() -> dict[Text, list[str]]:
+    """Every text that pages and refusals are made of, with the files that say it."""
+    found: dict[Text, list[str]] = {}
+    for path in sorted(PACKAGE.rglob("*")):
+        texts: Iterator[Text] = iter(())
+        if path.suffix == ".py":
+            texts = _of_code(path.read_text())
+        elif path.suffix == ".jinja" and "web" in path.relative_to(PACKAGE).parts:
+            texts = _of_template(path.read_text())
+        for text in texts:
+            places = found.setdefault(text, [])
+            if (place := str(path.relative_to(PACKAGE))) not in places:
+                places.append(place)
+    for text in _of_tables():
+        found.setdefault(str.__str__(text), ["tables"])
+    return found
+
+
+def _of_tables() -> Iterator[str]:
+    """Texts of tables that are translated where they are shown."""
+    for topic in TOPICS:
+        yield from (topic.name, topic.why)
+        for school in topic.schools:
+            yield from filter(None, (school.name, school.effect, school.refused))
+    yield from (words for step in STEPS for words in step[1:3])
+    yield from (words for _, words, _ in PRICES)
+    yield from (shape.name for shape in SHAPES)
+    yield from ACTS
+
+
+def _of_template(source: str) -> Iterator[Text]:
+    yield from (ast.literal_eval(one) for one in _ASKED.findall(source))
+    yield from (
+        (ast.literal_eval(one), ast.literal_eval(many)) for one, many in _COUNTED.findall(source)
+    )
+    found: list[str] = []
+    marked(source, found)
+    yield from found
+
+
+def _of_code(source: str) -> Iterator[Text]:
+    if "gettext" not in source:
+        return
+    for node in ast.walk(ast.parse(source)):
+        if not isinstance(node, ast.Call):
+            continue
+        name = ast.unparse(node.func).rpartition(".")[2]
+        texts = [one.value for one in node.args[:2] if isinstance(one, ast.Constant)]
+        if name in {"gettext", "gettext_noop"} and texts:
+            yield str(texts[0])
+        elif name == "ngettext" and len(texts) > 1:
+            yield (str(texts[0]), str(texts[1]))
+
+
+def read(language: str) -> Catalog:
+    """The catalog of a language as it is kept."""
+    with (FOLDER / f"{language}.po").open("rb") as file:
+        return read_po(file, locale=language)
+
+
+def translations(language: str) -> dict[str, str | tuple[str, ...]]:
+    """What is translated, by the text; by the form for one where there are two."""
+    made: dict[str, str | tuple[str, ...]] = {}
+    for message in read(language):
+        if not message.id or not message.string:
+            continue
+        if isinstance(message.id, tuple | list):
+            if all(message.string):
+                made[message.id[0]] = tuple(message.string)
+        else:
+            made[message.id] = str(message.string)
+    return made
+
+
+@cache
+def install() -> None:
+    """Make every catalog known, once a process."""
+    for path in FOLDER.glob("*.po"):
+        messages.install(path.stem, translations(path.stem))
+
+
+def renewed(language: str) -> tuple[Catalog, list[Text]]:
+    """The catalog as it ought to be, and what lacks a translation in it."""
+    kept = translations(language)
+    made = Catalog(
+        locale=language, fuzzy=False, header_comment=f"# Words of pages and refusals: {language}."
+    )
+    lacking: list[Text] = []
+    for text, places in sorted(said().items(), key=lambda item: (item[1][0], str(item[0]))):
+        key = text if isinstance(text, str) else text[0]
+        found = kept.get(key, "" if isinstance(text, str) else ("", ""))
+        if not found or isinstance(found, str) != isinstance(text, str) or not all(found):
+            lacking.append(text)
+        made.add(text, found, locations=[(place, 0) for place in places[:1]])
+    return made, lacking
+
+
+def written(catalog: Catalog) -> bytes:
+    """A catalog as its file, without what changes from day to day."""
+    out = BytesIO()
+    write_po(out, catalog, width=WIDTH, omit_header=True, include_lineno=False)
+    head = 'msgid ""\nmsgstr ""\n"Content-Type: text/plain; charset=utf-8\\n"\n'
+    head += f'"Language: {catalog.locale}\\n"\n"Plural-Forms: nplurals=2; plural=(n != 1);\\n"\n\n'
+    return head.encode() + out.getvalue()
+
+
+def main() -> int:
+    """Renew every catalog; 1 where one lacks something."""
+    lacks = False
+    for path in sorted(FOLDER.glob("*.po")):
+        catalog, lacking = renewed(path.stem)
+        path.write_bytes(written(catalog))
+        for text in lacking:
+            print(f"{path.stem}: {text!r}")
+        lacks = lacks or bool(lacking)
+    return int(lacks)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
