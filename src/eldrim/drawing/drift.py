@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator
 
 from eldrim.core.language import day_words
 from eldrim.core.lessons.figures import WrenchDrift
+from eldrim.core.messages import gettext
 from eldrim.drawing.svg import el, path, text, title
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 620.0, 170.0, 58.0, 14.0, 16.0, 34.0
@@ -32,7 +33,14 @@ def draw(found: WrenchDrift) -> str:
     ]
     return el(
         "svg",
-        title(f"{found.name}: {100 * found.share:+.1f} % over {len(found.weeks)} weeks of use"),
+        title(
+            gettext(
+                "{found}: {share} % over {weeks} weeks of use",
+                found=found.name,
+                share=f"{100 * found.share:+.1f}",
+                weeks=len(found.weeks),
+            )
+        ),
         *_rules(y, span),
         *_dots(found, x, y),
         el("path", d=path(ends, closed=False), class_="line"),
@@ -55,6 +63,10 @@ def _rules(y: Place, span: float) -> Iterator[str]:
 
 def _dots(found: WrenchDrift, x: Place, y: Place) -> Iterator[str]:
     for one in found.weeks:
-        said = f"week of {day_words(one.week)}: {100 * (one.ratio - 1):+.1f} %"
+        said = gettext(
+            "week of {week}: {ratio} %",
+            week=day_words(one.week),
+            ratio=f"{100 * (one.ratio - 1):+.1f}",
+        )
         place = {"cx": x(one.week.toordinal()), "cy": y(one.ratio - 1)}
         yield el("circle", title(said), **place, r=3.0, class_="week")

@@ -8,6 +8,7 @@ from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Side
 from eldrim.core.engine.parts import LINE_KINDS
 from eldrim.core.leads.ways import lead_ways, tower_places
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Move
 from eldrim.core.words import say
 from eldrim.drawing import balloons, polygon
@@ -99,7 +100,7 @@ def draw_editing(engine: Engine, selected: str) -> str:
     handle = _handle(selected, engine.parts[selected]) if selected in engine.parts else ""
     return el(
         "svg",
-        title(f"Plan of {engine.title} from above, to be drawn on"),
+        title(gettext("Plan of {engine} from above, to be drawn on", engine=engine.title)),
         _defs(),
         _surroundings(engine, view),
         _block(engine),
@@ -112,7 +113,7 @@ def draw_editing(engine: Engine, selected: str) -> str:
         viewBox=_frame(engine, view),
         role="group",
         data_editing="yes",
-        aria_label=f"Plan of {engine.title} from above, to be drawn on",
+        aria_label=gettext("Plan of {engine} from above, to be drawn on", engine=engine.title),
     )
 
 
@@ -120,7 +121,8 @@ def _to_hold(key: str, part: Part, *, selected: bool) -> str:
     points, closed = list(part.outline), part.kind not in LINE_KINDS
     shape = el("path", d=path(points, closed), class_="outline" if closed else "cable")
     x, y = min(point[0] for point in points), min(point[1] for point in points)
-    said = f"{part.name}, level {part.level}{', selected' if selected else ''}"
+    said = gettext("{part}, level {level}", part=part.name, level=part.level)
+    said += gettext(", selected") if selected else ""
     name = text(x + 5, y + 15, part.name, class_="part-name")
     state = " selected" if selected else ""
     return el(
@@ -149,25 +151,25 @@ def _leads_to_hold(engine: Engine, selected: str) -> str:
 
 
 def _lead_to_hold(hole: str, points: tuple[tuple[float, float], ...], *, mine: bool) -> str:
-    line, name = path(list(points), closed=False), f"lead {hole}"
+    line, name = path(list(points), closed=False), gettext("lead {hole}", hole=hole)
     state = " selected" if mine else ""
     lead = el(
         "g",
-        title(f"Lead {hole}"),
+        title(gettext("Lead {hole}", hole=hole)),
         el("path", d=line, class_="lead-way"),
         el("path", d=line, class_="lead-reach"),
         class_=f"lead-hold{state}",
         data_edit=f"lead/{hole}",
         tabindex="0",
         role="button",
-        aria_label=f"Way of {name}{', selected' if mine else ''}",
+        aria_label=gettext("Way of {name}", name=name) + (gettext(", selected") if mine else ""),
     )
     if not mine:
         return lead
     between = [
         _mark_of(
             ((x + other_x) / 2, (y + other_y) / 2),
-            f"Put a holder of {name} here, {place + 1}",
+            gettext("Put a holder of {name} here, {place}", name=name, place=place + 1),
             r=6,
             class_="between",
             data_between=f"{hole}/{place}",
@@ -177,7 +179,7 @@ def _lead_to_hold(hole: str, points: tuple[tuple[float, float], ...], *, mine: b
     holders = [
         _mark_of(
             at,
-            f"Holder {place + 1} of {name}",
+            gettext("Holder {place} of {name}", place=place + 1, name=name),
             r=10,
             class_="holder",
             data_holder=f"{hole}/{place}",
@@ -454,7 +456,11 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     link = view.links.get(hole)
     if link is None:
         return group
-    said = f"Hole {hole}, {'chosen' if chosen else 'not chosen'}"
+    said = (
+        gettext("Hole {hole}, chosen", hole=hole)
+        if chosen
+        else gettext("Hole {hole}, not chosen", hole=hole)
+    )
     said += f"; {view.costs[hole]}" if hole in view.costs else ""
     return el(
         "a",

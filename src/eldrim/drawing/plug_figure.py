@@ -1,6 +1,7 @@
 """The plug from the side, to scale, with the sizes that make it this plug and no other."""
 
 from eldrim.core.engine.model import Plug
+from eldrim.core.messages import gettext
 from eldrim.drawing.svg import el, path, text
 
 SCALE, AXIS, WIDTH = 4.6, 210.0, 470.0
@@ -20,9 +21,15 @@ def draw(plug: Plug) -> str:
         _strap(thread, foot, gap),
         _dimensions(plug, seat, foot, gap),
     ]
-    said = (
-        f"Plug {plug.part_number}: thread {plug.thread}, reach {plug.reach}, {plug.seat} seat, "
-        f"hex {plug.hex}, gap as supplied {plug.gap_supplied}"
+    said = gettext(
+        "Plug {part_number}: thread {thread}, reach {reach}, {seat} seat, hex {hex}, gap as "
+        "supplied {gap_supplied}",
+        part_number=plug.part_number,
+        thread=plug.thread,
+        reach=plug.reach,
+        seat=plug.seat,
+        hex=plug.hex,
+        gap_supplied=plug.gap_supplied,
     )
     return el(
         "svg",
@@ -127,11 +134,21 @@ def _dimensions(plug: Plug, seat: float, foot: float, gap: float) -> str:
     middle = (seat + foot) / 2
     labels = (
         text(left - 8, middle, str(plug.reach), class_="end value")
-        + text(left - 8, middle + 16, "reach", class_="end tiny")
-        + text(right, seat - HEX_TALL * SCALE / 2 - 2, f"hex {plug.hex}", class_="value")
-        + text(right, seat + 8, f"{plug.seat} seat", class_="value")
+        + text(left - 8, middle + 16, gettext("reach"), class_="end tiny")
+        + text(
+            right,
+            seat - HEX_TALL * SCALE / 2 - 2,
+            gettext("hex {hex}", hex=plug.hex),
+            class_="value",
+        )
+        + text(right, seat + 8, gettext("{seat} seat", seat=gettext(plug.seat)), class_="value")
         + text(right, middle + 14, plug.thread, class_="value")
-        + text(right, foot + 16 + gap, f"gap {plug.gap_supplied} as supplied", class_="value")
+        + text(
+            right,
+            foot + 16 + gap,
+            gettext("gap {gap} as supplied", gap=plug.gap_supplied),
+            class_="value",
+        )
     )
     rule = el(
         "path",

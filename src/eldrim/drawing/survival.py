@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from eldrim.core.interval.life import meter_words
 from eldrim.core.lessons.parts import Lasting
+from eldrim.core.messages import gettext
 from eldrim.drawing.svg import el, path, text, title
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 620.0, 220.0, 58.0, 22.0, 16.0, 40.0
@@ -15,11 +16,22 @@ def draw(found: Lasting) -> str:
     if not found.stairs:
         return ""
     last = found.stairs[-1]
-    still = f"{100 * last.share:.0f} % still work at {meter_words(last.age, found.counts)}"
+    still = gettext(
+        "{share} % still work at {counts}",
+        share=f"{100 * last.share:.0f}",
+        counts=meter_words(last.age, found.counts),
+    )
     around = [*_stairs(found, "high"), *reversed(_stairs(found, "low"))]
     return el(
         "svg",
-        title(f"{found.failed} of {found.count} failed; {still}"),
+        title(
+            gettext(
+                "{failed} of {count} failed; {still}",
+                failed=found.failed,
+                count=found.count,
+                still=still,
+            )
+        ),
         *_rules(),
         el("path", d=path(around), class_="limits"),
         el("path", d=path(_stairs(found, "share"), closed=False), class_="line"),

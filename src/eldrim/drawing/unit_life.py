@@ -13,6 +13,7 @@ from eldrim.core.interval.foreseen import LEAST_POINTS
 from eldrim.core.interval.life import meter_words
 from eldrim.core.interval.use import Span, Use, when
 from eldrim.core.language import day_words
+from eldrim.core.messages import gettext
 from eldrim.core.run.life import Gap, Moment, UnitLife
 from eldrim.drawing import unit_life_rows as rows
 from eldrim.drawing.svg import el, path, text, title
@@ -93,12 +94,12 @@ def draw(life: UnitLife, now: Now, unit: str, *, by_date: bool = False) -> str:
     shapes.append(_today(axis, now, top))
     return el(
         "svg",
-        title("The life of the unit"),
+        title(gettext("The life of the unit")),
         *shapes,
         class_="unit-life",
         viewBox=f"0 0 {WIDTH:g} {top + 10:g}",
         role="group",
-        aria_label="Gaps, work and battery over its life; the tables below say the same.",
+        aria_label=gettext("Gaps, work and battery over its life; the tables below say the same."),
     )
 
 
@@ -143,7 +144,9 @@ def _gaps(life: UnitLife, now: Now, axis: Axis, top: float) -> str:
         class_="range",
     )
     shapes = [
-        text(LEFT, top - 14, f"Gap in mm, {len(life.sets)} holes", class_="head"),
+        text(
+            LEFT, top - 14, gettext("Gap in mm, {count} holes", count=len(life.sets)), class_="head"
+        ),
         band,
         text(LEFT - 6, y(life.high) + 4, f"{life.high:.4g}", class_="value"),
         text(LEFT - 6, y(life.low) + 4, f"{life.low:.4g}", class_="value"),
@@ -172,7 +175,7 @@ def _fleet(life: UnitLife, now: Now, axis: Axis, y: Callable[[float], float]) ->
     grown = fitted + now.fleet * (now.stood - first.meter)
     end = float(now.read_on.toordinal()) if axis.by_date else now.stood
     line = path([(axis.at(first), y(fitted)), (axis.x(end), y(grown))], closed=False)
-    return el("path", title("As gaps of its like grow"), d=line, class_="fleet")
+    return el("path", title(gettext("As gaps of its like grow")), d=line, class_="fleet")
 
 
 def _worst(life: UnitLife) -> str:
@@ -193,7 +196,15 @@ def _line(
     dots = "".join(
         el(
             "a",
-            title(f"Hole {hole}: {g.gap:g} mm {'left' if g.new else 'found'}, {g.at.day}"),
+            title(
+                gettext(
+                    "Hole {hole}: {gap} mm {new}, {day}",
+                    hole=hole,
+                    gap=f"{g.gap:g}",
+                    new=gettext("as left") if g.new else gettext("as found"),
+                    day=day_words(g.at.day),
+                )
+            ),
             el("circle", cx=x, cy=at, r=3.4 if g.new else 2.6, class_="new" if g.new else "found"),
             href=f"/log/{g.at.run}",
         )
@@ -270,7 +281,7 @@ def _axis_marks(axis: Axis, top: float) -> str:
 def _work(life: UnitLife, axis: Axis, top: float) -> str:
     y = top + 12
     shapes = [
-        text(LEFT, top - 6, "Work; a square is plugs", class_="head"),
+        text(LEFT, top - 6, gettext("Work; a square is plugs"), class_="head"),
         el("path", d=f"M{LEFT:g} {y:g}H{WIDTH - RIGHT:g}", class_="axis"),
     ]
     for one in life.worked:
@@ -280,7 +291,7 @@ def _work(life: UnitLife, axis: Axis, top: float) -> str:
             if one.plugs
             else el("circle", cx=x, cy=y, r=3, class_="other")
         )
-        new = f"; new: {', '.join(one.new)}" if one.new else ""
+        new = gettext("; new: {parts}", parts=", ".join(map(gettext, one.new))) if one.new else ""
         when = f"{day_words(one.at.day)}, {meter_words(one.at.meter, axis.unit)}"
         shapes.append(el("a", title(f"{one.job}, {when}{new}"), mark, href=f"/log/{one.at.run}"))
     return "".join(shapes)
@@ -297,7 +308,7 @@ def _volts(life: UnitLife, axis: Axis, top: float) -> str:
 
     points = [(axis.at(one.at), y(one.volts)) for one in life.volts]
     shapes = [
-        text(LEFT, top - 4, "Battery at rest, V", class_="head"),
+        text(LEFT, top - 4, gettext("Battery at rest, V"), class_="head"),
         el("path", d=path(points, closed=False), class_="wear bold"),
         text(LEFT - 6, points[0][1] + 4, f"{values[0]:.2f}", class_="value"),
         text(
@@ -324,4 +335,4 @@ def _today(axis: Axis, now: Now, bottom: float) -> str:
         return ""
     x = axis.x(value)
     line = el("path", d=f"M{x:.1f} {TOP - 6:g}V{bottom:g}", class_="today")
-    return line + text(x - 5, TOP - 10, "today", class_="today-word", text_anchor="end")
+    return line + text(x - 5, TOP - 10, gettext("today"), class_="today-word", text_anchor="end")

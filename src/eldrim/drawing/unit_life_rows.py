@@ -6,6 +6,7 @@ from uuid import UUID
 
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.language import day_words
+from eldrim.core.messages import gettext
 from eldrim.core.run.life import Face, Moment, Noted
 from eldrim.drawing.plug_condition import LOOKS, PLAIN, VIEW
 from eldrim.drawing.svg import el, path, text, title
@@ -36,7 +37,7 @@ def faces_height(faces: tuple[Face, ...]) -> float:
 def faces(found: tuple[Face, ...], across: TimeAxis, top: float) -> str:
     """A row a hole, its plug as it looked at each reading, each a link to its run."""
     holes = sorted({one.hole for one in found}, key=hole_order)
-    shapes = [text(across.left, top + 4, "How its plugs looked", class_="head")]
+    shapes = [text(across.left, top + 4, gettext("How its plugs looked"), class_="head")]
     for row, hole in enumerate(holes):
         y = top + HEAD + row * FACE_ROW
         shapes.append(text(across.left - 8, y + 5, hole, class_="value"))
@@ -56,14 +57,16 @@ def _face(one: Face, across: TimeAxis, y: float) -> str:
         viewBox=VIEW,
         class_="face",
     )
-    said = title(f"Hole {one.hole}: {one.words}, {day_words(one.at.day)}")
+    said = title(
+        gettext("Hole {hole}: {said}", hole=one.hole, said=f"{one.words}, {day_words(one.at.day)}")
+    )
     return el("a", said, look, href=f"/log/{one.at.run}")
 
 
 def marks(found: tuple[Noted, ...], across: TimeAxis, top: float) -> str:
     """A corner where something was marked, a bar across it where codes were read."""
     y = top + 16
-    head = "Marked, a corner; fault codes, a corner on a bar"
+    head = gettext("Marked, a corner; fault codes, a corner on a bar")
     line = el("path", d=f"M{across.left:g} {y + 8:g}H{across.right:g}", class_="axis")
     shapes = [text(across.left, top, head, class_="head"), line]
     for one in found:
@@ -88,7 +91,12 @@ def costs(
         return bottom - cost / most * high
 
     shapes = [
-        text(across.left, top, "What each run cost; a rule where it was planned", class_="head"),
+        text(
+            across.left,
+            top,
+            gettext("What each run cost; a rule where it was planned"),
+            class_="head",
+        ),
         text(across.left - 6, y(most) + 4, f"{most:.0f} €", class_="value"),
         el("path", d=f"M{across.left:g} {bottom:g}H{across.right:g}", class_="axis"),
     ]
@@ -99,6 +107,13 @@ def costs(
         x = across.at(moment)
         bar = el("rect", x=x - 3, y=y(real), width=6, height=bottom - y(real), class_="cost")
         rule = el("path", d=f"M{x - 7:.1f} {y(planned):.1f}h14", class_="planned")
-        said = title(f"{day_words(moment.day)}: {real:.0f} €, planned {planned:.0f} €")
+        said = title(
+            gettext(
+                "{day}: {real} €, planned {planned} €",
+                day=day_words(moment.day),
+                real=f"{real:.0f}",
+                planned=f"{planned:.0f}",
+            )
+        )
         shapes.append(el("a", said, bar, rule, href=f"/log/{moment.run}"))
     return "".join(shapes)

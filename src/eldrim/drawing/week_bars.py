@@ -4,6 +4,7 @@ from collections.abc import Collection, Mapping, Sequence
 
 from eldrim.core.interval.week import Placed, Shop, WeekJob
 from eldrim.core.language import day_words
+from eldrim.core.messages import gettext
 from eldrim.drawing.svg import el, text, title
 
 NAMES, DAY, ROW, HEAD, GAP = 92.0, 212.0, 62.0, 30.0, 8.0
@@ -28,12 +29,12 @@ def draw(
     ]
     return el(
         "svg",
-        title(f"{len(placed)} jobs over {len(shop.bays)} bays"),
+        title(gettext("{placed} jobs over {bays} bays", placed=len(placed), bays=len(shop.bays))),
         *shapes,
         class_="week-bars",
         viewBox=f"0 0 {width:g} {height:g}",
         role="img",
-        aria_label="The week as bars; the table below says the same.",
+        aria_label=gettext("The week as bars; the table below says the same."),
     )
 
 
@@ -81,7 +82,8 @@ def _bar(shop: Shop, job: WeekJob, one: Placed, number: str, *, clashes: bool) -
     late = job.due is not None and one.day > job.due
     shapes = [
         title(
-            f"{clock(one.start)} {job.unit}: {job.words}; {one.person}{', late' if late else ''}"
+            f"{clock(one.start)} {job.unit}: {job.words}; {one.person}"
+            + (gettext(", late") if late else "")
         ),
         el("rect", x=x, y=top, width=width, height=height, class_="job"),
         text(x + 4, top + 17, number, class_="job-unit"),

@@ -18,14 +18,57 @@ from babel.messages.pofile import read_po, write_po
 import eldrim
 from eldrim.core import messages
 from eldrim.core.capture.shapes import SHAPES
+from eldrim.core.engine.parts import PartKind
+from eldrim.core.job import Work
+from eldrim.core.operations import Operation
 from eldrim.core.rules.topics import TOPICS
+from eldrim.core.run.entries import EntryKind, Role
+from eldrim.core.sums.table import SUMS
+from eldrim.exchange.crib_table import FIELDS
 from eldrim.store.audit import ACTS
+from eldrim.web.account.routes import DEVICES, UNKNOWN
+from eldrim.web.crib.routes import CHOICES as CRIB_CHOICES
+from eldrim.web.crib.routes import TYPES as CRIB_TYPES
 from eldrim.web.first.todo import STEPS
 from eldrim.web.page_words import marked
 from eldrim.web.rules.routes import PRICES
 
 PACKAGE = Path(eldrim.__path__[0])
 FOLDER = PACKAGE / "locale"
+# Keys that forms offer without a table of their own.
+METERS = ("hours", "km", "seasons", "h")
+LAYOUT_CHOICES = (
+    "left",
+    "right",
+    "top",
+    "bottom",
+    "aluminium",
+    "iron",
+    "natural",
+    "forced",
+    "petrol",
+    "gas",
+    "road",
+    "track",
+    "stationary",
+    "marine",
+    "liquid",
+    "air",
+)
+PLUG_CHOICES = (
+    "gasket",
+    "conical",
+    "nickel",
+    "multi_ground",
+    "fine_wire",
+    "surface_gap",
+    "bare",
+    "zinc",
+    "yes",
+    "no",
+)
+SOURCE_KINDS = ("manual", "bulletin", "parts_list", "handbook")
+DUE_THINGS = ("coil", "plug", "lead", "boot", "cap", "rotor", "points", "battery", "coil-lead")
 # A text; one with a form for many as two.
 Text = str | tuple[str, str]
 _ASKED = re.compile(r'(?:_words|gettext)\(("(?:[^"\\]|\\.)*")\)')
@@ -60,7 +103,23 @@ def _of_tables() -> Iterator[str]:
     yield from (words for step in STEPS for words in step[1:3])
     yield from (words for _, words, _ in PRICES)
     yield from (shape.name for shape in SHAPES)
-    yield from ACTS
+    yield from (*ACTS, *DEVICES, UNKNOWN)
+    keys = (key.replace("/", " ").replace("_", " ").replace("-", " ") for key in _keys_shown())
+    yield from (
+        key for key in keys if re.search("[a-z]{2}", key) and "·" not in key and key != "km"
+    )
+
+
+def _keys_shown() -> Iterator[str]:
+    """Inner keys that are shown in words (the filter ``worded``)."""
+    for kinds in (PartKind, Operation, Role, Work, EntryKind):
+        yield from (one.value for one in kinds)
+    yield from ("Coil", "Lead", "plug", "coil", "lead", "share")
+    yield from (*METERS, *LAYOUT_CHOICES, *PLUG_CHOICES, *SOURCE_KINDS, *DUE_THINGS)
+    yield from (column for columns in FIELDS.values() for column in columns)
+    yield from (one for some in (*CRIB_CHOICES.values(), *CRIB_TYPES.values()) for one in some)
+    yield from ("count", "price", "mark", "note")
+    yield from (one for known in SUMS.values() for field in known.fields for one in field.choices)
 
 
 def _of_template(source: str) -> Iterator[Text]:
@@ -81,7 +140,7 @@ def _of_code(source: str) -> Iterator[Text]:
             continue
         name = ast.unparse(node.func).rpartition(".")[2]
         texts = [one.value for one in node.args[:2] if isinstance(one, ast.Constant)]
-        if name in {"gettext", "gettext_noop"} and texts:
+        if name in {"gettext", "gettext_noop", "gettext_lazy"} and texts:
             yield str(texts[0])
         elif name == "ngettext" and len(texts) > 1:
             yield (str(texts[0]), str(texts[1]))
@@ -105,6 +164,16 @@ def translations(language: str) -> dict[str, str | tuple[str, ...]]:
         else:
             made[message.id] = str(message.string)
     return made
+
+
+def slots(text: str) -> set[str]:
+    """The names of what is filled in."""
+    return set(re.findall(r"(?<!{){(\w+)", text))
+
+
+def tags(text: str) -> list[str]:
+    """The tags inside a message."""
+    return re.findall(r"</?[a-z]+\d*>", text)
 
 
 @cache

@@ -21,7 +21,7 @@ from eldrim.core.procedure.standing_notes import standing_notes
 from eldrim.core.procedure.tool_words import tool_words
 from eldrim.core.run.entries import Role
 from eldrim.core.tools.crib import Crib
-from eldrim.core.words import say
+from eldrim.core.words import printed, say
 from eldrim.store import accounts, at_once, crib
 from eldrim.store.accounts import Person
 from eldrim.store.at_once import Sender
@@ -85,7 +85,7 @@ def hidden(**fields: object) -> Markup:
 
 
 templates.filters["who"] = who
-templates.filters["translated"] = gettext
+templates.filters.update(translated=gettext, worded=filters.worded, printed=printed)
 templates.globals.update(
     _page=page_words,
     _attribute=attribute_words,

@@ -6,6 +6,7 @@ from uuid import uuid4
 from zoneinfo import ZoneInfo
 
 from eldrim.core.language import moment_words
+from eldrim.core.messages import gettext
 from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.quantity import format_number
 from eldrim.web.front import DEFAULT_ZONE
@@ -32,6 +33,11 @@ def when(value: datetime) -> str:
 def hour(value: datetime) -> str:
     """The time of day in the shop's zone."""
     return value.astimezone(SHOP_ZONE).strftime("%H:%M")
+
+
+def worded(key: str) -> str:
+    """An inner key in words, in the language of the page: ``throttle_body`` is a throttle body."""
+    return gettext(key.replace("_", " ").replace("-", " "))
 
 
 def today() -> date:

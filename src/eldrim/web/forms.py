@@ -152,5 +152,5 @@ def minutes_number(field: str, text: str) -> float | None:
 
 def download(data: bytes | str, media_type: str, name: str) -> Response:
     """A file that the browser keeps under ``name``."""
-    headers = {"content-disposition": gettext('attachment; filename="{name}"', name=name)}
+    headers = {"content-disposition": f'attachment; filename="{name}"'}
     return Response(data, media_type=media_type, headers=headers)

@@ -145,7 +145,8 @@ def marked(source: str, found: list[str]) -> str:
             continue
         out.append(_run(run, found))
         run = []
-        out.append(_attributes(piece.source, found) if piece.kind == "tag" else piece.source)
+        marks = {"tag": _attributes, "block": _block}.get(piece.kind)
+        out.append(marks(piece.source, found) if marks else piece.source)
     out.append(_run(run, found))
     return "".join(out)
 
@@ -285,6 +286,29 @@ def _wrapped(expression: str, found: list[str]) -> str:
     return "".join(out) + expression[end:]
 
 
+_LISTS = re.compile(r"{%-?\s*(set|for)\b")
+
+
+def _block(source: str, found: list[str]) -> str:
+    """A list or a name that a template sets, with the labels in it asked for."""
+    if not _LISTS.match(source):
+        return source
+
+    def asked(match: re.Match[str]) -> str:
+        text = match[0][1:-1]
+        before = source[: match.start()].rstrip()
+        if before[-1:] not in "[(,~=" and not before.endswith("else"):
+            return match[0]
+        if before.endswith("==") or not _is_label(text) or not _WORDS.search(text):
+            return match[0]
+        if re.search(r"[\w)\]]\([^()]*$", before):
+            return match[0]
+        found.append(text)
+        return f"_words({json.dumps(text, ensure_ascii=False)})"
+
+    return re.sub(r"\"[^\"]*\"", asked, source)
+
+
 _BEFORE_SAID = ("", "(", "else", "~", "or", ":")
 _AFTER_SAID = ("", ")", "if", "else", "~", "|", "}", ",")
 
@@ -293,25 +317,44 @@ def _is_said(tokens: list[re.Match[str]], at: int) -> bool:
     """Whether a literal is what an expression comes to, not a key or an argument."""
     before = tokens[at - 1][0] if at else ""
     after = tokens[at + 1][0] if at + 1 < len(tokens) else ""
-    return before in _BEFORE_SAID and after in _AFTER_SAID and not _is_argument(tokens, at)
+    called = _called(tokens, at)
+    if called is None:
+        return before in _BEFORE_SAID and after in _AFTER_SAID
+    if before == "=":
+        return tokens[at - 2][0] == "placeholder"
+    return called.islower() and called not in _ASKS and _is_label(tokens[at][0][1:-1])
 
 
-def _is_argument(tokens: list[re.Match[str]], at: int) -> bool:
-    """Whether what stands at a place is handed to a function or a filter."""
-    calls: list[bool] = []
+# What is asked for by name, so that what it is handed is no label.
+_ASKS = {"say", "hidden", "ngettext", "_words"}
+
+
+def _called(tokens: list[re.Match[str]], at: int) -> str | None:
+    """What a place is handed to: the name of a macro, ``"|"`` for a filter; None for nothing."""
+    calls: list[str | None] = []
     for place, token in enumerate(tokens[:at]):
         if token[0] in {"(", "["}:
-            before = tokens[place - 1] if place else None
-            calls.append(before is not None and _can_be_called(before))
+            calls.append(_name_called(tokens, place))
         elif token[0] in {")", "]"} and calls:
             calls.pop()
-    return any(calls)
+    return next((one for one in reversed(calls) if one is not None), None)
 
 
-def _can_be_called(token: re.Match[str]) -> bool:
-    if token["name"] is not None:
-        return token["name"] not in {"if", "else", "or", "and", "not", "in", "is"}
-    return token[0] in {")", "]"}
+def _name_called(tokens: list[re.Match[str]], at: int) -> str | None:
+    before = tokens[at - 1] if at else None
+    if before is None:
+        return None
+    if before["name"] is None:
+        return "|" if before[0] in {")", "]"} else None
+    if before["name"] in {"if", "else", "or", "and", "not", "in", "is"}:
+        return None
+    filtered = at > 1 and tokens[at - 2][0] == "|"
+    return "|" if filtered or "." in before["name"] else before["name"]
+
+
+def _is_label(text: str) -> bool:
+    """Whether a text handed to a macro or standing in a list is to be read, not a key."""
+    return bool(re.match(r"[A-Z][a-z]", text)) or " " in text.strip()
 
 
 def _slot_name(expression: str) -> str:

@@ -32,8 +32,14 @@ def _asked_about(given: Given, name: str, volts: float, least: float = LEAST) ->
     if least <= scaled <= MOST:
         return
     fits = [s for s in SYSTEMS if least <= volts * 12 / float(s) <= MOST and float(s) != system]
-    said = f"{number(volts)} V cannot be read on a {system:g} V system"
-    fix = f"is it a {fits[0]} V system?" if fits else "look at the range the meter is set to"
+    said = gettext(
+        "{volts} V cannot be read on a {system} V system", volts=number(volts), system=f"{system:g}"
+    )
+    fix = (
+        gettext("is it a {fits} V system?", fits=fits[0])
+        if fits
+        else gettext("look at the range the meter is set to")
+    )
     raise ProblemsError([Problem(name, said, fix)])
 
 
@@ -45,9 +51,11 @@ def rested(given: Given) -> SumResult:
     found = battery(volts, float(given.choice("system")), running=running)
     return SumResult(
         result=f"{found.verdict.capitalize()}. {found.act}",
-        formula="volts × 12 ÷ system, against the bands of a 12 V lead-acid battery near 25 °C",
+        formula=gettext(
+            "volts × 12 ÷ system, against the bands of a 12 V lead-acid battery near 25 °C"
+        ),
         working=(found.sum,),
-        source=f"{SHOP} §16; the maker's figures win",
+        source=gettext("{shop} §16; the maker's figures win", shop=SHOP),
         values={"verdict": found.verdict},
     )
 
@@ -61,18 +69,28 @@ def under_load(given: Given) -> SumResult:
     down, far = loaded <= REST_CHARGED * share, drop > LOAD_DROP * share + 1e-9
     verdict = "down at rest voltage" if down else "falls too far" if far else "keeps up"
     act = {
-        "keeps up": "Nothing to do.",
-        "falls too far": "Look at belt, connections and earth, then the alternator.",
-        "down at rest voltage": "It does not charge under load: belt, connections, alternator.",
+        "keeps up": gettext("Nothing to do."),
+        "falls too far": gettext("Look at belt, connections and earth, then the alternator."),
+        "down at rest voltage": gettext(
+            "It does not charge under load: belt, connections, alternator."
+        ),
     }[verdict]
     return SumResult(
         result=f"{verdict.capitalize()}. {act}",
-        formula="drop = unloaded − loaded; not over half a volt, never down at rest voltage",
-        working=(
-            f"{number(idle)} − {number(loaded)} = {number(drop)} V; allowed "
-            f"{number(LOAD_DROP * share)} V; rest voltage {number(REST_CHARGED * share)} V",
+        formula=gettext(
+            "drop = unloaded − loaded; not over half a volt, never down at rest voltage"
         ),
-        source=f"{SHOP} §16, scaled by the system",
+        working=(
+            gettext(
+                "{idle} − {loaded} = {drop} V; allowed {share} V; rest voltage {share2} V",
+                idle=number(idle),
+                loaded=number(loaded),
+                drop=number(drop),
+                share=number(LOAD_DROP * share),
+                share2=number(REST_CHARGED * share),
+            ),
+        ),
+        source=gettext("{shop} §16, scaled by the system", shop=SHOP),
         values={"verdict": verdict, "drop": round(drop, 3)},
     )
 
@@ -84,14 +102,32 @@ def cranking(given: Given) -> SumResult:
     least, low = CRANKING * share, volts < CRANKING * share - 1e-9
     lost = None if given.blank("cable") else given.quantity("cable").mid
     over = lost is not None and lost > CABLE_DROP + 1e-9
-    said = ["Too low: weak battery, a bad joint or a tight engine" if low else "Turns it well"]
-    said += [f"the cable loses {number(lost)} V: clean or renew its ends"] if over and lost else []
+    said = [
+        gettext("Too low: weak battery, a bad joint or a tight engine")
+        if low
+        else gettext("Turns it well")
+    ]
+    said += (
+        [gettext("the cable loses {lost} V: clean or renew its ends", lost=number(lost))]
+        if over and lost
+        else []
+    )
     return SumResult(
         result=". ".join(word[0].upper() + word[1:] for word in said),
-        formula="not under 9.6 V × system ÷ 12 near 20 °C; not over 0.2 V lost in a cable",
+        formula=gettext("not under 9.6 V × system ÷ 12 near 20 °C; not over 0.2 V lost in a cable"),
         working=(
-            f"{number(volts)} V against {number(least)} V",
-            *([f"cable: {number(lost)} V against {CABLE_DROP} V"] if lost is not None else []),
+            gettext("{volts} V against {least} V", volts=number(volts), least=number(least)),
+            *(
+                [
+                    gettext(
+                        "cable: {lost} V against {cable_drop} V",
+                        lost=number(lost),
+                        cable_drop=CABLE_DROP,
+                    )
+                ]
+                if lost is not None
+                else []
+            ),
         ),
         source=f"{SHOP} §16",
         values={"verdict": "low" if low else "good", "cable": "bad" if over else "good"},
@@ -109,29 +145,41 @@ def resistance(given: Given) -> SumResult:
             )
         metres = given.quantity("length").mid / 1000
         low, high = (end * metres for end in OHMS_PER_METRE[core])
-        how = f"{number(metres, 3)} m × {number(OHMS_PER_METRE[core][0] / 1000)} to "
+        how = gettext(
+            "{metres} m × {core} to ",
+            metres=number(metres, 3),
+            core=number(OHMS_PER_METRE[core][0] / 1000),
+        )
         how += f"{number(OHMS_PER_METRE[core][1] / 1000)} kΩ/m"
     else:
         low, high = COILS[what]
-        how = "general band"
+        how = gettext("general band")
     if not given.blank("limits"):
         stated = given.quantity("limits")
-        low, high, how = stated.low, stated.high, "as the maker states"
+        low, high, how = stated.low, stated.high, gettext("as the maker states")
     side = "under" if ohms < low else "over" if ohms > high else "in"
     return SumResult(
         result=_ohm_verdict(side, kind),
-        formula="low ≤ measured ≤ high, measured cold, leads off at both ends",
-        working=(f"{_ohms(ohms)} against {_ohms(low)} to {_ohms(high)} ({how})",),
-        source=f"{SHOP} §14; the maker's figures win",
+        formula=gettext("low ≤ measured ≤ high, measured cold, leads off at both ends"),
+        working=(
+            gettext(
+                "{ohms} against {low} to {high} ({how})",
+                ohms=_ohms(ohms),
+                low=_ohms(low),
+                high=_ohms(high),
+                how=how,
+            ),
+        ),
+        source=gettext("{shop} §14; the maker's figures win", shop=SHOP),
         values={"verdict": side, "low": round(low, 3), "high": round(high, 3), "unit": "Ω"},
     )
 
 
 def _ohm_verdict(side: str, kind: str) -> str:
     if side == "in":
-        return "In its limits: that proves little, look at it under load"
-    act = "renew it" if kind == "lead" else "it proves much: renew it"
-    return f"{'Under' if side == 'under' else 'Over'} its limits: {act}"
+        return gettext("In its limits: that proves little, look at it under load")
+    act = gettext("renew it") if kind == "lead" else gettext("it proves much: renew it")
+    return gettext("{side} its limits: {act}", side="Under" if side == "under" else "Over", act=act)
 
 
 def _ohms(value: float) -> str:
@@ -155,14 +203,17 @@ def compression(given: Given) -> SumResult:
     worst = found.index(low) + 1
     verdict = "even" if spread <= EVEN else "watch" if spread <= WATCH else "low"
     act = {
-        "even": "They are even.",
-        "watch": f"Cylinder {worst} is the lowest: measure again warm, with the throttle open.",
-        "low": f"Cylinder {worst} is low: leak-down test.",
+        "even": gettext("They are even."),
+        "watch": gettext(
+            "Cylinder {worst} is the lowest: measure again warm, with the throttle open.",
+            worst=worst,
+        ),
+        "low": gettext("Cylinder {worst} is low: leak-down test.", worst=worst),
     }[verdict]
     return SumResult(
-        result=f"{act} Spread {number(spread * 100, 1)} %",
-        formula="spread = (highest − lowest) ÷ highest; even to 10 %, low from 25 %",
+        result=gettext("{act} Spread {spread} %", act=act, spread=number(spread * 100, 1)),
+        formula=gettext("spread = (highest − lowest) ÷ highest; even to 10 %, low from 25 %"),
         working=(f"({number(top)} − {number(low)}) ÷ {number(top)} = {number(spread, 3)}",),
-        source=f"{SHOP} §15; the maker's limits win",
+        source=gettext("{shop} §15; the maker's limits win", shop=SHOP),
         values={"verdict": verdict, "spread": round(spread, 5), "lowest": worst},
     )

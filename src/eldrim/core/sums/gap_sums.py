@@ -34,7 +34,9 @@ def gap(given: Given) -> SumResult:
     working = (*_meant(stated, low, high, step), *([advice.sum] if advice.sum else []))
     return SumResult(
         result=f"{advice.words}{verdict}",
-        formula="in: low + step ÷ 2 ≤ reading ≤ high − step ÷ 2; moved to the nearest point inside",
+        formula=gettext(
+            "in: low + step ÷ 2 ≤ reading ≤ high − step ÷ 2; moved to the nearest point inside"
+        ),
         working=working,
         source=f"{SHOP} §8",
         advice=advice,
@@ -54,11 +56,23 @@ def gap(given: Given) -> SumResult:
 def _meant(stated: Quantity, low: float, high: float, step: float) -> tuple[str, ...]:
     """The range in mm, how it came about, and where a limit begins."""
     span = make(low, "mm", high).printed_in("mm", 3)
-    alone = () if stated.is_range else (f"{stated} printed alone, read as {span} by house rule",)
+    alone = (
+        ()
+        if stated.is_range
+        else (
+            gettext(
+                "{stated} printed alone, read as {span} by house rule", stated=stated, span=span
+            ),
+        )
+    )
     return (
         *alone,
-        f"range {span}, gauge in steps of {number(step, 3)} mm: within {number(step / 2, 3)} mm of "
-        "a limit is at limit",
+        gettext(
+            "range {span}, gauge in steps of {step} mm: within {step2} mm of a limit is at limit",
+            span=span,
+            step=number(step, 3),
+            step2=number(step / 2, 3),
+        ),
     )
 
 
@@ -72,14 +86,17 @@ def worn(given: Given) -> SumResult:
             "meter_found", gettext("the meter has not moved on"), gettext("read it again")
         )
     if grown.out:
-        said = "It is out of its range already: renew it"
+        said = gettext("It is out of its range already: renew it")
     elif grown.leaves_at is None:
-        said = "The gap has not grown"
+        said = gettext("The gap has not grown")
     else:
-        said = f"Leaves its range at {format_number(grown.leaves_at, 0)} on the meter"
+        said = gettext(
+            "Leaves its range at {leaves_at} on the meter",
+            leaves_at=format_number(grown.leaves_at, 0),
+        )
     return SumResult(
         result=said,
-        formula="rate = growth ÷ run; meter = now + (limit − found) ÷ rate",
+        formula=gettext("rate = growth ÷ run; meter = now + (limit − found) ÷ rate"),
         working=grown.sum,
         source=f"{SHOP} §8",
         values={"rate": grown.rate, "leaves_at": grown.leaves_at, "out": grown.out},
@@ -91,11 +108,16 @@ def socket_fit(given: Given) -> SumResult:
     head, across = given.quantity("head"), given.quantity("socket")
     asked = socket("3/8", across.mid, 60, across.mid + 6, 0).model_copy(update={"size": across})
     found = fit(head, asked.head, asked, plug=given.choice("what") == "plug")
-    verdict = "It fits" if found.fits else "It does not fit"
-    play = f"{number(across.mid)} − {number(head.mid)} = {number(found.play)} mm"
+    verdict = gettext("It fits") if found.fits else gettext("It does not fit")
+    play = gettext(
+        "{mid} − {mid2} = {play} mm",
+        mid=number(across.mid),
+        mid2=number(head.mid),
+        play=number(found.play),
+    )
     return SumResult(
         result=f"{verdict}: {found.words}",
-        formula="play = socket − head, across flats",
+        formula=gettext("play = socket − head, across flats"),
         working=(play,),
         source=f"{SHOP} §7",
         values={"fits": found.fits, "play": found.play},
@@ -120,13 +142,21 @@ def stack(given: Given) -> SumResult:
         hard=True,
     )
     answer = stack_finder_for(given.shop.crib).answer(well, TurnAction.BREAK_LOOSE)
-    formula = "socket + extensions ≥ depth + what stands round it; no piece wider than the bore"
+    formula = gettext(
+        "socket + extensions ≥ depth + what stands round it; no piece wider than the bore"
+    )
     if isinstance(answer, NoStack):
         return SumResult(
-            result=f"Nothing in the crib reaches: {answer.why}",
+            result=gettext("Nothing in the crib reaches: {why}", why=answer.why),
             formula=formula,
-            working=(f"depth {number(well.below)} mm, bore {number(well.bore or 0)} mm",),
-            source=f"geometry; {SHOP} §7",
+            working=(
+                gettext(
+                    "depth {below} mm, bore {bore} mm",
+                    below=number(well.below),
+                    bore=number(well.bore or 0),
+                ),
+            ),
+            source=gettext("geometry; {shop} §7", shop=SHOP),
             values={"reaches": False},
         )
     best = answer[0].stack
@@ -134,11 +164,25 @@ def stack(given: Given) -> SumResult:
     lengths = " + ".join(number(piece.length) for piece in best.pieces)
     return SumResult(
         result=". ".join(
-            [f"{pieces}: stands {number(best.rises)} mm over the rim", *best.cautions]
+            [
+                gettext(
+                    "{pieces}: stands {rises} mm over the rim",
+                    pieces=pieces,
+                    rises=number(best.rises),
+                ),
+                *best.cautions,
+            ]
         ),
         formula=formula,
-        working=(f"{lengths} − {number(well.below)} = {number(best.rises)} mm over the rim",),
-        source=f"geometry; {SHOP} §7",
+        working=(
+            gettext(
+                "{lengths} − {below} = {rises} mm over the rim",
+                lengths=lengths,
+                below=number(well.below),
+                rises=number(best.rises),
+            ),
+        ),
+        source=gettext("geometry; {shop} §7", shop=SHOP),
         values={"reaches": True, "pieces": pieces, "length": best.length, "rises": best.rises},
         stack=best,
     )

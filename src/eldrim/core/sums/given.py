@@ -76,14 +76,14 @@ class Given:
     def _read(self, field: Field) -> list[Problem]:
         typed = self._typed.get(field.name, "")
         if len(typed) > MAX_TYPED:
-            said = f"{len(typed)} characters are too many"
+            said = gettext("{typed} characters are too many", typed=len(typed))
             return [
                 Problem(field.name, said, gettext("write it as {example}", example=field.example))
             ]
         if not typed:
             if field.optional:
                 return []
-            fix = f"fill it in, as {field.example or 'the label says'}"
+            fix = gettext("fill it in, as {example}", example=field.example or "the label says")
             return [
                 Problem(
                     field.name, gettext("{label}: nothing is filled in", label=field.label), fix
@@ -163,8 +163,14 @@ def _quantity(field: Field, typed: str, unit_of_number: str) -> Quantity:
     if isinstance(held, Held) and not band.holds(value.low, value.high):
         readings = " or ".join(f"{r.text} ({r.how})" for r in held.readings[:3])
         low, high = (make(end, working_unit(dimension).symbol) for end in (field.least, field.most))
-        span = f"{low.printed_in(usual)} to {high.printed_in(usual)}"
-        fix = f"did you mean {readings}?" if readings else f"measure and read it again: {span}"
+        span = gettext(
+            "{usual} to {usual2}", usual=low.printed_in(usual), usual2=high.printed_in(usual)
+        )
+        fix = (
+            gettext("did you mean {readings}?", readings=readings)
+            if readings
+            else gettext("measure and read it again: {span}", span=span)
+        )
         raise _Implausible(
             gettext(
                 "{label}: {value} cannot be; {span} can", label=field.label, value=value, span=span
@@ -182,8 +188,18 @@ def _number(field: Field, typed: str) -> float:
     except QuantityError:
         value = _with_unit(field, typed)
     if not field.least <= value <= field.most:
-        span = f"{format_number(field.least, 3)} to {format_number(field.most, 3)} {field.unit}"
-        said = f"{field.label}: {typed} cannot be; {span.strip()} can"
+        span = gettext(
+            "{least} to {most} {unit}",
+            least=format_number(field.least, 3),
+            most=format_number(field.most, 3),
+            unit=field.unit,
+        )
+        said = gettext(
+            "{label}: {typed} cannot be; {span} can",
+            label=field.label,
+            typed=typed,
+            span=span.strip(),
+        )
         raise _Implausible(said, gettext("write it as {example}", example=field.example))
     return value
 

@@ -2,6 +2,7 @@
 
 from eldrim.core.figures.arc import arc_length
 from eldrim.core.figures.cooling import cooling, idle_minutes
+from eldrim.core.messages import gettext
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
 from eldrim.core.sums.torque_sums import number
@@ -11,21 +12,26 @@ def cooled(given: Given) -> SumResult:
     """When an engine is cool enough, from two readings."""
     names = ("first", "second", "air", "limit")
     first, second, air, limit = (given.quantity(name).mid for name in names)
-    source = "Newton's law of cooling"
+    source = gettext("Newton's law of cooling")
     if second <= limit:
-        said = f"{number(second, 1)} °C is {number(limit, 1)} °C or below"
+        said = gettext(
+            "{second} °C is {limit} °C or below", second=number(second, 1), limit=number(limit, 1)
+        )
         return SumResult(
-            result=f"You may start now: {said}",
-            formula="reading ≤ limit",
+            result=gettext("You may start now: {said}", said=said),
+            formula=gettext("reading ≤ limit"),
             working=(said,),
             source=source,
             values={"wait": 0.0, "ready": 0.0, "constant": None},
         )
     found = cooling(first, second, given.quantity("minutes").mid, air, limit)
     return SumResult(
-        result=f"Start {number(found.wait, 1)} min after the second reading; at "
-        f"{number(limit, 1)} °C or below",
-        formula="T(t) = air + (first − air)·e^(−k·t)",
+        result=gettext(
+            "Start {wait} min after the second reading; at {limit} °C or below",
+            wait=number(found.wait, 1),
+            limit=number(limit, 1),
+        ),
+        formula=gettext("T(t) = air + (first − air)·e^(−k·t)"),
         working=found.sum,
         source=source,
         cooling=found,
@@ -38,10 +44,12 @@ def idled(given: Given) -> SumResult:
     air = given.quantity("air").mid
     minutes = idle_minutes(air)
     return SumResult(
-        result=f"Idle {number(minutes)} min, then measure the head",
-        formula="1 min from 15 °C of air, 2 min from 5 °C, 3 min below",
-        working=(f"air at {number(air, 1)} °C: {number(minutes)} min",),
-        source=f"{SHOP} §11; the maker's window wins",
+        result=gettext("Idle {minutes} min, then measure the head", minutes=number(minutes)),
+        formula=gettext("1 min from 15 °C of air, 2 min from 5 °C, 3 min below"),
+        working=(
+            gettext("air at {air} °C: {minutes} min", air=number(air, 1), minutes=number(minutes)),
+        ),
+        source=gettext("{shop} §11; the maker's window wins", shop=SHOP),
         values={"minutes": minutes},
     )
 
@@ -51,9 +59,20 @@ def arc(given: Given) -> SumResult:
     diameter, angle = given.quantity("diameter").mid, given.quantity("angle").mid
     length = arc_length(diameter, angle)
     return SumResult(
-        result=f"{number(length, 1)} mm ({number(length / 25.4, 2)} in) along the rim",
-        formula="arc = π · D · angle ÷ 360",
-        working=(f"3.1416 × {number(diameter)} × {number(angle)} ÷ 360 = {number(length)} mm",),
-        source="geometry of the circle",
+        result=gettext(
+            "{length} mm ({length2} in) along the rim",
+            length=number(length, 1),
+            length2=number(length / 25.4, 2),
+        ),
+        formula=gettext("arc = π · D · angle ÷ 360"),
+        working=(
+            gettext(
+                "3.1416 × {diameter} × {angle} ÷ 360 = {length} mm",
+                diameter=number(diameter),
+                angle=number(angle),
+                length=number(length),
+            ),
+        ),
+        source=gettext("geometry of the circle"),
         values={"arc": round(length, 3), "arc_in": round(length / 25.4, 4), "unit": "mm"},
     )

@@ -15,7 +15,7 @@ def now_or_later(given: Given) -> SumResult:
     amount, used = given.number("life"), given.number("used")
     here, later, price = (given.number(name) for name in ("here", "later", "price"))
     if later < here:
-        said = "later takes less than here"
+        said = gettext("later takes less than here")
         raise given.refuse(
             "later", said, gettext("say the minutes of the whole job done on its own")
         )
@@ -23,21 +23,43 @@ def now_or_later(given: Given) -> SumResult:
     one = Worth(value, here, later, price, stop, Life(amount, "", "", like.survives))
     even = one.break_even
     verdict = "now" if one.now(used) <= one.later(used) else "later"
-    meets = {None: "never, within three lives", 0.0: "from the first day"}.get(
-        even, f"from an age of {_plain(even or 0.0)}"
+    meets = {None: gettext("never, within three lives"), 0.0: gettext("from the first day")}.get(
+        even, gettext("from an age of {even}", even=_plain(even or 0.0))
     )
     return SumResult(
-        result=f"{verdict.capitalize()}: {_money(one.now(used))} € now, "
-        f"{_money(one.later(used))} € later; it pays now {meets}",
-        formula="now = value × here + price + price × (1 − used ÷ life); "
-        "later = value × later + price + stop × chance that it fails before",
-        working=(
-            f"now: {_plain(value)} × {_plain(here)} + {_money(price)} + {_money(one.wasted(used))} "
-            f"= {_money(one.now(used))} €",
-            f"later: {_plain(value)} × {_plain(later)} + {_money(price)} + {_money(stop)} × "
-            f"{_plain(100 * one.chance(used))} % = {_money(one.later(used))} €",
+        result=gettext(
+            "{capitalize}: {used} € now, {used2} € later; it pays now {meets}",
+            capitalize=verdict.capitalize(),
+            used=_money(one.now(used)),
+            used2=_money(one.later(used)),
+            meets=meets,
         ),
-        source=f"{SHOP} §18; half still work at twice their interval, spread wide",
+        formula=gettext(
+            "now = value × here + price + price × (1 − used ÷ life); later = value × later + "
+            "price + stop × chance that it fails before"
+        ),
+        working=(
+            gettext(
+                "now: {plain} × {here} + {price} + {used} = {used2} €",
+                plain=_plain(value),
+                here=_plain(here),
+                price=_money(price),
+                used=_money(one.wasted(used)),
+                used2=_money(one.now(used)),
+            ),
+            gettext(
+                "later: {plain} × {later} + {price} + {stop} × {used} % = {used2} €",
+                plain=_plain(value),
+                later=_plain(later),
+                price=_money(price),
+                stop=_money(stop),
+                used=_plain(100 * one.chance(used)),
+                used2=_money(one.later(used)),
+            ),
+        ),
+        source=gettext(
+            "{shop} §18; half still work at twice their interval, spread wide", shop=SHOP
+        ),
         values={
             "advice": verdict,
             "now": round(one.now(used), 2),

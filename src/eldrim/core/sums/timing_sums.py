@@ -35,11 +35,16 @@ def _turn(error: float, rotor: str, diameter: float | None) -> tuple[str, dict[s
     """How to turn the body for an error in degrees of the crank (over 0: it has to advance)."""
     way = against(rotor) if error > 0 else rotor
     sense = "against" if error > 0 else "with"
-    said = f"turn the body {number(abs(error) / 2)}° to the {way}, {sense} the rotor"
+    said = gettext(
+        "turn the body {error}° to the {way}, {sense} the rotor",
+        error=number(abs(error) / 2),
+        way=way,
+        sense=sense,
+    )
     values: dict[str, float | str] = {"body": round(abs(error) / 2, 3), "way": way}
     if diameter is not None:
         far = edge(diameter, abs(error))
-        said += f": {number(far)} mm of its edge"
+        said += gettext(": {far} mm of its edge", far=number(far))
         values["edge"] = round(far, 3)
     return said, values
 
@@ -50,20 +55,31 @@ def body(given: Given) -> SumResult:
     diameter = given.quantity("diameter").mid
     error = round(wanted - found, 6)
     if not error:
-        result = "It is right: leave it"
+        result = gettext("It is right: leave it")
         values: dict[str, float | str] = {"body": 0.0, "edge": 0.0, "way": "none"}
     else:
         said, values = _turn(error, given.choice("rotor"), diameter)
         result = said[0].upper() + said[1:]
     return SumResult(
         result=f"{result}.",
-        formula="body = error ÷ 2; edge = π × diameter × body ÷ 360; against the rotor advances",
-        working=(
-            f"error {number(wanted)}° − {number(found)}° = {number(error)}° of the crank",
-            f"π × {number(diameter)} mm × {number(abs(error) / 2)}° ÷ 360 = "
-            f"{number(edge(diameter, abs(error)))} mm",
+        formula=gettext(
+            "body = error ÷ 2; edge = π × diameter × body ÷ 360; against the rotor advances"
         ),
-        source=f"half the crank's speed, the arc of a circle; {TIMING}",
+        working=(
+            gettext(
+                "error {wanted}° − {found}° = {error}° of the crank",
+                wanted=number(wanted),
+                found=number(found),
+                error=number(error),
+            ),
+            gettext(
+                "π × {diameter} mm × {error}° ÷ 360 = {error2} mm",
+                diameter=number(diameter),
+                error=number(abs(error) / 2),
+                error2=number(edge(diameter, abs(error))),
+            ),
+        ),
+        source=gettext("half the crank's speed, the arc of a circle; {timing}", timing=TIMING),
         values={**values, "error": error},
     )
 
@@ -75,8 +91,8 @@ def dial(given: Given) -> SumResult:
     advance = dialled - left if late else dialled + left
     sign = "−" if late else "+"
     return SumResult(
-        result=f"{number(advance)}° of advance.",
-        formula="advance = dial + what is left before the mark",
+        result=gettext("{advance}° of advance.", advance=number(advance)),
+        formula=gettext("advance = dial + what is left before the mark"),
         working=(f"{number(dialled)}° {sign} {number(left)}° = {number(advance)}°",),
         source=TIMING,
         values={"advance": round(advance, 3)},
@@ -88,24 +104,28 @@ def dwell(given: Given) -> SumResult:
     count, said = int(given.choice("cylinders")), given.quantity("dwell").mid
     whole = 360 / count
     if said > whole:
-        fix = f"one cylinder of {count} has {number(whole)}°"
+        fix = gettext("one cylinder of {count} has {whole}°", count=count, whole=number(whole))
         raise ProblemsError(
             [Problem("dwell", gettext("{said}° cannot be", said=number(said)), fix)]
         )
     share = said / whole * 100
-    act = "Set it before the timing."
+    act = gettext("Set it before the timing.")
     verdict = "told"
     if not given.blank("limits"):
         limits = given.quantity("limits")
         verdict = "over" if said > limits.high else "under" if said < limits.low else "in"
         act = {
-            "in": "Inside its limits: leave it.",
-            "over": "Too long: open the points a little, then look at the timing again.",
-            "under": "Too short: close the points a little, then look at the timing again.",
+            "in": gettext("Inside its limits: leave it."),
+            "over": gettext("Too long: open the points a little, then look at the timing again."),
+            "under": gettext(
+                "Too short: close the points a little, then look at the timing again."
+            ),
         }[verdict]
     return SumResult(
-        result=f"{number(said)}° is {number(share)} %. {act}",
-        formula="share = dwell ÷ (360 ÷ cylinders); a wider gap makes it shorter",
+        result=gettext(
+            "{said}° is {share} %. {act}", said=number(said), share=number(share), act=act
+        ),
+        formula=gettext("share = dwell ÷ (360 ÷ cylinders); a wider gap makes it shorter"),
         working=(f"{number(said)} ÷ (360 ÷ {count}) = {number(share)} %",),
         source=TIMING,
         values={"percent": round(share, 3), "verdict": verdict},
@@ -147,13 +167,21 @@ def lamp(given: Given) -> SumResult:
     said, values = _turn(error, rotor, diameter) if error else ("", {})
     act = gettext(ACTS[verdict], turn=said)
     if verdict == "back" and idle + error < low - 1e-9:
-        act += f". Idle is then {number(idle + error)}°, under the static timing: the advance "
-        act += "goes too far, look at its springs and its stop"
+        act += gettext(
+            ". Idle is then {error}°, under the static timing: the advance ",
+            error=number(idle + error),
+        )
+        act += gettext("goes too far, look at its springs and its stop")
     return SumResult(
         result=f"{act}.",
-        formula="idle = static within 1°; total inside its range; body = error ÷ 2",
+        formula=gettext("idle = static within 1°; total inside its range; body = error ÷ 2"),
         working=(
-            f"idle {number(idle)}° against {number(low)}° to {number(high)}°",
+            gettext(
+                "idle {idle}° against {low}° to {high}°",
+                idle=number(idle),
+                low=number(low),
+                high=number(high),
+            ),
             *_total_words(given),
         ),
         source=TIMING,
@@ -169,7 +197,14 @@ def _total_words(given: Given) -> tuple[str, ...]:
     if given.blank("total") or given.blank("total_range"):
         return ()
     total, limits = given.quantity("total").mid, given.quantity("total_range")
-    return (f"total {number(total)}° against {number(limits.low)}° to {number(limits.high)}°",)
+    return (
+        gettext(
+            "total {total}° against {low}° to {high}°",
+            total=number(total),
+            low=number(limits.low),
+            high=number(limits.high),
+        ),
+    )
 
 
 def _of_idle(low: float, high: float, mid: float, idle: float) -> tuple[str, float]:
@@ -195,11 +230,18 @@ def advance(given: Given) -> SumResult:
     points = _points(speeds, angles)
     at = given.quantity("at").mid
     found = _between(points, at)
-    beyond = "" if points[0][0] <= at <= points[-1][0] else " It stays so beyond the curve."
+    beyond = (
+        "" if points[0][0] <= at <= points[-1][0] else gettext(" It stays so beyond the curve.")
+    )
     return SumResult(
-        result=f"{number(found)}° at {number(at)} rpm.{beyond}",
-        formula="straight between the points next to it",
-        working=tuple(f"{number(speed)} rpm: {number(angle)}°" for speed, angle in points),
+        result=gettext(
+            "{found}° at {at} rpm.{beyond}", found=number(found), at=number(at), beyond=beyond
+        ),
+        formula=gettext("straight between the points next to it"),
+        working=tuple(
+            gettext("{speed} rpm: {angle}°", speed=number(speed), angle=number(angle))
+            for speed, angle in points
+        ),
         source=TIMING,
         values={"advance": round(found, 3)},
     )
@@ -207,11 +249,13 @@ def advance(given: Given) -> SumResult:
 
 def _points(speeds: Sequence[float], angles: Sequence[float]) -> list[tuple[float, float]]:
     if len(speeds) != len(angles):
-        said = f"{len(speeds)} speeds and {len(angles)} advances"
+        said = gettext(
+            "{speeds} speeds and {angles} advances", speeds=len(speeds), angles=len(angles)
+        )
         raise ProblemsError([Problem("angles", said, gettext("write one advance for each speed"))])
     points = sorted(zip(speeds, angles, strict=True))
     if len(points) < 2 or len({speed for speed, _ in points}) < len(points):
-        fix = "write two speeds or more, each once"
+        fix = gettext("write two speeds or more, each once")
         raise ProblemsError([Problem("speeds", gettext("do not make a curve"), fix)])
     return points
 

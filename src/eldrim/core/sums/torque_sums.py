@@ -46,9 +46,9 @@ def converted(given: Given) -> SumResult:
     shown = [value.printed_in(other.symbol) for other in usual[:3]]
     return SumResult(
         result=" = ".join([str(value), *shown]),
-        formula="new = old × factor of the two units (temperatures: × 9/5 + 32)",
+        formula=gettext("new = old × factor of the two units (temperatures: × 9/5 + 32)"),
         working=lines,
-        source="international definitions of foot, inch, pound, mile and standard gravity",
+        source=gettext("international definitions of foot, inch, pound, mile and standard gravity"),
         values=values,
     )
 
@@ -101,11 +101,20 @@ def wrench_setting(given: Given) -> SumResult:
     found = setting(wanted, wrench, adapter)
     lines = [*wanted.sum, *_setting_lines(wanted, wrench, adapter)]
     if found is None:
-        refused = f"This wrench cannot be set for it: {why_not(wanted, wrench, adapter)}"
+        refused = gettext(
+            "This wrench cannot be set for it: {adapter}", adapter=why_not(wanted, wrench, adapter)
+        )
         return _setting_answer(refused, lines, wanted, None)
     low, high = (number(convert(value, wrench.unit, "N·m")) for value in found.truly)
-    lines.append(f"true torque {low} to {high} N·m at ± {number(found.tolerance * 100)} %")
-    return _setting_answer(f"Set {found.text}", lines, wanted, found)
+    lines.append(
+        gettext(
+            "true torque {low} to {high} N·m at ± {tolerance} %",
+            low=low,
+            high=high,
+            tolerance=number(found.tolerance * 100),
+        )
+    )
+    return _setting_answer(gettext("Set {found}", found=found.text), lines, wanted, found)
 
 
 def _setting_lines(wanted: Window, wrench: Wrench, adapter: Adapter | None) -> list[str]:
@@ -114,16 +123,29 @@ def _setting_lines(wanted: Window, wrench: Wrench, adapter: Adapter | None) -> l
         factor = adapter_factor(wrench.length.mid, adapter)
         lines.append(_adapter_line(wrench.length.mid, adapter, factor))
     low, high = (convert(value, "N·m", wrench.unit) * factor for value in (wanted.low, wanted.high))
-    sums = f"{number(low)} ÷ (1 − {number(t)}) to {number(high)} ÷ (1 + {number(t)})"
-    ends = f"{number(low / (1 - t))} to {number(high / (1 + t))} {wrench.unit}"
-    lines.append(f"setting window: {sums} = {ends}")
+    sums = gettext(
+        "{low} ÷ (1 − {number}) to {high} ÷ (1 + {number})",
+        low=number(low),
+        number=number(t),
+        high=number(high),
+    )
+    ends = gettext(
+        "{low} to {high} {unit}",
+        low=number(low / (1 - t)),
+        high=number(high / (1 + t)),
+        unit=wrench.unit,
+    )
+    lines.append(gettext("setting window: {sums} = {ends}", sums=sums, ends=ends))
     return lines
 
 
 def _adapter_line(length: float, adapter: Adapter, factor: float) -> str:
-    return (
-        f"adapter: {number(length)} ÷ ({number(length)} + {number(adapter.length)} × cos "
-        f"{number(adapter.angle)}°) = {number(factor, 4)}"
+    return gettext(
+        "adapter: {length} ÷ ({length} + {length2} × cos {angle}°) = {factor}",
+        length=number(length),
+        length2=number(adapter.length),
+        angle=number(adapter.angle),
+        factor=number(factor, 4),
     )
 
 
@@ -132,9 +154,11 @@ def _setting_answer(
 ) -> SumResult:
     return SumResult(
         result=result,
-        formula="low ÷ (1 − t) ≤ setting ≤ high ÷ (1 + t); with an adapter, × L ÷ (L + E·cos θ)",
+        formula=gettext(
+            "low ÷ (1 − t) ≤ setting ≤ high ÷ (1 + t); with an adapter, × L ÷ (L + E·cos θ)"
+        ),
         working=tuple(lines),
-        source=f"law of the lever; {SHOP} §7, §9, §10",
+        source=gettext("law of the lever; {shop} §7, §9, §10", shop=SHOP),
         setting=found,
         window=(wanted.low, wanted.high, wanted.aim),
         values={
@@ -163,10 +187,12 @@ def applied(given: Given) -> SumResult:
     lines.append(f"± {number(t * 100, 1)} %: {span}")
     shown = make(torque, "N·m").printed_in(dialled.unit)
     return SumResult(
-        result=f"{shown} at the fastener, {span} with the tolerance",
-        formula="torque = setting × (L + E·cos θ) ÷ L",
+        result=gettext(
+            "{shown} at the fastener, {span} with the tolerance", shown=shown, span=span
+        ),
+        formula=gettext("torque = setting × (L + E·cos θ) ÷ L"),
         working=tuple(lines),
-        source=f"law of the lever; {SHOP} §7",
+        source=gettext("law of the lever; {shop} §7", shop=SHOP),
         values={
             "torque": round(torque, 4),
             "low": round(low, 4),
@@ -184,10 +210,12 @@ def aim(given: Given) -> SumResult:
     span = make(wanted.low, "N·m", wanted.high).printed_in(printed.unit)
     shown = make(wanted.aim, "N·m").printed_in(printed.unit)
     return SumResult(
-        result=f"Aim at {shown}, within {span}",
-        formula="one number ± allowance; middle or low third; × (1 − reduction), floor kept",
+        result=gettext("Aim at {shown}, within {span}", shown=shown, span=span),
+        formula=gettext(
+            "one number ± allowance; middle or low third; × (1 − reduction), floor kept"
+        ),
         working=(*wanted.sum, _rules_line(rules)),
-        source=f"{SHOP} §9, §10, §20; the maker's figure wins",
+        source=gettext("{shop} §9, §10, §20; the maker's figure wins", shop=SHOP),
         window=(wanted.low, wanted.high, wanted.aim),
         values={"low": wanted.low, "high": wanted.high, "aim": wanted.aim, "unit": "N·m"},
     )
@@ -195,14 +223,19 @@ def aim(given: Given) -> SumResult:
 
 def _rules_line(rules: HouseRules) -> str:
     allowance, reduction = percent(rules.value_allowance), percent(rules.compound_reduction)
-    return f"house rules, version {rules.version}: allowance {allowance}, reduction {reduction}"
+    return gettext(
+        "house rules, version {version}: allowance {allowance}, reduction {reduction}",
+        version=rules.version,
+        allowance=allowance,
+        reduction=reduction,
+    )
 
 
 def wrench_check(given: Given) -> SumResult:
     """A wrench held against a known weight on its arm, or against another wrench."""
     shown = given.quantity("reading").mid
     if given.blank("weight") and given.blank("other"):
-        fix = "hang a known weight on the arm, or fill in what the other wrench shows"
+        fix = gettext("hang a known weight on the arm, or fill in what the other wrench shows")
         raise ProblemsError(
             [Problem("weight", gettext("there is nothing to hold it against"), fix)]
         )
@@ -215,7 +248,12 @@ def wrench_check(given: Given) -> SumResult:
         weight, arm = given.quantity("weight").mid, given.quantity("arm").mid
         true = weight * GRAVITY * arm / 1000
         lines.append(
-            f"{number(weight)} kg × 9.807 m/s² × {number(arm / 1000, 3)} m = {number(true)} N·m"
+            gettext(
+                "{weight} kg × 9.807 m/s² × {arm} m = {true} N·m",
+                weight=number(weight),
+                arm=number(arm / 1000, 3),
+                true=number(true),
+            )
         )
     else:
         true = given.quantity("other").mid
@@ -223,13 +261,21 @@ def wrench_check(given: Given) -> SumResult:
     allowed = 0.06 if true <= 10 else 0.04
     lines.append(f"({number(shown)} − {number(true)}) ÷ {number(true)} = {number(off * 100, 1)} %")
     within = abs(off) <= allowed + 1e-9
-    verdict = "within its tolerance" if within else "out of its tolerance: have it calibrated"
+    verdict = (
+        gettext("within its tolerance")
+        if within
+        else gettext("out of its tolerance: have it calibrated")
+    )
     return SumResult(
-        result=f"It shows {number(abs(off) * 100, 1)} % too {'much' if off > 0 else 'little'}: "
-        f"{verdict}",
-        formula="true torque = mass × g × arm; error = (shown − true) ÷ true",
-        working=(*lines, f"allowed: ± {number(allowed * 100, 0)} %"),
-        source=f"law of the lever, standard gravity; {SHOP} §7",
+        result=gettext(
+            "It shows {off} % too {off2}: {verdict}",
+            off=number(abs(off) * 100, 1),
+            off2="much" if off > 0 else "little",
+            verdict=verdict,
+        ),
+        formula=gettext("true torque = mass × g × arm; error = (shown − true) ÷ true"),
+        working=(*lines, gettext("allowed: ± {allowed} %", allowed=number(allowed * 100, 0))),
+        source=gettext("law of the lever, standard gravity; {shop} §7", shop=SHOP),
         values={"true": round(true, 4), "error": round(off, 5), "within": within},
     )
 
@@ -239,10 +285,14 @@ def turn(given: Given) -> SumResult:
     used = given.choice("ring") != "new"
     found = parse(angle_after_seating(given.choice("seat"), given.choice("thread"), used))
     return SumResult(
-        result=f"Hand-tight to the seat, then {found}, {found.printed_in('°')}",
-        formula="degrees = turns × 360",
+        result=gettext(
+            "Hand-tight to the seat, then {found}, {printed_in}",
+            found=found,
+            printed_in=found.printed_in("°"),
+        ),
+        formula=gettext("degrees = turns × 360"),
         working=(f"{found} × 360 = {found.printed_in('°')}",),
-        source=f"{SHOP} §9; the maker's own angle wins",
+        source=gettext("{shop} §9; the maker's own angle wins", shop=SHOP),
         values={"low": found.low, "high": found.high, "unit": "°"},
         turn=(found.low, found.high),
     )

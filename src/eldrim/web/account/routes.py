@@ -20,6 +20,9 @@ from eldrim.web.security import sent_from_here
 
 router = APIRouter(include_in_schema=False)
 DEVICE = "eldrim_device"
+# What is kept of where somebody signs in, translated where it is shown.
+DEVICES = ("a tablet or telephone", "a desk machine")
+UNKNOWN = "a name not known here"
 
 
 @router.get("/")
@@ -64,7 +67,7 @@ def sign_in(
     if found is None:
         # What is no name of ours may be a password in the wrong field: it is not kept.
         typed = name.strip().lower()
-        known = typed if typed in accounts.called(db) else gettext("a name not known here")
+        known = typed if typed in accounts.called(db) else UNKNOWN
         audit.note(db, known, "sign-in refused", address)
         metrics.SIGN_INS.labels("refused").inc()
         return _again(request, name, gettext("Name and password do not match."), 401, next)
@@ -100,12 +103,8 @@ def choose_language(
 
 def _caller(request: Request, address: str) -> Caller:
     mobile = "Mobi" in request.headers.get("user-agent", "")
-    kind = gettext("a tablet or telephone") if mobile else gettext("a desk machine")
-    return Caller(
-        address,
-        gettext("{kind} at {address}", kind=kind, address=address),
-        request.cookies.get(DEVICE, "")[:100],
-    )
+    kind = DEVICES[0] if mobile else DEVICES[1]
+    return Caller(address, f"{kind} at {address}", request.cookies.get(DEVICE, "")[:100])
 
 
 @router.post("/sign-ins/end")

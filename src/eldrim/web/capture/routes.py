@@ -41,7 +41,7 @@ def _choice(
 ) -> Response:
     pictures = {
         shape.key: engine_plan.draw(
-            start(shape, Beginning(shape.key, "New", shape.name)),
+            start(shape, Beginning(shape.key, gettext("New"), gettext(shape.name))),
             engine_plan.PlanView(compact=True),
         )
         for shape in SHAPES
@@ -219,7 +219,7 @@ def _refused(request: Request, draft: Draft, part: str, said: str, why: str) -> 
     if not swaps(request):
         return _page(request, draft, part, said, why)
     answer = render(request, "capture/refused.html.jinja", why=why)
-    answer.headers.update({"hx-retarget": gettext("find .form-said"), "hx-reswap": "innerHTML"})
+    answer.headers.update({"hx-retarget": "find .form-said", "hx-reswap": "innerHTML"})
     return answer
 
 

@@ -80,7 +80,7 @@ def _page(
     reason: str = "",
 ) -> Response:
     crib = crib_store.in_force(db)
-    names = {t.id: t.name for t in crib.all()}
+    names = {t.id: t.shown for t in crib.all()}
     shapes = {t.id: tool_roll.lying(as_item(t)) for t in crib.all()}
     return render(
         request,

@@ -193,7 +193,7 @@ def _wrenches(db: Session) -> Kind:
     late = [wrench for wrench in tools_today(db).wrenches if wrench.overdue(today())]
     lines = [
         Waiting(
-            wrench.name,
+            wrench.shown,
             gettext("calibration ended {due}", due=wrench.due),
             gettext("See the crib"),
             "/crib",

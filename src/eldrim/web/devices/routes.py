@@ -74,11 +74,9 @@ def play_engine(
 ) -> Response:
     """Break something on the engine behind the stand-in adapter, change it over, or run it."""
     line = {
-        "break": gettext("break {item} {cylinder}", item=item, cylinder=cylinder),
-        "renew": gettext("renew {item} {cylinder}", item=item, cylinder=cylinder),
-        "swap": gettext(
-            "swap {item} {cylinder} {other}", item=item, cylinder=cylinder, other=other
-        ),
+        "break": f"break {item} {cylinder}",
+        "renew": f"renew {item} {cylinder}",
+        "swap": f"swap {item} {cylinder} {other}",
     }.get(act, act)
     return play(request, _, "adapter", line)
 
@@ -169,14 +167,9 @@ def codes(request: Request, _: SignedIn) -> JSONResponse:
         return JSONResponse({"error": str(error)}, 503)
     words = ", ".join(found) or "none"
     if frozen:
-        words += gettext(
-            "; freeze {code}: {coolant} °C, {rpm} per minute",
-            code=frozen.code,
-            coolant=f"{frozen.coolant:g}",
-            rpm=f"{frozen.rpm:g}",
-        )
+        words += f"; freeze {frozen.code}: {frozen.coolant:g} °C, {frozen.rpm:g} per minute"
     if missed:
-        words += gettext("; misfires ") + ", ".join(f"{n}: {count}" for n, count in missed.items())
+        words += "; misfires " + ", ".join(f"{n}: {count}" for n, count in missed.items())
     return JSONResponse({"value": words})
 
 

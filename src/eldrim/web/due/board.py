@@ -41,7 +41,7 @@ def board(found: Sequence[Due], jobs: Sequence[Released | None], today: date) ->
 
 def _week(due: Due, today: date) -> tuple[tuple[int, date], str]:
     if due.overdue(today):
-        return (0, date.min), "Overdue"
+        return (0, date.min), gettext("Overdue")
     if due.on is None:
         return (2, date.max), gettext("By the meter; nobody can say when")
     # What may come any day now is not put off to a week that is past.
@@ -54,7 +54,7 @@ def _week(due: Due, today: date) -> tuple[tuple[int, date], str]:
     return (1, monday), gettext(
         "Week {week}{year}, from {monday}",
         week=week,
-        year=f" of {year}" if year != today.year else "",
+        year=gettext(" of {year}", year=year) if year != today.year else "",
         monday=day_words(monday),
     )
 

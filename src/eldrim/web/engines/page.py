@@ -13,6 +13,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import WayKind
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier, possible_companions, possible_work
+from eldrim.core.language import page_language
 from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.model import Plan, RollItem
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
@@ -171,6 +172,7 @@ class PlanPage:
             plugs_at=tuple(q.plugs),
             carriers_at=tuple(q.carriers),
             variant=q.variant,
+            language=page_language(),
             **more,
         )
 
@@ -363,9 +365,9 @@ class PlanPage:
         done = self._done_at()
         first = self.both[0]
         kinds = (
-            (gettext("plug and {first}", first=first.value), self.both),
-            ("plug", (Work.PLUG,)),
-            (first.value, (first,)),
+            (gettext("plug and {first}", first=gettext(first.value)), self.both),
+            (gettext("plug"), (Work.PLUG,)),
+            (gettext(first.value), (first,)),
         )
         return [
             (
@@ -402,9 +404,9 @@ class PlanPage:
         """The kinds of work: words, address, whether it is this one."""
         first = self.both[0].value
         kinds = (
-            (list(self.both), gettext("Plug and {first}", first=first)),
-            ([Work.PLUG], "Plug"),
-            ([self.both[0]], first.capitalize()),
+            (list(self.both), gettext("Plug and {first}", first=gettext(first))),
+            ([Work.PLUG], gettext("Plug")),
+            ([self.both[0]], gettext(first.capitalize())),
         )
         return [
             (
@@ -446,7 +448,11 @@ class PlanPage:
             )
             for key, bank in banks.items()
         ]
-        return [*links, ("All", self._same_at(list(cylinders))), ("None", self._same_at([]))]
+        return [
+            *links,
+            (gettext("All"), self._same_at(list(cylinders))),
+            (gettext("None"), self._same_at([])),
+        ]
 
     def _same_at(self, cylinders: list[int]) -> str:
         """The address with the same done at each of these cylinders."""

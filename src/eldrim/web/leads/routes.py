@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine.model import Engine
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.language import BASE_LANGUAGE, Language, speaking
+from eldrim.core.language import Language, page_language, speaking
 from eldrim.core.leads.answer import HeapAnswer, RingAnswer, told_ring
 from eldrim.core.leads.ring import Ring, read_ring
 from eldrim.core.leads.ways import lead_ways, tower_of
@@ -68,7 +68,7 @@ def show(
     ring, heap = None, None
     language = _language_of_run(db, form, engine_id)
     if tower_of(sheet):
-        with speaking(language or BASE_LANGUAGE):
+        with speaking(language or page_language()):
             ring, wrong = _ring(sheet, form)
         problems += wrong
     if form.heap.strip():

@@ -20,6 +20,7 @@ from eldrim.store import audit, edition_store, gathered, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import EditionRow
+from eldrim.web import filters
 from eldrim.web.context import Db, SignedIn, Trainer, render, tools_today
 from eldrim.web.plans import plan_for
 
@@ -111,7 +112,7 @@ def show(
 
 def _act_words(one: LearntPace) -> str:
     """What an act is called: ``remove plug``."""
-    return one.operation.value.replace("/", " ").replace("-", " ")
+    return filters.worded(one.operation.value.replace("/", " "))
 
 
 def _changes(db: Session, sheet: Engine, chosen: Proposals) -> list[Change]:

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work, settle_job
-from eldrim.core.language import Language, speaking
+from eldrim.core.language import Language, page_language, speaking
 from eldrim.core.messages import gettext
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.fold import chapters
@@ -110,6 +110,7 @@ class JobForm(BaseModel):
             plugs_at=tuple(self.plugs),
             carriers_at=tuple(self.carriers),
             variant=self.variant,
+            language=page_language(),
             forbid=tuple(self.forbid),
             force=tuple(self.force),
             without_tools=tuple(self.without),

@@ -207,9 +207,7 @@ def save(
             verdicts=why,
         )
     variant = found[0] if len(found) == 1 else form.variant
-    told_by = (
-        "plate" if len(found) == 1 else gettext("picked by {signed_in}", signed_in=signed_in.name)
-    )
+    told_by = "plate" if len(found) == 1 else f"picked by {signed_in.name}"
     about = _facts(form, variant, told_by)
     before = unit_store.facts_of(unit_store.unit(db, form.key)).words() if form.key else {}
     row = unit_store.save_unit(db, form.key or _free(db, form.name), about, new=not form.key)

@@ -1,0 +1,89 @@
+"""Every page in German: nothing is left in English but what people wrote themselves."""
+
+import re
+from collections.abc import Iterator
+from itertools import chain
+
+import pytest
+from sqlalchemy import Engine, inspect, text
+
+from eldrim.web.app import make_app
+from tests.web.client import TestClient
+from tests.web.german_walk import english_left, leaves
+from tests.web.test_web import sign_in
+
+# So many pages are looked at of each kind.
+EACH = 4
+# Addresses that are no page, or that the walk must not follow.
+SKIPPED = re.compile(r"\.(pdf|csv|json|ics|md|svg|jpg|png|yaml)\b|^/static|^/sw|^/api/|^/sign-out")
+HREF = re.compile(r'(?:href|hx-get)="(/[^"#]*)')
+BEGIN = {
+    "trainer": (
+        "/desk", "/engines", "/engines/new", "/procedures", "/crib", "/rules", "/units", "/bay",
+        "/floor", "/due", "/week", "/open", "/log", "/lessons", "/parts", "/people", "/sums",
+        "/search?q=plenum", "/take-in", "/changed-underneath", "/api", "/devices", "/first-steps",
+        "/engines/marlet-34-v6?c=3&c=5&work=coil&work=plug&variant=late",
+        "/engines/marlet-34-v6/fault?codes=P0305&symptoms=wet",
+        "/engines/marlet-34-v6/plugs?hole-1=sooty-black&hole-3=ok",
+        "/engines/fendrake-50-marine-v8/leads?found=1: 1; 2: 8",
+        "/engines/marlet-34-v6/words/de", "/engines/marlet-34-v6/learnt",
+    ),
+    "lead": ("/desk", "/floor", "/open", "/people", "/audit"),
+    "technician": ("/desk", "/bay"),
+}  # fmt: skip
+
+
+def kind_of(address: str) -> str:
+    """What a page is a page of: its address without what it is about."""
+    path, _, asked = address.partition("?")
+    parts = [
+        "*" if re.search(r"\d|-", part) and place != 1 else part
+        for place, part in enumerate(path.split("/"))
+    ]
+    return "/".join(parts) + ("?" if asked else "")
+
+
+def everything_kept(database: Engine) -> set[str]:
+    """Every text that somebody's data holds, and that the demo keeps in English."""
+    found: set[str] = set()
+    with database.connect() as connection:
+        for table in inspect(database).get_table_names():
+            for row in connection.execute(text(f'SELECT * FROM "{table}"')):
+                found.update(chain.from_iterable(leaves(value) for value in row))
+    found = {re.sub(r"\s+", " ", one.strip()) for one in found}
+    return {
+        one
+        for whole in found
+        for one in (whole, f"{whole[:1].lower()}{whole[1:]}", f"{whole[:1].upper()}{whole[1:]}")
+    }
+
+
+def walked(client: TestClient, begin: tuple[str, ...]) -> Iterator[tuple[str, str]]:
+    """Every page that is to be come to from where somebody begins, some of each kind."""
+    waiting, seen, counts = list(begin), set[str](), dict[str, int]()
+    while waiting:
+        address = waiting.pop(0)
+        kind = kind_of(address)
+        if address in seen or SKIPPED.search(address) or counts.get(kind, 0) >= EACH:
+            continue
+        seen.add(address)
+        answer = client.get(address)
+        if not answer.headers.get("content-type", "").startswith("text/html"):
+            continue
+        counts[kind] = counts.get(kind, 0) + 1
+        yield address, answer.text
+        waiting += [one.replace("&amp;", "&") for one in HREF.findall(answer.text)]
+
+
+@pytest.mark.parametrize("role", sorted(BEGIN))
+def test_no_page_has_a_sentence_of_english_in_german(database: Engine, role: str) -> None:
+    """Whatever links lead to, for each role."""
+    with TestClient(make_app(database), headers={"accept-language": "de-AT,de;q=0.9"}) as client:
+        sign_in(client, role)
+        pages = list(walked(client, BEGIN[role]))
+    # What is due is kept when it is first looked at: the data is read when all was seen.
+    data, left = everything_kept(database), dict[str, str]()
+    for address, page in pages:
+        for one in english_left(page, data):
+            left.setdefault(one, address)
+    assert not left, "\n".join(f"{at}: {one}" for one, at in left.items())
