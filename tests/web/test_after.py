@@ -41,7 +41,7 @@ def test_a_signed_run_goes_out_as_paper_and_files(client: TestClient) -> None:
     meters = [row for row in rows if row["reading"] in ("meter", "Meter", "Next due, meter")]
     assert len(meters) == 2
     assert {row["unit"] for row in meters} == {"hours"}
-    assert re.search(r"Meter</th> <td> *\d+ hours", client.get(f"/log/{run}").text)
+    assert re.search(r"Meter</th> <td[^>]*> *\d+ hours", client.get(f"/log/{run}").text)
     assert client.get(f"/log/{run}/run.exe").status_code == 422
 
 

@@ -9,7 +9,7 @@ from markupsafe import Markup
 from eldrim.core import messages
 from eldrim.core.language import LANGUAGES, LanguageFacts, reading_in
 from eldrim.core.messages import gettext, gettext_lazy, ngettext
-from eldrim.web import catalogs
+from eldrim.web import catalogs, texts
 from eldrim.web.page_words import PageWords, attribute_words, marked, page_words
 
 PAGES = Environment(autoescape=True, undefined=StrictUndefined, extensions=[PageWords])
@@ -99,13 +99,13 @@ def test_counts_choose_their_form_and_tables_are_translated_when_shown() -> None
 
 
 def test_every_text_is_in_every_catalog_with_no_slot_of_its_own() -> None:
-    """`python -m eldrim.web.catalogs` brings them up to date and tells what lacks."""
+    """`python -m eldrim.web.texts` brings them up to date and tells what lacks."""
     paths = sorted(catalogs.FOLDER.glob("*.po"))
     assert [path.stem for path in paths] == sorted(set(LANGUAGES) - {"en", "xx"})
     for path in paths:
-        renewed, lacking = catalogs.renewed(path.stem)
+        renewed, lacking = texts.renewed(path.stem)
         assert lacking == []
-        assert path.read_bytes() == catalogs.written(renewed)
+        assert path.read_bytes() == texts.written(renewed)
         for text, said in catalogs.translations(path.stem).items():
             for one in (said,) if isinstance(said, str) else said:
                 assert catalogs.slots(one) <= catalogs.slots(text) | {"count"}, text

@@ -61,7 +61,6 @@ def _cylinders(engine: Engine) -> Iterator[Problem]:
             gettext("cylinder {number} is missing", number=number),
             gettext("state every cylinder from 1"),
         )
-    width, height = engine.layout.plan
     places: dict[tuple[str, int], int] = {}
     for number, cylinder in engine.cylinders.items():
         path = f"cylinders.{number}"
@@ -82,17 +81,19 @@ def _cylinders(engine: Engine) -> Iterator[Problem]:
                 ),
                 gettext("count places from the timing end"),
             )
-        for index, well in enumerate(cylinder.wells):
-            if not (0 <= well.at[0] <= width and 0 <= well.at[1] <= height):
-                yield Problem(
-                    f"{path}.wells[{index}].at",
-                    gettext("{at} lies off the plan", at=well.at),
-                    gettext(
-                        "stay within 0..{width} by 0..{height}",
-                        width=f"{width:g}",
-                        height=f"{height:g}",
-                    ),
-                )
+        yield from _wells(engine, number)
+
+
+def _wells(engine: Engine, number: int) -> Iterator[Problem]:
+    width, height = engine.layout.plan
+    size = {"width": f"{width:g}", "height": f"{height:g}"}
+    for index, well in enumerate(engine.cylinders[number].wells):
+        if not (0 <= well.at[0] <= width and 0 <= well.at[1] <= height):
+            yield Problem(
+                f"cylinders.{number}.wells[{index}].at",
+                gettext("{at} lies off the plan", at=well.at),
+                gettext("stay within 0..{width} by 0..{height}", **size),
+            )
 
 
 def _ignition(engine: Engine) -> Iterator[Problem]:

@@ -453,9 +453,12 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
     kind = " ".join(key for key, on in (("chosen", chosen), ("here", here)) if on)
     named = hole if view.here == ANY else None
     group = el("g", shapes, class_=f"hole {kind}".strip(), data_hole=named)
-    link = view.links.get(hole)
-    if link is None:
-        return group
+    return _pressed(hole, group, view) if hole in view.links else group
+
+
+def _pressed(hole: str, group: str, view: PlanView) -> str:
+    """A hole to press: it is chosen, or let go of."""
+    chosen = hole in view.chosen
     said = (
         gettext("Hole {hole}, chosen", hole=hole)
         if chosen
@@ -466,7 +469,7 @@ def _hole(engine: Engine, hole: str, view: PlanView) -> str:
         "a",
         title(said),
         group,
-        href=link,
+        href=view.links[hole],
         data_swap=view.swap,
         data_key=hole,
         aria_label=said,

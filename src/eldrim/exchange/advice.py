@@ -79,7 +79,7 @@ def read_given(engine: Engine, variant: str, asked: AdviceQuestion) -> Given:
     parts.require_nothing_wrong()
     units = {unit for _, unit in filter(None, (meter, visit, *fitted.values()))}
     if len(units) > 1:
-        said = "the readings are in km and in hours"
+        said = gettext("the readings are in km and in hours")
         raise ProblemsError(
             [Problem("fitted", said, gettext("write all in what the meter counts"))]
         )
@@ -114,7 +114,7 @@ def read_reading(field: str, said: str) -> Read:
         )
     number = convert(value.mid, working_unit(value.dimension).symbol, unit)
     if not 0 <= number <= FURTHEST[unit]:
-        fix = f"0 to {FURTHEST[unit]:.0f} {unit}"
+        fix = gettext("0 to {unit} {unit2}", unit=f"{FURTHEST[unit]:.0f}", unit2=unit)
         raise ProblemsError([Problem(field, gettext("{value} cannot be", value=value), fix)])
     return number, unit
 
@@ -152,7 +152,10 @@ def _require_past(meter: Read | None, fitted: dict[str, Read]) -> None:
     """Nothing was fitted at a reading that is still to come."""
     late = [thing for thing, (value, _) in fitted.items() if meter and value > meter[0]]
     if late and meter:
-        said = (
-            f"{', '.join(filter(None, late)) or 'it'} would be fitted after {meter[0]:g} {meter[1]}"
+        said = gettext(
+            "{late} would be fitted after {meter} {meter2}",
+            late=", ".join(filter(None, late)) or "it",
+            meter=f"{meter[0]:g}",
+            meter2=meter[1],
         )
         raise ProblemsError([Problem("fitted", said, gettext("look at both readings again"))])

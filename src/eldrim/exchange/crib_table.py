@@ -188,7 +188,11 @@ def _rows(text: str) -> list[dict[str, str]]:
     names = [n.strip().lower() for n in reader.fieldnames or ()]
     unknown = [name for name in names if name not in COLUMNS]
     if "kind" not in names or unknown:
-        what = f"column '{unknown[0]}' is not known" if unknown else "there is no column 'kind'"
+        what = (
+            gettext("column '{unknown}' is not known", unknown=unknown[0])
+            if unknown
+            else gettext("there is no column 'kind'")
+        )
         raise ProblemsError(
             [Problem("first row", what, gettext("use {columns}", columns=", ".join(COLUMNS)))]
         )

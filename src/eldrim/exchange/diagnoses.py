@@ -126,7 +126,11 @@ def read_symptoms(words: list[str]) -> frozenset[Symptom]:
             found.add(Symptom(word))
             continue
         near = get_close_matches(word[:40], known, n=1)
-        fix = f"did you mean {near[0]}?" if near else f"use any of: {', '.join(known)}"
+        fix = (
+            gettext("did you mean {near}?", near=near[0])
+            if near
+            else gettext("use any of: {known}", known=", ".join(known))
+        )
         problems.append(
             Problem("symptoms", gettext("'{word}' is no symptom we know", word=word[:40]), fix)
         )
@@ -144,7 +148,7 @@ def plugs_worn(engine: Engine, said: str) -> bool | None:
     for clause in filter(None, (part.strip() for part in re.split(r"[;\n]", said))):
         what, equals, age = clause.partition("=")
         if not equals or what.strip().lower() not in ("plugs", "plug"):
-            fix = "write it as plugs=160000 km"
+            fix = gettext("write it as plugs=160000 km")
             raise ProblemsError(
                 [Problem("age", gettext("'{clause}' is not understood", clause=clause[:60]), fix)]
             )
@@ -185,7 +189,7 @@ def _known(field: str, words: list[str], known: tuple[str, ...]) -> frozenset[st
     said = [word.strip() for word in words if word.strip()]
     wrong = [word for word in said if word not in known]
     if wrong:
-        fix = f"use any of: {', '.join(known)}"
+        fix = gettext("use any of: {known}", known=", ".join(known))
         raise ProblemsError(
             [Problem(field, gettext("'{w}' is {field}", w=w, field=_NO[field]), fix) for w in wrong]
         )
@@ -198,7 +202,7 @@ def _prices(said: str) -> dict[str, float]:
     for clause in filter(None, (part.strip() for part in re.split(r"[;\n]", said))):
         part, equals, price = (word.strip() for word in clause.partition("="))
         if not equals or part not in PRICES:
-            fix = f"write coil=180; parts are: {', '.join(PRICES)}"
+            fix = gettext("write coil=180; parts are: {prices}", prices=", ".join(PRICES))
             raise ProblemsError(
                 [
                     Problem(

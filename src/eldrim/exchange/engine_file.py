@@ -222,11 +222,11 @@ def _problem(error: Any, document: Any) -> Problem:
     if kind in ("enum", "literal_error"):
         # There may be dozens of them; they stand with the fix.
         typed = str(error.get("input", ""))
-        said = f"'{typed[:40]}' is none of the known words"
+        said = gettext("'{typed}' is none of the known words", typed=typed[:40])
     if kind == "extra_forbidden":
         typed, known = str(error["loc"][-1]), _fields_at(error["loc"])
     near = get_close_matches(typed, known, n=1, cutoff=0.5) if typed else []
-    hint = f"did you mean '{near[0]}'? " if near else ""
+    hint = gettext("did you mean '{near}'? ", near=near[0]) if near else ""
     return Problem(path_text(error["loc"]), said, hint + fix.format(expected=expected))
 
 

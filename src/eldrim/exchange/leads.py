@@ -53,7 +53,7 @@ def read_heap(said: str) -> list[BenchLead]:
     for clause in filter(str.strip, re.split(r"[;\n]", said)):
         fits = _LEAD.fullmatch(clause)
         if fits is None:
-            fix = "write each as 1: 410 mm, apart by semicolons"
+            fix = gettext("write each as 1: 410 mm, apart by semicolons")
             problems.append(
                 Problem(
                     "heap", gettext("'{clause}' is not understood", clause=clause.strip()[:40]), fix
@@ -74,13 +74,7 @@ def read_heap(said: str) -> list[BenchLead]:
         except (QuantityError, ProblemsError) as error:
             problems += _told(error, name)
     if len(found) > MAX_HEAP:
-        problems.append(
-            Problem(
-                "heap",
-                gettext("are {found} leads", found=len(found)),
-                gettext("at most {max_heap}", max_heap=MAX_HEAP),
-            )
-        )
+        problems.append(_too_many(len(found)))
     if not found and not problems:
         problems.append(
             Problem("heap", gettext("says nothing"), gettext("say the leads: 1: 410 mm; 2: 380 mm"))
@@ -90,10 +84,19 @@ def read_heap(said: str) -> list[BenchLead]:
     return found
 
 
+def _too_many(found: int) -> Problem:
+    most = gettext("at most {max_heap}", max_heap=MAX_HEAP)
+    return Problem("heap", gettext("are {found} leads", found=found), most)
+
+
 def _length(name: str, said: str) -> float:
     length = parse(said, Dimension.LENGTH).mid
     if not SHORTEST <= length <= LONGEST:
-        fix = f"leads are {SHORTEST:g} to {LONGEST:g} mm long; is the unit right?"
+        fix = gettext(
+            "leads are {shortest} to {longest} mm long; is the unit right?",
+            shortest=f"{SHORTEST:g}",
+            longest=f"{LONGEST:g}",
+        )
         raise ProblemsError(
             [
                 Problem(
@@ -119,7 +122,7 @@ def read_found(said: str) -> dict[int, str]:
     for clause in filter(str.strip, re.split(r"[;\n,]", said)):
         fits = _TOWER.fullmatch(clause)
         if fits is None:
-            fix = "write each as tower 1: 8, apart by semicolons"
+            fix = gettext("write each as tower 1: 8, apart by semicolons")
             problems.append(
                 Problem(
                     "found",

@@ -35,11 +35,11 @@ def _read(data: bytes) -> tuple[bytes, tuple[int, int]]:
     try:
         with Image.open(io.BytesIO(data), formats=("JPEG", "PNG", "WEBP")) as opened:
             if opened.width * opened.height > MAX_PIXELS:
-                fix = "take a smaller one"
+                fix = gettext("take a smaller one")
                 raise ProblemsError([Problem("photo", gettext("over 50 million pixels"), fix)])
             upright = ImageOps.exif_transpose(opened).convert("RGB")
     except (UnidentifiedImageError, OSError, Image.DecompressionBombError, SyntaxError) as error:
-        fix = "choose a JPEG, PNG or WebP file"
+        fix = gettext("choose a JPEG, PNG or WebP file")
         raise ProblemsError([Problem("photo", gettext("this is not a photo"), fix)]) from error
     upright.thumbnail((MAX_SIDE_PX, MAX_SIDE_PX))
     # A comment would be written along.

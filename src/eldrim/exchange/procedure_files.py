@@ -56,7 +56,7 @@ def write_json(procedure: ProcedureFile) -> str:
 def read_json(data: bytes) -> ProcedureFile:
     """Read a procedure from the bytes of a file. Raises :class:`ProblemsError` with every place."""
     if len(data) > MAX_BYTES:
-        fix = "leave photos out, or make them smaller"
+        fix = gettext("leave photos out, or make them smaller")
         raise ProblemsError([Problem("", gettext("the file is over 12 MB"), fix)])
     try:
         found = ProcedureFile.model_validate_json(data)
@@ -73,7 +73,7 @@ def read_json(data: bytes) -> ProcedureFile:
     wrong = [key for key, data in found.photos.items() if sha256(data).hexdigest() != key]
     wrong += sorted(named - set(found.photos))
     if wrong:
-        fix = "write the file out again"
+        fix = gettext("write the file out again")
         raise ProblemsError(
             [Problem(f"photos.{d}", gettext("is missing or another photo"), fix) for d in wrong]
         )
@@ -147,7 +147,7 @@ def read_steps_csv(
     for line, row in enumerate(rows, 2):
         key = row["key"]
         if key not in shown:
-            fix = "leave the key as it was written out"
+            fix = gettext("leave the key as it was written out")
             problems.append(
                 Problem(f"line {line}", gettext("the draft has no step '{key}'", key=key), fix)
             )
@@ -196,7 +196,7 @@ def _rows(data: bytes) -> list[dict[str, str]]:
         ) from error
     lacking = [n for n in ("key", "text", "note", "hold") if n not in (reader.fieldnames or ())]
     if lacking:
-        fix = "write the steps out and change that file"
+        fix = gettext("write the steps out and change that file")
         raise ProblemsError(
             [Problem("line 1", gettext("no column {lacking}", lacking=", ".join(lacking)), fix)]
         )

@@ -58,7 +58,7 @@ def _known(words: list[str]) -> frozenset[Known]:
     plain = [word.strip().lower() for word in words]
     wrong = [word for word in plain if word not in set(Known)]
     if wrong:
-        fix = f"use any of: {', '.join(Known)}"
+        fix = gettext("use any of: {known}", known=", ".join(Known))
         raise ProblemsError(
             [Problem("known", gettext("'{w}' says nothing of a set", w=w), fix) for w in wrong]
         )
@@ -71,7 +71,11 @@ def variant_of(engine: Engine, variant: str) -> str:
         return next(iter(engine.variants))
     if variant not in engine.variants:
         near = get_close_matches(variant, list(engine.variants), n=1)
-        fix = f"did you mean '{near[0]}'?" if near else f"use one of: {', '.join(engine.variants)}"
+        fix = (
+            gettext("did you mean '{near}'?", near=near[0])
+            if near
+            else gettext("use one of: {variants}", variants=", ".join(engine.variants))
+        )
         raise ProblemsError(
             [
                 Problem(

@@ -22,7 +22,9 @@ def add(session: Session, name: str) -> None:
     """Add a bay; one that is there already stays. Raises :class:`ProblemsError` for no name."""
     plain = " ".join(name.split())
     if not plain or len(plain) > MAX_BAY_NAME:
-        fix = f"give it a name of at most {MAX_BAY_NAME} letters, as Bay 1"
+        fix = gettext(
+            "give it a name of at most {max_bay_name} letters, as Bay 1", max_bay_name=MAX_BAY_NAME
+        )
         raise ProblemsError(
             [Problem("bay", gettext("'{plain}' is no name for a bay", plain=plain[:60]), fix)]
         )

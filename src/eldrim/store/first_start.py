@@ -57,7 +57,7 @@ def begin(session: Session, code: str, lead: Newcomer, trainer: Newcomer) -> Non
         raise ConflictError(gettext("This workshop has its people already. Sign in."))
     kept = session.get(FirstStartRow, 1)
     if kept is None or not secrets.compare_digest(kept.code_hash, digest(_plain(code))):
-        fix = "copy it from where the server was started; a restart prints a new one"
+        fix = gettext("copy it from where the server was started; a restart prints a new one")
         raise ProblemsError([Problem("code", gettext("this is not the code"), fix)])
     problems: list[Problem] = []
     with session.begin_nested() as both:

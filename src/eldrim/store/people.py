@@ -37,7 +37,9 @@ def add(session: Session, name: str, display: str, role: str, password: str) -> 
     name, display = name.strip().lower(), display.strip()
     problems = _bad_password(password, name, display)
     if not NAME.fullmatch(name):
-        fix = "a letter first, then letters, digits, points or dashes; two to forty of them"
+        fix = gettext(
+            "a letter first, then letters, digits, points or dashes; two to forty of them"
+        )
         problems.append(
             Problem("name", gettext("'{name}' cannot be signed in with", name=name), fix)
         )
@@ -82,7 +84,7 @@ def set_pin(session: Session, name: str, pin: str) -> None:
             [Problem("pin", gettext("only a lead releases by PIN"), gettext("leave it empty"))]
         )
     if not PIN.fullmatch(pin) or _is_guessed(pin):
-        fix = "six to twelve digits, not all the same and not counted up or down"
+        fix = gettext("six to twelve digits, not all the same and not counted up or down")
         raise ProblemsError([Problem("pin", gettext("this is no PIN"), fix)])
     row.pin_hash = accounts.hashed(pin)
 
@@ -140,11 +142,11 @@ def _bad_password(password: str, name: str, display: str) -> list[Problem]:
     plain = password.strip().lower()
     stem = plain.rstrip("0123456789!?.,-_ ")
     if len(plain) < MIN_PASSWORD:
-        said = "the password is too short"
+        said = gettext("the password is too short")
     elif plain.isdigit() or len(set(plain)) < MIN_LETTERS or stem in COMMON:
-        said = "this password is among the first that are tried"
+        said = gettext("this password is among the first that are tried")
     elif stem in (name, display.lower(), display.lower().replace(" ", "")):
-        said = "the password is the name itself"
+        said = gettext("the password is the name itself")
     else:
         return []
     return [

@@ -287,7 +287,9 @@ def require_time(start: datetime, entry: Entry) -> None:
     """
     now = datetime.now(UTC)
     if entry.made and not start - CLOCKS_APART <= entry.made <= now + CLOCKS_APART:
-        said = f"{entry.made:%Y-%m-%d %H:%M} is not within a day of this run"
+        said = gettext(
+            "{made} is not within a day of this run", made=f"{entry.made:%Y-%m-%d %H:%M}"
+        )
         raise ProblemsError([Problem("made", said, gettext("set the clock of the tablet"))])
 
 

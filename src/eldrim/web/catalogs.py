@@ -1,149 +1,21 @@
-"""The catalogs of pages' words: what is to be translated, and what is.
+"""The catalogs of pages' words, one a language, kept as ``locale/*.po``."""
 
-``python -m eldrim.web.catalogs`` brings ``locale/*.po`` up to date with the code and tells what is
-not translated yet; texts that are said nowhere any more go.
-"""
-
-import ast
+import json
 import re
-import sys
 from collections.abc import Iterator
 from functools import cache
-from io import BytesIO
 from pathlib import Path
 
 from babel.messages.catalog import Catalog
-from babel.messages.pofile import read_po, write_po
+from babel.messages.pofile import read_po
 
 import eldrim
 from eldrim.core import messages
-from eldrim.core.capture.shapes import SHAPES
-from eldrim.core.engine.parts import PartKind
-from eldrim.core.job import Work
-from eldrim.core.operations import Operation
-from eldrim.core.rules.topics import TOPICS
-from eldrim.core.run.entries import EntryKind, Role
-from eldrim.core.sums.table import SUMS
-from eldrim.exchange.crib_table import FIELDS
-from eldrim.store.audit import ACTS
-from eldrim.web.account.routes import DEVICES, UNKNOWN
-from eldrim.web.crib.routes import CHOICES as CRIB_CHOICES
-from eldrim.web.crib.routes import TYPES as CRIB_TYPES
-from eldrim.web.first.todo import STEPS
-from eldrim.web.page_words import marked
-from eldrim.web.rules.routes import PRICES
 
 PACKAGE = Path(eldrim.__path__[0])
 FOLDER = PACKAGE / "locale"
-# Keys that forms offer without a table of their own.
-METERS = ("hours", "km", "seasons", "h")
-LAYOUT_CHOICES = (
-    "left",
-    "right",
-    "top",
-    "bottom",
-    "aluminium",
-    "iron",
-    "natural",
-    "forced",
-    "petrol",
-    "gas",
-    "road",
-    "track",
-    "stationary",
-    "marine",
-    "liquid",
-    "air",
-)
-PLUG_CHOICES = (
-    "gasket",
-    "conical",
-    "nickel",
-    "multi_ground",
-    "fine_wire",
-    "surface_gap",
-    "bare",
-    "zinc",
-    "yes",
-    "no",
-)
-SOURCE_KINDS = ("manual", "bulletin", "parts_list", "handbook")
-DUE_THINGS = ("coil", "plug", "lead", "boot", "cap", "rotor", "points", "battery", "coil-lead")
-# A text; one with a form for many as two.
-Text = str | tuple[str, str]
-_ASKED = re.compile(r'(?:_words|gettext)\(("(?:[^"\\]|\\.)*")\)')
-_COUNTED = re.compile(r'ngettext\(("(?:[^"\\]|\\.)*"), ("(?:[^"\\]|\\.)*")')
-WIDTH = 100
-
-
-def said() -> dict[Text, list[str]]:
-    """Every text that pages and refusals are made of, with the files that say it."""
-    found: dict[Text, list[str]] = {}
-    for path in sorted(PACKAGE.rglob("*")):
-        texts: Iterator[Text] = iter(())
-        if path.suffix == ".py":
-            texts = _of_code(path.read_text())
-        elif path.suffix == ".jinja" and "web" in path.relative_to(PACKAGE).parts:
-            texts = _of_template(path.read_text())
-        for text in texts:
-            places = found.setdefault(text, [])
-            if (place := str(path.relative_to(PACKAGE))) not in places:
-                places.append(place)
-    for text in _of_tables():
-        found.setdefault(str.__str__(text), ["tables"])
-    return found
-
-
-def _of_tables() -> Iterator[str]:
-    """Texts of tables that are translated where they are shown."""
-    for topic in TOPICS:
-        yield from (topic.name, topic.why)
-        for school in topic.schools:
-            yield from filter(None, (school.name, school.effect, school.refused))
-    yield from (words for step in STEPS for words in step[1:3])
-    yield from (words for _, words, _ in PRICES)
-    yield from (shape.name for shape in SHAPES)
-    yield from (*ACTS, *DEVICES, UNKNOWN)
-    keys = (key.replace("/", " ").replace("_", " ").replace("-", " ") for key in _keys_shown())
-    yield from (
-        key for key in keys if re.search("[a-z]{2}", key) and "·" not in key and key != "km"
-    )
-
-
-def _keys_shown() -> Iterator[str]:
-    """Inner keys that are shown in words (the filter ``worded``)."""
-    for kinds in (PartKind, Operation, Role, Work, EntryKind):
-        yield from (one.value for one in kinds)
-    yield from ("Coil", "Lead", "plug", "coil", "lead", "share")
-    yield from (*METERS, *LAYOUT_CHOICES, *PLUG_CHOICES, *SOURCE_KINDS, *DUE_THINGS)
-    yield from (column for columns in FIELDS.values() for column in columns)
-    yield from (one for some in (*CRIB_CHOICES.values(), *CRIB_TYPES.values()) for one in some)
-    yield from ("count", "price", "mark", "note")
-    yield from (one for known in SUMS.values() for field in known.fields for one in field.choices)
-
-
-def _of_template(source: str) -> Iterator[Text]:
-    yield from (ast.literal_eval(one) for one in _ASKED.findall(source))
-    yield from (
-        (ast.literal_eval(one), ast.literal_eval(many)) for one, many in _COUNTED.findall(source)
-    )
-    found: list[str] = []
-    marked(source, found)
-    yield from found
-
-
-def _of_code(source: str) -> Iterator[Text]:
-    if "gettext" not in source:
-        return
-    for node in ast.walk(ast.parse(source)):
-        if not isinstance(node, ast.Call):
-            continue
-        name = ast.unparse(node.func).rpartition(".")[2]
-        texts = [one.value for one in node.args[:2] if isinstance(one, ast.Constant)]
-        if name in {"gettext", "gettext_noop", "gettext_lazy"} and texts:
-            yield str(texts[0])
-        elif name == "ngettext" and len(texts) > 1:
-            yield (str(texts[0]), str(texts[1]))
+STATIC = PACKAGE / "web" / "static"
+_IN_SCRIPT = re.compile(r'\btranslated\(("(?:[^"\\]|\\.)*")')
 
 
 def read(language: str) -> Catalog:
@@ -166,6 +38,13 @@ def translations(language: str) -> dict[str, str | tuple[str, ...]]:
     return made
 
 
+@cache
+def install() -> None:
+    """Make every catalog known, once a process."""
+    for path in FOLDER.glob("*.po"):
+        messages.install(path.stem, translations(path.stem))
+
+
 def slots(text: str) -> set[str]:
     """The names of what is filled in."""
     return set(re.findall(r"(?<!{){(\w+)", text))
@@ -176,49 +55,13 @@ def tags(text: str) -> list[str]:
     return re.findall(r"</?[a-z]+\d*>", text)
 
 
+def of_script(source: str) -> Iterator[str]:
+    """The texts that a script says."""
+    yield from (json.loads(one) for one in _IN_SCRIPT.findall(source))
+
+
 @cache
-def install() -> None:
-    """Make every catalog known, once a process."""
-    for path in FOLDER.glob("*.po"):
-        messages.install(path.stem, translations(path.stem))
-
-
-def renewed(language: str) -> tuple[Catalog, list[Text]]:
-    """The catalog as it ought to be, and what lacks a translation in it."""
-    kept = translations(language)
-    made = Catalog(
-        locale=language, fuzzy=False, header_comment=f"# Words of pages and refusals: {language}."
-    )
-    lacking: list[Text] = []
-    for text, places in sorted(said().items(), key=lambda item: (item[1][0], str(item[0]))):
-        key = text if isinstance(text, str) else text[0]
-        found = kept.get(key, "" if isinstance(text, str) else ("", ""))
-        if not found or isinstance(found, str) != isinstance(text, str) or not all(found):
-            lacking.append(text)
-        made.add(text, found, locations=[(place, 0) for place in places[:1]])
-    return made, lacking
-
-
-def written(catalog: Catalog) -> bytes:
-    """A catalog as its file, without what changes from day to day."""
-    out = BytesIO()
-    write_po(out, catalog, width=WIDTH, omit_header=True, include_lineno=False)
-    head = 'msgid ""\nmsgstr ""\n"Content-Type: text/plain; charset=utf-8\\n"\n'
-    head += f'"Language: {catalog.locale}\\n"\n"Plural-Forms: nplurals=2; plural=(n != 1);\\n"\n\n'
-    return head.encode() + out.getvalue()
-
-
-def main() -> int:
-    """Renew every catalog; 1 where one lacks something."""
-    lacks = False
-    for path in sorted(FOLDER.glob("*.po")):
-        catalog, lacking = renewed(path.stem)
-        path.write_bytes(written(catalog))
-        for text in lacking:
-            print(f"{path.stem}: {text!r}")
-        lacks = lacks or bool(lacking)
-    return int(lacks)
-
-
-if __name__ == "__main__":
-    sys.exit(main())
+def script_words() -> tuple[str, ...]:
+    """Every text that scripts say, for the page to bring along."""
+    scripts = (path for path in sorted(STATIC.rglob("*.js")) if "vendor" not in path.parts)
+    return tuple(sorted({text for path in scripts for text in of_script(path.read_text())}))

@@ -1,6 +1,7 @@
 """What a route is given: the transaction, who asks, and how a page is rendered."""
 
 import asyncio
+import json
 import secrets
 from collections.abc import AsyncIterator, Iterator
 from contextlib import asynccontextmanager, contextmanager, suppress
@@ -27,7 +28,7 @@ from eldrim.store.accounts import Person
 from eldrim.store.at_once import Sender
 from eldrim.store.database import WAIT_SECONDS
 from eldrim.store.paging import counted
-from eldrim.web import files, filters
+from eldrim.web import catalogs, files, filters
 from eldrim.web.areas import AREAS
 from eldrim.web.by_object import ByObject
 from eldrim.web.page_words import PageWords, attribute_words, page_words
@@ -55,6 +56,12 @@ templates.filters.update(
     counted=counted,
     day=day_words,
 )
+
+
+def script_words() -> Markup:
+    """What scripts say in the language of the page, as JSON that ends no element."""
+    known = {text: gettext(text) for text in catalogs.script_words()}
+    return Markup(json.dumps(known, ensure_ascii=False).replace("<", "\\u003c"))
 
 
 @pass_context
@@ -91,6 +98,7 @@ templates.globals.update(
     _attribute=attribute_words,
     _words=gettext,
     ngettext=ngettext,
+    script_words=script_words,
     page_language=page_language,
     languages=LANGUAGES,
 )

@@ -32,7 +32,7 @@ def language_of(asked: HTTPConnection) -> str:
         return chosen
     wanted = asked.headers.get("accept-language", "")
     ranked = sorted(map(_ranked, wanted[:200].split(",")), reverse=True)
-    return next((code for _, code in ranked if code in LANGUAGES), BASE_LANGUAGE)
+    return next((code for share, code in ranked if share > 0 and code in LANGUAGES), BASE_LANGUAGE)
 
 
 def _ranked(one: str) -> tuple[float, str]:

@@ -55,7 +55,7 @@ def release_carrier(engine: Engine, place: int, joint: str) -> Engine:
     """
     joints = {key: held for key, held in carrier_of(engine, place).joints.items() if key != joint}
     if not joints:
-        fix = "say first how it is held instead"
+        fix = gettext("say first how it is held instead")
         raise EngineError([Problem("joints", gettext("nothing would hold it"), fix)])
     kept = without_targets(
         engine.hindrances, lambda target: bool(target.hole) and target.joint == joint

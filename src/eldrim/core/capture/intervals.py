@@ -137,7 +137,7 @@ def read_prices(line: str) -> dict[str, Any]:
     for clause in _clauses("prices", line):
         fits = _PRICE.fullmatch(clause)
         if fits is None or fits["number"] in found:
-            said = "stands twice" if fits else "is not understood"
+            said = gettext("stands twice") if fits else gettext("is not understood")
             problems.append(
                 Problem(
                     "prices", gettext("'{clause}' {said}", clause=clause[:80], said=said), PRICE_FIX

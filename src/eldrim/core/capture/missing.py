@@ -59,7 +59,9 @@ def _unsourced(engine: Engine) -> list[Missing]:
     found = [
         Missing(
             gettext(
-                "{key} {figure}: no source stated", key=key.replace("-", " "), figure=figure.value
+                "{key} {figure}: no source stated",
+                key=gettext(key.replace("-", " ")),
+                figure=figure.value,
             ),
             FIGURES,
             bars=True,
@@ -82,7 +84,7 @@ def _unsettled(engine: Engine) -> list[Missing]:
             if looked is None or looked.fallback:
                 words = gettext(
                     "{key}{named}: not stated, a band stands in",
-                    key=key.replace("-", " "),
+                    key=gettext(key.replace("-", " ")),
                     named=named,
                 )
                 found.append(Missing(words, FIGURES))
@@ -90,7 +92,7 @@ def _unsettled(engine: Engine) -> list[Missing]:
             Missing(
                 gettext(
                     "{figure}{named}: two sources disagree",
-                    figure=figure.replace("-", " "),
+                    figure=gettext(figure.replace("-", " ")),
                     named=named,
                 ),
                 FIGURES,

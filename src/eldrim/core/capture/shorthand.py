@@ -118,7 +118,11 @@ def understand(text: str) -> Said:
     """Read one joint. Raises :class:`EngineError` naming the words not understood, and the fix."""
     rest = " ".join(text.split())
     if len(rest) > MAX_LENGTH:
-        said = f"the line has {len(rest)} characters; one joint takes at most {MAX_LENGTH}"
+        said = gettext(
+            "the line has {rest} characters; one joint takes at most {max_length}",
+            rest=len(rest),
+            max_length=MAX_LENGTH,
+        )
         raise EngineError([Problem(rest[:40], said, gettext("say one joint a line"))])
     fields: dict[str, object] = {}
     name = re.search(r'["“]([^"”]+)["”]', rest)
@@ -182,15 +186,15 @@ def _understood(
     if kind in FASTENERS:
         fields.setdefault("head", Head.CROSS if kind is K.SCREW else Head.HEX)
         if "size" not in fields:
-            fix = "add its size across flats, as 10 mm"
+            fix = gettext("add its size across flats, as 10 mm")
             raise EngineError([Problem(text, gettext("a fastener needs its size"), fix)])
     elif kind in CLAMPS and "size" in fields:
         fields.setdefault("head", Head.HEX)
     elif "size" in fields:
-        said = f"a {_noun(kind)} has no size"
+        said = gettext("a {kind} has no size", kind=_noun(kind))
         raise EngineError([Problem(text, said, gettext("leave the size out"))])
     if kind not in FASTENERS and torque is not None:
-        said = f"a {_noun(kind)} has no torque"
+        said = gettext("a {kind} has no torque", kind=_noun(kind))
         raise EngineError([Problem(text, said, gettext("leave the torque out"))])
     return Said(Joint.model_validate(fields), torque)
 
@@ -240,7 +244,11 @@ def _not_understood(word: str) -> Problem:
     # A head is never guessed: the wrong one rounds it off.
     known = sorted({*FLAGS, *SOCKETS, *CARRIES, *KINDS})
     near = get_close_matches(word, known, n=3, cutoff=0.6)
-    fix = f"did you mean {', '.join(near)}?" if near else 'put a name in quotes: "air box"'
+    fix = (
+        gettext("did you mean {near}?", near=", ".join(near))
+        if near
+        else gettext('put a name in quotes: "air box"')
+    )
     return Problem(word, gettext("is not understood"), fix)
 
 

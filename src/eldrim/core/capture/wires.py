@@ -59,7 +59,7 @@ def read_pieces(engine: Engine, line: str) -> Engine:
         fits = _PIECE.fullmatch(clause)
         key = next((one for one in PIECES if fits and one == fits["key"].lower()), None)
         if fits is None or key is None or key in found:
-            said = "stands twice" if key in found else "is not understood"
+            said = gettext("stands twice") if key in found else gettext("is not understood")
             problems.append(
                 Problem(
                     "pieces", gettext("'{clause}' {said}", clause=clause[:80], said=said), PIECE_FIX

@@ -118,11 +118,11 @@ def _code(engine: Engine, word: str) -> Code:
         return Code(word, kind, own.cylinder or 0, bank, in_words(engine, own.means))
     if not _FORM.fullmatch(word):
         near = f"P{word[-4:]}"
-        fix = "a code is a letter P, B, C or U and four places, as P0305"
+        fix = gettext("a code is a letter P, B, C or U and four places, as P0305")
         if meant := get_close_matches(word, engine.own_codes, 1):
-            fix = f"did you mean {meant[0]}, one of the maker's own?"
+            fix = gettext("did you mean {meant}, one of the maker's own?", meant=meant[0])
         elif word[-4:].isdigit() and len(word) < 7 and _FORM.fullmatch(near):
-            fix = f"did you mean {near}?"
+            fix = gettext("did you mean {near}?", near=near)
         raise ProblemsError([Problem("codes", gettext("'{word}' is no code", word=word[:20]), fix)])
     for first, last, kind, counts in CLASSES:
         if first <= word <= last:
@@ -147,7 +147,12 @@ def _of_class(engine: Engine, word: str, kind: CodeClass, counts: str) -> Code:
 def _known(engine: Engine, word: str, number: int, what: str) -> int:
     if number not in engine.cylinders:
         have = ", ".join(map(str, sorted(engine.cylinders)))
-        said = f"{word} names {what}{f' {number}' if what == 'cylinder' else ''}, which it lacks"
+        said = gettext(
+            "{word} names {what}{what2}, which it lacks",
+            word=word,
+            what=what,
+            what2=f" {number}" if what == "cylinder" else "",
+        )
         raise ProblemsError(
             [Problem("codes", said, gettext("the engine has cylinders {have}", have=have))]
         )

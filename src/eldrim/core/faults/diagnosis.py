@@ -79,22 +79,7 @@ def diagnose(
     weights: Weights = Weights(),
 ) -> Diagnosis:
     """Weigh a complaint. Raises :class:`ProblemsError` where nothing was said at all."""
-    if not (complaint.codes or complaint.symptoms or complaint.signs):
-        fix = "say codes, signs or symptoms"
-        raise ProblemsError([Problem("complaint", gettext("says nothing"), fix)])
-    telling = [code for code in complaint.codes if code.kind in TELLING]
-    if complaint.codes and not (telling or complaint.symptoms or complaint.signs):
-        said = ", ".join(code.text for code in complaint.codes)
-        fix = "say what was noticed or seen too"
-        raise ProblemsError(
-            [
-                Problem(
-                    "codes",
-                    gettext("{said} alone: no misfire, coil, injector or mixture", said=said),
-                    fix,
-                )
-            ]
-        )
+    _require_said(complaint)
     where, first = where_of(engine, complaint), leading(complaint.codes)
     causes = beliefs(engine, variant, complaint, where)
     if asked.known:
@@ -117,11 +102,24 @@ def diagnose(
     )
 
 
+def _require_said(complaint: Complaint) -> None:
+    """Raise :class:`ProblemsError` where nothing was said that points anywhere."""
+    if not (complaint.codes or complaint.symptoms or complaint.signs):
+        fix = gettext("say codes, signs or symptoms")
+        raise ProblemsError([Problem("complaint", gettext("says nothing"), fix)])
+    telling = [code for code in complaint.codes if code.kind in TELLING]
+    if complaint.codes and not (telling or complaint.symptoms or complaint.signs):
+        codes = ", ".join(code.text for code in complaint.codes)
+        said = gettext("{said} alone: no misfire, coil, injector or mixture", said=codes)
+        fix = gettext("say what was noticed or seen too")
+        raise ProblemsError([Problem("codes", said, fix)])
+
+
 def _known(causes: list[Belief], key: str) -> list[Belief]:
     """One cause taken as known."""
     chosen = [one for one in causes if key in (one.key, one.name)]
     if not chosen:
-        fix = f"use one of: {', '.join(one.key for one in causes)}"
+        fix = gettext("use one of: {causes}", causes=", ".join(one.key for one in causes))
         raise ProblemsError(
             [Problem("known", gettext("'{key}' is no cause of it", key=key[:40]), fix)]
         )

@@ -181,7 +181,11 @@ class _Reader:
         known = known_signs(plain)
         if known is None:
             near = get_close_matches(plain[:MAX_WORD], VOCABULARY, n=3, cutoff=0.5)
-            fix = f"did you mean {' or '.join(near)}?" if near else "eldrim read --help lists them"
+            fix = (
+                gettext("did you mean {near}?", near=" or ".join(near))
+                if near
+                else gettext("eldrim read --help lists them")
+            )
             self._wrong(hole, f"'{plain[:MAX_WORD]}' is no sign we know", fix)
         yield from known or ()
 

@@ -2,7 +2,7 @@
 
 from eldrim.core.engine.parts import Head
 from eldrim.core.figures.gap import GapRange, advise, gap_limits, wear
-from eldrim.core.messages import gettext
+from eldrim.core.messages import gettext, gettext_noop
 from eldrim.core.quantity import Quantity, convert, format_number, make
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
@@ -126,8 +126,51 @@ def socket_fit(given: Given) -> SumResult:
 
 def stack(given: Given) -> SumResult:
     """What of the crib reaches a plug in a well, goes in and comes out."""
+    well = _well(given)
+    answer = stack_finder_for(given.shop.crib).answer(well, TurnAction.BREAK_LOOSE)
+    if isinstance(answer, NoStack):
+        return _no_stack(well, answer)
+    best = answer[0].stack
+    pieces = " + ".join(tool.name for tool in best.tools)
+    lengths = " + ".join(number(piece.length) for piece in best.pieces)
+    rises = number(best.rises)
+    stands = gettext("{pieces}: stands {rises} mm over the rim", pieces=pieces, rises=rises)
+    working = gettext(
+        "{lengths} − {below} = {rises} mm over the rim",
+        lengths=lengths,
+        below=number(well.below),
+        rises=rises,
+    )
+    return SumResult(
+        result=". ".join([stands, *best.cautions]),
+        formula=gettext(REACH),
+        working=(working,),
+        source=gettext("geometry; {shop} §7", shop=SHOP),
+        values={"reaches": True, "pieces": pieces, "length": best.length, "rises": best.rises},
+        stack=best,
+    )
+
+
+REACH = gettext_noop(
+    "socket + extensions ≥ depth + what stands round it; no piece wider than the bore"
+)
+
+
+def _no_stack(well: Demand, answer: NoStack) -> SumResult:
+    depth, bore = number(well.below), number(well.bore or 0)
+    return SumResult(
+        result=gettext("Nothing in the crib reaches: {why}", why=answer.why),
+        formula=gettext(REACH),
+        working=(gettext("depth {below} mm, bore {bore} mm", below=depth, bore=bore),),
+        source=gettext("geometry; {shop} §7", shop=SHOP),
+        values={"reaches": False},
+    )
+
+
+def _well(given: Given) -> Demand:
+    """The well that is asked about, its plug tight."""
     room = None if given.blank("room") else given.quantity("room").mid
-    well = Demand(
+    return Demand(
         id="asked",
         what="plug",
         head=Head.HEX,
@@ -140,49 +183,4 @@ def stack(given: Given) -> SumResult:
         bore=given.quantity("bore").mid,
         room=room,
         hard=True,
-    )
-    answer = stack_finder_for(given.shop.crib).answer(well, TurnAction.BREAK_LOOSE)
-    formula = gettext(
-        "socket + extensions ≥ depth + what stands round it; no piece wider than the bore"
-    )
-    if isinstance(answer, NoStack):
-        return SumResult(
-            result=gettext("Nothing in the crib reaches: {why}", why=answer.why),
-            formula=formula,
-            working=(
-                gettext(
-                    "depth {below} mm, bore {bore} mm",
-                    below=number(well.below),
-                    bore=number(well.bore or 0),
-                ),
-            ),
-            source=gettext("geometry; {shop} §7", shop=SHOP),
-            values={"reaches": False},
-        )
-    best = answer[0].stack
-    pieces = " + ".join(tool.name for tool in best.tools)
-    lengths = " + ".join(number(piece.length) for piece in best.pieces)
-    return SumResult(
-        result=". ".join(
-            [
-                gettext(
-                    "{pieces}: stands {rises} mm over the rim",
-                    pieces=pieces,
-                    rises=number(best.rises),
-                ),
-                *best.cautions,
-            ]
-        ),
-        formula=formula,
-        working=(
-            gettext(
-                "{lengths} − {below} = {rises} mm over the rim",
-                lengths=lengths,
-                below=number(well.below),
-                rises=number(best.rises),
-            ),
-        ),
-        source=gettext("geometry; {shop} §7", shop=SHOP),
-        values={"reaches": True, "pieces": pieces, "length": best.length, "rises": best.rises},
-        stack=best,
     )

@@ -23,40 +23,19 @@ def now_or_later(given: Given) -> SumResult:
     one = Worth(value, here, later, price, stop, Life(amount, "", "", like.survives))
     even = one.break_even
     verdict = "now" if one.now(used) <= one.later(used) else "later"
-    meets = {None: gettext("never, within three lives"), 0.0: gettext("from the first day")}.get(
-        even, gettext("from an age of {even}", even=_plain(even or 0.0))
-    )
     return SumResult(
         result=gettext(
             "{capitalize}: {used} € now, {used2} € later; it pays now {meets}",
             capitalize=verdict.capitalize(),
             used=_money(one.now(used)),
             used2=_money(one.later(used)),
-            meets=meets,
+            meets=_meets(even),
         ),
         formula=gettext(
             "now = value × here + price + price × (1 − used ÷ life); later = value × later + "
             "price + stop × chance that it fails before"
         ),
-        working=(
-            gettext(
-                "now: {plain} × {here} + {price} + {used} = {used2} €",
-                plain=_plain(value),
-                here=_plain(here),
-                price=_money(price),
-                used=_money(one.wasted(used)),
-                used2=_money(one.now(used)),
-            ),
-            gettext(
-                "later: {plain} × {later} + {price} + {stop} × {used} % = {used2} €",
-                plain=_plain(value),
-                later=_plain(later),
-                price=_money(price),
-                stop=_money(stop),
-                used=_plain(100 * one.chance(used)),
-                used2=_money(one.later(used)),
-            ),
-        ),
+        working=_both_sums(one, used),
         source=gettext(
             "{shop} §18; half still work at twice their interval, spread wide", shop=SHOP
         ),
@@ -67,6 +46,40 @@ def now_or_later(given: Given) -> SumResult:
             "break_even": None if even is None else round(even, 1),
         },
     )
+
+
+def _meets(even: float | None) -> str:
+    """From which age on it pays to do it now."""
+    if even is None:
+        return gettext("never, within three lives")
+    return (
+        gettext("from an age of {even}", even=_plain(even))
+        if even
+        else gettext("from the first day")
+    )
+
+
+def _both_sums(one: Worth, used: float) -> tuple[str, str]:
+    """What it costs now and later, worked out."""
+    value, price = _plain(one.minute), _money(one.price)
+    now = gettext(
+        "now: {plain} × {here} + {price} + {used} = {used2} €",
+        plain=value,
+        here=_plain(one.now_minutes),
+        price=price,
+        used=_money(one.wasted(used)),
+        used2=_money(one.now(used)),
+    )
+    later = gettext(
+        "later: {plain} × {later} + {price} + {stop} × {used} % = {used2} €",
+        plain=value,
+        later=_plain(one.later_minutes),
+        price=price,
+        stop=_money(one.stop),
+        used=_plain(100 * one.chance(used)),
+        used2=_money(one.later(used)),
+    )
+    return now, later
 
 
 def _plain(value: float) -> str:

@@ -239,24 +239,7 @@ def wrench_check(given: Given) -> SumResult:
         raise ProblemsError(
             [Problem("weight", gettext("there is nothing to hold it against"), fix)]
         )
-    lines = []
-    if given.blank("other"):
-        if given.blank("arm"):
-            raise given.refuse(
-                "arm", gettext("the arm is missing"), gettext("measure from drive to weight, in mm")
-            )
-        weight, arm = given.quantity("weight").mid, given.quantity("arm").mid
-        true = weight * GRAVITY * arm / 1000
-        lines.append(
-            gettext(
-                "{weight} kg × 9.807 m/s² × {arm} m = {true} N·m",
-                weight=number(weight),
-                arm=number(arm / 1000, 3),
-                true=number(true),
-            )
-        )
-    else:
-        true = given.quantity("other").mid
+    true, lines = _true_torque(given)
     off = (shown - true) / true
     allowed = 0.06 if true <= 10 else 0.04
     lines.append(f"({number(shown)} − {number(true)}) ÷ {number(true)} = {number(off * 100, 1)} %")
@@ -278,6 +261,25 @@ def wrench_check(given: Given) -> SumResult:
         source=gettext("law of the lever, standard gravity; {shop} §7", shop=SHOP),
         values={"true": round(true, 4), "error": round(off, 5), "within": within},
     )
+
+
+def _true_torque(given: Given) -> tuple[float, list[str]]:
+    """What the wrench is held against, in N·m, and how that is worked out."""
+    if not given.blank("other"):
+        return given.quantity("other").mid, []
+    if given.blank("arm"):
+        raise given.refuse(
+            "arm", gettext("the arm is missing"), gettext("measure from drive to weight, in mm")
+        )
+    weight, arm = given.quantity("weight").mid, given.quantity("arm").mid
+    true = weight * GRAVITY * arm / 1000
+    line = gettext(
+        "{weight} kg × 9.807 m/s² × {arm} m = {true} N·m",
+        weight=number(weight),
+        arm=number(arm / 1000, 3),
+        true=number(true),
+    )
+    return true, [line]
 
 
 def turn(given: Given) -> SumResult:

@@ -233,8 +233,12 @@ class CapturePage:
         places = ["distributor", *work] if "cap" in work else work
         at_places = [(f"work/{place}", say(f"place.{place}")) for place in places]
         at_places += [(f"work/{key}", one.name) for key, one in self.engine.companions.items()]
-        groups = [("Holes", holes), ("Parts", parts), ("Work", at_places)]
-        groups.append(("Joints", self.joints_elsewhere()))
+        groups = [
+            (gettext("Holes"), holes),
+            (gettext("Parts"), parts),
+            (gettext("Work"), at_places),
+        ]
+        groups.append((gettext("Joints"), self.joints_elsewhere()))
         return [(name, found) for name, found in groups if found]
 
     def joints_elsewhere(self) -> list[tuple[str, str]]:

@@ -115,7 +115,7 @@ def _report(db: Session, signed: Signed, lesson: StepLesson, count: int, words: 
     return Waiting(
         f"{text}: {words}",
         f"{signed.title}, {plan.engine_name}{more}",
-        "Answer",
+        gettext("Answer"),
         f"/procedures/{signed.procedure}/lessons#{quote(lesson.step)}",
     )
 
@@ -162,7 +162,7 @@ def _drafts(db: Session, user: Person) -> Kind:
         act = gettext("Approve or release") if second and row.by != user.name else gettext("Go on")
         what = f"{row.title}, {titles.get(row.engine_id, row.engine_id)}"
         lines.append(Waiting(what, said, act, f"/procedures/{row.id}"))
-    return _kind("Drafts", lines, "/procedures")
+    return _kind(gettext("Drafts"), lines, "/procedures")
 
 
 def _words(db: Session) -> Kind:
@@ -217,7 +217,9 @@ def _sheets(db: Session) -> Kind:
         lacks = figures_lacking(sheet)
         if lacks:
             said = "; ".join(one.words for one in lacks[:3])
-            lines.append(Waiting(sheet.title, said, "Settle", f"/engines/{sheet.id}/figures"))
+            lines.append(
+                Waiting(sheet.title, said, gettext("Settle"), f"/engines/{sheet.id}/figures")
+            )
     return _kind(gettext("Sheets that lack something"), lines, "/engines")
 
 
@@ -251,7 +253,7 @@ def _bay(bay: Bay) -> Waiting:
         or gettext(
             "now: {now}, step {place} of {of_all}", now=now, place=bay.place, of_all=bay.of_all
         ),
-        "Decide" if needs else "Look",
+        gettext("Decide") if needs else gettext("Look"),
         f"/floor#bay-{bay.run.id}",
     )
 
@@ -269,7 +271,7 @@ def _overdue(db: Session) -> Kind:
         for due, job in zip(found, jobs, strict=True)
     ]
     count = dues.counts(db, today())["overdue"]
-    return _kind("Overdue", lines, "/due", max(0, count - len(lines)))
+    return _kind(gettext("Overdue"), lines, "/due", max(0, count - len(lines)))
 
 
 def _not_done(db: Session) -> Kind:

@@ -162,9 +162,9 @@ def found_choices(chosen: str = "") -> Choices:
         groups.append((title, [(one, seen_words(one)) for one in new]))
         known |= set(new)
     groups.append((gettext("Stopped for"), [(stop.key.value, stop.name) for stop in STOPS]))
-    groups.append(("Differed", [(one, say(f"differs.{one}")) for one in DIFFERS]))
+    groups.append((gettext("Differed"), [(one, say(f"differs.{one}")) for one in DIFFERS]))
     if chosen and not any(chosen == key for _, some in groups for key, _ in some):
-        groups.append(("Read", [(chosen, chosen)]))
+        groups.append((gettext("Read"), [(chosen, chosen)]))
     return groups
 
 

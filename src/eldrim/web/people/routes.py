@@ -121,7 +121,7 @@ def change_mine(
     if password:
         people.set_password(db, me.name, password, keep=request.cookies.get(COOKIE, ""))
         audit.note(db, me.name, "password changed", me.name)
-    changed = " and ".join(w for w, new in (("Password", password), ("PIN", pin)) if new)
+    changed = " + ".join(w for w, new in ((gettext("Password"), password), ("PIN", pin)) if new)
     return _page(request, db, me, said=gettext("{changed} changed.", changed=changed))
 
 

@@ -33,7 +33,7 @@ document.addEventListener("click", (event) => {
   const form = said.closest("form");
   form.elements.x.value = at.x.toFixed(0);
   form.elements.y.value = at.y.toFixed(0);
-  said.textContent = "It lies where you tapped. Now say what it is.";
+  said.textContent = translated("It lies where you tapped. Now say what it is.");
 });
 
 // Copies what stands in the first row of a column to the rows below.

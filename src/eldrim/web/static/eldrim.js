@@ -9,6 +9,11 @@ function freshId() {
   return `${h.slice(0, 8)}-${h.slice(8, 12)}-${h.slice(12, 16)}-${h.slice(16, 20)}-${h.slice(20)}`;
 }
 
+// A text in the language of the page, its {slots} filled: the page brings the words of scripts along
+// where it is not English.
+const pageWords = JSON.parse(document.getElementById("page-words")?.textContent || "{}");
+window.translated = (text, slots = {}) => (pageWords[text] ?? text).replace(/\{(\w+)\}/g, (_, name) => slots[name]);
+
 // Kept in the browser where there is room; where there is none, what was kept stays and the page
 // goes on.
 function keepIfRoom(key, text, shelf = localStorage) {

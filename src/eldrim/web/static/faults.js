@@ -12,10 +12,10 @@ document.addEventListener("click", async (event) => {
     const [codes, ...rest] = said.value.split(";");
     const field = document.querySelector("[name=codes]");
     field.value = codes.trim() === "none" ? "" : codes.trim();
-    told.textContent = codes.trim() === "none" ? "No codes." : rest.join(";").trim();
+    told.textContent = codes.trim() === "none" ? translated("No codes.") : rest.join(";").trim();
     field.dispatchEvent(new Event("input", { bubbles: true }));
   } catch (error) {
-    told.textContent = error.message || "The adapter does not answer.";
+    told.textContent = error.message || translated("The adapter does not answer.");
   }
 });
 

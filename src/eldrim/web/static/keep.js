@@ -65,11 +65,11 @@ function bringBack(form) {
   const said = document.createElement("p");
   said.className = "brought";
   said.setAttribute("role", "status");
-  said.textContent = "What you typed here was not kept yet. It is back. ";
+  said.textContent = `${translated("What you typed here was not kept yet. It is back.")} `;
   const away = document.createElement("button");
   away.type = "button";
   away.className = "plain";
-  away.textContent = "Forget it";
+  away.textContent = translated("Forget it");
   away.addEventListener("click", () => {
     localStorage.removeItem(keepKey(form));
     form.reset();

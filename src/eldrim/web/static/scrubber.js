@@ -20,7 +20,9 @@
   }
 
   function words(frame, count, total) {
-    return `Step ${count} of ${total}, minute ${Math.round(frame.minutes)}: ${frame.text}. In hand: ${frame.in_hand}.`;
+    const minute = Math.round(frame.minutes);
+    const slots = { count, total, minute, text: frame.text, hand: frame.in_hand };
+    return translated("Step {count} of {total}, minute {minute}: {text}. In hand: {hand}.", slots);
   }
 
   function show(count) {
@@ -42,7 +44,7 @@
       el.classList.toggle("at-work", Boolean(frame) && frame.hole === el.dataset.key);
     });
     mark(b, count);
-    const said = frame ? words(frame, count, b.frames.length) : "Before the first step.";
+    const said = frame ? words(frame, count, b.frames.length) : translated("Before the first step.");
     document.getElementById("moment").textContent = said;
     b.slider.value = String(count);
     b.slider.setAttribute("aria-valuetext", said);

@@ -51,9 +51,12 @@ function showHeld() {
     const go = Object.assign(document.createElement("a"), {
       href: `/bay/runs/${run}`,
       className: "btn-big",
-      textContent: "Open it, to send",
+      textContent: translated("Open it, to send"),
     });
-    if (waiting) place.append(line(words(`${title}: ${waiting} not sent yet, kept on this tablet`), go));
+    if (waiting)
+      place.append(
+        line(words(translated("{title}: {waiting} not sent yet, kept on this tablet", { title, waiting })), go),
+      );
     mine.filter((h) => h.kind === "refused").forEach((h) => place.append(refused(title, h)));
   }
 }
@@ -62,14 +65,15 @@ function refused(title, { key, entry, why }) {
   const away = Object.assign(document.createElement("button"), {
     type: "button",
     className: "btn-big",
-    textContent: "Let it go",
+    textContent: translated("Let it go"),
   });
   away.addEventListener("click", () => {
     localStorage.removeItem(key);
     showHeld();
   });
   const what = [entry.value, entry.unit].filter((p) => p !== undefined && p !== null && p !== "").join(" ");
-  return line(words(`${title}: not taken by the server at ${entry.step} ${what}: ${why}`), away);
+  const slots = { title, step: entry.step, what, why };
+  return line(words(translated("{title}: not taken by the server at {step} {what}: {why}", slots)), away);
 }
 
 // Without the link, runs that are kept here can go on; nothing new can be started.
@@ -86,7 +90,10 @@ async function withoutLink() {
   for (const link of document.querySelectorAll(".runs a")) {
     if (window.caches && !(await caches.match(new URL(link.href).pathname)))
       link.append(
-        Object.assign(document.createElement("em"), { className: "needs", textContent: "Not kept on this tablet" }),
+        Object.assign(document.createElement("em"), {
+          className: "needs",
+          textContent: translated("Not kept on this tablet"),
+        }),
       );
   }
 }

@@ -1,0 +1,77 @@
+"""Every page with words 40 % longer: nothing is cut off, and no page grows too wide."""
+
+import pytest
+from playwright.sync_api import Page
+
+from tests.browser.conftest import People
+
+pytestmark = pytest.mark.browser
+SIZES = [(1280, 800), (820, 1180), (360, 740)]
+PAGES = (
+    "/desk", "/engines", "/engines/marlet-34-v6?c=3&c=5&work=coil&work=plug&variant=late",
+    "/engines/new", "/procedures", "/crib", "/rules", "/units", "/units/tug-15", "/bay", "/floor",
+    "/due", "/week", "/open", "/log", "/lessons", "/parts", "/people", "/sums", "/search?q=plenum",
+    "/take-in", "/changed-underneath", "/devices", "/engines/marlet-34-v6/figures",
+    "/engines/marlet-34-v6/fault?codes=P0305&symptoms=wet", "/engines/marlet-34-v6/words/de",
+    "/engines/marlet-34-v6/plugs?hole-1=sooty-black", "/engines/fendrake-50-marine-v8/leads",
+    "/engines/marlet-34-v6/learnt", "/first-steps",
+)  # fmt: skip
+LENGTHEN = r"""() => {
+  const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  const texts = [];
+  while (walk.nextNode()) texts.push(walk.currentNode);
+  const longer = (word) => word + word.slice(0, Math.ceil(word.length * 0.4));
+  for (const text of texts)
+    if (!text.parentElement.closest("script, style, svg, code"))
+      text.data = text.data.replace(/\p{L}{3,}/gu, longer);
+}"""
+# What a finger scrolls by itself is no cut; what hides what runs over its edge is.
+CUT = r"""() => {
+  const cut = [];
+  const root = document.documentElement;
+  if (root.scrollWidth > root.clientWidth + 1) cut.push("the page is wider than the screen");
+  const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  while (walk.nextNode()) {
+    const text = walk.currentNode;
+    const inside = text.parentElement;
+    const unseen = "svg, script, style, .visually-hidden, option, [hidden]";
+    if (!text.data.trim() || inside.closest(unseen) || !inside.checkVisibility()) continue;
+    const range = document.createRange();
+    range.selectNodeContents(text);
+    const box = range.getBoundingClientRect();
+    if (box.width && isCut(inside, box)) cut.push(text.data.trim().slice(0, 60));
+  }
+  function isCut(element, box) {
+    for (let e = element; e && e !== document.body; e = e.parentElement) {
+      const { overflowX, overflowY } = getComputedStyle(e);
+      const edge = e.getBoundingClientRect();
+      const wide = box.right > edge.right + 2 || box.left < edge.left - 2;
+      if (/hidden|clip/.test(overflowX) && wide) return true;
+      if (/hidden|clip/.test(overflowY) && box.bottom > edge.bottom + 2) return true;
+      if (/auto|scroll/.test(overflowX)) return false;
+      if (e.matches("button, .btn-big, .btn-line, td, th, .pick") && box.right > edge.right + 2)
+        return true;
+    }
+    return false;
+  }
+  return [...new Set(cut)];
+}"""
+
+
+@pytest.mark.parametrize(("width", "height"), SIZES)
+def test_nothing_is_cut_where_words_are_longer(person: People, width: int, height: int) -> None:
+    """On a desk, a tablet and a phone."""
+    page = person("trainer", width, height)
+    found = {}
+    for address in (*PAGES, _first(page, "/procedures"), _first(page, "/log")):
+        page.goto(address)
+        page.evaluate(LENGTHEN)
+        cut = page.evaluate(CUT)
+        if cut:
+            found[address] = cut
+    assert not found
+
+
+def _first(page: Page, address: str) -> str:
+    page.goto(address)
+    return page.locator("tbody a").first.get_attribute("href") or ""
