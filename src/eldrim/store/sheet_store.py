@@ -4,10 +4,11 @@ from collections.abc import Collection, Sequence
 from contextlib import suppress
 from datetime import datetime
 from threading import Lock
+from typing import Any, Literal
 
 from cachetools import LRUCache, cached
 from pydantic import ValidationError
-from sqlalchemy import func, select, text, update
+from sqlalchemy import Select, func, select, text, update
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
@@ -113,10 +114,35 @@ def revisions(session: Session) -> dict[str, int]:
     return {key: revision for key, revision in session.execute(newest)}
 
 
+SheetSort = Literal["", "changed"]
+_BY_NAME = (EngineRow.make, EngineRow.name, EngineRow.id)
+SHEET_SORTS: dict[str, tuple[Any, ...]] = {
+    "": _BY_NAME,
+    "changed": (EngineRow.at.desc(), *_BY_NAME),
+}
+
+
 def sheets(
-    session: Session, said: str = "", *, most: int | None = None, skip: int = 0
+    session: Session,
+    said: str = "",
+    *,
+    sort: SheetSort = "",
+    most: int | None = None,
+    skip: int = 0,
 ) -> Sequence[EngineRow]:
-    """The newest revision of every sheet, by make and name; of those called so, so many."""
+    """The newest revision of every sheet, by make and name or the last changed first; of those
+    called so, so many.
+    """
+    query = _newest_called(said).order_by(*SHEET_SORTS[sort])
+    return session.scalars(query.limit(most).offset(skip)).all()
+
+
+def count_sheets(session: Session, said: str = "") -> int:
+    """How many sheets there are, or are called so."""
+    return session.scalar(select(func.count()).select_from(_newest_called(said).subquery())) or 0
+
+
+def _newest_called(said: str) -> Select[EngineRow]:
     newest = (
         select(EngineRow.id, func.max(EngineRow.revision).label("revision"))
         .group_by(EngineRow.id)
@@ -128,8 +154,7 @@ def sheets(
     if said.strip():
         called = EngineRow.make + " " + EngineRow.name
         query = query.where(called.icontains(said.strip(), autoescape=True))
-    query = query.order_by(EngineRow.make, EngineRow.name, EngineRow.id)
-    return session.scalars(query.limit(most).offset(skip)).all()
+    return query
 
 
 def readable(session: Session, rows: Sequence[EngineRow]) -> tuple[list[Engine], list[str]]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 from sqlalchemy import Select, func, or_, select
 from sqlalchemy.orm import Session
@@ -39,15 +39,38 @@ def some(session: Session, most: int, said: str = "", after: str = "") -> Sequen
     return session.scalars(query.limit(most)).all()
 
 
+UnitSort = Literal["", "engine", "serial"]
+_BY_NAME = (UnitRow.name, UnitRow.id)
+UNIT_SORTS: dict[str, tuple[Any, ...]] = {
+    "": _BY_NAME,
+    "engine": (UnitRow.engine_id, *_BY_NAME),
+    "serial": (UnitRow.serial, *_BY_NAME),
+}
+
+
+@dataclass(frozen=True)
+class UnitsAsked:
+    """Which units a list shows: those that have in it what is ``said``, with one engine, or all."""
+
+    said: str = ""
+    engine: str = ""
+    sort: UnitSort = ""
+
+
+def listed(session: Session, asked: UnitsAsked, most: int, skip: int) -> tuple[list[UnitRow], int]:
+    """So many units of a list, and how many it has in all."""
+    query = _named(select(UnitRow), asked.said)
+    if asked.engine:
+        query = query.where(UnitRow.engine_id == asked.engine)
+    in_all = session.scalar(select(func.count()).select_from(query.subquery())) or 0
+    rows = session.scalars(query.order_by(*UNIT_SORTS[asked.sort]).limit(most).offset(skip))
+    return list(rows), in_all
+
+
 def of_engine(session: Session, engine: str, most: int) -> Sequence[UnitRow]:
     """The first units with an engine, by name."""
     query = select(UnitRow).where(UnitRow.engine_id == engine).order_by(UnitRow.name, UnitRow.id)
     return session.scalars(query.limit(most)).all()
-
-
-def count(session: Session, said: str = "") -> int:
-    """How many units there are, or fit what is said."""
-    return session.scalar(_named(select(func.count(UnitRow.id)), said)) or 0
 
 
 def _named(query: Select[Any], said: str) -> Select[Any]:

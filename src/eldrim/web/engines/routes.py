@@ -18,6 +18,7 @@ from eldrim.web.along.view import AlongForm, along_view
 from eldrim.web.context import Db, SignedIn, render, swaps, tools_today
 from eldrim.web.engines.page import PlanPage, PlanQuery
 from eldrim.web.forms import download
+from eldrim.web.listing import Listing
 from eldrim.web.plans import costs_of
 
 router = APIRouter(include_in_schema=False)
@@ -29,12 +30,14 @@ def index(
     request: Request,
     db: Db,
     _: SignedIn,
-    said: Annotated[str, Query(max_length=80)] = "",
+    said: Annotated[str, Query(max_length=120)] = "",
+    sort: sheet_store.SheetSort = "",
     page: Annotated[int, Query(ge=1, le=10_000)] = 1,
 ) -> Response:
     """The engines, each with its own small plan."""
-    rows = sheet_store.sheets(db, said, most=ON_A_PAGE + 1, skip=(page - 1) * ON_A_PAGE)
-    found, broken = sheet_store.readable(db, rows[:ON_A_PAGE])
+    skip = (page - 1) * ON_A_PAGE
+    rows = sheet_store.sheets(db, said, sort=sort, most=ON_A_PAGE, skip=skip)
+    found, broken = sheet_store.readable(db, rows)
     pictures = {e.id: engine_plan.draw(e, engine_plan.PlanView(compact=True)) for e in found}
     return render(
         request,
@@ -44,9 +47,16 @@ def index(
         pictures=pictures,
         over={engine.id: over(db, engine) for engine in found},
         drafts=drafts.open_drafts(db),
-        said=said,
-        page=page,
-        more=len(rows) > ON_A_PAGE,
+        titles=sheet_store.titles(db),
+        list=Listing(
+            "/engines",
+            gettext("Make or name"),
+            {"said": said, "sort": sort},
+            sheet_store.count_sheets(db, said),
+            sorts=(("", gettext("by name")), ("changed", gettext("last changed"))),
+            page=page,
+            size=ON_A_PAGE,
+        ),
     )
 
 

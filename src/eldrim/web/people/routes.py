@@ -1,8 +1,10 @@
 """A lead sees everybody, adds and lets go; anyone changes their own password, a lead their PIN."""
 
-from typing import Annotated
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, Form, Request
+from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
@@ -12,17 +14,67 @@ from eldrim.core.run.entries import Role
 from eldrim.store import accounts, audit, bays, edition_store, people, runs
 from eldrim.store.accounts import Person
 from eldrim.store.errors import ConflictError, ThrottledError
+from eldrim.store.tables import UserRow
+from eldrim.web import filters
 from eldrim.web.context import COOKIE, Db, Lead, SignedIn, Writer, render
+from eldrim.web.listing import Choice, Listing
 
 router = APIRouter(include_in_schema=False)
 Short = Annotated[str, Form(max_length=80)]
 Secret = Annotated[str, Form(max_length=200)]
 
 
+@dataclass(frozen=True)
+class Outcome:
+    """What came of something done on the page; what was typed stays where it was refused."""
+
+    said: str = ""
+    problems: tuple[str, ...] = ()
+    typed: Mapping[str, str] = field(default_factory=dict)
+
+
+class PeopleAsked(BaseModel):
+    """Which people the list shows: called so, of a role, here or gone; by name or by role."""
+
+    said: Annotated[str, Field(max_length=120)] = ""
+    role: Literal["", "trainer", "technician", "lead"] = ""
+    here: Literal["", "yes", "no"] = ""
+    sort: Literal["", "role"] = ""
+
+    def fits(self, row: UserRow) -> bool:
+        """Whether a person is shown."""
+        called = self.said.strip().lower() in f"{row.display} {row.name}".lower()
+        here = not self.here or (row.left_on is None) == (self.here == "yes")
+        return called and here and self.role in {"", row.role}
+
+
+def _listed(everybody: Sequence[UserRow], asked: PeopleAsked) -> tuple[list[UserRow], Listing]:
+    """The people shown, who is here before who is gone; and the list's head."""
+    shown = [row for row in everybody if asked.fits(row)]
+    shown.sort(
+        key=lambda row: (row.left_on is not None, row.role if asked.sort else "", row.display)
+    )
+    roles = tuple((role.value, filters.worded(role.value)) for role in Role)
+    here = (("yes", gettext("here")), ("no", gettext("gone")))
+    return shown, Listing(
+        "/people",
+        gettext("Name"),
+        asked.model_dump(),
+        len(shown),
+        filters=(
+            Choice("role", gettext("Role"), (("", gettext("all")), *roles)),
+            Choice("here", gettext("Here"), (("", gettext("all")), *here)),
+        ),
+        sorts=(("", gettext("by name")), ("role", gettext("by role"))),
+    )
+
+
 @router.get("/people")
-def index(request: Request, db: Db, signed_in: SignedIn) -> Response:
+def index(
+    request: Request, db: Db, signed_in: SignedIn, asked: Annotated[PeopleAsked, Query()]
+) -> Response:
     """Everybody, for a lead; oneself, for the others."""
-    return _page(request, db, signed_in)
+    return _page(request, db, signed_in, asked=asked)
 
 
 def _page(
@@ -30,20 +82,21 @@ def _page(
     db: Db,
     signed_in: Person,
     *,
-    said: str = "",
-    problems: tuple[str, ...] = (),
-    typed: dict[str, str] | None = None,
+    outcome: Outcome = Outcome(),
+    asked: PeopleAsked = PeopleAsked(),
 ) -> Response:
-    all_of_us = people.everybody(db) if signed_in.role == Role.LEAD.value else []
+    lead = signed_in.role == Role.LEAD.value
+    listed = _listed(people.everybody(db), asked) if lead else ([], None)
     return render(
         request,
         "people/index.html.jinja",
-        status=422 if problems else 200,
-        people=all_of_us,
+        status=422 if outcome.problems else 200,
+        people=listed[0],
+        list=listed[1],
         roles=list(Role),
-        said=said,
-        problems=problems,
-        typed=typed or {},
+        said=outcome.said,
+        problems=outcome.problems,
+        typed=outcome.typed,
         me=people.person(db, signed_in.name),
         bays=bays.bays(db),
         sign_ins=accounts.sessions_of(db, signed_in.name),
@@ -69,7 +122,7 @@ def add(request: Request, db: Db, lead: Lead, form: Annotated[PersonForm, Form()
     except ProblemsError as error:
         typed = form.model_dump(exclude={"password"})
         found = tuple(f"{problem.message}: {problem.fix}" for problem in error.problems)
-        return _page(request, db, lead, problems=found, typed=typed)
+        return _page(request, db, lead, outcome=Outcome(problems=found, typed=typed))
     audit.note(db, lead.name, "person added", form.name.strip().lower(), role=form.role)
     return RedirectResponse("/people", 303)
 
@@ -81,7 +134,7 @@ def add_bay(request: Request, db: Db, lead: Lead, bay: Short = "") -> Response:
         bays.add(db, bay)
     except ProblemsError as error:
         found = tuple(f"{problem.message}: {problem.fix}" for problem in error.problems)
-        return _page(request, db, lead, problems=found, typed={"bay": bay})
+        return _page(request, db, lead, outcome=Outcome(problems=found, typed={"bay": bay}))
     audit.note(db, lead.name, "bay added", bay)
     return RedirectResponse("/people", 303)
 
@@ -108,9 +161,11 @@ def change_mine(
     try:
         # The failed try is kept, so this is an answer and no error that undoes it.
         if not accounts.has_password(db, me.name, current, address):
-            return _page(request, db, me, problems=(gettext("This is not your password."),))
+            return _page(
+                request, db, me, outcome=Outcome(problems=(gettext("This is not your password."),))
+            )
     except ThrottledError as error:
-        return _page(request, db, me, problems=(str(error),))
+        return _page(request, db, me, outcome=Outcome(problems=(str(error),)))
     if not password and not pin:
         raise ProblemsError(
             [Problem("password", gettext("nothing was entered"), gettext("enter what is new"))]
@@ -122,7 +177,9 @@ def change_mine(
         people.set_password(db, me.name, password, keep=request.cookies.get(COOKIE, ""))
         audit.note(db, me.name, "password changed", me.name)
     changed = " + ".join(w for w, new in ((gettext("Password"), password), ("PIN", pin)) if new)
-    return _page(request, db, me, said=gettext("{changed} changed.", changed=changed))
+    return _page(
+        request, db, me, outcome=Outcome(said=gettext("{changed} changed.", changed=changed))
+    )
 
 
 @router.post("/people/{name}/password")

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work, settle_job
 from eldrim.core.language import Language, page_language, speaking
-from eldrim.core.messages import gettext
+from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.edits import Edit, apply_edits
 from eldrim.core.procedure.fold import chapters
 from eldrim.core.procedure.model import Plan
@@ -36,6 +36,7 @@ from eldrim.web.context import (
 )
 from eldrim.web.forms import download
 from eldrim.web.lessons.procedure import answered
+from eldrim.web.listing import Choice, Listing
 from eldrim.web.pager import PAGE_SIZE, pager
 from eldrim.web.plans import plan_for
 from eldrim.web.procedures.document import compiled, document, photos, rules, sections
@@ -45,6 +46,14 @@ from eldrim.web.procedures.touched import needs_a_word, outdated, outdated_among
 router = APIRouter(include_in_schema=False)
 Place = Annotated[str, Query(max_length=120)]
 Said = Annotated[str, Query(max_length=120)]
+
+
+STATES_SHOWN = (
+    ("", gettext_lazy("all")),
+    ("released", gettext_lazy("released")),
+    ("draft", gettext_lazy("not released yet")),
+    ("review", gettext_lazy("open for review")),
+)
 
 
 @router.get("/procedures")
@@ -70,9 +79,14 @@ def index(
         outdated=len(behind),
         rest=rest,
         wanting=sum(needs_a_word(db, e) for e in behind),
-        said=said,
-        state=state,
-        counted=page.counted,
+        list=Listing(
+            "/procedures",
+            gettext("Job or engine"),
+            {"said": said, "state": state},
+            page.count,
+            filters=(Choice("state", gettext("shown"), STATES_SHOWN),),
+            most=page.most,
+        ),
         titles=sheet_store.titles(db),
         pager=pager(page, {k: v for k, v in {"said": said, "state": state}.items() if v}),
     )

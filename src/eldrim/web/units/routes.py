@@ -29,12 +29,13 @@ from eldrim.store import (
 )
 from eldrim.store.accounts import Person
 from eldrim.store.tables import UnitRow
-from eldrim.store.unit_store import UnitFacts
+from eldrim.store.unit_store import UnitFacts, UnitsAsked
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.faults.forms import query_of
 from eldrim.web.filters import today
 from eldrim.web.forms import decimal_number, download
 from eldrim.web.forms import year as typed_year
+from eldrim.web.listing import Choice, Listing
 from eldrim.web.units.life import life_view
 
 router = APIRouter(include_in_schema=False)
@@ -46,29 +47,53 @@ MOST_STOP = 1_000_000.0
 UNITS, DUES, DUE_PAGE, HISTORY, LABELS = 50, 5, 50, 40, 500
 
 
+class UnitsForm(BaseModel):
+    """Which units the list shows."""
+
+    said: Annotated[str, Field(max_length=120)] = ""
+    engine: Annotated[str, Field(max_length=48)] = ""
+    sort: unit_store.UnitSort = ""
+    page: Annotated[int, Field(ge=1, le=10_000)] = 1
+
+    @property
+    def asked(self) -> UnitsAsked:
+        """The same as the store is asked for it."""
+        return UnitsAsked(self.said, self.engine, self.sort)
+
+
+def _listing(asked: UnitsForm, in_all: int, titles: dict[str, str]) -> Listing:
+    engines = sorted(titles.items(), key=lambda one: one[1])
+    return Listing(
+        "/units",
+        gettext("Name or serial"),
+        {"said": asked.said, "engine": asked.engine, "sort": asked.sort},
+        in_all,
+        filters=(Choice("engine", gettext("Engine"), (("", gettext("all")), *engines)),),
+        sorts=(
+            ("", gettext("by name")),
+            ("engine", gettext("by engine")),
+            ("serial", gettext("by serial")),
+        ),
+        page=asked.page,
+        size=UNITS,
+        most=in_all,
+    )
+
+
 @router.get("/units")
-def index(
-    request: Request,
-    db: Db,
-    _: SignedIn,
-    said: Annotated[str, Query(max_length=80)] = "",
-    after: Annotated[str, Query(max_length=120)] = "",
-) -> Response:
-    """The units by name, what is due soonest, and a plate to enter."""
-    rows = unit_store.some(db, UNITS + 1, said, after)
-    more, rows = len(rows) > UNITS, rows[:UNITS]
+def index(request: Request, db: Db, _: SignedIn, asked: Annotated[UnitsForm, Query()]) -> Response:
+    """The units, what is due soonest, and a plate to enter."""
+    rows, in_all = unit_store.listed(db, asked.asked, UNITS, (asked.page - 1) * UNITS)
+    titles = sheet_store.titles(db)
     return render(
         request,
         "units/index.html.jinja",
         units=rows,
-        count=unit_store.count(db, said),
-        more=more,
-        said=said,
-        after=after,
+        list=_listing(asked, in_all, titles),
         dues=dues.soonest(db, DUES),
         due_count=dues.counts(db, today())["due"],
         today=today(),
-        titles=sheet_store.titles(db),
+        titles=titles,
         variants=_variant_names(db, rows),
         meters=METERS,
     )
@@ -91,13 +116,19 @@ def unit_labels(
     db: Db,
     _: SignedIn,
     unit: str = "",
-    said: Annotated[str, Query(max_length=80)] = "",
-    after: Annotated[str, Query(max_length=120)] = "",
+    said: Annotated[str, Query(max_length=120)] = "",
+    engine: Annotated[str, Query(max_length=48)] = "",
 ) -> Response:
-    """Labels with a code for one unit, or for those of the list from where it stands on."""
-    rows = [unit_store.unit(db, unit)] if unit else unit_store.some(db, LABELS, said, after)
+    """Labels with a code for one unit, or for those that a list shows."""
+    asked = UnitsAsked(said, engine)
+    rows = [unit_store.unit(db, unit)] if unit else unit_store.listed(db, asked, LABELS, 0)[0]
+    titles = sheet_store.titles(db)
     made = [
-        labels.Label(row.name, f"{row.serial} · {row.engine_id}", unit_code(row.id, row.serial))
+        labels.Label(
+            row.name,
+            f"{row.serial} · {titles.get(row.engine_id, row.engine_id)}",
+            unit_code(row.id, row.serial),
+        )
         for row in rows
     ]
     return download(labels.pdf(made), "application/pdf", "unit-labels.pdf")
