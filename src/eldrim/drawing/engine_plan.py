@@ -36,7 +36,8 @@ class PlanView:
     are moved away, with the letter each has there. ``balloon`` is the radius of a balloon in mm:
     larger where the whole plan stands small, as is ``digit``, the height of the numbers of holes.
     ``ways`` are the ways of leads by hole, ``swap`` is what a tapped hole renews, ``at_towers``
-    tells that the distributor or the pack is worked at.
+    tells that the distributor or the pack is worked at; ``photo`` lays the sheet's own picture
+    under it, where it has one.
     """
 
     chosen: frozenset[str] = frozenset()
@@ -54,6 +55,7 @@ class PlanView:
     ways: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
     swap: str = "#way-in"
     at_towers: bool = False
+    photo: bool = False
 
     @property
     def marks(self) -> dict[str, str]:
@@ -65,6 +67,7 @@ def draw(engine: Engine, view: PlanView) -> str:
     """Return the plan as an SVG element, to scale in millimetres."""
     layers = [
         _defs(),
+        _photo(engine) if view.photo else "",
         _surroundings(engine, view),
         _block(engine),
         _towers(engine, view),
@@ -102,6 +105,7 @@ def draw_editing(engine: Engine, selected: str) -> str:
         "svg",
         title(gettext("Plan of {engine} from above, to be drawn on", engine=engine.title)),
         _defs(),
+        _photo(engine),
         _surroundings(engine, view),
         _block(engine),
         _towers(engine, view),
@@ -302,6 +306,24 @@ def _bank(places: list[tuple[float, float]], block: tuple[float, float, float, f
         left, right = max(left, x + 8), min(right, x + width - 8)
         top, bottom = max(top, y + 8), min(bottom, y + height - 8)
     return el("rect", x=left, y=top, width=right - left, height=bottom - top, rx=8, class_="bank")
+
+
+def _photo(engine: Engine) -> str:
+    """The sheet's own picture, under everything; a page shows or hides it."""
+    photo = engine.layout.photo
+    if photo is None:
+        return ""
+    width, height = photo.size
+    return el(
+        "image",
+        href=f"/images/{photo.image}.jpg",
+        x=0,
+        y=0,
+        width=width,
+        height=height,
+        preserveAspectRatio="none",
+        class_="plan-photo",
+    )
 
 
 def _surroundings(engine: Engine, view: PlanView) -> str:

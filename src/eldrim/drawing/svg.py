@@ -47,7 +47,14 @@ def _parts(drawing: str) -> tuple[str, str]:
 
 
 def _name(key: str) -> str:
-    kept = {"viewBox", "markerWidth", "markerHeight", "patternUnits", "patternTransform"}
+    kept = {
+        "preserveAspectRatio",
+        "viewBox",
+        "markerWidth",
+        "markerHeight",
+        "patternUnits",
+        "patternTransform",
+    }
     return key if key in kept else key.rstrip("_").replace("_", "-")
 
 

@@ -31,6 +31,7 @@ from eldrim.web.audit.routes import router as audit
 from eldrim.web.bay.routes import router as bay
 from eldrim.web.capture.routes import router as capture
 from eldrim.web.capture.teardown import router as teardown
+from eldrim.web.capture.underlay import router as underlay
 from eldrim.web.context import SignInNeededError, render, swaps
 from eldrim.web.crib.routes import router as crib
 from eldrim.web.desk.routes import router as desk
@@ -81,6 +82,7 @@ AREAS = (
     first,
     audit,
     teardown,
+    underlay,
     capture,
     leads,
     reading,

@@ -14,6 +14,7 @@ from babel.messages.catalog import Catalog
 from babel.messages.pofile import write_po
 
 from eldrim.core.capture.shapes import SHAPES
+from eldrim.core.capture.straighten import CORNERS
 from eldrim.core.engine.parts import PartKind
 from eldrim.core.figures.listing import FIXED
 from eldrim.core.job import Work
@@ -116,7 +117,7 @@ def _keys_shown() -> Iterator[str]:
     yield from (*METERS, *LAYOUT_CHOICES, *PLUG_CHOICES, *SOURCE_KINDS, *DUE_THINGS)
     yield from (column for columns in FIELDS.values() for column in columns)
     yield from (one for some in (*CRIB_CHOICES.values(), *CRIB_TYPES.values()) for one in some)
-    yield from FIXED
+    yield from (*FIXED, *CORNERS)
     yield from ("count", "price", "mark", "note")
     yield from (one for known in SUMS.values() for field in known.fields for one in field.choices)
 

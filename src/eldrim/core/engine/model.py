@@ -55,6 +55,16 @@ class Service(StrEnum):
     MARINE = "marine"
 
 
+class PlanPhoto(Frozen):
+    """A photo of the real engine, laid straight under the plan from its upper left corner.
+
+    ``image`` is the digest of its bytes, by which a workshop keeps it.
+    """
+
+    image: str = Field(pattern=r"^[0-9a-f]{64}$")
+    size: tuple[float, float] = Field(description="What it covers of the plan, in mm.")
+
+
 class Layout(Frozen):
     """How the engine lies, seen from above, and where the technician stands."""
 
@@ -82,6 +92,7 @@ class Layout(Frozen):
     diagnosis: Literal["yes", "none"] | None = Field(
         None, description="Self-diagnosis with fault codes; default by year and kind of ignition."
     )
+    photo: PlanPhoto | None = Field(None, description="The sheet's own picture of the engine.")
 
 
 class Bank(Frozen):

@@ -50,6 +50,7 @@ def cards(row: EditionRow, engine: Engine) -> tuple[str, tuple[Card, ...]]:
     plan = edition_store.plan_of(row)
     with reading_in(plan.job.language):
         view = engine_plan.PlanView(
+            photo=True,
             chosen=frozenset(engine.holes_of_all(plan.job.cylinders)),
             compact=True,
             here=engine_plan.ANY,

@@ -57,7 +57,7 @@ def _page(request: Request, db: Session, engine_id: str, back: bool, problem: st
         back=back,
         palette=PALETTE,
         taught=derive(draft.engine, taps),
-        drawing=engine_plan.draw(draft.engine, engine_plan.PlanView()),
+        drawing=engine_plan.draw(draft.engine, engine_plan.PlanView(photo=True)),
     )
 
 

@@ -231,6 +231,7 @@ class PlanPage:
         }
         holes = list(self.engine.holes_of_all(self.question.c))
         view = engine_plan.PlanView(
+            photo=True,
             chosen=frozenset(holes),
             moves=self.plan.moves if self.plan else (),
             links={h: self.toggle(n) for h, (n, _) in self.engine.holes.items()},

@@ -56,7 +56,9 @@ def document(
 
 
 def _view(made: Plan, holes: frozenset[str]) -> engine_plan.PlanView:
-    return engine_plan.PlanView(chosen=holes, moves=made.moves, at_towers=made.job.at_towers)
+    return engine_plan.PlanView(
+        chosen=holes, moves=made.moves, at_towers=made.job.at_towers, photo=True
+    )
 
 
 def _shown(db: Db, row: ProcedureRow, computed: Plan, made: Plan) -> dict[str, Any]:

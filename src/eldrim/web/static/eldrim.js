@@ -24,7 +24,22 @@ function keepIfRoom(key, text, shelf = localStorage) {
   }
 }
 
+// The sheet's own photo under a plan is shown or hidden, everywhere alike. A board shows it at once.
+const PHOTO_SHOWN = "eldrim:photo";
+function showPhoto(root = document) {
+  const kept = localStorage.getItem(PHOTO_SHOWN);
+  const shown = kept ? kept === "yes" : Boolean(document.querySelector("[data-capture]"));
+  document.body.classList.toggle("with-photo", shown);
+  for (const one of root.querySelectorAll("[data-photo]")) one.setAttribute("aria-pressed", String(shown));
+}
+document.addEventListener("click", (event) => {
+  if (!event.target.closest("[data-photo]")) return;
+  keepIfRoom(PHOTO_SHOWN, document.body.classList.contains("with-photo") ? "no" : "yes");
+  showPhoto();
+});
+
 function prepare(root) {
+  showPhoto(document);
   root.querySelectorAll("[data-client-id]").forEach((field) => {
     field.value = freshId();
   });
