@@ -96,6 +96,47 @@ def test_doing_it_twice_says_it_once() -> None:
     assert derive(once, SEEN).engine.hindrances == once.hindrances
 
 
+def test_another_order_back_than_the_way_out_turned_round_is_kept() -> None:
+    """The bracket went back before the plenum, though it came off before it: the plenum waits."""
+    seen = taps(
+        ("start", "", 0),
+        ("off", "cover", 1),
+        ("off", "bracket", 2),
+        ("off", "plenum", 6),
+        ("on", "bracket", 8),
+        ("on", "plenum", 14),
+        ("on", "cover", 15),
+    )
+    told = derive(drawn(), seen)
+    assert told.engine.parts["plenum"].refit_after == ("bracket",)
+    assert told.engine.parts["cover"].refit_after == ()
+    assert "Plenum goes back after bracket" in told.said
+    assert check(told.engine) == []
+    assert derive(told.engine, seen).engine == told.engine, "said twice, kept once"
+    assert derive(drawn(), SEEN).engine.parts["plenum"].refit_after == (), "turned round: nothing"
+
+
+def test_parts_that_wait_for_each_other_are_not_made_to() -> None:
+    """A second teardown the other way round adds no loop."""
+    first = taps(
+        ("start", "", 0),
+        ("off", "bracket", 2),
+        ("off", "plenum", 6),
+        ("on", "bracket", 8),
+        ("on", "plenum", 9),
+    )
+    other = taps(
+        ("start", "", 0),
+        ("off", "plenum", 2),
+        ("off", "bracket", 6),
+        ("on", "plenum", 8),
+        ("on", "bracket", 9),
+    )
+    made = derive(derive(drawn(), first).engine, other).engine
+    assert made.parts["plenum"].refit_after == ("bracket",)
+    assert made.parts["bracket"].refit_after == ()
+
+
 def test_a_tap_on_what_is_not_there_is_refused() -> None:
     """With its name."""
     with pytest.raises(EngineError, match="lid"):

@@ -63,6 +63,7 @@ def derive(engine: Engine, taps: tuple[Tap, ...]) -> TeardownFindings:
     engine = _timed(engine, taps, said)
     engine = _covering(engine, taps, said)
     engine = _opened(engine, taps, said)
+    engine = _refitted(engine, taps, said)
     return TeardownFindings(engine, tuple(said), tuple(_questions(engine, taps)))
 
 
@@ -93,7 +94,9 @@ def _timed(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
         timed = way.model_copy(update={side: minutes, "estimated": False})
         ways = {**part.ways, key: timed}
         engine = put(engine, tap.what, part.model_copy(update={"ways": ways}))
-        said.append(f"{part.name}: {minutes} {side}")
+        out = gettext("{part}: {minutes} out", part=part.name, minutes=minutes)
+        back = gettext("{part}: {minutes} back", part=part.name, minutes=minutes)
+        said.append(out if side == "out" else back)
     return engine
 
 
@@ -123,7 +126,11 @@ def _covering(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
             engine = answer(engine, first, (then,), "blocks_exit")
             names = engine.parts[first].name, engine.parts[then].name.lower()
             said.append(
-                f"{names[0]} blocks the way out of {names[1]}: it lies over it, and came off first"
+                gettext(
+                    "{upper} blocks the way out of {lower}: it lies over it, and came off first",
+                    upper=names[0],
+                    lower=names[1],
+                )
             )
     return engine
 
@@ -147,8 +154,39 @@ def _opened(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
             target = f"hole/{tap.what}"
             if tap.what in covered_holes(engine, part) and not _stated(engine, part, target):
                 engine = answer(engine, part, (target,), "hides")
-                said.append(f"{engine.parts[part].name} hides hole {tap.what}")
+                said.append(
+                    gettext("{part} hides hole {hole}", part=engine.parts[part].name, hole=tap.what)
+                )
     return engine
+
+
+def _refitted(engine: Engine, taps: tuple[Tap, ...], said: list[str]) -> Engine:
+    """Back on in another order than the way out turned round: the one waits for the other."""
+    off = _order(taps)
+    back = list(dict.fromkeys(tap.what for tap in taps if tap.act == "on" and tap.what in off))
+    for first, then in pairwise(back):
+        turned_round = off.index(first) > off.index(then)
+        if turned_round or _stated(engine, first, then) or first in _waits_for(engine, then):
+            continue
+        if then in _waits_for(engine, first):
+            continue
+        part = engine.parts[then]
+        later = part.model_copy(update={"refit_after": (*part.refit_after, first)})
+        engine = put(engine, then, later)
+        names = part.name, engine.parts[first].name.lower()
+        said.append(gettext("{then} goes back after {first}", then=names[0], first=names[1]))
+    return engine
+
+
+def _waits_for(engine: Engine, part: str) -> set[str]:
+    """The parts that are back before this one, however many stand between."""
+    found: set[str] = set()
+    waiting = [part]
+    while waiting:
+        new = set(engine.parts[waiting.pop()].refit_after) - found
+        found |= new
+        waiting += new
+    return found
 
 
 def _stated(engine: Engine, part: str, target: str) -> bool:
@@ -164,8 +202,12 @@ def _questions(engine: Engine, taps: tuple[Tap, ...]) -> list[Question]:
     for first, then in pairwise(_order(taps)):
         if not laps_over(engine, first, then) and not _stated(engine, first, then):
             names = engine.parts[first].name.lower(), engine.parts[then].name.lower()
-            words = f"Did the {names[0]} have to be off before the {names[1]}"
-            found.append(Question(first, then, f"{words}, or did you just start there?"))
+            words = gettext(
+                "Did the {first} have to be off before the {then}, or did you just start there?",
+                first=names[0],
+                then=names[1],
+            )
+            found.append(Question(first, then, words))
     return found
 
 
