@@ -362,3 +362,32 @@ def _tap(page: Page, name: str, *, there: bool = True) -> None:
         return
     button.click()
     expect(button).to_have_count(0)
+
+
+def test_an_outline_of_any_shape_by_pointer_and_by_keys(person: People) -> None:
+    """A corner is dragged, one put on between two, one taken off by a key; a copy is mirrored."""
+    page = person("trainer")
+    hands = Hands(page)
+    blank_four(page, "corners")
+    page.wait_for_url(re.compile("/capture/tarn-corners"))
+    hands.act(".palette button[value=cover]")
+    outline = page.locator(".part.selected .outline")
+    corners = page.locator("circle.holder[data-of=part]")
+    expect(corners).to_have_count(4)
+    before = outline.get_attribute("d") or ""
+    hands.drag("circle.holder[data-of=part] >> nth=0", -40, -40)
+    moved = outline.get_attribute("d") or ""
+    assert moved != before
+    assert moved.split(" L")[1:] == before.split(" L")[1:], "the other corners stay"
+    hands.drag("circle.between[data-of=part] >> nth=0", 0, -30)
+    expect(corners).to_have_count(5)
+    page.locator("circle.holder[data-of=part]").nth(1).focus()
+    hands.key("Delete")
+    expect(corners).to_have_count(4)
+    page.locator("circle.holder[data-of=part]").nth(0).focus()
+    hands.key("ArrowDown")
+    assert (outline.get_attribute("d") or "") != moved
+    parts = page.locator("[data-edit]").count()
+    hands.act("button:has-text('Mirror it to the other side')")
+    expect(page.locator("[data-edit]")).to_have_count(parts + 1)
+    expect(page.locator(".in-hand-part h2")).to_contain_text("other side")

@@ -100,7 +100,8 @@ def draw_editing(engine: Engine, selected: str) -> str:
     order = sorted(engine.parts.items(), key=lambda i: (i[0] == selected, i[1].level, i[0]))
     parts = "".join(_to_hold(key, part, selected=key == selected) for key, part in order)
     holes = "".join(_hole(engine, hole, view) for hole in engine.holes)
-    handle = _handle(selected, engine.parts[selected]) if selected in engine.parts else ""
+    in_hand = engine.parts.get(selected)
+    handle = _handle(selected, in_hand) + _corners(selected, in_hand) if in_hand else ""
     return el(
         "svg",
         title(gettext("Plan of {engine} from above, to be drawn on", engine=engine.title)),
@@ -141,6 +142,35 @@ def _to_hold(key: str, part: Part, *, selected: bool) -> str:
         aria_label=said,
         aria_pressed="true" if selected else "false",
     )
+
+
+def _corners(key: str, part: Part) -> str:
+    """The corners of the part in hand, and between them where one can be put on."""
+    points, closed = part.outline, part.kind not in LINE_KINDS
+    sides = pairwise([*points, points[0]] if closed else points)
+    between = [
+        _mark_of(
+            ((x + other_x) / 2, (y + other_y) / 2),
+            gettext("Put a corner on {part} here, {place}", part=part.name, place=place + 1),
+            r=5,
+            class_="between",
+            data_between=f"{key}/{place}",
+            data_of="part",
+        )
+        for place, ((x, y), (other_x, other_y)) in enumerate(sides)
+    ]
+    corners = [
+        _mark_of(
+            at,
+            gettext("Corner {place} of {part}", place=place + 1, part=part.name),
+            r=8,
+            class_="holder",
+            data_holder=f"{key}/{place}",
+            data_of="part",
+        )
+        for place, at in enumerate(points)
+    ]
+    return "".join(between) + "".join(corners)
 
 
 def _leads_to_hold(engine: Engine, selected: str) -> str:
@@ -202,7 +232,7 @@ def _mark_of(at: tuple[float, float], said: str, **attributes: object) -> str:
 def _handle(key: str, part: Part) -> str:
     """A square at the lower right corner, to make the part larger or smaller."""
     x, y = max(point[0] for point in part.outline), max(point[1] for point in part.outline)
-    return el("rect", x=x - 7, y=y - 7, width=14, height=14, class_="handle", data_size=key)
+    return el("rect", x=x + 9, y=y + 9, width=14, height=14, class_="handle", data_size=key)
 
 
 def _frame(engine: Engine, view: PlanView) -> str:

@@ -6,7 +6,7 @@ from typing import Any, get_args
 
 from starlette.datastructures import FormData
 
-from eldrim.core.capture import companions, edits, intervals
+from eldrim.core.capture import companions, edits, intervals, outlines
 from eldrim.core.capture.carrier import hold_carrier, release_carrier, state_carrier
 from eldrim.core.capture.companions import read_companions
 from eldrim.core.capture.intervals import read_intervals, read_prices, source_needed
@@ -334,11 +334,37 @@ def _upkeep(engine: Engine, part: str, form: FormData) -> Done:
     return Engine.model_validate({**plain, **facts}), gettext("companion work and intervals"), part
 
 
+def _move_corner(engine: Engine, part: str, form: FormData) -> Done:
+    by = (_float(form, "dx"), _float(form, "dy"))
+    made = outlines.move_corner(engine, part, _int(form, "place"), by)
+    return made, gettext("corner moved: {part}", part=made.parts[part].name), part
+
+
+def _new_corner(engine: Engine, part: str, form: FormData) -> Done:
+    at = (_float(form, "x"), _float(form, "y"))
+    made = outlines.add_corner(engine, part, _int(form, "place"), at)
+    return made, gettext("corner put on: {part}", part=made.parts[part].name), part
+
+
+def _drop_corner(engine: Engine, part: str, form: FormData) -> Done:
+    made = outlines.drop_corner(engine, part, _int(form, "place"))
+    return made, gettext("corner taken off: {part}", part=made.parts[part].name), part
+
+
+def _mirror(engine: Engine, part: str, form: FormData) -> Done:
+    made, key = outlines.mirrored(engine, part)
+    return made, gettext("mirrored: {part}", part=made.parts[part].name), key
+
+
 BOARD_ACTIONS: dict[str, BoardAction] = {
     "add": _add,
     "move": _move,
     "resize": _resize,
     "turn": _turn,
+    "corner": _move_corner,
+    "new-corner": _new_corner,
+    "drop-corner": _drop_corner,
+    "mirror": _mirror,
     "remove": _remove,
     "describe": _describe,
     "joint": _joint,

@@ -124,13 +124,15 @@ document.addEventListener("pointerup", (event) => {
   else if (!sizing) take(part === board().dataset.partInHand ? under(part, event) : part);
 });
 
-// Moves a holder of a lead by so much, or puts one on there.
+// Moves a holder of a lead, or a corner of a part, by so much; or puts one on there.
 const LEAD = "lead/";
 function route(grip, dx, dy) {
   const [lead, place] = (grip.dataset.holder ?? grip.dataset.between).split("/");
-  if (grip.dataset.holder) return act("holder", { lead, place, dx, dy });
+  const what = grip.dataset.of === "part" ? "corner" : "holder";
+  const whose = what === "corner" ? { part: lead } : { lead };
+  if (grip.dataset.holder) return act(what, { ...whose, place, dx, dy });
   const [x, y] = [grip.cx.baseVal.value + dx, grip.cy.baseVal.value + dy].map(Math.round);
-  return act("new-holder", { lead, place, x, y });
+  return act(`new-${what}`, { ...whose, place, x, y });
 }
 
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
@@ -172,7 +174,8 @@ function onMark(mark, key) {
   else if (mark.dataset.holder && way) route(mark, 2 * GRID * way[0], 2 * GRID * way[1]);
   else if (mark.dataset.holder && (key === "Delete" || key === "Backspace")) {
     const [lead, place] = mark.dataset.holder.split("/");
-    act("drop-holder", { lead, place });
+    if (mark.dataset.of === "part") act("drop-corner", { part: lead, place });
+    else act("drop-holder", { lead, place });
   } else return false;
   return true;
 }
