@@ -105,7 +105,8 @@ def test_every_text_is_in_every_catalog_with_no_slot_of_its_own() -> None:
     for path in paths:
         renewed, lacking = texts.renewed(path.stem)
         assert lacking == []
-        assert path.read_bytes() == texts.written(renewed)
+        kept = {str(message.id) for message in catalogs.read(path.stem) if message.id}
+        assert kept == {str(message.id) for message in renewed if message.id}
         for text, said in catalogs.translations(path.stem).items():
             for one in (said,) if isinstance(said, str) else said:
                 assert catalogs.slots(one) <= catalogs.slots(text) | {"count"}, text
