@@ -77,7 +77,7 @@ def test_a_procedure_is_written_in_the_language_it_was_made_in(database: Engine)
         english = next(
             one
             for one in re.findall(r'href="(/procedures/[0-9a-f-]{36})"', listed)
-            if 'lang="en"' in client.get(one).text
+            if '<article lang="en"' in client.get(one).text
         )
         page = client.get(english).text
         assert '<article lang="en"' in page

@@ -21,14 +21,14 @@ def draw(plan: Plan) -> str:
     """Return the ribbon of a plan as an SVG element; each step carries its index."""
     cut = chapters(plan.steps)
     scale = (WIDTH - GAP * len(cut)) / max(plan.minutes, 0.1)
-    x, shapes, heads = 0.0, [], []
+    x, frames, shapes, heads = 0.0, [], [], []
     for chapter in cut:
         begin = x
         for index in sorted(number for one in chapter.acts for number in one.numbers):
             step = plan.steps[index - 1]
             shapes.append(_step(step, index - 1, x, step.minutes * scale))
             x += step.minutes * scale
-        shapes.append(_frame(begin, x - begin))
+        frames.append(_frame(begin, x - begin))
         heads.append((chapter, begin, x))
         x += GAP
     taken = format_number(plan.minutes, 1)
@@ -36,6 +36,8 @@ def draw(plan: Plan) -> str:
     return el(
         "svg",
         title(say("draw.ribbon", steps=len(plan.steps), minutes=taken)),
+        # The frames lie under the steps, which are clicked at.
+        *frames,
         *shapes,
         *_heads(heads),
         cursor,
