@@ -12,7 +12,7 @@ from eldrim.core.engine.parts import WayKind
 from eldrim.core.engine.targets import Target
 from eldrim.core.errors import JobError, Problem
 from eldrim.core.frozen import Frozen
-from eldrim.core.language import Language, speaking
+from eldrim.core.language import Language, reading_in
 from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.words import inside, listed, say
@@ -90,7 +90,7 @@ class Job(Frozen):
 
     def title(self, engine: Engine) -> str:
         """Say the job as people do: ``Plug and coil, holes 3 and 5``."""
-        with speaking(self.language):
+        with reading_in(self.language):
             kinds = sorted({work for work in self.work if work.at_holes}, reverse=True)
             if not (self.plugs_at or self.carriers_at):
                 said = [_at_holes(kinds, self.cylinders)] if kinds else []

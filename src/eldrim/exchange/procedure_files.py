@@ -12,7 +12,7 @@ from pydantic import Base64Bytes, Field, TypeAdapter, ValidationError
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.frozen import Frozen
 from eldrim.core.job import Job
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.messages import gettext
 from eldrim.core.procedure.edits import Edit, with_act
 from eldrim.core.procedure.minutes import minutes_number
@@ -246,7 +246,7 @@ def is_risky(cell: str) -> bool:
 
 def markdown(plan: Plan, edition: int) -> str:
     """The procedure as Markdown in its own language, cautions where they act."""
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return _markdown(plan, say("doc.edition_of", number=edition))
 
 

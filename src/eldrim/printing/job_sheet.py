@@ -12,7 +12,7 @@ from itertools import groupby
 from typing import Literal
 
 from eldrim.core.engine import Engine
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.operations import Phase
 from eldrim.core.procedure.fold import Chapter, NumberedAct, chapters
 from eldrim.core.procedure.minutes import minutes_number
@@ -159,7 +159,7 @@ class Sheet:
 
 def pdf(plan: Plan, engine: Engine, edition: Edition, paper: Paper = "A4") -> bytes:
     """The job sheet as PDF, as open as its sides allow; with a side more where none is so close."""
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         for sides in range(sides_of(plan), MOST_SIDES + 1):
             for made in _worth_trying(plan, sides):
                 page = _page(plan, engine, edition, paper, made)
@@ -189,7 +189,7 @@ def sides_of(plan: Plan) -> int:
 
 def page(plan: Plan, engine: Engine, edition: Edition, paper: Paper, closeness: Closeness) -> str:
     """The job sheet as the HTML it is printed from."""
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return _page(plan, engine, edition, paper, laid_out(plan, closeness))
 
 

@@ -5,7 +5,7 @@ from base64 import b64encode
 from markupsafe import Markup
 
 from eldrim.core.engine import Engine
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.procedure.minutes import minutes_number
 from eldrim.core.procedure.model import Plan, numbered
 from eldrim.core.procedure.photos import Photo
@@ -28,7 +28,7 @@ def pdf(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[st
 
 def page(plan: Plan, engine: Engine, edition: str, released: str, photos: dict[str, bytes]) -> str:
     """The long form as the HTML it is printed from."""
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return _page(plan, engine, edition, released, photos)
 
 

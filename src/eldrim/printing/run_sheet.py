@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.procedure.fold import Act, acts_of, fold
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.entries import Recorded
@@ -76,7 +76,7 @@ class RunGrid:
 
 def pdf(plan: Plan, entries: list[Recorded], about: RunFacts) -> bytes:
     """Return the run sheet as PDF."""
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return paper("run_sheet", **facts(plan, entries, about))
 
 

@@ -1,6 +1,6 @@
 """A card for the wing: what to set, in which order, and nothing else."""
 
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.procedure.fold import Chapter, chapters
 from eldrim.core.procedure.model import Plan
 from eldrim.core.words import say
@@ -12,7 +12,7 @@ from eldrim.printing.press import PRESS
 
 def pdf(plan: Plan, edition: Edition) -> bytes:
     """The card as PDF, on one side of A5 where that is enough."""
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         pages = [_page(plan, edition, close) for close in (False, True)]
     return PRESS.lay_out_within(pages, sides=1) or PRESS.lay_out(pages[-1])
 

@@ -9,7 +9,7 @@ from sqlalchemy import ColumnElement, delete, func, nulls_last, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.procedure.model import CONFIRMING, SIGNING
 from eldrim.core.run.due import Due, DueKind, Signed, due
 from eldrim.core.run.entries import EntryKind, Recorded
@@ -280,7 +280,7 @@ def _follow_ups(edition: EditionRow, state: RunState) -> dict[str, str]:
     if not taken:
         return {}
     found: dict[str, str] = {}
-    with speaking(plan_of(edition).job.language):
+    with reading_in(plan_of(edition).job.language):
         for entry, said in taken:
             act = say(f"reading.now.{said.act}")
             words = say("reading.follow_up", verdict=said.title, act=act)
@@ -302,7 +302,7 @@ def _searches(session: Session, rows: Sequence[RunRow]) -> dict[UUID, dict[str, 
     for row in rows:
         if row.id in entered:
             plan = plan_of(row.edition)
-            with speaking(plan.job.language):
+            with reading_in(plan.job.language):
                 found[row.id] = watched(plan, fold(entered[row.id]))
     return found
 
@@ -324,7 +324,7 @@ def _left_out(edition: EditionRow, state: RunState) -> dict[str, str]:
         return {}
     plan = plan_of(edition)
     texts: dict[str, str] = {step.key: step.text for step in plan.steps}
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return {
             key: f"{texts.get(key, key)}: {reason_of(closing.entry)}"
             for key, closing in left.items()

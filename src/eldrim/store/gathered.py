@@ -15,7 +15,7 @@ from sqlalchemy import ColumnElement, delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.lessons.costs import planned_cost, real_cost
 from eldrim.core.lessons.digest import RunDigest, Signed, digest
 from eldrim.core.lessons.figures import WrenchWeek, clicks_of
@@ -80,7 +80,7 @@ def _gather(session: Session, row: RunRow) -> None:
     try:
         with session.begin_nested():
             past = past_runs.past_of_run(session, row)
-            with speaking(past.plan.job.language):
+            with reading_in(past.plan.job.language):
                 _keep(session, row, past)
     except Exception:
         log.exception("a signed run was not gathered", run=str(row.id))
@@ -226,7 +226,7 @@ def _wrenches(session: Session, row: RunRow, found: RunDigest) -> None:
 def retell(session: Session, row: RunRow) -> None:
     """Let the log find what was noted on a run after it was gathered."""
     past = past_runs.past_of_run(session, row)
-    with speaking(past.plan.job.language):
+    with reading_in(past.plan.job.language):
         row.said = said_in(row, past)
 
 
@@ -257,7 +257,7 @@ def going_on(session: Session, procedure: UUID, most: int) -> list[Signed]:
 def _so_far(session: Session, row: RunRow) -> Signed:
     own, plan = past_runs.entries(session, row.id), plan_of(row.edition)
     past = Past(row.id, row.at, plan, own, fold_all(own))
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         found = digest(past, _pace(session, past))
     return Signed(
         run=row.id,

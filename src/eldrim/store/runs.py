@@ -12,7 +12,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, aliased
 
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import CONFIRMING, Plan
 from eldrim.core.run.admission import Known, admit
@@ -236,7 +236,7 @@ def judge(plan: Plan, now: RunState, entry: Entry, role: Role, known: Known) -> 
     """Raise :class:`~eldrim.core.errors.RunError`, in the language of the edition, where the core
     does not take an entry in this state.
     """
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         admit(plan, now, entry, role, known)
 
 
@@ -296,7 +296,7 @@ def require_time(start: datetime, entry: Entry) -> None:
 def found_words(plan: Plan, entry: Entry) -> str:
     """What an entry found, to be looked for later; empty where it found nothing."""
     step = next((s for s in plan.steps if s.key == entry.step), None)
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return finding_words(step, entry) if step else ""
 
 

@@ -16,7 +16,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.faults.ways import Ways, ways
 from eldrim.core.interval.weigh import JobMinutes, minutes_of
 from eldrim.core.job import Job
-from eldrim.core.language import spoken
+from eldrim.core.language import page_language, spoken
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import HouseRules
@@ -120,4 +120,4 @@ def costs_of(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> dic
 
 def drawn(what: str, plan: Plan, make: Callable[[], str]) -> str:
     """A drawing of a plan, or what moves one, in the language in use."""
-    return _drawings.of(plan, make, what, spoken())
+    return _drawings.of(plan, make, what, spoken(), page_language())

@@ -16,7 +16,7 @@ from eldrim.core.faults.diagnosis import Diagnosis
 from eldrim.core.faults.find_steps import FindSteps, Released
 from eldrim.core.faults.followed import Act, Followed, Follower
 from eldrim.core.job import Job, Work
-from eldrim.core.language import Language, speaking
+from eldrim.core.language import Language, reading_in
 from eldrim.core.operations import Operation, PartChange, Phase
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import (
@@ -94,7 +94,7 @@ def follow_plan(asked: Asked, found: Diagnosis) -> Plan:
 
     Raises :class:`~eldrim.core.errors.JobError` where no way opens a cylinder of it.
     """
-    with speaking(asked.language):
+    with reading_in(asked.language):
         return _Compiler(asked, found).plan()
 
 

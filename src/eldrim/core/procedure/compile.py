@@ -12,7 +12,7 @@ from eldrim.core.engine.glossary import lacking, translated
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.errors import JobError, Problem
 from eldrim.core.job import Job, settle_job
-from eldrim.core.language import BASE_LANGUAGE, speaking
+from eldrim.core.language import BASE_LANGUAGE, reading_in
 from eldrim.core.operations import OPERATIONS, Operation, Phase
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_name
@@ -50,7 +50,7 @@ def compile_plan(
     set-up costs what the house rules say and is counted on the step that needs it.
     """
     job = settle_job(job, engine)
-    with speaking(job.language):
+    with reading_in(job.language):
         sheet = engine if job.language == BASE_LANGUAGE else translated(engine, job.language)
         capability = ShopCapability(sheet, job.variant, rules, crib.without(job.without_tools))
         return _with_missing_words(assemble(plan_job(capability, job, at_once)), engine)

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import AliasChoices, Field, StringConstraints
 
 from eldrim.core.frozen import Frozen
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.operations import Operation, Phase
 from eldrim.core.procedure.model import (
     Caution,
@@ -82,7 +82,7 @@ class Edit(Frozen):
 
 def apply_edits(plan: Plan, edits: dict[str, Edit]) -> Plan:
     """Return the plan with the edits in place. Cautions, checks and figures are out of reach."""
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return _applied(plan, edits)
 
 

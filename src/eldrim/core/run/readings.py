@@ -5,7 +5,7 @@ from typing import TypeGuard
 
 from eldrim.core.days import find_day
 from eldrim.core.figures.limits import Limits, Side, limits, side
-from eldrim.core.language import day_words, speaking
+from eldrim.core.language import day_words, reading_in
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import format_number, with_unit
 from eldrim.core.reading_choices import APART
@@ -71,7 +71,7 @@ def with_meter_unit(plan: Plan, unit: str) -> Plan:
     """A plan whose readings of the meter carry the unit that this unit's meter counts in, in the
     language of the plan.
     """
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         unit = say(f"meter.{unit}")
 
     def counted(reading: Reading) -> Reading:

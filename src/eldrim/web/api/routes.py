@@ -13,7 +13,7 @@ from eldrim.core.errors import EngineError, Problem, ProblemsError, RunError
 from eldrim.core.faults.answer import DiagnosisAnswer
 from eldrim.core.interval.answer import AdviceAnswer
 from eldrim.core.job import Job
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.leads.answer import HeapAnswer, RingAnswer
 from eldrim.core.procedure.model import Plan
 from eldrim.core.reading.answer import ReadingAnswer
@@ -301,7 +301,7 @@ class ByLead(BaseModel):
 @router.post("/api/v1/runs/{key}/by-lead", response_model=Acknowledged)
 def add_by_lead(_: SecretTurn, db: Db, signed_in: Writer, key: UUID, asked: ByLead) -> Response:
     """Release a hold point, judge a deviation or clear a stop, by a lead's PIN."""
-    with speaking(edition_store.plan_of(runs.run(db, key).edition).job.language):
+    with reading_in(edition_store.plan_of(runs.run(db, key).edition).job.language):
         only, wrong = say("refuse.pin_only"), say("refuse.pin")
     if asked.entry.kind not in BY_PIN:
         raise RunError(only)

@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 from eldrim.core.engine import Engine
 from eldrim.core.figures.gap import GapRange, advise
 from eldrim.core.figures.sheet import plug_of
-from eldrim.core.language import day_words, speaking
+from eldrim.core.language import day_words, reading_in
 from eldrim.core.procedure.model import Plan, Reading, Step, StepFigure
 from eldrim.core.quantity import convert, format_number
 from eldrim.core.run.history import Past, compared_place, grown
@@ -37,7 +37,7 @@ def gap_advice(db: Session, row: RunRow, engine: Engine, place: Place, value: fl
         # Kept as at the limit, it is advised on as the limit it is at.
         value = min(max(value, gap.min), gap.max)
     readings = _gaps_so_far(db, row, place, value)
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         advised = _advised(engine, plan, gap, readings, used=place[1] == FOUND)
         worn = _wear(db, row, step, value, gap.max) if place[1] == FOUND else ""
     return " ".join(filter(None, (advised, worn)))
@@ -95,7 +95,7 @@ def last_values(db: Session, row: RunRow) -> dict[Place, str]:
     if not before:
         return {}
     last, plan = before[0], edition_store.plan_of(row.edition)
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return {
             (step.key, reading.key): _last_value(last, step, reading)
             for step in plan.steps
@@ -121,5 +121,5 @@ def cooling_drawn(db: Session, row: RunRow, key: str) -> str:
     found = waiting(step, runs.state(db, row.id)) if step else None
     if found is None or found.curve is None:
         return ""
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return cooling_curve.draw(found.curve, found.reading.unit)

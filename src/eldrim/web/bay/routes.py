@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.errors import QuantityError, RunError
-from eldrim.core.language import LANGUAGES, reading_in, speaking
+from eldrim.core.language import LANGUAGES, reading_in
 from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Plan, Reading
 from eldrim.core.quantity import in_unit, read_number, scan
@@ -346,7 +346,7 @@ def write(
     row = runs.run(db, key)
     plan = edition_store.plan_of(row.edition)
     try:
-        with speaking(plan.job.language):
+        with reading_in(plan.job.language):
             entry = _entry(plan, form, row.unit.meter)
         runs.add(db, key, entry, signed_in.name, Role(signed_in.role))
     except RunError as refusal:

@@ -6,7 +6,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from eldrim.core.figures.cooling import MIN_FALL_KELVIN
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.procedure.model import Plan, Reading, Step
 from eldrim.core.quantity import UNITS, Dimension, convert, working_unit
 from eldrim.core.reading_choices import APART, IN_ORDER
@@ -134,7 +134,7 @@ def _reading(reading: Reading) -> dict[str, Any]:
 def state_of(db: Session, row: RunRow) -> dict[str, Any]:
     """The state of a run as a tablet is sent it, in the language of its edition."""
     plan = edition_store.plan_of(row.edition)
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return {
             **wire_state(plan, runs.state(db, row.id)),
             "started": row.at.isoformat(),

@@ -18,7 +18,7 @@ from eldrim.core.faults.complaint import Symptom
 from eldrim.core.faults.find_steps import Released
 from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.job import Work
-from eldrim.core.language import LANGUAGES, Language, speaking
+from eldrim.core.language import LANGUAGES, Language, reading_in
 from eldrim.core.messages import gettext
 from eldrim.core.words import say
 from eldrim.drawing import fault_plan, fault_tree
@@ -139,7 +139,7 @@ def follow(
     shop, question = _shop(db), form.question().model_copy(update={"variant": unit.variant})
     found = weigh(sheet, question, shop)
     complaint = complaint_of(sheet, question)
-    with speaking(form.language):
+    with reading_in(form.language):
         words = complaint.words()
     plan = follow_plan(
         Asked(

@@ -10,7 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.engine.targets import hole_order
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in, speaking
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
@@ -141,7 +141,7 @@ def run_file(db: Db, _: SignedIn, key: UUID, form: Literal["pdf", "json", "csv"]
         data = kept(key_of_it, lambda: _paper(row, counted, entries, called))
         return download(data, "application/pdf", name)
     if form == "csv":
-        with speaking(plan.job.language):
+        with reading_in(plan.job.language):
             return download(
                 run_csv(counted, entries, accounts.called(db)), "text/csv; charset=utf-8", name
             )

@@ -5,7 +5,7 @@ from statistics import median
 from typing import Any
 
 from eldrim.core.job import Job
-from eldrim.core.language import LANGUAGES, speaking
+from eldrim.core.language import LANGUAGES, reading_in
 from eldrim.core.lessons.costs import planned_cost
 from eldrim.core.messages import gettext
 from eldrim.core.procedure.difference import Difference, difference
@@ -35,7 +35,7 @@ def compiled(db: Db, row: ProcedureRow) -> Plan:
     rules = rules_store.in_force(db).departing(departures)
     sheet, crib = sheet_store.sheet(db, row.engine_id), tools_today(db)
     made = plan_for(sheet, Job.model_validate(row.job), rules, crib)
-    with speaking(made.job.language):
+    with reading_in(made.job.language):
         late = overdue(made, crib, today())
     made = made.model_copy(update={"open_points": (*made.open_points, *late)})
     return made.model_copy(update={"departures": departures})
@@ -50,7 +50,7 @@ def document(
     """
     computed = compiled(db, row)
     made = apply_edits(computed, procedure_store.edits_of(row))
-    with speaking(made.job.language):
+    with reading_in(made.job.language):
         shown = _shown(db, row, computed, made)
         return {**shown, "refused": _refusal(computed, procedure_store.edits_of(row), moving, move)}
 

@@ -7,7 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Path, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
-from eldrim.core.language import day_words, speaking
+from eldrim.core.language import day_words, reading_in
 from eldrim.core.messages import gettext
 from eldrim.core.procedure.fold import chapters
 from eldrim.core.procedure.model import Plan
@@ -82,7 +82,7 @@ def _edition(request: Request, db: Db, row: EditionRow) -> tuple[Plan, Edition]:
     """The plan of an edition, and what stands at the head of its papers."""
     made = edition_store.plan_of(row)
     called = accounts.called(db)[row.by]
-    with speaking(made.job.language):
+    with reading_in(made.job.language):
         released = say("doc.released", when=day_words(row.at), who=called)
         words = say("doc.edition_of", number=row.number)
     return made, Edition(words, released, Codes(_server(request), row.id))

@@ -12,7 +12,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from eldrim.core.errors import EldrimError
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.messages import gettext
 from eldrim.core.procedure.difference import Difference, difference
 from eldrim.core.procedure.edits import apply_edits
@@ -134,7 +134,7 @@ def outdated(db: Session, edition: EditionRow) -> str:
     lets = releases.is_let_run(db, edition.id, sheet_store.sheet(db, plan.engine).revision)
     if lets is None:
         return said
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return f"{said} {say('bay.let_run', by=accounts.called(db)[lets.by], reason=lets.reason)}"
 
 
@@ -162,12 +162,12 @@ def changed_since(db: Session, edition: EditionRow) -> str:
         found = changes(db, edition)
     except EldrimError:
         # Nothing opens the job any more, or it is no job of this engine: no page stops for it.
-        with speaking(plan.job.language):
+        with reading_in(plan.job.language):
             return say("bay.outdated_all", before=plan.revision, now=revision)
     if found is None:
         return ""
     lines = len(found.changed) + len(found.added) + len(found.removed)
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         return say("bay.outdated", before=plan.revision, now=revision, count=lines)
 
 

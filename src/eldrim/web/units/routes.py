@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.variants import Plate, candidates, plate_verdicts
 from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.language import speaking
+from eldrim.core.language import reading_in
 from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Role
 from eldrim.core.run.history import by_hole, marked
@@ -139,7 +139,7 @@ def bag_labels(db: Db, _: SignedIn, run: UUID) -> Response:
     """Labels for the bags of a run, one for each thing that comes off; and for old plugs kept."""
     row = runs.run(db, run)
     plan = edition_store.plan_of(row.edition)
-    with speaking(plan.job.language):
+    with reading_in(plan.job.language):
         made = labels.bag_labels(plan, row.unit.name, str(row.id)[:8])
         made += labels.plug_labels(plan, row.unit.name, row.id, f"{row.at:%Y-%m-%d}")
     return download(labels.pdf(made), "application/pdf", "bag-labels.pdf")
