@@ -82,3 +82,34 @@ def test_a_procedure_is_written_in_the_language_it_was_made_in(database: Engine)
         page = client.get(english).text
         assert '<article lang="en"' in page
         assert "Hausregeln, Version" in page
+
+
+def test_what_is_kept_for_one_reader_is_not_shown_to_another(database: Engine) -> None:
+    """Plans, drawings and pages kept in memory, first asked for in German, then in English."""
+    app = make_app(database)
+    with (
+        TestClient(app, headers={"accept-language": "de"}) as german,
+        TestClient(app, headers={"accept-language": "en"}) as english,
+    ):
+        sign_in(german, "trainer")
+        sign_in(english, "trainer")
+        listed = german.get("/procedures").text
+        drafts = re.findall(r'href="(/procedures/[0-9a-f-]{36})"', listed)[:3]
+        editions = re.findall(r'href="(/editions/[0-9a-f-]{36})"', listed)[:2]
+        plan = "/engines/marlet-34-v6?c=3&c=5&work=coil&work=plug&variant=late"
+        others = [
+            "/units/tug-15",
+            "/due",
+            "/floor",
+            "/bay",
+            "/rules",
+            "/sums?sum=cooling",
+            "/lessons",
+        ]
+        figures = ["/engines/sulair-750-triple/figures", "/engines/fendrake-50-marine-v8/leads"]
+        for address in [plan, *drafts, *editions, *others, *figures]:
+            first, then = (client.get(address).text for client in (german, english))
+            assert first != then
+            words = re.sub(r"<script.*?</script>", "", then)
+            left = re.findall(r".{0,40}[äöüß].{0,40}|.{0,30}\bSchacht\b.{0,30}", words)
+            assert left == [], address
