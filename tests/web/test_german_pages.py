@@ -19,18 +19,39 @@ SKIPPED = re.compile(r"\.(pdf|csv|json|ics|md|svg|jpg|png|yaml)\b|^/static|^/sw|
 HREF = re.compile(r'(?:href|hx-get)="(/[^"#]*)')
 BEGIN = {
     "trainer": (
-        "/desk", "/engines", "/engines/new", "/procedures", "/crib", "/rules", "/units", "/bay",
-        "/floor", "/due", "/week", "/open", "/log", "/lessons", "/parts", "/people", "/sums",
-        "/search?q=plenum", "/take-in", "/changed-underneath", "/api", "/devices", "/first-steps",
+        "/desk",
+        "/engines",
+        "/engines/new",
+        "/procedures",
+        "/crib",
+        "/rules",
+        "/units",
+        "/bay",
+        "/floor",
+        "/due",
+        "/week",
+        "/open",
+        "/log",
+        "/lessons",
+        "/parts",
+        "/people",
+        "/sums",
+        "/search?q=plenum",
+        "/take-in",
+        "/changed-underneath",
+        "/api",
+        "/devices",
+        "/first-steps",
         "/engines/marlet-34-v6?c=3&c=5&work=coil&work=plug&variant=late",
         "/engines/marlet-34-v6/fault?codes=P0305&symptoms=wet",
         "/engines/marlet-34-v6/plugs?hole-1=sooty-black&hole-3=ok",
         "/engines/fendrake-50-marine-v8/leads?found=1: 1; 2: 8",
-        "/engines/marlet-34-v6/words/de", "/engines/marlet-34-v6/learnt",
+        "/engines/marlet-34-v6/words/de",
+        "/engines/marlet-34-v6/learnt",
     ),
     "lead": ("/desk", "/floor", "/open", "/people", "/audit"),
     "technician": ("/desk", "/bay"),
-}  # fmt: skip
+}
 
 
 def kind_of(address: str) -> str:

@@ -62,7 +62,7 @@ def rendered(source: str, catalog: messages.Catalog, **given: object) -> str:
         ("{% block body_class %}desk at-arm{% endblock %}", []),
         ("<p>{{ svg|svg }}</p>", []),
     ],
-)  # fmt: skip
+)
 def test_each_run_of_words_is_one_message(source: str, said: list[str]) -> None:
     """With slots for what is filled in, and links inside it."""
     assert found_in(source) == said

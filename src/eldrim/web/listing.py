@@ -1,7 +1,7 @@
 """Lists, all by one pattern: what is searched for, filtered by, sorted by; how many; which page."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from math import ceil
 from urllib.parse import urlencode
 
@@ -36,7 +36,7 @@ class Listing:
     sorts: tuple[Option, ...] = ()
     page: int = 1
     size: int = 0
-    most: int = field(default=COUNTED)
+    most: int = COUNTED
 
     @property
     def narrowed(self) -> bool:

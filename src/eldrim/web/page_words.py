@@ -29,6 +29,8 @@ READ_ATTRIBUTES = ("title", "aria-label", "placeholder", "alt", "label")
 # What is inside these is no sentence.
 _OPAQUE = ("script", "style")
 
+# What the template's engine reads.
+_TEMPLATE = re.compile(r"{{.*?}}|{%.*?%}|{#.*?#}", re.S)
 _PIECE = re.compile(r"{#.*?#}|{%.*?%}|{{.*?}}|<!--.*?-->|<(?=[a-zA-Z/!])", re.S)
 _LITERAL = re.compile(
     r"(?P<text>\"(?:\\.|[^\"\\])*\"|'(?:\\.|[^'\\])*')|(?P<name>[A-Za-z_][\w.]*)|(?P<other>\d+|\S)"
@@ -88,7 +90,7 @@ def _end_of_tag(source: str, start: int) -> int:
     """The place behind the ``>`` that ends a tag, past quotes and what is filled in."""
     at, quote = start + 1, ""
     while at < len(source):
-        inner = re.compile(r"{{.*?}}|{%.*?%}|{#.*?#}", re.S).match(source, at)
+        inner = _TEMPLATE.match(source, at)
         if inner:
             at = inner.end()
             continue

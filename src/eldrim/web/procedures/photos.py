@@ -44,21 +44,16 @@ def add(
     """Put a photo on a step."""
     base = form.base
     if len(base.photos) >= MAX_PHOTOS:
-        fix = gettext("take one away first")
-        raise ProblemsError(
-            [
-                Problem(
-                    "photo",
-                    gettext("a step has at most {max_photos} photos", max_photos=MAX_PHOTOS),
-                    fix,
-                )
-            ]
-        )
+        raise _full("photo", gettext("a step has at most {count} photos", count=MAX_PHOTOS))
     data, size = read_photo(form.photo.file.read(MAX_BYTES + 1))
     digest = images.keep(db, data, size, signed_in.name)
     made = Photo(image=digest, width=size[0], height=size[1], caption=form.caption)
     mine = _photographed(base, (*base.photos, made))
     return _kept(request, db, key, form.step, Clashing(base, mine))
+
+
+def _full(what: str, said: str) -> ProblemsError:
+    return ProblemsError([Problem(what, said, gettext("take one away first"))])
 
 
 class MarkForm(BaseModel):
@@ -80,16 +75,7 @@ def mark(
     """Mark a place on a photo."""
     photo = _photo(form.base, form.index)
     if len(photo.marks) >= MAX_MARKS:
-        fix = gettext("take one away first")
-        raise ProblemsError(
-            [
-                Problem(
-                    "mark",
-                    gettext("a photo has at most {max_marks} marks", max_marks=MAX_MARKS),
-                    fix,
-                )
-            ]
-        )
+        raise _full("mark", gettext("a photo has at most {count} marks", count=MAX_MARKS))
     made = Mark(kind=form.kind, x=form.x / 100, y=form.y / 100, words=form.words)
     changed = photo.model_copy(update={"marks": (*photo.marks, made)})
     photos = _with(form.base, form.index, changed)
