@@ -407,10 +407,10 @@ def _figures(engine: Engine) -> Iterator[Problem]:
                     gettext(
                         "'{figure}' measures {dimension}, not {wanted}",
                         figure=figure.value,
-                        dimension=figure.value.dimension,
-                        wanted=wanted,
+                        dimension=figure.value.dimension.words,
+                        wanted=wanted.words,
                     ),
-                    gettext("write it with a unit of {wanted}", wanted=wanted),
+                    gettext("write it with a unit of {wanted}", wanted=wanted.words),
                 )
             yield from _outside(engine, key, figure, path)
         for variant in engine.variants:

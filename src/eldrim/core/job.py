@@ -337,7 +337,7 @@ def _no_such_work(work: Work, fits: tuple[Work, ...]) -> Problem:
     if work in _NEEDS:
         return Problem(
             "job.work",
-            gettext("{work} needs {work2} on the sheet", work=work.value, work2=_NEEDS[work]),
+            gettext("{work} needs {fact} on the sheet", work=work.value, fact=_NEEDS[work]),
             said,
         )
     return Problem(

@@ -157,13 +157,13 @@ def _parsed(text: str, dimension: Dimension | None) -> Quantity:
     if dimension is not None and symbol.dimension is not dimension:
         raise QuantityError(
             gettext(
-                "'{shown}' is in {symbol}, which measures {dimension}; a {dimension2} is "
-                "wanted, in {dimension3}",
+                "'{shown}' is in {symbol}, which measures {measured}; a {wanted} is "
+                "wanted, in {units}",
                 shown=shown,
                 symbol=symbol.symbol,
-                dimension=symbol.dimension,
-                dimension2=dimension,
-                dimension3=units_of(dimension),
+                measured=symbol.dimension.words,
+                wanted=dimension.words,
+                units=units_of(dimension),
             )
         )
     if high < low:

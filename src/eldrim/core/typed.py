@@ -203,10 +203,10 @@ def _range(plain: str, dimension: Dimension | None) -> Typed | None:
     if first is not None and last is not None and first.dimension is not last.dimension:
         raise QuantityError(
             gettext(
-                "'{plain}' has a {dimension} at one end and a {dimension2} at the other",
+                "'{plain}' has a {first} at one end and a {last} at the other",
                 plain=plain,
-                dimension=first.dimension,
-                dimension2=last.dimension,
+                first=first.dimension.words,
+                last=last.dimension.words,
             )
         )
     low, high = _numbers([match["low"], match["high"]], last, dimension)
@@ -252,7 +252,7 @@ def _typed(low: float, high: float, symbol: Unit | None, shown: str) -> Typed:
             gettext(
                 "'{shown}' is less than nothing; a {dimension} is not",
                 shown=shown,
-                dimension=symbol.dimension,
+                dimension=symbol.dimension.words,
             )
         )
     return Typed(_tidy(low), _tidy(high), symbol, shown)

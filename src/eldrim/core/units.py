@@ -27,6 +27,11 @@ class Dimension(StrEnum):
     RESISTANCE = "resistance"
     PRESSURE = "pressure"
 
+    @property
+    def words(self) -> str:
+        """Its name in the language of the page."""
+        return gettext(self.value)
+
 
 @dataclass(frozen=True)
 class Unit:
@@ -104,9 +109,11 @@ def units_of(dimension: Dimension | None) -> str:
     and torques.
     """
     if dimension is None:
-        return "mm, in or N·m"
+        return gettext("{first} or {last}", first="mm, in", last="N·m")
     symbols = [u.symbol for u in UNITS if u.dimension is dimension and u.usual][:3]
-    return f"{', '.join(symbols[:-1])} or {symbols[-1]}" if len(symbols) > 1 else symbols[0]
+    if len(symbols) == 1:
+        return symbols[0]
+    return gettext("{first} or {last}", first=", ".join(symbols[:-1]), last=symbols[-1])
 
 
 def unit(symbol_or_spelling: str, dimension: Dimension | None = None) -> Unit:
@@ -120,7 +127,11 @@ def unit(symbol_or_spelling: str, dimension: Dimension | None = None) -> Unit:
         near = get_close_matches(fold_unit(symbol_or_spelling), list(_BY_SPELLING), n=1, cutoff=0.7)
         fits = [_BY_SPELLING[n] for n in near]
         fits = [u for u in fits if dimension in (None, u.dimension)]
-        hint = f"did you mean {fits[0].symbol}?" if fits else f"use {units_of(dimension)}"
+        hint = (
+            gettext("did you mean {unit}?", unit=fits[0].symbol)
+            if fits
+            else gettext("use {units}", units=units_of(dimension))
+        )
         raise QuantityError(
             gettext(
                 "unit '{symbol_or_spelling}' is not known; {hint}",
@@ -152,10 +163,10 @@ def convert(value: float, source: str, target: str) -> float:
     if have.dimension is not want.dimension:
         raise QuantityError(
             gettext(
-                "{source} measures {dimension}, not {dimension2}",
+                "{source} measures {measured}, not {wanted}",
                 source=source,
-                dimension=have.dimension,
-                dimension2=want.dimension,
+                measured=have.dimension.words,
+                wanted=want.dimension.words,
             )
         )
     if have is want:

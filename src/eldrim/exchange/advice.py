@@ -114,7 +114,7 @@ def read_reading(field: str, said: str) -> Read:
         )
     number = convert(value.mid, working_unit(value.dimension).symbol, unit)
     if not 0 <= number <= FURTHEST[unit]:
-        fix = gettext("0 to {unit} {unit2}", unit=f"{FURTHEST[unit]:.0f}", unit2=unit)
+        fix = gettext("0 to {most} {unit}", most=f"{FURTHEST[unit]:.0f}", unit=unit)
         raise ProblemsError([Problem(field, gettext("{value} cannot be", value=value), fix)])
     return number, unit
 
@@ -126,13 +126,16 @@ def _fitted(engine: Engine, variant: str, said: str) -> dict[str, Read]:
     for clause in filter(None, (part.strip() for part in re.split(r"[;\n]", said))):
         fits = _SAID.fullmatch(clause)
         if fits is None:
-            parts.read(None, _refuse, f"'{clause[:60]}' is not understood", _example(known))
+            wrong = gettext("'{clause}' is not understood", clause=clause[:60])
+            parts.read(None, _refuse, wrong, _example(known))
             continue
         thing, at = fits["thing"] or "", fits["at"] or ""
         if thing and thing not in known:
-            parts.read(None, _refuse, f"'{thing[:40]}' is nothing of this sheet", _example(known))
+            wrong = gettext("'{thing}' is nothing of this sheet", thing=thing[:40])
+            parts.read(None, _refuse, wrong, _example(known))
         elif at and int(at) not in engine.cylinders:
-            parts.read(None, _refuse, f"cylinder {at} does not exist", "name one there is")
+            wrong = gettext("cylinder {at} does not exist", at=at)
+            parts.read(None, _refuse, wrong, gettext("name one there is"))
         else:
             read = parts.read(None, read_reading, "fitted", fits["reading"])
             found |= {f"{thing}/{at}" if at else thing: read} if read else {}
@@ -145,7 +148,7 @@ def _refuse(said: str, fix: str) -> None:
 
 
 def _example(known: Iterable[str]) -> str:
-    return f"write 0 km, or plug=0 km; things are: {', '.join(sorted(known))}"
+    return gettext("write 0 km, or plug=0 km; things are: {known}", known=", ".join(sorted(known)))
 
 
 def _require_past(meter: Read | None, fitted: dict[str, Read]) -> None:
@@ -153,9 +156,9 @@ def _require_past(meter: Read | None, fitted: dict[str, Read]) -> None:
     late = [thing for thing, (value, _) in fitted.items() if meter and value > meter[0]]
     if late and meter:
         said = gettext(
-            "{late} would be fitted after {meter} {meter2}",
-            late=", ".join(filter(None, late)) or "it",
+            "{late} would be fitted after {meter} {unit}",
+            late=", ".join(filter(None, late)) or gettext("it"),
             meter=f"{meter[0]:g}",
-            meter2=meter[1],
+            unit=meter[1],
         )
         raise ProblemsError([Problem("fitted", said, gettext("look at both readings again"))])

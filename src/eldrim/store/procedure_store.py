@@ -167,7 +167,11 @@ def save_departure(
     kept = departures_of(row)
     now = kept.pop(topic, None)
     if now != base:
-        said = f"depart, because: {now.reason}" if now else "follow the house"
+        said = (
+            gettext("depart, because: {reason}", reason=now.reason)
+            if now
+            else gettext("follow the house")
+        )
         raise ConflictError(
             gettext(
                 "Somebody else settled this topic meanwhile, to {said}. Nothing was "

@@ -35,11 +35,11 @@ def save_sheet(session: Session, engine: Engine, by: str) -> None:
         raise ConflictError(
             gettext(
                 "Sheet {id} is at revision {newest}; this file says {revision}. Compare the "
-                "two, then set revision: {newest2} in the file.",
+                "two, then set revision: {next} in the file.",
                 id=engine.id,
                 newest=newest,
                 revision=engine.revision,
-                newest2=newest + 1,
+                next=newest + 1,
             )
         )
     document = engine.model_dump(mode="json", exclude_defaults=True)

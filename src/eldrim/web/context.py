@@ -101,16 +101,16 @@ templates.globals.update(
     script_words=script_words,
     page_language=page_language,
     languages=LANGUAGES,
-)
-templates.globals.update(
     csrf_field=csrf_field,
     entry_id=entry_id,
     hidden=hidden,
     standing_notes=standing_notes,
     areas=AREAS,
-)
-templates.globals.update(
-    new_id=filters.new_id, say=say, spoken=spoken, tool_words=tool_words, static=files.address()
+    new_id=filters.new_id,
+    say=say,
+    spoken=spoken,
+    tool_words=tool_words,
+    static=files.address(),
 )
 
 

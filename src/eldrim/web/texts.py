@@ -19,6 +19,7 @@ from eldrim.core.engine.parts import PartKind
 from eldrim.core.figures.listing import FIXED
 from eldrim.core.job import Work
 from eldrim.core.operations import Operation
+from eldrim.core.quantity import Dimension
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.entries import EntryKind, Role
 from eldrim.core.sums.table import SUMS
@@ -111,7 +112,7 @@ def _of_tables() -> Iterator[str]:
 
 def _keys_shown() -> Iterator[str]:
     """Inner keys that are shown in words (the filter ``worded``)."""
-    for kinds in (PartKind, Operation, Role, Work, EntryKind):
+    for kinds in (PartKind, Operation, Role, Work, EntryKind, Dimension):
         yield from (one.value for one in kinds)
     yield from ("Coil", "Lead", "plug", "coil", "lead", "share")
     yield from (*METERS, *LAYOUT_CHOICES, *PLUG_CHOICES, *SOURCE_KINDS, *DUE_THINGS)

@@ -133,25 +133,24 @@ def _code(engine: Engine, word: str) -> Code:
 def _of_class(engine: Engine, word: str, kind: CodeClass, counts: str) -> Code:
     if counts == "cylinder":
         number = int(word[3:])
-        return Code(word, kind, _known(engine, word, number, "cylinder"))
+        return Code(word, kind, _known(engine, word, number))
     if counts == "letter":
         letter = LETTERS[int(word[3:]) - 51]
         letters = engine.ignition.coil_letters
         number = letters.get(letter, 0) if letters else LETTERS.index(letter) + 1
-        return Code(word, kind, _known(engine, word, number, f"coil {letter}"))
+        return Code(word, kind, _known(engine, word, number, letter))
     if counts in ("bank", "second"):
         return Code(word, kind, bank=_bank(engine, second=counts == "second"))
     return Code(word, kind)
 
 
-def _known(engine: Engine, word: str, number: int, what: str) -> int:
+def _known(engine: Engine, word: str, number: int, coil: str = "") -> int:
     if number not in engine.cylinders:
         have = ", ".join(map(str, sorted(engine.cylinders)))
-        said = gettext(
-            "{word} names {what}{what2}, which it lacks",
-            word=word,
-            what=what,
-            what2=f" {number}" if what == "cylinder" else "",
+        said = (
+            gettext("{word} names coil {coil}, which it lacks", word=word, coil=coil)
+            if coil
+            else gettext("{word} names cylinder {number}, which it lacks", word=word, number=number)
         )
         raise ProblemsError(
             [Problem("codes", said, gettext("the engine has cylinders {have}", have=have))]

@@ -1,6 +1,7 @@
 """What a battery's voltage says (docs/craft.md §16)."""
 
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext, gettext_noop
 from eldrim.core.quantity import format_number
 
 # Volts on the 12 V scale (docs/craft.md §16): what charging may fall under load, what is charged at
@@ -10,25 +11,39 @@ LOAD_DROP, REST_CHARGED, CRANKING, CABLE_DROP = 0.5, 12.5, 9.6, 0.2
 LEAST, MOST = 9.0, 16.0
 # Volts of a 12 V lead-acid battery near 25 °C: from this on, verdict, what to do.
 REST = (
-    (13.2, "surface charge", "It has just been charged: load it for a minute, let it stand, "
-     "measure again."),
-    (12.5, "charged", "Nothing to do."),
-    (12.3, "low", "Charge it."),
-    (11.9, "poor", "Charge it and test again; replace it if it falls back."),
-    (0.0, "flat", "Charge it slowly; replace it if it does not hold."),
-)  # fmt: skip
+    (
+        13.2,
+        "surface charge",
+        gettext_noop(
+            "Surface charge. It has just been charged: load it for a minute, let it stand, measure "
+            "again."
+        ),
+    ),
+    (12.5, "charged", gettext_noop("Charged. Nothing to do.")),
+    (12.3, "low", gettext_noop("Low. Charge it.")),
+    (11.9, "poor", gettext_noop("Poor. Charge it and test again; replace it if it falls back.")),
+    (0.0, "flat", gettext_noop("Flat. Charge it slowly; replace it if it does not hold.")),
+)
 RUNNING = (
-    (14.5, "overcharging", "Look at the regulator: this protects nothing."),
-    (13.5, "charging well", "Nothing to do."),
-    (0.0, "not keeping up", "Look at belt, connections and alternator."),
+    (
+        14.5,
+        "overcharging",
+        gettext_noop("Overcharging. Look at the regulator: this protects nothing."),
+    ),
+    (13.5, "charging well", gettext_noop("Charging well. Nothing to do.")),
+    (
+        0.0,
+        "not keeping up",
+        gettext_noop("Not keeping up. Look at belt, connections and alternator."),
+    ),
 )
 
 
 class BatteryVerdict(Frozen):
-    """The verdict, what to do, and the sum that scales the bands to the system."""
+    """The verdict's key, the verdict and what to do in words, and the sum that scales the bands."""
 
     verdict: str
-    act: str
+    words: str
     sum: str
 
 
@@ -39,8 +54,14 @@ def battery(volts: float, system: float, *, running: bool = False) -> BatteryVer
     table = RUNNING if running else REST
     over = running and scaled > 14.5 + 1e-9
     rows = table if over or not running else table[1:]
-    _, verdict, act = next(row for row in rows if scaled >= row[0] - 1e-9)
-    said = f"{format_number(volts, 2)} V × 12 ÷ {format_number(system, 0)} = "
+    _, verdict, words = next(row for row in rows if scaled >= row[0] - 1e-9)
     return BatteryVerdict(
-        verdict=verdict, act=act, sum=f"{said}{format_number(scaled, 2)} V on the 12 V scale"
+        verdict=verdict,
+        words=gettext(words),
+        sum=gettext(
+            "{volts} V × 12 ÷ {system} = {scaled} V on the 12 V scale",
+            volts=format_number(volts, 2),
+            system=format_number(system, 0),
+            scaled=format_number(scaled, 2),
+        ),
     )

@@ -44,6 +44,7 @@ def cooling(
     constant = math.log((first - air) / (second - air)) / minutes
     ready = max(math.log((first - air) / (limit - air)) / constant, 0.0)
     wait = max(ready - minutes, 0.0)
+    said = {"first": _n(first), "air": _n(air), "constant": format_number(constant, 4)}
     return Cooling(
         constant=round(constant, 6),
         ready=round(ready, 1),
@@ -53,10 +54,20 @@ def cooling(
         readings=((0.0, first), (minutes, second)),
         points=_curve(first, air, constant, max(ready, minutes) * 1.15),
         sum=(
-            f"k = ln(({_n(first)} − {_n(air)}) ÷ ({_n(second)} − {_n(air)})) ÷ {_n(minutes)} "
-            f"= {format_number(constant, 4)} per minute",
-            f"t = ln(({_n(first)} − {_n(air)}) ÷ ({_n(limit)} − {_n(air)})) ÷ "
-            f"{format_number(constant, 4)} = {_n(ready)} min from the first reading",
+            gettext(
+                "k = ln(({first} − {air}) ÷ ({second} − {air})) ÷ {minutes} = {constant} per "
+                "minute",
+                **said,
+                second=_n(second),
+                minutes=_n(minutes),
+            ),
+            gettext(
+                "t = ln(({first} − {air}) ÷ ({limit} − {air})) ÷ {constant} = {ready} min from the "
+                "first reading",
+                **said,
+                limit=_n(limit),
+                ready=_n(ready),
+            ),
         ),
     )
 

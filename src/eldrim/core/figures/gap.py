@@ -6,6 +6,7 @@ from itertools import pairwise
 
 from eldrim.core.figures.limits import limits, side
 from eldrim.core.frozen import Frozen
+from eldrim.core.messages import gettext
 from eldrim.core.quantity import Quantity, convert, format_number
 from eldrim.core.words import say
 
@@ -219,15 +220,24 @@ def wear(fitted: tuple[float, float], found: tuple[float, float], limit: float) 
     if run <= 0:
         return None
     rate = grown / run * 1000
-    first = (
-        f"({format_number(found[1], 3)} − {format_number(fitted[1], 3)}) mm ÷ "
-        f"{format_number(run, 0)} = {format_number(rate, 4)} mm per thousand"
+    first = gettext(
+        "({found} − {fitted}) mm ÷ {run} = {rate} mm per thousand",
+        found=format_number(found[1], 3),
+        fitted=format_number(fitted[1], 3),
+        run=format_number(run, 0),
+        rate=format_number(rate, 4),
     )
     if found[1] > limit + 1e-9:
-        over = f"{format_number(found[1], 3)} mm is over {format_number(limit, 3)} mm already"
+        over = gettext(
+            "{found} mm is over {limit} mm already",
+            found=format_number(found[1], 3),
+            limit=format_number(limit, 3),
+        )
         return Wear(rate=round(rate, 6), leaves_at=None, out=True, sum=(first, over))
     if grown <= 0:
-        return Wear(rate=round(rate, 6), leaves_at=None, sum=(first, "the gap has not grown"))
+        return Wear(
+            rate=round(rate, 6), leaves_at=None, sum=(first, gettext("the gap has not grown"))
+        )
     leaves = found[0] + (limit - found[1]) / rate * 1000
     second = (
         f"{format_number(found[0], 0)} + ({format_number(limit, 3)} − "

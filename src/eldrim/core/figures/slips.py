@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from eldrim.core.figures.bands import Band
 from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext
+from eldrim.core.messages import gettext, gettext_noop
 from eldrim.core.quantity import (
     TWICE_WRITTEN_MAY_DIFFER,
     UNITS,
@@ -29,6 +29,8 @@ from eldrim.core.quantity import (
 # Limits further apart than this are rarely one range: one of them has lost or won a digit.
 WIDEST = 2.6
 OFFERED = 5
+ABOVE = gettext_noop("{both} is above what is plausible{siblings}")
+BELOW = gettext_noop("{both} is below what is plausible{siblings}")
 # Units that stand on one gauge or in one manual beside each other; others are not offered.
 COMMON = frozenset(
     {
@@ -128,11 +130,9 @@ def _why_held(
     if band is None:
         return ""
     if not band.holds(value.low, value.high):
-        side = "above" if value.high > band.most else "below"
         return gettext(
-            "{both} is {side} what is plausible{siblings}",
+            ABOVE if value.high > band.most else BELOW,
             both=_both(value),
-            side=side,
             siblings=_mixed_up(value, siblings),
         )
     if _wide(value):
@@ -198,7 +198,7 @@ def _guesses(typed: Typed, inner: str, dimension: Dimension) -> Iterator[Guess]:
             low,
             high,
             unit,
-            gettext("{symbol} was meant, {symbol2} typed", symbol=unit.symbol, symbol2=here.symbol),
+            gettext("{meant} was meant, {typed} typed", meant=unit.symbol, typed=here.symbol),
         )
     yield from ((low * f, high * f, here, _factor_words(f)) for f in FAR)
     yield from _one_limit(typed.low, typed.high, here)

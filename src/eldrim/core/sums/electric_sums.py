@@ -50,7 +50,7 @@ def rested(given: Given) -> SumResult:
     _asked_about(given, "volts", volts)
     found = battery(volts, float(given.choice("system")), running=running)
     return SumResult(
-        result=f"{found.verdict.capitalize()}. {found.act}",
+        result=found.words,
         formula=gettext(
             "volts × 12 ÷ system, against the bands of a 12 V lead-acid battery near 25 °C"
         ),
@@ -68,26 +68,28 @@ def under_load(given: Given) -> SumResult:
     drop = idle - loaded
     down, far = loaded <= REST_CHARGED * share, drop > LOAD_DROP * share + 1e-9
     verdict = "down at rest voltage" if down else "falls too far" if far else "keeps up"
-    act = {
-        "keeps up": gettext("Nothing to do."),
-        "falls too far": gettext("Look at belt, connections and earth, then the alternator."),
+    result = {
+        "keeps up": gettext("Keeps up. Nothing to do."),
+        "falls too far": gettext(
+            "Falls too far. Look at belt, connections and earth, then the alternator."
+        ),
         "down at rest voltage": gettext(
-            "It does not charge under load: belt, connections, alternator."
+            "Down at rest voltage. It does not charge under load: belt, connections, alternator."
         ),
     }[verdict]
     return SumResult(
-        result=f"{verdict.capitalize()}. {act}",
+        result=result,
         formula=gettext(
             "drop = unloaded − loaded; not over half a volt, never down at rest voltage"
         ),
         working=(
             gettext(
-                "{idle} − {loaded} = {drop} V; allowed {share} V; rest voltage {share2} V",
+                "{idle} − {loaded} = {drop} V; allowed {allowed} V; rest voltage {rest} V",
                 idle=number(idle),
                 loaded=number(loaded),
                 drop=number(drop),
-                share=number(LOAD_DROP * share),
-                share2=number(REST_CHARGED * share),
+                allowed=number(LOAD_DROP * share),
+                rest=number(REST_CHARGED * share),
             ),
         ),
         source=gettext("{shop} §16, scaled by the system", shop=SHOP),
@@ -145,12 +147,10 @@ def resistance(given: Given) -> SumResult:
             )
         metres = given.quantity("length").mid / 1000
         low, high = (end * metres for end in OHMS_PER_METRE[core])
+        least, most = (number(end / 1000) for end in OHMS_PER_METRE[core])
         how = gettext(
-            "{metres} m × {core} to ",
-            metres=number(metres, 3),
-            core=number(OHMS_PER_METRE[core][0] / 1000),
+            "{metres} m × {least} to {most} kΩ/m", metres=number(metres, 3), least=least, most=most
         )
-        how += f"{number(OHMS_PER_METRE[core][1] / 1000)} kΩ/m"
     else:
         low, high = COILS[what]
         how = gettext("general band")
@@ -179,7 +179,9 @@ def _ohm_verdict(side: str, kind: str) -> str:
     if side == "in":
         return gettext("In its limits: that proves little, look at it under load")
     act = gettext("renew it") if kind == "lead" else gettext("it proves much: renew it")
-    return gettext("{side} its limits: {act}", side="Under" if side == "under" else "Over", act=act)
+    if side == "under":
+        return gettext("Under its limits: {act}", act=act)
+    return gettext("Over its limits: {act}", act=act)
 
 
 def _ohms(value: float) -> str:

@@ -1,7 +1,7 @@
 """Sums of lengths at the plug: the gap adviser, wear, fit of a socket, the stack for a well."""
 
 from eldrim.core.engine.parts import Head
-from eldrim.core.figures.gap import GapRange, advise, gap_limits, wear
+from eldrim.core.figures.gap import GapRange, Verdict, advise, gap_limits, wear
 from eldrim.core.messages import gettext, gettext_noop
 from eldrim.core.quantity import Quantity, convert, format_number, make
 from eldrim.core.sums.field import SHOP, SumResult
@@ -12,6 +12,12 @@ from eldrim.core.tools.fit import fit
 from eldrim.core.tools.stack_finder import NoStack, stack_finder_for
 from eldrim.core.tools.stock import socket
 
+VERDICTS = {
+    Verdict.IN: gettext_noop("in its range"),
+    Verdict.AT_LIMIT: gettext_noop("at limit"),
+    Verdict.UNDER: gettext_noop("under"),
+    Verdict.OVER: gettext_noop("over"),
+}
 CONSTRUCTIONS = ("nickel", "fine_wire", "multi_ground", "surface_gap")
 
 
@@ -30,7 +36,7 @@ def gap(given: Given) -> SumResult:
         used=given.choice("state") == "used",
         maker_allows=given.choice("maker") == "allowed",
     )
-    verdict = f" ({advice.verdict})" if advice.verdict else ""
+    verdict = f" ({gettext(VERDICTS[advice.verdict])})" if advice.verdict else ""
     working = (*_meant(stated, low, high, step), *([advice.sum] if advice.sum else []))
     return SumResult(
         result=f"{advice.words}{verdict}",
@@ -68,10 +74,10 @@ def _meant(stated: Quantity, low: float, high: float, step: float) -> tuple[str,
     return (
         *alone,
         gettext(
-            "range {span}, gauge in steps of {step} mm: within {step2} mm of a limit is at limit",
+            "range {span}, gauge in steps of {step} mm: within {near} mm of a limit is at limit",
             span=span,
             step=number(step, 3),
-            step2=number(step / 2, 3),
+            near=number(step / 2, 3),
         ),
     )
 
@@ -110,9 +116,9 @@ def socket_fit(given: Given) -> SumResult:
     found = fit(head, asked.head, asked, plug=given.choice("what") == "plug")
     verdict = gettext("It fits") if found.fits else gettext("It does not fit")
     play = gettext(
-        "{mid} − {mid2} = {play} mm",
-        mid=number(across.mid),
-        mid2=number(head.mid),
+        "{socket} − {head} = {play} mm",
+        socket=number(across.mid),
+        head=number(head.mid),
         play=number(found.play),
     )
     return SumResult(

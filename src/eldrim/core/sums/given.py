@@ -161,10 +161,10 @@ def _quantity(field: Field, typed: str, unit_of_number: str) -> Quantity:
     band = Band(field.label.lower(), dimension, field.least, field.most, field.least, field.most)
     held = examine(typed, band, dimension)
     if isinstance(held, Held) and not band.holds(value.low, value.high):
-        readings = " or ".join(f"{r.text} ({r.how})" for r in held.readings[:3])
+        readings = gettext(" or ").join(f"{r.text} ({r.how})" for r in held.readings[:3])
         low, high = (make(end, working_unit(dimension).symbol) for end in (field.least, field.most))
         span = gettext(
-            "{usual} to {usual2}", usual=low.printed_in(usual), usual2=high.printed_in(usual)
+            "{least} to {most}", least=low.printed_in(usual), most=high.printed_in(usual)
         )
         fix = (
             gettext("did you mean {readings}?", readings=readings)

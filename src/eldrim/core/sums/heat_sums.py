@@ -60,9 +60,9 @@ def arc(given: Given) -> SumResult:
     length = arc_length(diameter, angle)
     return SumResult(
         result=gettext(
-            "{length} mm ({length2} in) along the rim",
+            "{length} mm ({inches} in) along the rim",
             length=number(length, 1),
-            length2=number(length / 25.4, 2),
+            inches=number(length / 25.4, 2),
         ),
         formula=gettext("arc = π · D · angle ÷ 360"),
         working=(

@@ -1,10 +1,15 @@
 """Sums of now or later: what both cost, and from which age on now costs no more."""
 
 from eldrim.core.figures.worth import Life, Worth, past_interval
-from eldrim.core.messages import gettext
+from eldrim.core.messages import gettext, gettext_noop
 from eldrim.core.quantity import format_number
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
+
+RESULTS = {
+    "now": gettext_noop("Now: {now} € now, {later} € later; it pays now {meets}"),
+    "later": gettext_noop("Later: {now} € now, {later} € later; it pays now {meets}"),
+}
 
 
 def now_or_later(given: Given) -> SumResult:
@@ -25,10 +30,9 @@ def now_or_later(given: Given) -> SumResult:
     verdict = "now" if one.now(used) <= one.later(used) else "later"
     return SumResult(
         result=gettext(
-            "{capitalize}: {used} € now, {used2} € later; it pays now {meets}",
-            capitalize=verdict.capitalize(),
-            used=_money(one.now(used)),
-            used2=_money(one.later(used)),
+            RESULTS[verdict],
+            now=_money(one.now(used)),
+            later=_money(one.later(used)),
             meets=_meets(even),
         ),
         formula=gettext(
@@ -63,21 +67,21 @@ def _both_sums(one: Worth, used: float) -> tuple[str, str]:
     """What it costs now and later, worked out."""
     value, price = _plain(one.minute), _money(one.price)
     now = gettext(
-        "now: {plain} × {here} + {price} + {used} = {used2} €",
-        plain=value,
+        "now: {minute} × {here} + {price} + {wasted} = {cost} €",
+        minute=value,
         here=_plain(one.now_minutes),
         price=price,
-        used=_money(one.wasted(used)),
-        used2=_money(one.now(used)),
+        wasted=_money(one.wasted(used)),
+        cost=_money(one.now(used)),
     )
     later = gettext(
-        "later: {plain} × {later} + {price} + {stop} × {used} % = {used2} €",
-        plain=value,
+        "later: {minute} × {later} + {price} + {stop} × {chance} % = {cost} €",
+        minute=value,
         later=_plain(one.later_minutes),
         price=price,
         stop=_money(one.stop),
-        used=_plain(100 * one.chance(used)),
-        used2=_money(one.later(used)),
+        chance=_plain(100 * one.chance(used)),
+        cost=_money(one.later(used)),
     )
     return now, later
 

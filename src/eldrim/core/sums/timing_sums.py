@@ -31,16 +31,19 @@ def against(rotor: str) -> str:
     return "left" if rotor == "right" else "right"
 
 
+# How the body is turned: which way, and whether that advances.
+TURNS = {
+    ("left", True): gettext_noop("turn the body {error}° to the left, against the rotor"),
+    ("right", True): gettext_noop("turn the body {error}° to the right, against the rotor"),
+    ("left", False): gettext_noop("turn the body {error}° to the left, with the rotor"),
+    ("right", False): gettext_noop("turn the body {error}° to the right, with the rotor"),
+}
+
+
 def _turn(error: float, rotor: str, diameter: float | None) -> tuple[str, dict[str, float | str]]:
     """How to turn the body for an error in degrees of the crank (over 0: it has to advance)."""
     way = against(rotor) if error > 0 else rotor
-    sense = "against" if error > 0 else "with"
-    said = gettext(
-        "turn the body {error}° to the {way}, {sense} the rotor",
-        error=number(abs(error) / 2),
-        way=way,
-        sense=sense,
-    )
+    said = gettext(TURNS[way, error > 0], error=number(abs(error) / 2))
     values: dict[str, float | str] = {"body": round(abs(error) / 2, 3), "way": way}
     if diameter is not None:
         far = edge(diameter, abs(error))
@@ -73,10 +76,10 @@ def body(given: Given) -> SumResult:
                 error=number(error),
             ),
             gettext(
-                "π × {diameter} mm × {error}° ÷ 360 = {error2} mm",
+                "π × {diameter} mm × {turned}° ÷ 360 = {edge} mm",
                 diameter=number(diameter),
-                error=number(abs(error) / 2),
-                error2=number(edge(diameter, abs(error))),
+                turned=number(abs(error) / 2),
+                edge=number(edge(diameter, abs(error))),
             ),
         ),
         source=gettext("half the crank's speed, the arc of a circle; {timing}", timing=TIMING),
@@ -168,10 +171,10 @@ def lamp(given: Given) -> SumResult:
     act = gettext(ACTS[verdict], turn=said)
     if verdict == "back" and idle + error < low - 1e-9:
         act += gettext(
-            ". Idle is then {error}°, under the static timing: the advance ",
+            ". Idle is then {error}°, under the static timing: the advance goes too far, look at "
+            "its springs and its stop",
             error=number(idle + error),
         )
-        act += gettext("goes too far, look at its springs and its stop")
     return SumResult(
         result=f"{act}.",
         formula=gettext("idle = static within 1°; total inside its range; body = error ÷ 2"),

@@ -2,7 +2,7 @@
 
 from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.figures.torque import Window, angle_after_seating, percent, window
-from eldrim.core.messages import gettext
+from eldrim.core.messages import gettext, gettext_noop
 from eldrim.core.quantity import (
     UNITS,
     Dimension,
@@ -20,6 +20,8 @@ from eldrim.core.tools.crib import Wrench
 from eldrim.core.tools.wrench_setting import Adapter, Setting, adapter_factor, setting, why_not
 
 GRAVITY = 9.80665
+TOO_MUCH = gettext_noop("It shows {off} % too much: {verdict}")
+TOO_LITTLE = gettext_noop("It shows {off} % too little: {verdict}")
 DRY, WET = "dry", "lubricated, figure for dry"
 
 
@@ -141,9 +143,9 @@ def _setting_lines(wanted: Window, wrench: Wrench, adapter: Adapter | None) -> l
 
 def _adapter_line(length: float, adapter: Adapter, factor: float) -> str:
     return gettext(
-        "adapter: {length} ÷ ({length} + {length2} × cos {angle}°) = {factor}",
+        "adapter: {length} ÷ ({length} + {adapter} × cos {angle}°) = {factor}",
         length=number(length),
-        length2=number(adapter.length),
+        adapter=number(adapter.length),
         angle=number(adapter.angle),
         factor=number(factor, 4),
     )
@@ -251,10 +253,7 @@ def wrench_check(given: Given) -> SumResult:
     )
     return SumResult(
         result=gettext(
-            "It shows {off} % too {off2}: {verdict}",
-            off=number(abs(off) * 100, 1),
-            off2="much" if off > 0 else "little",
-            verdict=verdict,
+            TOO_MUCH if off > 0 else TOO_LITTLE, off=number(abs(off) * 100, 1), verdict=verdict
         ),
         formula=gettext("true torque = mass × g × arm; error = (shown − true) ÷ true"),
         working=(*lines, gettext("allowed: ± {allowed} %", allowed=number(allowed * 100, 0))),

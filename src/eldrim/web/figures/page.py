@@ -63,19 +63,19 @@ class SpecPage:
         said = []
         if variant.serial_from is not None or variant.serial_to is not None:
             first = variant.serial_from if variant.serial_from is not None else gettext("the first")
-            last = (
-                gettext("to {serial_to}", serial_to=variant.serial_to)
-                if variant.serial_to is not None
-                else "on"
+            last = variant.serial_to
+            said.append(
+                gettext("serial {first} on", first=first)
+                if last is None
+                else gettext("serial {first} to {last}", first=first, last=last)
             )
-            said.append(gettext("serial {first} {last}", first=first, last=last))
         said += (
             [gettext("letters {letters}", letters=", ".join(variant.letters))]
             if variant.letters
             else []
         )
         said += (
-            [gettext("{years} to {years2}", years=variant.years[0], years2=variant.years[1])]
+            [gettext("{first} to {last}", first=variant.years[0], last=variant.years[1])]
             if variant.years
             else []
         )

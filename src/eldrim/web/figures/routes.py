@@ -335,7 +335,7 @@ def _current(db: Session, engine_id: str, form: FormData, what: str = "") -> Eng
             gettext(
                 "Somebody else changed this meanwhile; it is {now} now, at revision "
                 "{revision}. Nothing was overwritten.",
-                now=now or "gone",
+                now=now or gettext("gone"),
                 revision=engine.revision,
             )
         )

@@ -98,9 +98,9 @@ def _engine(db: Session, engine: Engine) -> Preview:
     if before:
         notes.append(
             gettext(
-                "It becomes revision {revision}; the file says {revision2}.",
+                "It becomes revision {revision}; the file says {stated}.",
                 revision=before.revision + 1,
-                revision2=engine.revision,
+                stated=engine.revision,
             )
         )
     if len(lines) > MAX_LINES:
