@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.core.capture.edits import part_of, put
+from eldrim.core.capture.part_access import part_of, put
 from eldrim.core.engine.edit import put_figure
 from eldrim.core.engine.model import Figure
 from eldrim.core.job import Job, Work

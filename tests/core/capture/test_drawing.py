@@ -4,14 +4,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.capture import edits
+from eldrim.core.capture import edits, held, hindrances
+from eldrim.core.capture import ways as state_ways
 from eldrim.core.capture.missing import missing
 from eldrim.core.capture.propose import answer, proposals
 from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, Shape, start
 from eldrim.core.capture.shorthand import understand
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
-from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
+from eldrim.core.engine.parts import HindranceKind, PartKind
 from eldrim.core.errors import EngineError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
@@ -111,9 +112,9 @@ def test_whatever_is_drawn_stays_on_the_plan_and_holds(
 def test_joints_bring_minutes_and_figures_that_want_a_source() -> None:
     """A torque said at the engine is a figure to be looked up."""
     made, key = ducted()
-    made = edits.add_joint(made, key, understand("2 hex bolts 10 mm 9 Nm"))
+    made = held.add_joint(made, key, understand("2 hex bolts 10 mm 9 Nm"))
     before = made.parts[key].ways["remove"].out.mid
-    made = edits.add_joint(made, key, understand("screw-clamp hose air"))
+    made = held.add_joint(made, key, understand("screw-clamp hose air"))
     assert made.parts[key].ways["remove"].out.mid > before
     assert check(made) == []
     figure = made.parts[key].joints["bolt"].torque or ""
@@ -121,15 +122,17 @@ def test_joints_bring_minutes_and_figures_that_want_a_source() -> None:
     assert any("no source" in m.words and m.bars for m in missing(made))
     done = compile_plan(made, Job(cylinders=(4,), work=(Work.PLUG,), force=(f"{key}/remove",)))
     assert any(p.key.startswith("unsourced/") and p.bars for p in done.open_points)
-    gone = edits.remove_joint(made, key, "bolt")
+    gone = held.remove_joint(made, key, "bolt")
     assert figure not in gone.figures
 
 
 def test_timed_minutes_stay_when_joints_change() -> None:
     """Only estimates follow the joints."""
     made, key = ducted()
-    made = edits.set_way(made, key, WayKind.LOOSEN_AND_SHIFT, 1.4, 1.8)
-    made = edits.add_joint(made, key, understand("4 hex bolts 10 mm"))
+    made = state_ways.set_way(
+        made, key, "", {"kind": "loosen_and_shift", "out": "1.4 min", "back": "1.8 min"}
+    )
+    made = held.add_joint(made, key, understand("4 hex bolts 10 mm"))
     ways = made.parts[key].ways
     assert (ways["loosen-and-shift"].out.mid, ways["loosen-and-shift"].estimated) == (1.4, False)
     assert ways["remove"].estimated
@@ -160,13 +163,13 @@ def test_what_lacks_names_its_place() -> None:
 def test_one_joint_alone_is_hindered_until_it_or_its_part_has_gone() -> None:
     """Said by target; what cannot be is refused in words; nothing points at what has gone."""
     made, under = edits.add_part(four(), PartKind.PLENUM, (200, 150))
-    made = edits.add_joint(made, under, understand("4 hex bolts 10 mm"))
+    made = held.add_joint(made, under, understand("4 hex bolts 10 mm"))
     made, over = edits.add_part(made, PartKind.HOSE, (240, 160))
-    made = edits.hinder(made, over, f"joint/{under}/bolt", HindranceKind.HIDES)
+    made = hindrances.hinder(made, over, f"joint/{under}/bolt", HindranceKind.HIDES)
     assert made.hindrances[-1].of == (f"joint/{under}/bolt",)
     with pytest.raises(EngineError, match="joint"):
-        edits.hinder(made, over, f"joint/{under}/nut", HindranceKind.HIDES)
-    for gone in (edits.remove_joint(made, under, "bolt"), edits.remove_part(made, under)):
+        hindrances.hinder(made, over, f"joint/{under}/nut", HindranceKind.HIDES)
+    for gone in (held.remove_joint(made, under, "bolt"), edits.remove_part(made, under)):
         assert gone.hindrances == made.hindrances[:-1]
 
 
@@ -194,6 +197,6 @@ def test_a_part_longer_than_the_plan_is_high_is_fitted_to_it_when_turned() -> No
 def test_a_torque_drawn_on_a_sourced_sheet_waits_for_its_source() -> None:
     """The sheet knows that it is to be stated, however it came."""
     [sheet] = [one for one in demo_engines() if one.id == "ostler-16-flat-four"]
-    made = edits.add_joint(sheet, "fan-shroud", understand("2 hex bolts 8 mm 4 N·m"))
+    made = held.add_joint(sheet, "fan-shroud", understand("2 hex bolts 8 mm 4 N·m"))
     assert check(made) == []
     assert missing(made)

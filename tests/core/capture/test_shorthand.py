@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.capture.shorthand import FLAGS, USUAL, completions, in_full, shorthand, understand
+from eldrim.core.capture.said_back import in_full
+from eldrim.core.capture.shorthand import FLAGS, completions, shorthand, understand
 from eldrim.core.engine.joints import FASTENERS, JointKind
 from eldrim.core.engine.parts import Carries, Head, Joint
 from eldrim.core.errors import EngineError
@@ -71,27 +72,45 @@ def test_a_near_word_is_offered() -> None:
         understand("1 hose coolent")
 
 
+places = st.sampled_from([0.0, 12.5, 340.0])
 joints = st.builds(
-    lambda kind, count, head, size, carries, name, number, below, flags: Joint.model_validate(
-        {
-            "kind": kind,
-            "count": count,
-            "name": name,
-            "part_number": number,
-            **flags,
-            **({"head": head, "size": size, "below": below} if kind in FASTENERS else {}),
-            "carries": USUAL.get(kind, carries),
-        }
+    lambda kind, count, head, size, carries, name, number, below, flags, placed: (
+        Joint.model_validate(
+            {
+                "kind": kind,
+                "count": count,
+                "name": name,
+                "part_number": number,
+                **flags,
+                **({"head": head, "size": size, "below": below} if kind in FASTENERS else {}),
+                **placed,
+                "carries": carries,
+            }
+        )
     ),
     st.sampled_from([k for k in JointKind]),
     st.integers(1, 12),
     st.sampled_from(list(Head)),
     st.sampled_from([parse(f"{n} mm") for n in (5, 5.5, 8, 10, 13)]),
-    st.sampled_from([Carries.NO_ENTRY, Carries.AIR, Carries.VACUUM, Carries.BREATHER]),
-    st.none() | st.sampled_from(["brake hose", "duct ends"]),
+    st.sampled_from(list(Carries)),
+    st.none() | st.sampled_from(["brake hose", "duct ends (upper)"]),
     st.none() | st.sampled_from(["MG-340", "X1"]),
     st.none() | st.just(parse("140 mm")),
     st.fixed_dictionaries({}, optional={f: st.booleans() for f in set(FLAGS.values())}),
+    st.fixed_dictionaries(
+        {},
+        optional={
+            "at": st.lists(st.tuples(places, places), min_size=1, max_size=4),
+            "drive": st.sampled_from(["1/4", "3/8", "1/2"]),
+            "line": st.sampled_from(["20°", "7.5°"]),
+            "swing": st.just("45°"),
+            "pocket": st.just("20 mm"),
+            "room": st.just("60 mm"),
+            "socket": st.sampled_from(["any", "deep", "thin_wall"]),
+            "stand": st.sampled_from(["left", "right", "top", "bottom"]),
+            "note": st.sampled_from(["push (a little) first", 'the "short" one; then + 2 more']),
+        },
+    ),
 )
 
 

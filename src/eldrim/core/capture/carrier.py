@@ -6,7 +6,8 @@ variant, names which by its place in the sheet.
 
 from typing import Any
 
-from eldrim.core.capture.edits import torque_figure, without_targets
+from eldrim.core.capture.held import torque_anew, torque_figure, without_unused
+from eldrim.core.capture.hindrances import without_targets
 from eldrim.core.capture.shorthand import Said
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Coil, Engine, Lead
@@ -46,6 +47,18 @@ def hold_carrier(engine: Engine, place: int, said: Said) -> Engine:
         engine, figure = torque_figure(engine, "coil" if engine.coils else "lead", said.torque)
         joint = joint.model_copy(update={"torque": figure})
     return _put(engine, place, {"joints": {**carrier.joints, name: joint}})
+
+
+def rehold_carrier(engine: Engine, place: int, joint: str, said: Said) -> Engine:
+    """Say one of its joints anew under its own key; a torque that stays keeps its figure."""
+    carrier = carrier_of(engine, place)
+    if joint not in carrier.joints:
+        fix = gettext("load the page again")
+        raise EngineError([Problem(joint, gettext("is no longer there"), fix)])
+    whose, old = "coil" if engine.coils else "lead", carrier.joints[joint].torque
+    engine, figure = torque_anew(engine, whose, old, said.torque)
+    joints = {**carrier.joints, joint: said.joint.model_copy(update={"torque": figure})}
+    return without_unused(_put(engine, place, {"joints": joints}), old)
 
 
 def release_carrier(engine: Engine, place: int, joint: str) -> Engine:

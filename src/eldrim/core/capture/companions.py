@@ -13,7 +13,7 @@ import re
 from collections.abc import Iterator
 from typing import Any, get_args
 
-from eldrim.core.capture.edits import torque_figure
+from eldrim.core.capture.held import torque_figure
 from eldrim.core.capture.shorthand import shorthand, understand
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Engine

@@ -1,6 +1,6 @@
 """The ways of leads, drawn on the board: holders put on, moved and taken off; a measured length."""
 
-from eldrim.core.capture.edits import snap
+from eldrim.core.capture.part_access import snap
 from eldrim.core.engine.model import Engine, LeadRun
 from eldrim.core.engine.parts import Point
 from eldrim.core.errors import EngineError, Problem

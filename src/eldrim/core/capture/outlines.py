@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from itertools import combinations
 
-from eldrim.core.capture.edits import part_of, put, snap
+from eldrim.core.capture.part_access import part_of, put, snap
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.parts import LINE_KINDS, Part

@@ -1,15 +1,15 @@
-"""Joints in one line each, as a trainer says them, and said back in full.
+"""Joints in one line each, as a trainer says them.
 
-``4 hex bolts 10 mm 9 Nm one-time``, ``screw-clamp hose, coolant``, ``press-tab connector``. The
-grammar is forgiving about order and small words; what it does not understand it names.
-docs/shorthand.md lists the words.
+``4 hex bolts 10 mm 9 Nm one-time``, ``screw-clamp hose, coolant``, ``press-tab connector``, ``2
+clips at 120 340, 180 340 (squeeze from behind)``. The grammar is forgiving about order and small
+words; what it does not understand it names. docs/shorthand.md lists the words.
 """
 
 import re
 from dataclasses import dataclass
 from difflib import get_close_matches
 
-from eldrim.core.engine.joints import CLAMPS, FASTENERS, JOINT_RULES, JointKind
+from eldrim.core.engine.joints import CLAMPS, FASTENERS, JointKind
 from eldrim.core.engine.parts import Carries, Head, Joint
 from eldrim.core.engine.sizes import read_size
 from eldrim.core.errors import EngineError, Problem, QuantityError
@@ -59,8 +59,10 @@ FLAGS: dict[str, str] = {
     "mirror": "mirror", "pressurised": "pressurised",
 }  # fmt: skip
 SOCKETS = {"deep": "deep", "thin-wall": "thin_wall"}
-MAX_LENGTH = 200
-CARRIES = {carry.value: carry for carry in Carries if carry is not Carries.NO_ENTRY}
+# How the free line to the handle leans, and how far a handle can swing.
+_ANGLES = {"lean": "line", "swing": "swing"}
+MAX_LENGTH = 600
+CARRIES = {carry.value: carry for carry in Carries}
 SMALL_WORDS = frozenset(
     {
         "a",
@@ -104,6 +106,14 @@ _HEADED = re.compile(
     re.IGNORECASE,
 )
 _NAMED = re.compile(rf"\b(below|pocket|room)\s+({_LENGTH})", re.IGNORECASE)
+_ANGLE = re.compile(rf"\b(lean|swing)\s+({_NUMBER})\s*(?:°|deg(?:rees)?\b)?", re.IGNORECASE)
+_DRIVE = re.compile(r"\b(?:drive\s+(1/4|3/8|1/2)|(1/4|3/8|1/2)(?:\s*in)?\s+drive)\b", re.IGNORECASE)
+_STAND = re.compile(r"\bstand\s+(left|right|top|bottom)\b", re.IGNORECASE)
+# Places on the plan, a pair of numbers each; a number with a unit is none.
+_PAIR = r"\d+(?:\.\d+)?\s+\d+(?:\.\d+)?(?![\d.]|\s*(?:mm|in|n[·.\s]?m|lbf|ft|kg)\b)"
+_AT = re.compile(rf"\bat\s+({_PAIR}(?:\s*,\s*{_PAIR})*)", re.IGNORECASE)
+# What stands in brackets at the end is said in the steps as it is; a name may hold brackets too.
+_NOTE = re.compile(r"((?:[^\"“”]|[\"“][^\"”]*[\"”])*?)\s\((.*)\)")
 
 
 @dataclass(frozen=True)
@@ -125,10 +135,13 @@ def understand(text: str) -> Said:
         )
         raise EngineError([Problem(rest[:40], said, gettext("say one joint a line"))])
     fields: dict[str, object] = {}
+    if noted := _NOTE.fullmatch(rest):
+        rest, fields["note"] = noted[1], noted[2]
     name = re.search(r'["“]([^"”]+)["”]', rest)
     rest = rest.replace(name[0], " ") if name else rest
     number = re.search(r"#(\S+)", rest)
     rest = rest.replace(number[0], " ") if number else rest
+    rest = _placed(rest, fields)
     torque = _TORQUE.search(rest)
     rest = rest.replace(torque[0], " ") if torque else rest
     for match in _NAMED.finditer(rest):
@@ -146,6 +159,28 @@ def understand(text: str) -> Said:
     if size:
         fields |= _sized(size[0])
     return _understood(text, _plain_words(rest), fields, _torque(torque[0]) if torque else None)
+
+
+def _placed(rest: str, fields: dict[str, object]) -> str:
+    """Take out of a line where the joint sits and how a tool comes to it; return what is left."""
+    if found := _AT.search(rest):
+        pairs = (pair.split() for pair in found[1].split(","))
+        fields["at"] = tuple((float(x), float(y)) for x, y in pairs)
+    if drive := _DRIVE.search(rest):
+        fields["drive"] = drive[1] or drive[2]
+    if stand := _STAND.search(rest):
+        fields["stand"] = stand[1].lower()
+    for angle in _ANGLE.finditer(rest):
+        fields[_ANGLES[angle[1].lower()]] = parse(f"{angle[2]}°", Dimension.ANGLE)
+    for pattern in (_AT, _DRIVE, _STAND, _ANGLE):
+        rest = pattern.sub(" ", rest)
+    return rest
+
+
+def apart(text: str, mark: str) -> list[str]:
+    """Joints or clauses apart by a mark; one inside a name or a note does not count."""
+    pattern = rf"(?:[^{re.escape(mark)}\"“(]|[\"“][^\"”]*[\"”]|\([^)]*\)|[\"“(])+"
+    return [one.strip() for one in re.findall(pattern, text) if one.strip()]
 
 
 def _plain_words(text: str) -> list[str]:
@@ -271,42 +306,16 @@ def shorthand(joint: Joint, torque: str = "") -> str:
     words += [str(joint.size) if joint.size else "", torque]
     words += [word for word, socket in SOCKETS.items() if socket == joint.socket]
     words += [f"{n} {v}" for n in ("below", "pocket", "room") if (v := getattr(joint, n))]
+    words += [f"{word} {v}" for word, n in _ANGLES.items() if (v := getattr(joint, n))]
+    words += [f"drive {joint.drive}" if joint.drive else ""]
+    words += [f"stand {joint.stand}" if joint.stand else ""]
     carried = joint.carries is not USUAL.get(joint.kind, Carries.NO_ENTRY)
-    words += [joint.carries.value] if carried and joint.carries is not Carries.NO_ENTRY else []
+    words += [joint.carries.value] if carried else []
     words += [key for key, flag in FLAGS.items() if getattr(joint, flag) and key != "once"]
+    words += [f"at {', '.join(f'{x:g} {y:g}' for x, y in joint.at)}" if joint.at else ""]
     words += [f'"{joint.name}"' if joint.name else "", f"#{joint.part_number or ''}".rstrip("#")]
+    words += [f"({joint.note})" if joint.note else ""]
     return " ".join(word for word in words if word)
-
-
-def in_full(joint: Joint, torque: str = "") -> str:
-    """What was understood, in whole words, for checking."""
-    noun = _noun(joint.kind, joint.count > 1)
-    said = [f"{joint.name}: {joint.count} {noun}" if joint.name else f"{joint.count} {noun}"]
-    if joint.head and joint.size:
-        said.append(f"{joint.head.value.replace('_', ' ')} head {joint.size}")
-    elif joint.size:
-        said.append(str(joint.size))
-    if joint.socket != "any":
-        said.append(f"only a {joint.socket.replace('_', '-')} socket goes on")
-    if torque:
-        said.append(f"tightened to {torque}")
-    elif joint.kind in FASTENERS:
-        said.append("snug, no torque stated")
-    if joint.carries is not Carries.NO_ENTRY:
-        said.append(f"carries {joint.carries.value}")
-    said += [f"{n} {v}" for n in ("below", "pocket", "room") if (v := getattr(joint, n))]
-    flags = {
-        "one_time": "renewed every time",
-        "plastic": "into plastic",
-        "isolate": "battery off first",
-        "mirror": "out of sight",
-        "pressurised": "under pressure",
-    }
-    said += [words for flag, words in flags.items() if getattr(joint, flag)]
-    said += [f"part number {joint.part_number}"] if joint.part_number else []
-    named = JOINT_RULES[joint.kind].proofs
-    proofs = " and ".join(ENGLISH[f"joint.{joint.kind}.proof.{p}"].lower() for p in named)
-    return f"{', '.join(said)}; back when: {proofs}"
 
 
 def completions(typed: str) -> list[str]:

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
-from eldrim.core.capture.edits import estimate_way, part_of, put
+from eldrim.core.capture.minutes import estimate_way
+from eldrim.core.capture.part_access import part_of, put
 from eldrim.core.capture.propose import answer, covered_holes, laps_over
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Hindrance, HindranceKind, Part, Way, WayKind

@@ -2,13 +2,14 @@
 
 A distributor: ``at 320 560; across 100 mm; left; tower one 332°; cap tab aft; body 76 mm``.
 A pack: ``at 410 380; along 150 mm; lies 90°; 1=1, 2=6, 3=2``.
-Ways: ``1: 230 480, 225 260; 3: 560 mm``.
+Ways: ``1: 230 480, 225 260; 3: 560 mm (straight boot)``.
 """
 
 import re
 from collections.abc import Iterator
 from typing import Any
 
+from eldrim.core.capture.shorthand import apart
 from eldrim.core.engine.model import CoilPack, Distributor, Engine, LeadRun
 from eldrim.core.errors import EngineError, Problem, QuantityError
 from eldrim.core.messages import gettext
@@ -20,7 +21,8 @@ _POINT = re.compile(rf"({_NUMBER})\s+({_NUMBER})")
 _TOWER = re.compile(r"(\d{1,3})\s*=\s*(\d{1,3}[ab]?)")
 CAP_FIX = "write it as at 320 560; across 100 mm; left; tower one 332°; cap tab to the stern"
 PACK_FIX = "write it as at 410 380; along 150 mm; lies 90°; 1=1, 2=6, 3=2, 4=5"
-WAY_FIX = "write it as 1: 230 480, 225 260; 3: 560 mm; coil: 130 mm"
+WAY_FIX = "write it as 1: 230 480, 225 260; 3: 560 mm (straight boot); coil: 130 mm"
+_ENDS = re.compile(r"(.*)\((.*)\)")
 
 
 def towers_line(engine: Engine) -> str:
@@ -107,7 +109,7 @@ def _clauses(field: str, line: str) -> list[str]:
     if len(line) > MAX_TEXT:
         said, fix = f"holds {len(line)} characters", f"at most {MAX_TEXT}"
         raise EngineError([Problem(field, said, fix)])
-    return [" ".join(clause.split()) for clause in line.split(";") if clause.strip()]
+    return [" ".join(clause.split()) for clause in apart(line, ";")]
 
 
 def _of_cap(clause: str) -> dict[str, Any]:
@@ -164,11 +166,12 @@ def ways_line(engine: Engine) -> str:
 
 def _way(run: LeadRun) -> str:
     said = [run.length.text] if run.length else []
-    return ", ".join([*said, *map(_point, run.holders)])
+    ends = f" ({run.ends})" if run.ends else ""
+    return ", ".join([*said, *map(_point, run.holders)]) + ends
 
 
 def read_ways(engine: Engine, line: str) -> dict[str, Any]:
-    """The ``lead_runs`` of a sheet from such a line; what is said of ends stays with its hole.
+    """The ``lead_runs`` of a sheet from such a line; what stands in brackets is said of the ends.
 
     Raises :class:`EngineError` with every clause that is not understood.
     """
@@ -193,8 +196,7 @@ def read_ways(engine: Engine, line: str) -> dict[str, Any]:
                     "lead_runs", gettext("{hole} stands twice", hole=hole), gettext("say each once")
                 )
             )
-        had = engine.lead_runs.get(hole)
-        found[hole] = {**run, **({"ends": had.ends} if had and had.ends else {})}
+        found[hole] = run
     if problems:
         raise EngineError(problems)
     return found
@@ -202,6 +204,10 @@ def read_ways(engine: Engine, line: str) -> dict[str, Any]:
 
 def _read_way(said: str) -> dict[str, Any] | None:
     run: dict[str, Any] = {"holders": []}
+    if ends := _ENDS.fullmatch(said.strip()):
+        said, run["ends"] = ends[1], ends[2]
+        if not said.strip():
+            return run
     for part in (one.strip() for one in said.split(",")):
         fits = _POINT.fullmatch(part)
         if fits:

@@ -1,6 +1,7 @@
 """Pieces of the ignition and its timing, each in one line, as they are typed on the board.
 
-Pieces: ``cap #C-8: 2 clips; rotor #R-8; distributor: hex nut 13 mm 12 N·m``, joints apart by ``+``.
+Pieces: ``cap #C-8: 2 clips; rotor #R-8 (note); distributor under fan-shroud: hex nut``, joints
+apart by ``+``.
 Timing: ``pulley 180 mm; marks 0, 8; runs right, seen from pulley; vacuum plugged; curve 1000: 9 to
 12, 2400: 23 to 27; source wm p. 33``.
 """
@@ -9,8 +10,8 @@ import re
 from collections.abc import Iterator
 from typing import Any, get_args
 
-from eldrim.core.capture.edits import torque_figure
-from eldrim.core.capture.shorthand import shorthand, understand
+from eldrim.core.capture.held import torque_figure
+from eldrim.core.capture.shorthand import apart, shorthand, understand
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint
@@ -26,7 +27,10 @@ TIMING_FIX = (
     "write it as pulley 180 mm; marks 0, 8; runs right, seen from pulley; vacuum plugged; "
     "curve 1000: 9 to 12, 2400: 23 to 27; source wm p. 33"
 )
-_PIECE = re.compile(r"(?P<key>[a-z-]+)\s*(?:#(?P<number>[^\s:;]+))?\s*(?::\s*(?P<held>.+))?")
+_PIECE = re.compile(
+    r"(?P<key>[a-z-]+)\s*(?:#(?P<number>[^\s:;]+))?\s*(?:under\s+(?P<part>[a-z0-9-]+))?\s*"
+    r"(?:\((?P<note>[^)]*)\))?\s*(?::\s*(?P<held>.+))?"
+)
 _POINT = re.compile(r"(\d{2,5})\s*:\s*(-?\d+(?:\.\d+)?)(?:\s*(?:to|-|–)\s*(-?\d+(?:\.\d+)?))?")
 _SOURCE = re.compile(r"(?P<source>[a-z0-9-]+)\s+(?:p\.?|page)\s*(?P<page>\S.*)", re.IGNORECASE)
 _RUNS = re.compile(r"(left|right)(?:,?\s+seen from\s+(?:the\s+)?(pulley|flywheel))?", re.IGNORECASE)
@@ -39,6 +43,8 @@ def pieces_line(engine: Engine) -> str:
 
 def _piece_words(engine: Engine, key: str, piece: Piece) -> str:
     number = f" #{piece.part_number}" if piece.part_number else ""
+    number += f" under {piece.part}" if piece.part else ""
+    number += f" ({piece.note})" if piece.note else ""
     held = [shorthand(joint, _torque(engine, joint)) for joint in piece.joints.values()]
     return f"{key}{number}{': ' if held else ''}{' + '.join(held)}"
 
@@ -49,7 +55,7 @@ def _torque(engine: Engine, joint: Joint) -> str:
 
 
 def read_pieces(engine: Engine, line: str) -> Engine:
-    """The sheet with its pieces as such a line says them; note and part stay with their piece.
+    """The sheet with its pieces as such a line says them.
 
     A torque that is new becomes a figure to be sourced. Raises :class:`EngineError` with every
     clause that is not understood.
@@ -72,8 +78,8 @@ def read_pieces(engine: Engine, line: str) -> Engine:
         except EngineError as error:
             problems += error.problems
             continue
-        told = {"part_number": fits["number"], "joints": joints}
-        found[key] = had.model_copy(update=told)
+        told = {"part_number": fits["number"], "joints": joints, "part": fits["part"]}
+        found[key] = had.model_copy(update={**told, "note": fits["note"] or ""})
     if problems:
         raise EngineError(problems)
     return engine.model_copy(update={"pieces": found})
@@ -83,7 +89,7 @@ def _held(engine: Engine, key: PieceKey, had: Piece, said: str) -> tuple[Engine,
     """What holds a piece; a joint said as it stood keeps its key and its figure."""
     before = {shorthand(joint, _torque(engine, joint)): k for k, joint in had.joints.items()}
     joints: dict[str, Joint] = {}
-    for text in filter(None, (one.strip() for one in said.split("+"))):
+    for text in apart(said, "+"):
         if text in before:
             joints[before[text]] = had.joints[before[text]]
             continue
@@ -212,4 +218,4 @@ def _clauses(field: str, line: str) -> list[str]:
     if len(line) > MAX_TEXT:
         said, fix = f"holds {len(line)} characters", f"at most {MAX_TEXT}"
         raise EngineError([Problem(field, said, fix)])
-    return [" ".join(clause.split()) for clause in line.split(";") if clause.strip()]
+    return [" ".join(clause.split()) for clause in apart(line, ";")]

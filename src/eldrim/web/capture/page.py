@@ -9,8 +9,8 @@ from eldrim.core.capture.intervals import intervals_line, prices_line
 from eldrim.core.capture.missing import Missing, missing
 from eldrim.core.capture.own_codes import own_codes_line
 from eldrim.core.capture.propose import Proposal, proposals
+from eldrim.core.capture.said_back import in_full
 from eldrim.core.capture.shared import shared_line
-from eldrim.core.capture.shorthand import in_full
 from eldrim.core.capture.towers import towers_line, ways_line
 from eldrim.core.capture.wires import pieces_line, timing_line
 from eldrim.core.engine import Engine, Part

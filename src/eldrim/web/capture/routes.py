@@ -7,8 +7,9 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field, ValidationError
 
 from eldrim.core.capture.copies import copied
+from eldrim.core.capture.said_back import in_full
 from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, start
-from eldrim.core.capture.shorthand import completions, in_full, understand
+from eldrim.core.capture.shorthand import completions, understand
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
