@@ -1,18 +1,21 @@
 """Shapes to start from, drawing on them, and what the drawing asks and lacks."""
 
+import math
+from itertools import pairwise
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from eldrim.core.capture import edits, held, hindrances
-from eldrim.core.capture import ways as state_ways
 from eldrim.core.capture.missing import missing
 from eldrim.core.capture.propose import answer, proposals
 from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, Shape, start
 from eldrim.core.capture.shorthand import understand
+from eldrim.core.capture.ways import remove_way, set_way
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
-from eldrim.core.engine.parts import HindranceKind, PartKind
+from eldrim.core.engine.parts import HindranceKind, PartKind, Point
 from eldrim.core.errors import EngineError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
@@ -129,16 +132,74 @@ def test_joints_bring_minutes_and_figures_that_want_a_source() -> None:
 def test_timed_minutes_stay_when_joints_change() -> None:
     """Only estimates follow the joints."""
     made, key = ducted()
-    made = state_ways.set_way(
-        made, key, "", {"kind": "loosen_and_shift", "out": "1.4 min", "back": "1.8 min"}
-    )
+    made = set_way(made, key, "", {"kind": "loosen_and_shift", "out": "1.4 min", "back": "1.8 min"})
     made = held.add_joint(made, key, understand("4 hex bolts 10 mm"))
     ways = made.parts[key].ways
     assert (ways["loosen-and-shift"].out.mid, ways["loosen-and-shift"].estimated) == (1.4, False)
     assert ways["remove"].estimated
-    less = edits.remove_way(made, key, "remove")
+    less = remove_way(made, key, "remove")
     with pytest.raises(EngineError, match="only way"):
-        edits.remove_way(less, key, "loosen-and-shift")
+        remove_way(less, key, "loosen-and-shift")
+
+
+def test_a_way_that_goes_takes_what_stood_before_it_along() -> None:
+    """What hindered only that way goes; what only it clears keeps it."""
+    made, key = ducted()
+    made = set_way(made, key, "", {"kind": "swing_aside", "out": "1 min", "back": "1 min"})
+    made, cover = edits.add_part(made, PartKind.COVER, (400, 200))
+    made = hindrances.hinder(made, cover, f"{key}/swing-aside", HindranceKind.BLOCKS_EXIT)
+    made = hindrances.hinder(made, key, "hole/1", HindranceKind.HIDES)
+    hides = len(made.hindrances) - 1
+    made = hindrances.restate_hindrance(made, hides, {"cleared_by": ("remove",)})
+    with pytest.raises(EngineError, match="alone clears"):
+        remove_way(made, key, "remove")
+    less = remove_way(made, key, "swing-aside")
+    assert cover not in {hindrance.part for hindrance in less.hindrances}
+    assert check(less) == []
+
+
+def test_joints_lie_along_their_part_and_go_with_it() -> None:
+    """Spread evenly, a clip kept on the way of its loom; moved, sized and turned with the part."""
+    made, loom = edits.add_part(four(), PartKind.LOOM, (200, 150))
+    made = held.add_joint(made, loom, understand("3 clips"))
+    made = held.place_joint(made, loom, "clip")
+    first = made.parts[loom].joints["clip"].at
+    assert len(set(first)) == 3
+    pulled = held.move_piece(made, loom, "clip", 1, (10, 400)).parts[loom]
+    assert on_line(pulled.outline, pulled.joints["clip"].at[1]), "pulled away, it stays on the way"
+    moved = edits.move(made, loom, 50, 20).parts[loom].joints["clip"].at
+    assert moved == tuple((x + 50, y + 20) for x, y in first)
+    turned = edits.turn(made, loom).parts[loom]
+    assert all(on_line(turned.outline, at) for at in turned.joints["clip"].at)
+    assert check(edits.turn(made, loom)) == []
+    assert not held.unplace_joint(made, loom, "clip").parts[loom].joints["clip"].at
+
+
+def on_line(line: tuple[Point, ...], at: Point) -> bool:
+    """Whether a place is on one of the sides: as far by it as without it."""
+    return any(
+        math.dist(start, at) + math.dist(at, end) == pytest.approx(math.dist(start, end), abs=0.2)
+        for start, end in pairwise(line)
+    )
+
+
+def test_a_joint_said_anew_keeps_its_key_and_its_figure() -> None:
+    """A torque that did not change is still sourced; one that did waits for its source."""
+    made, key = ducted()
+    made = held.add_joint(made, key, understand("2 hex bolts 10 mm 9 Nm"))
+    figure = made.parts[key].joints["bolt"].torque
+    same = held.restate_joint(made, key, "bolt", understand("3 hex bolts 10 mm 9 Nm deep"))
+    assert (same.parts[key].joints["bolt"].count, same.parts[key].joints["bolt"].torque) == (
+        3,
+        figure,
+    )
+    other = held.restate_joint(same, key, "bolt", understand("3 hex bolts 10 mm 11 Nm"))
+    assert other.parts[key].joints["bolt"].torque != figure
+    assert figure not in other.figures, "nothing is tightened to it any more"
+    snug = held.restate_joint(other, key, "bolt", understand("3 hex bolts 10 mm"))
+    assert snug.parts[key].joints["bolt"].torque is None
+    with pytest.raises(EngineError, match="no longer there"):
+        held.restate_joint(snug, key, "nut", understand("nut 10 mm"))
 
 
 def test_a_part_taken_off_leaves_nothing_behind() -> None:

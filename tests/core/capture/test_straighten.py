@@ -33,7 +33,7 @@ def seen_through(matrix: np.ndarray, places: dict[str, Point]) -> dict[str, Poin
 def test_four_places_and_more_give_back_any_view(
     turn: float, scale: float, lean: Point, shear: float
 ) -> None:
-    """Turned, scaled, sheared by up to a third, leaning: every other place comes out where it is."""
+    """Turned, scaled, sheared, leaning: every other place comes out where it is."""
     cos, sin = scale * np.cos(turn), scale * np.sin(turn)
     matrix = np.array([[cos, -sin + shear * scale, 40], [sin, cos, -25], [lean[0], lean[1], 1]])
     if abs(np.linalg.det(matrix)) < 1e-3:
