@@ -307,3 +307,92 @@ def test_a_panel_with_something_plugged_in_is_needed_to_run_until_stated(board: 
     assert board.engine.parts["panel"].needed_to_run
     board.act("describe", "panel", name="Panel", kind="panel", level="6")
     assert not board.engine.parts["panel"].needed_to_run
+
+
+def test_a_part_of_another_engine_is_offered_and_taken(board: Board) -> None:
+    """By kind, with where it comes from; one undo takes it back."""
+    board.act("add", kind="duct")
+    page = board.client.get(f"/capture/{KEY}/offers?part=duct").text
+    assert "Corvane 2.0 turbo" in page
+    assert "Intake duct" in page
+    their = {"of": "corvane-20-turbo-four", "theirs": "intake-duct"}
+    board.act("offer", "duct", **their, what="all")
+    assert "clamps" in board.engine.parts["duct"].joints
+    board.act("undo")
+    assert not board.engine.parts["duct"].joints
+    board.act("offer", "duct", **their, what="joint/clamps")
+    assert list(board.engine.parts["duct"].joints) == ["clamps"]
+    assert "put it on" in board.client.get(f"/capture/{KEY}/offers").text
+    board.act("offer", **their, what="part")
+    assert "intake-duct" in board.engine.parts
+    assert "no longer there" in board.act("offer", **{**their, "theirs": "gone"}, what="part")
+
+
+def test_a_table_of_fasteners_is_shown_before_it_is_taken_in(board: Board) -> None:
+    """Wrong rows are named, mended on the page, and all is taken in at once."""
+    board.act("add", kind="duct")
+
+    def send(table: str, **more: str) -> str:
+        with board.store() as session:
+            number = drafts.current(session, KEY).number
+        form = {"csrf": board.csrf, "number": str(number), "table": table, **more}
+        return board.client.post(f"/capture/{KEY}/fasteners", data=form).text
+
+    before = board.engine
+    wrong = send("part,held by\nDuct,2 clips\nDukt,1 clip\n", sure="yes")
+    assert "did you mean Duct" in wrong
+    assert "Dukt,1 clip" in wrong, "what was typed is there to be mended"
+    shown = send("part,held by\nDuct,2 clips\nDuct,hex bolt 10 mm 9 N·m\n")
+    assert "Take in 2 joints" in shown
+    assert board.engine == before, "only shown"
+    send("part,held by\nDuct,2 clips\nDuct,hex bolt 10 mm 9 N·m\n", sure="yes")
+    assert list(board.engine.parts["duct"].joints) == ["clip", "bolt"]
+    assert "held so already" in send("part,held by\nDuct,2 clips\n")
+    upload = {"file": ("t.csv", "part;held by\nDuct;latch\n".encode("utf-16"), "text/csv")}
+    data = {"csrf": board.csrf, "number": "1"}
+    said = board.client.post(f"/capture/{KEY}/fasteners", data=data, files=upload).text
+    assert "is not UTF-8" in said
+
+
+def test_a_way_says_all_it_can_and_what_is_not_sent_stays(board: Board) -> None:
+    """Half-said minutes, a level that is none and a part that is none are refused in words."""
+    board.act("add", kind="duct")
+    stated = {"kind": "remove", "key": "remove", "out": "2", "back": "3", "note": "gently"}
+    board.act("way", "duct", **stated, risks="tab: high", good_for_torque="yes")
+    way = board.engine.parts["duct"].ways["remove"]
+    assert (way.note, way.risks[0].level.value, way.estimated) == ("gently", "high", False)
+    board.act("way", "duct", kind="remove", out="4", back="5")
+    assert board.engine.parts["duct"].ways["remove"].note == "gently", "not sent, it stays"
+    before = board.engine
+    for form, said in (
+        ({**stated, "back": ""}, "one of two is said"),
+        ({**stated, "risks": "tab: dreadful"}, "is no level of a risk"),
+        ({**stated, "persons": "9"}, "persons"),
+        ({**stated, "kind": "fling"}, "fling"),
+    ):
+        assert said in board.act("way", "duct", **form), form
+        assert board.engine == before
+    assert "is no part" in board.act(
+        "describe", "duct", name="D", kind="duct", note="", level="1", refit_after="Piano"
+    )
+
+
+def test_a_hindrance_is_said_anew_and_worked_round(board: Board) -> None:
+    """Only the ways that clear it, with what goes round; nothing that clears it is refused."""
+    board.act("add", kind="duct")
+    board.act("way", "duct", kind="swing_aside", out="1", back="1")
+    board.act("hinder", "duct", target="hole/2", kind="hides")
+    index = str(len(board.engine.hindrances) - 1)
+    said = {"index": index, "kind": "hides", "of": "hole/2", "cleared_by": "remove"}
+    page = board.act("rehinder", "duct", **said, note="hot")
+    assert board.engine.hindrances[-1].cleared_by == ("remove",)
+    assert "cleared by off" in page
+    page = board.act("round", "duct", index=index, kind="wobble", out="1", back="0.5")
+    assert board.engine.hindrances[-1].rounds["wobble"].back.text == "0.5 min"
+    assert "1 min more out" in page
+    assert "alone clears" in board.act("unway", "duct", key="remove")
+    assert "nothing clears it" in board.act("rehinder", "duct", index=index, kind="hides", of="x")
+    assert "are not said" in board.act("round", "duct", index=index, kind="wobble")
+    board.act("unround", "duct", index=index, key="wobble")
+    assert not board.engine.hindrances[-1].rounds
+    assert "no longer there" in board.act("rehinder", "duct", **{**said, "index": "99"})

@@ -11,7 +11,7 @@ from sqlalchemy import Engine
 from eldrim.core.engine.parts import WayKind
 from eldrim.web import files
 from eldrim.web.app import make_app
-from eldrim.web.capture.page import WAYS
+from eldrim.web.capture.stated import WAYS
 from tests.builders import document, part, tug
 from tests.web.client import TestClient
 

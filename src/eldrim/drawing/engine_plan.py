@@ -2,12 +2,11 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from itertools import pairwise
 
 from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Side
 from eldrim.core.engine.parts import LINE_KINDS
-from eldrim.core.leads.ways import lead_ways, tower_places
+from eldrim.core.leads.ways import tower_places
 from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Move
 from eldrim.core.words import say
@@ -65,15 +64,8 @@ class PlanView:
 
 def draw(engine: Engine, view: PlanView) -> str:
     """Return the plan as an SVG element, to scale in millimetres."""
-    layers = [
-        _defs(),
-        _photo(engine) if view.photo else "",
-        _surroundings(engine, view),
-        _block(engine),
-        _towers(engine, view),
-        _ways(view),
-    ]
-    holes = "".join(_hole(engine, hole, view) for hole in engine.holes)
+    layers = [*ground(engine, view), _ways(view)]
+    holes = every_hole(engine, view)
     parts = "" if view.compact else _parts(engine, view)
     small = [_small_moves(engine, view), _small_part(engine, view), holes]
     layers += small if view.compact else [parts, holes]
@@ -83,10 +75,26 @@ def draw(engine: Engine, view: PlanView) -> str:
         title(_description(engine)),
         *layers,
         class_="engine-plan compact" if view.compact else "engine-plan",
-        viewBox=_frame(engine, view),
+        viewBox=frame(engine, view),
         role="group" if view.links else "img",
         aria_label=_description(engine),
     )
+
+
+def ground(engine: Engine, view: PlanView) -> list[str]:
+    """What lies under everything that moves: the photo, the surroundings, the block, the towers."""
+    return [
+        _defs(),
+        _photo(engine) if view.photo else "",
+        _surroundings(engine, view),
+        _block(engine),
+        _towers(engine, view),
+    ]
+
+
+def every_hole(engine: Engine, view: PlanView) -> str:
+    """The holes with their numbers."""
+    return "".join(_hole(engine, hole, view) for hole in engine.holes)
 
 
 def _description(engine: Engine) -> str:
@@ -94,148 +102,7 @@ def _description(engine: Engine) -> str:
     return say("draw.plan", engine=engine.title, mounting=mounting)
 
 
-def draw_editing(engine: Engine, selected: str) -> str:
-    """Return the plan with every part to be taken hold of, the selected one with its handle."""
-    view = PlanView()
-    order = sorted(engine.parts.items(), key=lambda i: (i[0] == selected, i[1].level, i[0]))
-    parts = "".join(_to_hold(key, part, selected=key == selected) for key, part in order)
-    holes = "".join(_hole(engine, hole, view) for hole in engine.holes)
-    in_hand = engine.parts.get(selected)
-    handle = _handle(selected, in_hand) + _corners(selected, in_hand) if in_hand else ""
-    return el(
-        "svg",
-        title(gettext("Plan of {engine} from above, to be drawn on", engine=engine.title)),
-        _defs(),
-        _photo(engine),
-        _surroundings(engine, view),
-        _block(engine),
-        _towers(engine, view),
-        parts,
-        el("g", holes, class_="under-hand"),
-        _leads_to_hold(engine, selected),
-        handle,
-        class_="engine-plan editing",
-        viewBox=_frame(engine, view),
-        role="group",
-        data_editing="yes",
-        aria_label=gettext("Plan of {engine} from above, to be drawn on", engine=engine.title),
-    )
-
-
-def _to_hold(key: str, part: Part, *, selected: bool) -> str:
-    points, closed = list(part.outline), part.kind not in LINE_KINDS
-    shape = el("path", d=path(points, closed), class_="outline" if closed else "cable")
-    x, y = min(point[0] for point in points), min(point[1] for point in points)
-    said = gettext("{part}, level {level}", part=part.name, level=part.level)
-    said += gettext(", selected") if selected else ""
-    name = text(x + 5, y + 15, part.name, class_="part-name")
-    state = " selected" if selected else ""
-    return el(
-        "g",
-        title(said),
-        shape,
-        name,
-        class_=f"part hold {part.kind.value}{state}",
-        data_edit=key,
-        tabindex="0",
-        role="button",
-        aria_label=said,
-        aria_pressed="true" if selected else "false",
-    )
-
-
-def _corners(key: str, part: Part) -> str:
-    """The corners of the part in hand, and between them where one can be put on."""
-    points, closed = part.outline, part.kind not in LINE_KINDS
-    sides = pairwise([*points, points[0]] if closed else points)
-    between = [
-        _mark_of(
-            ((x + other_x) / 2, (y + other_y) / 2),
-            gettext("Put a corner on {part} here, {place}", part=part.name, place=place + 1),
-            r=5,
-            class_="between",
-            data_between=f"{key}/{place}",
-            data_of="part",
-        )
-        for place, ((x, y), (other_x, other_y)) in enumerate(sides)
-    ]
-    corners = [
-        _mark_of(
-            at,
-            gettext("Corner {place} of {part}", place=place + 1, part=part.name),
-            r=8,
-            class_="holder",
-            data_holder=f"{key}/{place}",
-            data_of="part",
-        )
-        for place, at in enumerate(points)
-    ]
-    return "".join(between) + "".join(corners)
-
-
-def _leads_to_hold(engine: Engine, selected: str) -> str:
-    """Every lead to be taken in hand; the one in hand with its holders and where one can be put."""
-    ways = [(selected == f"lead/{hole}", hole, way) for hole, way in lead_ways(engine).items()]
-    # The one in hand on top, so that no other is taken in its place.
-    return "".join(
-        _lead_to_hold(hole, way.points, mine=mine)
-        for mine, hole, way in sorted(ways, key=lambda one: one[0])
-        if way.points
-    )
-
-
-def _lead_to_hold(hole: str, points: tuple[tuple[float, float], ...], *, mine: bool) -> str:
-    line, name = path(list(points), closed=False), gettext("lead {hole}", hole=hole)
-    state = " selected" if mine else ""
-    lead = el(
-        "g",
-        title(gettext("Lead {hole}", hole=hole)),
-        el("path", d=line, class_="lead-way"),
-        el("path", d=line, class_="lead-reach"),
-        class_=f"lead-hold{state}",
-        data_edit=f"lead/{hole}",
-        tabindex="0",
-        role="button",
-        aria_label=gettext("Way of {name}", name=name) + (gettext(", selected") if mine else ""),
-    )
-    if not mine:
-        return lead
-    between = [
-        _mark_of(
-            ((x + other_x) / 2, (y + other_y) / 2),
-            gettext("Put a holder of {name} here, {place}", name=name, place=place + 1),
-            r=6,
-            class_="between",
-            data_between=f"{hole}/{place}",
-        )
-        for place, ((x, y), (other_x, other_y)) in enumerate(pairwise(points))
-    ]
-    holders = [
-        _mark_of(
-            at,
-            gettext("Holder {place} of {name}", place=place + 1, name=name),
-            r=10,
-            class_="holder",
-            data_holder=f"{hole}/{place}",
-        )
-        for place, at in enumerate(points[1:-1])
-    ]
-    return lead + "".join(between) + "".join(holders)
-
-
-def _mark_of(at: tuple[float, float], said: str, **attributes: object) -> str:
-    """A round mark to take hold of."""
-    more = {"tabindex": "0", "role": "button", "aria_label": said, **attributes}
-    return el("circle", title(said), cx=at[0], cy=at[1], **more)
-
-
-def _handle(key: str, part: Part) -> str:
-    """A square at the lower right corner, to make the part larger or smaller."""
-    x, y = max(point[0] for point in part.outline), max(point[1] for point in part.outline)
-    return el("rect", x=x + 9, y=y + 9, width=14, height=14, class_="handle", data_size=key)
-
-
-def _frame(engine: Engine, view: PlanView) -> str:
+def frame(engine: Engine, view: PlanView) -> str:
     """The whole plan with room for balloons; when compact, only the block and what is at it."""
     if view.compact:
         x, y, width, height = engine.layout.block

@@ -13,7 +13,8 @@ from eldrim.core.messages import gettext
 from eldrim.core.tools.crib import KINDS, Crib, Tool, kind_of
 from eldrim.exchange.engine_file import FIXES
 from eldrim.exchange.model_faults import fault_words
-from eldrim.exchange.procedure_files import as_was, plain_cell
+from eldrim.exchange.procedure_files import plain_cell
+from eldrim.exchange.table_text import decoded, table_rows
 
 MAX_BYTES = 400_000
 MAX_ROWS = 1500
@@ -162,30 +163,11 @@ def read_csv(data: bytes, version: int = 1) -> Crib:
 
     Raises :class:`ProblemsError`.
     """
-    return from_rows(_rows(_decoded(data)), version)
-
-
-def _decoded(data: bytes) -> str:
-    if len(data) > MAX_BYTES:
-        raise ProblemsError(
-            [Problem("", gettext("the file is over 400 kB"), gettext("a crib is far smaller"))]
-        )
-    try:
-        return data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        problem = Problem(
-            "",
-            gettext("byte {start} is not UTF-8 text", start=error.start),
-            gettext("save it as UTF-8"),
-        )
-        raise ProblemsError([problem]) from error
+    return from_rows(_rows(decoded(data, MAX_BYTES)), version)
 
 
 def _rows(text: str) -> list[dict[str, str]]:
-    first = text.split("\n", 1)[0]
-    between = max(",;\t", key=first.count)
-    reader = csv.DictReader(io.StringIO(text), delimiter=between)
-    names = [n.strip().lower() for n in reader.fieldnames or ()]
+    names, rows = table_rows(text)
     unknown = [name for name in names if name not in COLUMNS]
     if "kind" not in names or unknown:
         what = (
@@ -196,8 +178,6 @@ def _rows(text: str) -> list[dict[str, str]]:
         raise ProblemsError(
             [Problem("first row", what, gettext("use {columns}", columns=", ".join(COLUMNS)))]
         )
-    reader.fieldnames = names
-    rows = [{k: as_was(value or "") for k, value in row.items() if k} for row in reader]
     if len(rows) > MAX_ROWS:
         raise ProblemsError(
             [

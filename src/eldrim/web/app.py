@@ -29,6 +29,7 @@ from eldrim.web.account.routes import router as account
 from eldrim.web.api.routes import router as api
 from eldrim.web.audit.routes import router as audit
 from eldrim.web.bay.routes import router as bay
+from eldrim.web.capture.elsewhere import router as capture_elsewhere
 from eldrim.web.capture.routes import router as capture
 from eldrim.web.capture.teardown import router as teardown
 from eldrim.web.capture.underlay import router as underlay
@@ -82,6 +83,7 @@ AREAS = (
     first,
     audit,
     teardown,
+    capture_elsewhere,
     underlay,
     capture,
     leads,

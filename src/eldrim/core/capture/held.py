@@ -14,7 +14,7 @@ from eldrim.core.engine.model import TO_STATE, UNSTATED, Engine, Figure, Source
 from eldrim.core.engine.parts import COVER_KINDS, LINE_KINDS, Joint, Part, Point, Way
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.messages import gettext
-from eldrim.core.quantity import Quantity
+from eldrim.core.quantity import AnyQuantity, Quantity
 
 
 def add_joint(engine: Engine, key: str, said: Said) -> Engine:
@@ -31,13 +31,17 @@ def add_joint(engine: Engine, key: str, said: Said) -> Engine:
     return jointed(engine, key, {**part.joints, name: joint})
 
 
-def torque_figure(engine: Engine, part: str, torque: Quantity) -> tuple[Engine, str]:
-    """The figure for a torque said of a part: one stated already, or a new one to be sourced."""
+def torque_figure(
+    engine: Engine, part: str, torque: AnyQuantity, hint: str = "none"
+) -> tuple[Engine, str]:
+    """The figure for a torque said of a part: one stated already, or a new one to be sourced, with
+    a hint of where it was seen.
+    """
     for key, figures in engine.figures.items():
         if key.startswith(f"{part}-bolt") and any(f.value == torque for f in figures):
             return engine, key
     key = free_key(f"{part}-bolt", tuple(engine.figures))
-    figure = Figure(value=torque, source=TO_STATE, page="none")
+    figure = Figure(value=torque, source=TO_STATE, page=hint)
     unstated = {TO_STATE: Source(document=UNSTATED, edition="none")}
     more = {
         "figures": {**engine.figures, key: (figure,)},

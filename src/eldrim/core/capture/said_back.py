@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from eldrim.core.engine.joints import FASTENERS, JOINT_RULES
 from eldrim.core.engine.parts import Carries, Joint
 from eldrim.core.messages import gettext, gettext_noop, ngettext
-from eldrim.core.words import listed, say
+from eldrim.core.words import say
 
 CARRIED = {
     Carries.AIR: gettext_noop("carries air"),
@@ -39,7 +39,7 @@ STAND = {
 def in_full(joint: Joint, torque: str = "") -> str:
     """What was understood of a joint, and what proves it is back, in the reader's language."""
     rules = JOINT_RULES[joint.kind]
-    proofs = listed([say(f"joint.{joint.kind}.proof.{proof}") for proof in rules.proofs])
+    proofs = " · ".join(say(f"joint.{joint.kind}.proof.{proof}") for proof in rules.proofs)
     said = ", ".join(filter(None, _facts(joint, torque)))
     return gettext("{said}; back when: {proofs}", said=said, proofs=proofs)
 

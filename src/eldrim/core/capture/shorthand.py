@@ -69,6 +69,7 @@ SMALL_WORDS = frozenset(
         "an",
         "and",
         "at",
+        "carries",
         "carrying",
         "each",
         "for",

@@ -1,7 +1,7 @@
 """Pieces of the ignition and its timing, each in one line, as they are typed on the board.
 
-Pieces: ``cap #C-8: 2 clips; rotor #R-8 (note); distributor under fan-shroud: hex nut``, joints
-apart by ``+``.
+Pieces: ``cap #C-8 is fan-shroud: 2 clips; rotor #R-8 (turn it gently)``, joints apart by ``+``; a
+cap that hinders something is a part.
 Timing: ``pulley 180 mm; marks 0, 8; runs right, seen from pulley; vacuum plugged; curve 1000: 9 to
 12, 2400: 23 to 27; source wm p. 33``.
 """
@@ -28,7 +28,7 @@ TIMING_FIX = (
     "curve 1000: 9 to 12, 2400: 23 to 27; source wm p. 33"
 )
 _PIECE = re.compile(
-    r"(?P<key>[a-z-]+)\s*(?:#(?P<number>[^\s:;]+))?\s*(?:under\s+(?P<part>[a-z0-9-]+))?\s*"
+    r"(?P<key>[a-z-]+)\s*(?:#(?P<number>[^\s:;]+))?\s*(?:is\s+(?P<part>[a-z0-9-]+))?\s*"
     r"(?:\((?P<note>[^)]*)\))?\s*(?::\s*(?P<held>.+))?"
 )
 _POINT = re.compile(r"(\d{2,5})\s*:\s*(-?\d+(?:\.\d+)?)(?:\s*(?:to|-|–)\s*(-?\d+(?:\.\d+)?))?")
@@ -43,7 +43,7 @@ def pieces_line(engine: Engine) -> str:
 
 def _piece_words(engine: Engine, key: str, piece: Piece) -> str:
     number = f" #{piece.part_number}" if piece.part_number else ""
-    number += f" under {piece.part}" if piece.part else ""
+    number += f" is {piece.part}" if piece.part else ""
     number += f" ({piece.note})" if piece.note else ""
     held = [shorthand(joint, _torque(engine, joint)) for joint in piece.joints.values()]
     return f"{key}{number}{': ' if held else ''}{' + '.join(held)}"

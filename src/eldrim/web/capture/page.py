@@ -1,27 +1,36 @@
 """What the capturing page shows for the present state of an engine."""
 
 from functools import cached_property
+from typing import Literal
 
-from eldrim.core.access.explain import place_name
 from eldrim.core.capture.carrier import carriers
 from eldrim.core.capture.companions import EXAMPLE, companions_text
 from eldrim.core.capture.intervals import intervals_line, prices_line
 from eldrim.core.capture.missing import Missing, missing
 from eldrim.core.capture.own_codes import own_codes_line
+from eldrim.core.capture.plain_facts import letters_line, numbers_line, pairs_line
 from eldrim.core.capture.propose import Proposal, proposals
 from eldrim.core.capture.said_back import in_full
 from eldrim.core.capture.shared import shared_line
+from eldrim.core.capture.shorthand import shorthand
 from eldrim.core.capture.towers import towers_line, ways_line
 from eldrim.core.capture.wires import pieces_line, timing_line
 from eldrim.core.engine import Engine, Part
-from eldrim.core.engine.model import Coil, Lead, Well
-from eldrim.core.engine.parts import HindranceKind, Joint, PartKind, WayKind
+from eldrim.core.engine.model import Coil, Cylinder, Lead, Well
+from eldrim.core.engine.parts import Hindrance, Joint, PartKind, Risk, Way, WorkRound
 from eldrim.core.job import possible_work
 from eldrim.core.leads.ways import lead_ways
 from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.words import say
-from eldrim.drawing import engine_plan
+from eldrim.drawing import board
 from eldrim.store.drafts import Draft
+from eldrim.web.capture.stated import (
+    hindrance_words,
+    round_words,
+    target_words,
+    way_name,
+    way_words,
+)
 
 # What can be put on the plan, in the order it is usually met from above.
 PALETTE = (
@@ -47,27 +56,24 @@ ANSWERS = {
     "holds_short": ("s", gettext_lazy("holds them short")),
     "free": ("n", gettext_lazy("is not in the way")),
 }
-WAYS = {
-    WayKind.REMOVE: gettext_lazy("off"),
-    WayKind.SWING_ASIDE: gettext_lazy("swing aside"),
-    WayKind.UNCLIP: gettext_lazy("unclip"),
-    WayKind.LOOSEN_AND_SHIFT: gettext_lazy("loosen and shift"),
-}
-
-
-# What a part may do to another, as a sentence reads: "Plenum hides hole 2".
-HINDERS = {
-    HindranceKind.HIDES: gettext_lazy("hides"),
-    HindranceKind.BLOCKS_TOOL: gettext_lazy("blocks the tool at"),
-    HindranceKind.BLOCKS_EXIT: gettext_lazy("blocks the way out of"),
-    HindranceKind.HOLDS_SHORT: gettext_lazy("holds short"),
-}
+# What is known of a well: its field, what it is called, and whether it is the cylinder's.
 WELL_FIELDS = (
-    ("depth", gettext_lazy("Depth")),
-    ("bore", gettext_lazy("Bore")),
-    ("room_above", gettext_lazy("Room over")),
-    ("sight", gettext_lazy("Seen")),
-    ("note", gettext_lazy("Note for its steps")),
+    ("depth", gettext_lazy("Depth"), "well"),
+    ("bore", gettext_lazy("Bore"), "well"),
+    ("room_above", gettext_lazy("Room over"), "well"),
+    ("sight", gettext_lazy("Seen"), "well"),
+    ("note", gettext_lazy("Note for its steps"), "well"),
+)
+MORE_WELL_FIELDS = (
+    ("bank", gettext_lazy("Bank"), "cylinder"),
+    ("place", gettext_lazy("Place from the timing end"), "cylinder"),
+    ("at", gettext_lazy("On the plan, mm"), "well"),
+    ("tilt", gettext_lazy("Tilt"), "well"),
+    ("room_open", gettext_lazy("Room once open"), "well"),
+    ("surround", gettext_lazy("Stands round it"), "well"),
+    ("line", gettext_lazy("Line to the handle leans"), "well"),
+    ("swing", gettext_lazy("Handle swings"), "well"),
+    ("confirmed", gettext_lazy("Why an odd length holds"), "well"),
 )
 
 
@@ -92,7 +98,7 @@ class CapturePage:
     @property
     def drawing(self) -> str:
         """The plan to draw on."""
-        return engine_plan.draw_editing(self.engine, self.part)
+        return board.draw(self.engine, self.part)
 
     @property
     def holders(self) -> tuple[tuple[float, float], ...]:
@@ -133,14 +139,47 @@ class CapturePage:
         """A joint in whole words."""
         return in_full(joint, self.torque_of(joint))
 
-    def hindered_by(self) -> list[tuple[int, str]]:
-        """What the part in hand stands in the way of: place in the list, and in words."""
-        found = []
-        for index, hindrance in enumerate(self.engine.hindrances):
-            if hindrance.part == self.part:
-                kind = hindrance.kind.value.replace("_", " ")
-                found.append((index, f"{kind}: {', '.join(self._name(t) for t in hindrance.of)}"))
-        return found
+    def line(self, joint: Joint) -> str:
+        """A joint as it is typed."""
+        return shorthand(joint, self.torque_of(joint))
+
+    def hindered_by(self) -> list[tuple[int, str, Hindrance]]:
+        """What the part in hand stands in the way of: place on the sheet, in words, and whole."""
+        return [
+            (index, hindrance_words(self.engine, hindrance), hindrance)
+            for index, hindrance in enumerate(self.engine.hindrances)
+            if hindrance.part == self.part
+        ]
+
+    def target_words(self, target: str) -> str:
+        """What a target is called."""
+        return target_words(self.engine, target)
+
+    def minutes_of(self, way: Way | WorkRound | None, name: Literal["out", "back"]) -> str:
+        """Its minutes as they are typed; empty where they are estimated, or where none is."""
+        if way is None or (isinstance(way, Way) and way.estimated):
+            return ""
+        return f"{getattr(way, name).mid:g}"
+
+    def way_name(self, key: str, way: Way) -> str:
+        """What a way is called among the ways of its part."""
+        return way_name(key, way)
+
+    def way_words(self, key: str, way: Way) -> str:
+        """All that is stated of a way."""
+        return way_words(key, way)
+
+    def round_words(self, stated: WorkRound) -> str:
+        """All that is stated of a work-round."""
+        return round_words(self.engine, stated)
+
+    def risks_line(self, risks: tuple[Risk, ...]) -> str:
+        """Risks as they are typed."""
+        return ", ".join(f"{risk.what}: {risk.level.value}" for risk in risks)
+
+    def names(self, keys: tuple[str, ...]) -> list[str]:
+        """What parts are called."""
+        return [self.engine.parts[key].name if key in self.engine.parts else key for key in keys]
 
     @property
     def carriers(self) -> list[tuple[int, Coil | Lead]]:
@@ -213,6 +252,40 @@ class CapturePage:
         return own_codes_line(self.engine)
 
     @property
+    def coil_letters(self) -> str:
+        """The letters of coils, as they are typed."""
+        return letters_line(self.engine.ignition.coil_letters)
+
+    @property
+    def pairs(self) -> str:
+        """What sparks together, as it is typed."""
+        return pairs_line(self.engine.ignition.waste_spark_pairs)
+
+    @property
+    def main_coil(self) -> str:
+        """Where the tower of the main coil is, as it is typed."""
+        return numbers_line(self.engine.ignition.main_coil or ())
+
+    @property
+    def plan_size(self) -> str:
+        """How large the plan is, as it is typed."""
+        return numbers_line(self.engine.layout.plan)
+
+    @property
+    def block(self) -> str:
+        """Where the block is, as it is typed."""
+        return numbers_line(self.engine.layout.block)
+
+    def cylinder_of(self, row: str) -> Cylinder:
+        """The cylinder a row of the wells belongs to."""
+        return self.engine.cylinders[int(row.partition("-")[0])]
+
+    def well_text(self, well: Well, name: str) -> str:
+        """One fact of a well, as it is typed."""
+        stated = getattr(well, name)
+        return numbers_line(stated) if name == "at" else str(stated or "")
+
+    @property
     def wells(self) -> list[tuple[str, str, Well]]:
         """Every well: how its fields are named, its hole, and what is known of it."""
         return [
@@ -238,8 +311,26 @@ class CapturePage:
             (gettext("Parts"), parts),
             (gettext("Work"), at_places),
         ]
+        groups.append((gettext("One work at a hole"), self.works_at_holes()))
+        groups.append((gettext("One way of a part"), self.ways_elsewhere()))
         groups.append((gettext("Joints"), self.joints_elsewhere()))
         return [(name, found) for name, found in groups if found]
+
+    def works_at_holes(self) -> list[tuple[str, str]]:
+        """The coil, the plug or the lead of each hole alone."""
+        carried = "coil" if self.engine.coils else "lead"
+        targets = [f"hole/{h}/{item}" for h in self.engine.holes for item in ("plug", carried)]
+        return [(target, self.target_words(target)) for target in targets]
+
+    def ways_elsewhere(self) -> list[tuple[str, str]]:
+        """The ways of other parts, each alone."""
+        targets = [
+            f"{key}/{way}"
+            for key, part in self.engine.parts.items()
+            if key != self.part
+            for way in part.ways
+        ]
+        return [(target, self.target_words(target)) for target in targets]
 
     def joints_elsewhere(self) -> list[tuple[str, str]]:
         """The joints of other parts, and of coils and leads, as target and in words."""
@@ -260,19 +351,6 @@ class CapturePage:
             for hole in self.engine.holes
             for joint in at_holes
         ]
-
-    def _name(self, target: str) -> str:
-        head, _, rest = target.partition("/")
-        if head == "work":
-            return place_name(self.engine, rest)
-        if head == "hole":
-            return gettext("hole {rest}", rest=rest.replace("/", " "))
-        if head == "joint":
-            part, _, joint = rest.partition("/")
-            return gettext(
-                "{joint} of {part}", joint=joint.replace("/", " "), part=self._name(part)
-            )
-        return self.engine.parts[head].name if head in self.engine.parts else head
 
 
 def torque_text(engine: Engine, joint: Joint) -> str:

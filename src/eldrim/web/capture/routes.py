@@ -1,10 +1,13 @@
 """Capturing: start from a shape or a copy, draw, describe, answer, keep."""
 
+from collections.abc import Callable
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field, ValidationError
+from sqlalchemy.orm import Session
+from starlette.datastructures import FormData
 
 from eldrim.core.capture.copies import copied
 from eldrim.core.capture.said_back import in_full
@@ -13,7 +16,8 @@ from eldrim.core.capture.shorthand import completions, understand
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
-from eldrim.core.engine.parts import PartKind
+from eldrim.core.engine.model import Shape
+from eldrim.core.engine.parts import PartKind, RoundKind
 from eldrim.core.errors import EngineError, Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.messages import gettext
@@ -22,8 +26,10 @@ from eldrim.drawing import engine_plan
 from eldrim.store import drafts, sheet_store
 from eldrim.store.drafts import Draft
 from eldrim.store.errors import ConflictError
+from eldrim.web.capture.act_form import Done
 from eldrim.web.capture.actions import BOARD_ACTIONS
-from eldrim.web.capture.page import ANSWERS, HINDERS, PALETTE, WAYS, WELL_FIELDS, CapturePage
+from eldrim.web.capture.page import ANSWERS, MORE_WELL_FIELDS, PALETTE, WELL_FIELDS, CapturePage
+from eldrim.web.capture.stated import HINDERS, WAYS
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, swaps
 from eldrim.web.forms import FormFields, in_shop_words, text_field, whole_number
 
@@ -131,7 +137,10 @@ def _page(request: Request, draft: Draft, part: str, said: str = "", problem: st
         ways=WAYS,
         hinders=HINDERS,
         well_fields=WELL_FIELDS,
+        more_well_fields=MORE_WELL_FIELDS,
         kinds=list(PartKind),
+        round_kinds=list(RoundKind),
+        shapes=list(Shape),
     )
 
 
@@ -184,21 +193,36 @@ def act_on_board(
     request: Request, db: Db, signed_in: Trainer, engine_id: str, act: str, form: FormFields
 ) -> Response:
     """One act on the drawing; a refused act changes nothing and says why."""
-    number, part = whole_number("number", text_field(form, "number")) or 0, text_field(form, "part")
     if act in ("undo", "redo"):
+        number = whole_number("number", text_field(form, "number")) or 0
         draft = drafts.step(db, engine_id, number, -1 if act == "undo" else 1)
-        return _answered(request, draft, part)
+        return _answered(request, draft, text_field(form, "part"))
+
+    def doing(engine: Engine, part: str) -> Done:
+        if act not in BOARD_ACTIONS:
+            said, fix = gettext("there is no such act"), gettext("load the page again")
+            raise EngineError([Problem(act, said, fix)])
+        return BOARD_ACTIONS[act](engine, part, form)
+
+    return done_on_board(request, db, signed_in.name, engine_id, form, doing)
+
+
+def done_on_board(
+    request: Request,
+    db: Session,
+    who: str,
+    engine_id: str,
+    form: FormData,
+    doing: Callable[[Engine, str], Done],
+) -> Response:
+    """The board after an act on the part in hand; a refused one changes nothing and says why."""
+    number, part = whole_number("number", text_field(form, "number")) or 0, text_field(form, "part")
     draft = drafts.current(db, engine_id)
     try:
-        doing = BOARD_ACTIONS.get(act)
-        if doing is None:
-            raise EngineError(
-                [Problem(act, gettext("there is no such act"), gettext("load the page again"))]
-            )
-        engine, what, part = doing(draft.engine, part, form)
+        engine, what, part = doing(draft.engine, part)
         engine = Engine.model_validate(engine.model_dump(mode="json"))
         _no_worse(draft.engine, engine)
-        draft = drafts.push(db, number, engine, what, signed_in.name)
+        draft = drafts.push(db, number, engine, what, who)
     except (ProblemsError, ValidationError, ValueError) as error:
         return _refused(request, draft, part, text_field(form, "joint"), in_shop_words(error))
     except ConflictError as error:

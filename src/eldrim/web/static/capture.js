@@ -47,15 +47,18 @@ document.addEventListener("click", (event) => {
 // After an act the keyboard is where the work is: at the question that is asked, at the joints of a
 // part just put on or held, else in the form that was sent, which may have moved.
 let acted = null;
+// Which of several like forms one is: that of a joint, a way, a hindrance.
+const ofWhat = (form) => ["key", "index", "place"].map((name) => form.elements[name]?.value ?? "").join("/");
 document.addEventListener("htmx:beforeRequest", (event) => {
   const form = event.target.closest("[data-capture] form");
-  if (form) acted = { to: form.getAttribute("hx-post"), name: document.activeElement?.name ?? "" };
+  if (form) acted = { to: form.getAttribute("hx-post"), name: document.activeElement?.name ?? "", of: ofWhat(form) };
 });
 document.addEventListener("htmx:afterSwap", (event) => {
   if (!acted || event.target.id !== "capture" || !board()) return;
-  const { to, name } = acted;
+  const { to, name, of } = acted;
   acted = null;
-  const form = [...board().querySelectorAll("form")].find((one) => one.getAttribute("hx-post") === to);
+  const sent = [...board().querySelectorAll("form")].filter((one) => one.getAttribute("hx-post") === to);
+  const form = sent.find((one) => ofWhat(one) === of) ?? sent[0];
   const asking = board().querySelector(".question button");
   const held = /\/(add|joint|answer)$/.test(to) ? (asking ?? document.getElementById("joint")) : null;
   const at = held ?? form?.elements[name] ?? form?.querySelector("input:not([type=hidden]), button");
@@ -124,10 +127,12 @@ document.addEventListener("pointerup", (event) => {
   else if (!sizing) take(part === board().dataset.partInHand ? under(part, event) : part);
 });
 
-// Moves a holder of a lead, or a corner of a part, by so much; or puts one on there.
+// Moves a holder of a lead, a corner of a part or a piece of what holds it by so much; or puts one
+// on there.
 const LEAD = "lead/";
 function route(grip, dx, dy) {
-  const [lead, place] = (grip.dataset.holder ?? grip.dataset.between).split("/");
+  const [lead, place, key] = (grip.dataset.holder ?? grip.dataset.between).split("/");
+  if (grip.dataset.of === "piece") return act("piece", { part: lead, key, place, dx, dy });
   const what = grip.dataset.of === "part" ? "corner" : "holder";
   const whose = what === "corner" ? { part: lead } : { lead };
   if (grip.dataset.holder) return act(what, { ...whose, place, dx, dy });
@@ -173,8 +178,9 @@ function onMark(mark, key) {
   if (mark.dataset.between && (key === "Enter" || key === " ")) route(mark, 0, 0);
   else if (mark.dataset.holder && way) route(mark, 2 * GRID * way[0], 2 * GRID * way[1]);
   else if (mark.dataset.holder && (key === "Delete" || key === "Backspace")) {
-    const [lead, place] = mark.dataset.holder.split("/");
-    if (mark.dataset.of === "part") act("drop-corner", { part: lead, place });
+    const [lead, place, key] = mark.dataset.holder.split("/");
+    if (mark.dataset.of === "piece") act("unplace-joint", { part: lead, key });
+    else if (mark.dataset.of === "part") act("drop-corner", { part: lead, place });
     else act("drop-holder", { lead, place });
   } else return false;
   return true;
