@@ -8,6 +8,7 @@ import pytest
 import eldrim
 
 TEMPLATES = sorted(Path(eldrim.__path__[0]).rglob("*.jinja"))
+WEB = Path(eldrim.__path__[0]) / "web"
 IN_JINJA = re.compile(r"\{\{.*?\}\}|\{%.*?%\}|\{#.*?#\}", re.DOTALL)
 
 
@@ -25,9 +26,13 @@ SIGNED_IN = [path for path in TEMPLATES if path.name not in NOBODY_YET]
 
 @pytest.mark.parametrize("path", SIGNED_IN, ids=lambda p: f"{p.parent.name}/{p.name}")
 def test_every_form_that_writes_carries_its_token(path: Path) -> None:
-    """By the field every page has, or by a macro that has it."""
+    """By the field every page has, or by a macro that has it, its own or an imported one."""
     text = path.read_text()
-    every = re.findall(r"macro (\w+)\([^)]*\) %\}(.*?)\{% endmacro", text, re.DOTALL)
+    imported = re.findall(r'from "([^"]+)" import', text)
+    known = [(WEB / name).read_text() for name in imported]
+    every = re.findall(
+        r"macro (\w+)\([^)]*\) %\}(.*?)\{% endmacro", "".join([*known, text]), re.DOTALL
+    )
     senders = ["csrf_field"]
     for name, body in every:
         if any(f"{sender}(" in body for sender in senders):
