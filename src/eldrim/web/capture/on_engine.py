@@ -28,17 +28,7 @@ WELL_TEXTS = ("sight", "note", "confirmed")
 
 def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     plain = engine.model_dump(mode="json", exclude_defaults=True)
-    names = ("timing_end", "stand", "head", "service", "charging", "fuel", "system")
-    layout = {
-        **plain["layout"],
-        **{name: text_field(form, name) for name in names},
-        "bulkhead": text_field(form, "bulkhead") or None,
-        "diagnosis": text_field(form, "diagnosis") or None,
-        "cooling": text_field(form, "cooling") or plain["layout"].get("cooling", "liquid"),
-        "mixture": text_field(form, "mixture") or None,
-        "isolate": text_field(form, "isolate") == "always",
-        "battery": text_field(form, "battery"),
-    }
+    layout = {**plain["layout"], **_laid_out(form, plain["layout"])}
     order = _order(engine, text_field(form, "firing_order"))
     ignition = {**plain["ignition"], "firing_order": order}
     facts: dict[str, Any] = {"format": engine.format, "layout": layout, "ignition": ignition}
@@ -67,6 +57,20 @@ def _ground_facts(engine: Engine, part: str, form: FormData) -> Done:
     if said := text_field(form, "numbers"):
         made = renumbered(made, [int(word) for word in re.findall(r"\d+", said)])
     return made, gettext("ground facts"), part
+
+
+def _laid_out(form: FormData, before: dict[str, Any]) -> dict[str, Any]:
+    """What the engine stands in and lives on."""
+    names = ("timing_end", "stand", "head", "service", "charging", "fuel", "system")
+    return {
+        **{name: text_field(form, name) for name in names},
+        "bulkhead": text_field(form, "bulkhead") or None,
+        "diagnosis": text_field(form, "diagnosis") or None,
+        "cooling": text_field(form, "cooling") or before.get("cooling", "liquid"),
+        "mixture": text_field(form, "mixture") or None,
+        "isolate": text_field(form, "isolate") == "always",
+        "battery": text_field(form, "battery"),
+    }
 
 
 def _drawn(form: FormData) -> dict[str, Any]:
