@@ -77,7 +77,7 @@ class Hands:
         """Hold the part in hand by one more joint."""
         self.fill("#joint", words)
         expect(self.page.locator("#understood")).to_contain_text("back when:")
-        self.act(".joint-line button")
+        self.act(".joint-line:has(#joint) button")
 
 
 def test_from_a_shape_to_a_released_procedure(person: People) -> None:
@@ -160,15 +160,15 @@ def _draw(hands: Hands) -> None:
 def _source(hands: Hands, bolt: str = "duct-bolt") -> None:
     """The plug, its torque and gap, and the bolts of what was put on, from the manual."""
     page = hands.page
-    _state(hands, "plug-torque", "25-30 Nm", "3-12", new=True)
-    _state(hands, "plug-gap", "0,7-0,8 mm", "3-11")
+    state(hands, "plug-torque", "25-30 Nm", "3-12", new=True)
+    state(hands, "plug-gap", "0,7-0,8 mm", "3-11")
     hands.click("summary:has-text('Change')", within=f"#{bolt}")
     hands.choose(f"#{bolt} details[open] select[name=source]", "tarn-manual")
     hands.fill(f"#{bolt} details[open] input[name=page]", "2-4")
     hands.click(f"#{bolt} details[open] button:has-text('Keep')")
     expect(page.locator(f"#{bolt}")).to_contain_text("p. 2-4")
-    _state(hands, "battery-rest", "12.3-12.9 V", "8-1")
-    _plug(hands)
+    state(hands, "battery-rest", "12.3-12.9 V", "8-1")
+    state_plug(hands)
 
 
 def _coil(hands: Hands) -> None:
@@ -181,7 +181,7 @@ def _coil(hands: Hands) -> None:
     )
 
 
-def _plug(hands: Hands) -> None:
+def state_plug(hands: Hands) -> None:
     """Its number and heat range, with their source."""
     page = hands.page
     hands.click("summary:has-text('Change the plug')")
@@ -192,7 +192,8 @@ def _plug(hands: Hands) -> None:
     expect(page.locator(".spec-side")).to_contain_text("Tarn manual, 1st, p. 3-10")
 
 
-def _state(hands: Hands, key: str, value: str, where: str, *, new: bool = False) -> None:
+def state(hands: Hands, key: str, value: str, where: str, *, new: bool = False) -> None:
+    """State a figure with its page, and the manual as a new source where it is the first."""
     row = f"#{key}"
     hands.click("summary:has-text('State it')", within=row)
     hands.fill(f"{row} details[open] input[name=value]", value)
@@ -244,7 +245,7 @@ def test_draw_by_keyboard_undo_and_be_told(person: People) -> None:
     number = hands.number()
     page.fill("#joint", "4 hex bolts 10 mm frobbed")
     expect(page.locator("#understood")).to_contain_text("frobbed: is not understood")
-    page.click(".joint-line button")
+    page.click(".joint-line:has(#joint) button")
     expect(page.locator(".refusal")).to_contain_text("frobbed")
     expect(page.locator("#joint")).to_have_value("4 hex bolts 10 mm frobbed")
     assert hands.number() == number
@@ -340,8 +341,8 @@ def test_by_teardown_to_a_released_procedure(person: People) -> None:
         hands.act(".question button[value=free]")
     hands.click("button:has-text('Keep it, and on to the figures')")
     page.wait_for_url(re.compile("/figures"))
-    _state(hands, "plug-torque", "25-30 Nm", "3-12", new=True)
-    _plug(hands)
+    state(hands, "plug-torque", "25-30 Nm", "3-12", new=True)
+    state_plug(hands)
     page.goto("/engines/tarn-torn-down?c=4&work=plug")
     expect(page.locator("#moves")).to_contain_text("Duct")
     expect(page.locator("#moves")).to_contain_text("Cover")

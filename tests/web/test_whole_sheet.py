@@ -109,6 +109,22 @@ def changed(before: Engine, after: Engine) -> set[str]:
 BY_HAND = ("move",)
 
 
+CONTROLS = ("input", "select", "textarea", "button")
+# What a form is about, sent with it unseen.
+ABOUT = {
+    "csrf",
+    "number",
+    "part",
+    "key",
+    "index",
+    "place",
+    "revision",
+    "variant",
+    "over",
+    "targets",
+}
+
+
 class Controls(HTMLParser):
     """What the forms of a page send, by where they send it."""
 
@@ -123,7 +139,7 @@ class Controls(HTMLParser):
         told = dict(attrs)
         if tag == "form":
             self.to = told.get("action") or ""
-        elif tag in ("input", "select", "textarea", "button") and told.get("name"):
+        elif told.get("type") != "hidden" and tag in CONTROLS and told.get("name"):
             self.names.setdefault(self.to, set()).add(str(told["name"]))
 
 
@@ -151,7 +167,10 @@ class Sheet:
         form = {"csrf": self.csrf, "number": str(before.number), "part": part, **form}
         here = f"/capture/{self.key}"
         shown = Controls(self.client.get(f"{here}?part={part}").text).names
-        assert act in BY_HAND or set(form) <= shown.get(f"{here}/{act}", set()), (act, shown)
+        assert act in BY_HAND or set(form) - ABOUT <= shown.get(f"{here}/{act}", set()), (
+            act,
+            shown,
+        )
         page = self.client.post(f"{here}/{act}", data=form)
         found = changed(before.engine, self.draft().engine)
         assert found, (act, form, refusal(page.text))
@@ -166,7 +185,7 @@ class Sheet:
         page = path if path.startswith("words") else "figures"
         of = f"?variant={form.get('variant', '')}"
         shown = Controls(self.client.get(f"{here}/{page}{of}").text).names
-        sent = {name for name in form if name != "variant"}
+        sent = set(form) - ABOUT | ({"index"} if path.endswith("plug-identity") else set())
         assert sent <= set().union(*shown.values()), (path, sent - set().union(*shown.values()))
         answer = self.client.post(f"{here}/{path}", data=form)
         with self.store() as session:

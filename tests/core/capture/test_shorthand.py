@@ -94,7 +94,7 @@ joints = st.builds(
     st.sampled_from([parse(f"{n} mm") for n in (5, 5.5, 8, 10, 13)]),
     st.sampled_from(list(Carries)),
     st.none() | st.sampled_from(["brake hose", "duct ends (upper)"]),
-    st.none() | st.sampled_from(["MG-340", "X1"]),
+    st.none() | st.sampled_from(["MG-340", "X1", "to be stated"]),
     st.none() | st.just(parse("140 mm")),
     st.fixed_dictionaries({}, optional={f: st.booleans() for f in set(FLAGS.values())}),
     st.fixed_dictionaries(

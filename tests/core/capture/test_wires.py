@@ -72,3 +72,14 @@ def test_a_timing_that_is_not_understood_is_refused(line: str, told: str) -> Non
     with pytest.raises(EngineError, match=told):
         read_timing(line)
     assert read_timing("  ") is None
+
+
+def test_a_number_with_blanks_and_a_note_with_marks_come_back() -> None:
+    """In quotes and in brackets nothing is taken for a mark between clauses."""
+    line = 'cap #"C 8" (two clips; left + right first): 2 clips + latch (lift; then pull)'
+    [made] = [one for one in demo_engines() if one.id == "ostler-16-flat-four"]
+    made = read_pieces(made, line)
+    piece = made.pieces["cap"]
+    assert (piece.part_number, piece.note) == ("C 8", "two clips; left + right first")
+    assert [joint.note for joint in piece.joints.values()] == ["", "lift; then pull"]
+    assert read_pieces(made, pieces_line(made)).pieces == made.pieces

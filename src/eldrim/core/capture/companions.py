@@ -14,7 +14,7 @@ from collections.abc import Iterator
 from typing import Any, get_args
 
 from eldrim.core.capture.held import torque_figure
-from eldrim.core.capture.shorthand import shorthand, understand
+from eldrim.core.capture.shorthand import numbered, shorthand, understand
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint
@@ -37,7 +37,9 @@ FIX = (
 )
 STEP_FIX = "write it as - Open the lid | 0.8 min | undo clips | check Seal flat | does coolant"
 _AT = re.compile(r"at\s+(\d+(?:\.\d+)?)[\s,]+(\d+(?:\.\d+)?)")
-_PART = re.compile(r"\+\s*(?:(?P<count>\d{1,2})\s+)?(?P<name>[^#]+?)(?:\s*#(?P<number>\S+))?")
+_PART = re.compile(
+    r"\+\s*(?:(?P<count>\d{1,2})\s+)?(?P<name>[^#]+?)(?:\s*#(?P<number>\".+\"|\S+))?"
+)
 _JOINT = re.compile(r"(?P<key>[a-z0-9]+(?:-[a-z0-9]+)*)\s*:\s*(?P<held>.+)")
 _DOES: tuple[str, ...] = get_args(Does)
 
@@ -58,7 +60,7 @@ def _lines(engine: Engine, one: Companion) -> Iterator[str]:
     if one.note:
         yield f"note {one.note}"
     for part in one.parts:
-        yield f"+ {part.count} {part.name}{f' #{part.part_number}' if part.part_number else ''}"
+        yield f"+ {part.count} {part.name} {numbered(part.part_number or '')}".rstrip()
     for key, joint in one.joints.items():
         yield f"{key}: {shorthand(joint, _torque(engine, joint))}"
     yield from (_step_line(step) for step in one.steps.values())
@@ -164,7 +166,8 @@ class _Paragraph:
         elif line.startswith("note "):
             self.facts["note"] = line.removeprefix("note ").strip()
         elif part:
-            told = {"name": part["name"].strip(), "part_number": part["number"]}
+            number = part["number"] and part["number"].strip('"')
+            told = {"name": part["name"].strip(), "part_number": number}
             self.parts.append({**told, "count": int(part["count"] or 1)})
         elif joint:
             self._joint(joint["key"], joint["held"])

@@ -138,10 +138,10 @@ def understand(text: str) -> Said:
     fields: dict[str, object] = {}
     if noted := _NOTE.fullmatch(rest):
         rest, fields["note"] = noted[1], noted[2]
+    number = re.search(r'#(?:["“]([^"”]+)["”]|(\S+))', rest)
+    rest = rest.replace(number[0], " ") if number else rest
     name = re.search(r'["“]([^"”]+)["”]', rest)
     rest = rest.replace(name[0], " ") if name else rest
-    number = re.search(r"#(\S+)", rest)
-    rest = rest.replace(number[0], " ") if number else rest
     rest = _placed(rest, fields)
     torque = _TORQUE.search(rest)
     rest = rest.replace(torque[0], " ") if torque else rest
@@ -156,7 +156,7 @@ def understand(text: str) -> Said:
     if name:
         fields["name"] = name[1]
     if number:
-        fields["part_number"] = number[1].rstrip(",;")
+        fields["part_number"] = number[1] or number[2].rstrip(",;")
     if size:
         fields |= _sized(size[0])
     return _understood(text, _plain_words(rest), fields, _torque(torque[0]) if torque else None)
@@ -314,9 +314,14 @@ def shorthand(joint: Joint, torque: str = "") -> str:
     words += [joint.carries.value] if carried else []
     words += [key for key, flag in FLAGS.items() if getattr(joint, flag) and key != "once"]
     words += [f"at {', '.join(f'{x:g} {y:g}' for x, y in joint.at)}" if joint.at else ""]
-    words += [f'"{joint.name}"' if joint.name else "", f"#{joint.part_number or ''}".rstrip("#")]
+    words += [f'"{joint.name}"' if joint.name else "", numbered(joint.part_number or "")]
     words += [f"({joint.note})" if joint.note else ""]
     return " ".join(word for word in words if word)
+
+
+def numbered(number: str) -> str:
+    """A part number as it is typed: in quotes where it has blanks."""
+    return f'#"{number}"' if " " in number else f"#{number}".rstrip("#")
 
 
 def completions(typed: str) -> list[str]:

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from typing import Any, get_args
 
 from eldrim.core.capture.held import torque_figure
-from eldrim.core.capture.shorthand import apart, shorthand, understand
+from eldrim.core.capture.shorthand import apart, numbered, shorthand, understand
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint
@@ -28,7 +28,7 @@ TIMING_FIX = (
     "curve 1000: 9 to 12, 2400: 23 to 27; source wm p. 33"
 )
 _PIECE = re.compile(
-    r"(?P<key>[a-z-]+)\s*(?:#(?P<number>[^\s:;]+))?\s*(?:is\s+(?P<part>[a-z0-9-]+))?\s*"
+    r"(?P<key>[a-z-]+)\s*(?:#(?:\"(?P<quoted>[^\"]+)\"|(?P<number>[^\s:;]+)))?\s*(?:is\s+(?P<part>[a-z0-9-]+))?\s*"
     r"(?:\((?P<note>[^)]*)\))?\s*(?::\s*(?P<held>.+))?"
 )
 _POINT = re.compile(r"(\d{2,5})\s*:\s*(-?\d+(?:\.\d+)?)(?:\s*(?:to|-|–)\s*(-?\d+(?:\.\d+)?))?")
@@ -42,7 +42,7 @@ def pieces_line(engine: Engine) -> str:
 
 
 def _piece_words(engine: Engine, key: str, piece: Piece) -> str:
-    number = f" #{piece.part_number}" if piece.part_number else ""
+    number = f" {numbered(piece.part_number)}" if piece.part_number else ""
     number += f" is {piece.part}" if piece.part else ""
     number += f" ({piece.note})" if piece.note else ""
     held = [shorthand(joint, _torque(engine, joint)) for joint in piece.joints.values()]
@@ -78,7 +78,11 @@ def read_pieces(engine: Engine, line: str) -> Engine:
         except EngineError as error:
             problems += error.problems
             continue
-        told = {"part_number": fits["number"], "joints": joints, "part": fits["part"]}
+        told = {
+            "part_number": fits["quoted"] or fits["number"],
+            "joints": joints,
+            "part": fits["part"],
+        }
         found[key] = had.model_copy(update={**told, "note": fits["note"] or ""})
     if problems:
         raise EngineError(problems)
