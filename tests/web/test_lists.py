@@ -90,6 +90,18 @@ def test_engines_by_name_or_by_what_changed_last(lead: TestClient) -> None:
     assert names(lead, "/engines?said=vee") == [one for one in every if "vee" in one]
 
 
+def test_procedures_are_sorted_by_age_or_by_job(lead: TestClient) -> None:
+    """And keep their filter on every page."""
+    newest = re.findall(r'href="/procedures/([0-9a-f-]{36})"', lead.get("/procedures").text)
+    oldest = re.findall(
+        r'href="/procedures/([0-9a-f-]{36})"', lead.get("/procedures?sort=oldest").text
+    )
+    assert list(dict.fromkeys(oldest)) == list(reversed(dict.fromkeys(newest)))
+    by_job = lead.get("/procedures?sort=title&state=released").text
+    assert 'value="title" selected' in by_job
+    assert lead.get("/procedures?sort=colour").status_code == 422
+
+
 def test_people_by_role_and_whether_they_are_here(lead: TestClient) -> None:
     """Who left stands last, and can be looked for."""
     csrf = re.search(r'data-csrf="([^"]+)"', lead.get("/people").text)

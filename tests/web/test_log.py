@@ -95,6 +95,29 @@ def test_pages_of_a_filter_hold_every_run_once(client: TestClient) -> None:
     assert len(seen) == len(set(seen)) == len(listed(client, "engine=marlet-34-v6"))
 
 
+@pytest.mark.parametrize("sort", ["", "oldest", "unit"])
+def test_pages_hold_every_run_once_however_they_are_sorted(client: TestClient, sort: str) -> None:
+    """On and back again: the same runs; what is sorted rises, the newest first falls."""
+    sign_in(client, "technician")
+    on, seen, addresses = f"/log?sort={sort}", list[str](), list[str]()
+    while on:
+        page, addresses = client.get(on).text, [*addresses, on]
+        seen += re.findall(r'href="/log/([0-9a-f-]{36})"', page)
+        after = re.search(r'href="(\?at=older[^"]+)"', page)
+        on = f"/log{after[1].replace('&amp;', '&')}" if after else ""
+    every = {row["run"]: row for row in listed(client, "")}
+    assert len(addresses) > 1
+    assert sorted(seen) == sorted(every)
+    rows = [every[run]["unit" if sort == "unit" else "signed"] for run in seen]
+    assert rows == sorted(rows, reverse=not sort)
+    back = re.search(r'href="(\?at=newer[^"]+)"', client.get(addresses[1]).text)
+    assert back
+    first = client.get(f"/log{back[1].replace('&amp;', '&')}").text
+    assert re.findall(r'href="/log/([0-9a-f-]{36})"', first) == seen[:50]
+    odd = client.get(f"/log?sort={sort}&at=older~nonsense~1").text
+    assert re.findall(r'href="/log/([0-9a-f-]{36})"', odd) == seen[:50], "no place: from the start"
+
+
 def test_the_file_says_what_was_asked(client: TestClient) -> None:
     """JSON: the filter, whether there is more, and a line a run with its minutes and money."""
     sign_in(client, "technician")

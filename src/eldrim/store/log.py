@@ -2,8 +2,9 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
+from typing import Literal
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import ColumnElement, Select, and_, func, or_, select, text
@@ -46,11 +47,24 @@ class LogFilter:
 ORDER = Order(RunRow.signed_at, RunRow.id)
 
 
+LogSort = Literal["", "oldest", "unit"]
+SORTS: dict[str, Order] = {
+    "": ORDER,
+    "oldest": replace(ORDER, rising=True),
+    "unit": Order(RunRow.unit_id, RunRow.id, rising=True),
+}
+
+
 def signed_runs(
-    session: Session, wanted: LogFilter, zone: ZoneInfo, place: str = "", size: int = 50
+    session: Session,
+    wanted: LogFilter,
+    zone: ZoneInfo,
+    place: str = "",
+    size: int = 50,
+    sort: LogSort = "",
 ) -> Page[RunRow]:
-    """A page of the signed runs that fit, the one signed last first."""
-    return page_of(session, _fitting(session, wanted, zone), ORDER, place, size, most=SUMMED)
+    """A page of the signed runs that fit, the one signed last first or as sorted."""
+    return page_of(session, _fitting(session, wanted, zone), SORTS[sort], place, size, most=SUMMED)
 
 
 def newest(session: Session, wanted: LogFilter, zone: ZoneInfo, most: int) -> Sequence[RunRow]:

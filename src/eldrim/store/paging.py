@@ -1,4 +1,4 @@
-"""Long lists, newest first, a page at a time: each page begins where the one before it ended."""
+"""Long lists, a page at a time: each page begins where the one before it ended."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -40,10 +40,14 @@ def counted(count: int, most: int = COUNTED) -> str:
 
 @dataclass(frozen=True)
 class Order:
-    """What a list is ordered by: a moment, newest first, and a key where two are of one moment."""
+    """What a list is ordered by: a moment or a text, and a key where two are alike.
+
+    It falls, as with what is newest first, unless it is ``rising``.
+    """
 
     at: InstrumentedAttribute[Any]
     key: InstrumentedAttribute[UUID]
+    rising: bool = False
 
 
 def page_of(
@@ -56,13 +60,14 @@ def page_of(
     most: int = COUNTED,
 ) -> Page[Any]:
     """The page that begins at ``place``, as another page named it; the first for anything else."""
-    which, at, key = _read(place)
-    asked = query.order_by(order.at.desc(), order.key).limit(size + 1)
+    which, at, key = _read(place, order)
+    forth = (order.at if order.rising else order.at.desc(), order.key)
+    back = (order.at.desc() if order.rising else order.at, order.key.desc())
+    asked = query.order_by(*forth).limit(size + 1)
     if which == OLDER:
-        asked = asked.where(_older(order, at, key))
+        asked = asked.where(_after(order, at, key))
     elif which == NEWER:
-        back = query.where(_newer(order, at, key))
-        asked = back.order_by(order.at, order.key.desc()).limit(size + 1)
+        asked = query.where(_before(order, at, key)).order_by(*back).limit(size + 1)
     rows = list(session.scalars(asked).all())
     more, rows = len(rows) > size, rows[:size]
     if which == NEWER:
@@ -77,24 +82,35 @@ def page_of(
     )
 
 
-def _older(order: Order, at: datetime | None, key: UUID | None) -> ColumnElement[bool]:
+# What a list is ordered by, at one row of it.
+At = datetime | str | None
+
+
+def _after(order: Order, at: At, key: UUID | None) -> ColumnElement[bool]:
+    if order.rising:
+        return (order.at >= at) & or_(order.at > at, order.key > key)
     return (order.at <= at) & or_(order.at < at, order.key > key)
 
 
-def _newer(order: Order, at: datetime | None, key: UUID | None) -> ColumnElement[bool]:
+def _before(order: Order, at: At, key: UUID | None) -> ColumnElement[bool]:
+    if order.rising:
+        return (order.at <= at) & or_(order.at < at, order.key < key)
     return (order.at >= at) & or_(order.at > at, order.key < key)
 
 
 def _place(which: str, order: Order, row: object) -> str:
     at, key = getattr(row, order.at.key), getattr(row, order.key.key)
-    return f"{which}~{at.isoformat()}~{key}"
+    return f"{which}~{at.isoformat() if isinstance(at, datetime) else at}~{key}"
 
 
-def _read(place: str) -> tuple[str, datetime | None, UUID | None]:
+def _read(place: str, order: Order) -> tuple[str, At, UUID | None]:
+    """A place as another page named it; nothing for what names none, or one of another order."""
     which, _, rest = place.partition("~")
-    at, _, key = rest.partition("~")
+    said, _, key = rest.rpartition("~")
     try:
-        read = datetime.fromisoformat(at), UUID(key)
+        at = said if order.at.type.python_type is str else datetime.fromisoformat(said)
+        read = at, UUID(key)
     except ValueError:
         return "", None, None
-    return (which, *read) if which in (OLDER, NEWER) and read[0].tzinfo else ("", None, None)
+    lacks_zone = isinstance(at, datetime) and not at.tzinfo
+    return ("", None, None) if which not in (OLDER, NEWER) or lacks_zone else (which, *read)

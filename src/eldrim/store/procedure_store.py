@@ -1,5 +1,6 @@
 """Drafts of procedures: their edits, and where they depart from the house rules."""
 
+from dataclasses import replace
 from typing import Literal
 from uuid import UUID, uuid4
 
@@ -78,6 +79,12 @@ def procedure(session: Session, key: UUID) -> ProcedureRow:
 
 
 ORDER = Order(ProcedureRow.at, ProcedureRow.id)
+ProcedureSort = Literal["", "oldest", "title"]
+SORTS: dict[str, Order] = {
+    "": ORDER,
+    "oldest": replace(ORDER, rising=True),
+    "title": Order(ProcedureRow.title, ProcedureRow.id, rising=True),
+}
 
 
 State = Literal["", "released", "draft", "review"]
@@ -90,10 +97,15 @@ STATES: dict[State, ColumnElement[bool]] = {
 
 
 def procedures(
-    session: Session, place: str = "", size: int = 50, said: str = "", state: State = ""
+    session: Session,
+    place: str = "",
+    size: int = 50,
+    said: str = "",
+    state: State = "",
+    sort: ProcedureSort = "",
 ) -> Page[ProcedureRow]:
-    """A page of procedures, newest first; all, or those whose job or engine has this in it, that
-    are released, drafts that never were, or open for review.
+    """A page of procedures, newest first or as sorted; all, or those whose job or engine has this
+    in it, that are released, drafts that never were, or open for review.
     """
     query = select(ProcedureRow).where(ProcedureRow.kind == JOB, STATES[state])
     if said.strip():
@@ -102,7 +114,7 @@ def procedures(
         called = (EngineRow.make + " " + EngineRow.name).icontains(said.strip(), autoescape=True)
         fits.append(ProcedureRow.engine_id.in_(select(EngineRow.id).where(called)))
         query = query.where(or_(*fits))
-    return page_of(session, query, ORDER, place, size)
+    return page_of(session, query, SORTS[sort], place, size)
 
 
 def same_job(session: Session, engine: str, job: dict[str, object]) -> ProcedureRow | None:

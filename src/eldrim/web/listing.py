@@ -1,8 +1,9 @@
 """Lists, all by one pattern: what is searched for, filtered by, sorted by; how many; which page."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import ceil
+from typing import Literal
 from urllib.parse import urlencode
 
 from eldrim.store.paging import COUNTED, counted
@@ -13,11 +14,15 @@ Option = tuple[str, str]
 
 @dataclass(frozen=True)
 class Choice:
-    """What a list can be filtered by; the first option is all."""
+    """What a list can be filtered by: one of ``options``, the first of which is all, or of
+    ``groups`` of them; or what is typed, with options that are offered; or a day.
+    """
 
     name: str
     label: str
-    options: tuple[Option, ...]
+    options: Sequence[Option] = ()
+    kind: Literal["choice", "typed", "day"] = "choice"
+    groups: Sequence[tuple[str, Sequence[Option]]] = ()
 
 
 @dataclass(frozen=True)
@@ -26,6 +31,7 @@ class Listing:
 
     ``asked`` are the values of search, filters and sort; ``count`` is how many fit, of which
     ``size`` stand on page ``page``, counted from 1. A list that is paged otherwise has size 0.
+    ``search`` is what its search is called in its address.
     """
 
     at: str
@@ -37,11 +43,12 @@ class Listing:
     page: int = 1
     size: int = 0
     most: int = COUNTED
+    search: str = "said"
 
     @property
     def narrowed(self) -> bool:
         """Whether not all are shown."""
-        names = ("said", *(choice.name for choice in self.filters))
+        names = (self.search, *(choice.name for choice in self.filters))
         return any(self.asked.get(name) for name in names)
 
     @property

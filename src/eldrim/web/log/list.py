@@ -7,6 +7,7 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
 from eldrim.core.days import read_day
 from eldrim.core.errors import Problem, ProblemsError
@@ -30,10 +31,12 @@ from eldrim.core.words import say
 from eldrim.exchange.log_files import LogLine, log_csv, log_json
 from eldrim.store import accounts, gathered, log, sheet_store, unit_store
 from eldrim.store.log import LogFilter
+from eldrim.store.paging import Page
 from eldrim.store.tables import RunRow
 from eldrim.web.context import Db, SignedIn, Writer, render
 from eldrim.web.filters import SHOP_ZONE
 from eldrim.web.forms import download
+from eldrim.web.listing import Choice, Listing
 from eldrim.web.pager import PAGE_SIZE, pager
 
 T = TypeVar("T")
@@ -70,6 +73,7 @@ class LogForm(BaseModel):
     found: Annotated[str, Field(max_length=40)] = ""
     part: Annotated[str, Field(max_length=80)] = ""
     words: Annotated[str, Field(max_length=120)] = ""
+    sort: log.LogSort = ""
     at: Annotated[str, Field(max_length=120)] = ""
 
     def asked(self) -> tuple[LogFilter, list[str]]:
@@ -115,27 +119,70 @@ def index(request: Request, db: Db, user: SignedIn, form: Annotated[LogForm, Que
     """Signed runs, the one signed last first; all, or those asked for."""
     gathered.settle(db, GATHERED)
     wanted, wrong = form.asked()
-    page = log.signed_runs(db, wanted, SHOP_ZONE, form.at, PAGE_SIZE)
+    page = log.signed_runs(db, wanted, SHOP_ZONE, form.at, PAGE_SIZE, form.sort)
     return render(
         request,
         "log/index.html.jinja",
         rows=page.rows,
         pager=pager(page, form.kept),
         counts=log.counts(db, wanted, SHOP_ZONE),
-        typed=form,
+        list=_listing(db, form, page),
         wrong=wrong,
         asked=form.kept,
         query=urlencode(form.kept),
         most=IN_A_FILE,
         summed=log.SUMMED,
-        found_choices=found_choices(form.found),
         marked_choices=MARKED,
-        engines=sorted(sheet_store.titles(db).items(), key=lambda one: one[1])[:200],
-        units=unit_store.some(db, OFFERED),
-        jobs=log.jobs(db, OFFERED),
-        numbers=log.numbers(db, OFFERED),
         views=[(view, urlencode(view.asked)) for view in log.views(db, user.name)],
-        people=sorted(accounts.called(db).items(), key=lambda one: one[1]),
+    )
+
+
+SORTED = (
+    ("", gettext_lazy("last signed first")),
+    ("oldest", gettext_lazy("first signed first")),
+    ("unit", gettext_lazy("by unit")),
+)
+
+
+def _listing(db: Session, form: LogForm, page: Page[RunRow]) -> Listing:
+    """What the log can be asked for, with what is known of it."""
+    all_of = ("", gettext("all"))
+    units = [
+        (unit.name, gettext("serial {serial}", serial=unit.serial))
+        for unit in unit_store.some(db, OFFERED)
+    ]
+    engines = sorted(sheet_store.titles(db).items(), key=lambda one: one[1])[:200]
+    people = sorted(accounts.called(db).items(), key=lambda one: one[1])
+    # An address of earlier versions says yes.
+    marked = log.ANY if form.marked == "yes" else form.marked
+    return Listing(
+        "/log",
+        gettext("What was said"),
+        {**form.kept, "marked": marked},
+        page.count,
+        filters=(
+            Choice("unit", gettext("Unit"), units, "typed"),
+            Choice(
+                "job", gettext("Job"), [(title, "") for title in log.jobs(db, OFFERED)], "typed"
+            ),
+            Choice("since", gettext("Signed from"), kind="day"),
+            Choice("until", gettext("Signed to"), kind="day"),
+            Choice(
+                "found",
+                gettext("Found"),
+                [("", gettext("anything"))],
+                groups=found_choices(form.found),
+            ),
+            Choice("marked", gettext("Marked"), [("", gettext("or not")), *MARKED]),
+            Choice(
+                "part", gettext("Part number"), [(n, "") for n in log.numbers(db, OFFERED)], "typed"
+            ),
+            Choice("engine", gettext("Engine"), [all_of, *engines]),
+            Choice("by", gettext("Person"), [all_of, *people]),
+        ),
+        sorts=SORTED,
+        most=page.most,
+        search="words",
     )
 
 

@@ -54,6 +54,11 @@ STATES_SHOWN = (
     ("draft", gettext_lazy("not released yet")),
     ("review", gettext_lazy("open for review")),
 )
+SORTED = (
+    ("", gettext_lazy("newest first")),
+    ("oldest", gettext_lazy("oldest first")),
+    ("title", gettext_lazy("by job")),
+)
 
 
 @router.get("/procedures")
@@ -64,9 +69,13 @@ def index(
     at: Place = "",
     said: Said = "",
     state: procedure_store.State = "",
+    sort: procedure_store.ProcedureSort = "",
 ) -> Response:
-    """All procedures, newest first; or those whose job or engine has in it what is said."""
-    page = procedure_store.procedures(db, at, PAGE_SIZE, said, state)
+    """All procedures, newest first or as sorted; or those whose job or engine has in it what is
+    said.
+    """
+    page = procedure_store.procedures(db, at, PAGE_SIZE, said, state, sort)
+    asked = {"said": said, "state": state, "sort": sort}
     editions = edition_store.newest_of(db, [row.id for row in page.rows])
     behind, rest = outdated_in_all(db)
     words = outdated_among(db, (*editions.values(), *behind))
@@ -82,13 +91,14 @@ def index(
         list=Listing(
             "/procedures",
             gettext("Job or engine"),
-            {"said": said, "state": state},
+            asked,
             page.count,
             filters=(Choice("state", gettext("shown"), STATES_SHOWN),),
+            sorts=SORTED,
             most=page.most,
         ),
         titles=sheet_store.titles(db),
-        pager=pager(page, {k: v for k, v in {"said": said, "state": state}.items() if v}),
+        pager=pager(page, {k: v for k, v in asked.items() if v}),
     )
 
 
