@@ -116,7 +116,24 @@ def test_people_by_role_and_whether_they_are_here(lead: TestClient) -> None:
 
 
 @pytest.mark.parametrize(
-    "address", ["/engines", "/units", "/procedures", "/log", "/due", "/open", "/floor", "/week"]
+    "address",
+    [
+        "/engines",
+        "/units",
+        "/procedures",
+        "/log",
+        "/due",
+        "/open",
+        "/floor",
+        "/week",
+        "/desk",
+        "/lessons",
+        "/parts",
+        "/parts/boot?number=CV-BT-204",
+        "/parts/plug",
+        "/units/tug-14",
+        "/search?q=tug",
+    ],
 )
 def test_lists_have_names_never_ids(lead: TestClient, address: str) -> None:
     """No key of ours is read by anybody."""

@@ -1,6 +1,6 @@
 """Units: the machines that the engines sit in."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -20,6 +20,12 @@ def names_with(session: Session, engine: str, variant: str) -> Sequence[str]:
     """The first units that have this variant of an engine."""
     query = select(UnitRow.name).where(UnitRow.engine_id == engine, UnitRow.variant == variant)
     return session.scalars(query.order_by(UnitRow.name).limit(NAMED)).all()
+
+
+def called(session: Session, keys: Collection[str]) -> dict[str, str]:
+    """What these units are called."""
+    query = select(UnitRow.id, UnitRow.name).where(UnitRow.id.in_(keys))
+    return {row.id: row.name for row in session.execute(query)}
 
 
 def keys_like(session: Session, start: str) -> tuple[str, ...]:

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from eldrim.core.lessons.parts import Lasting, PartLife, bad_batches, lasting, wears_fast
 from eldrim.drawing import survival
 from eldrim.exchange.procedure_files import csv_text
-from eldrim.store import gathered, lives
+from eldrim.store import gathered, lives, unit_store
 from eldrim.store.lesson_tables import FittedPartRow
 from eldrim.web.context import Db, SignedIn, render
 from eldrim.web.forms import download
@@ -64,6 +64,7 @@ def show(
         batches=bad_batches(known),
         fast=[one for counts in COUNTS for one in wears_fast(known, counts)],
         failed=[one for one in known if one.failed][:40],
+        units=unit_store.called(db, {one.unit for one in known}),
         rows=rows[:PAGE],
         more=rows[PAGE - 1] if len(rows) > PAGE else None,
         most=lives.LIVES,

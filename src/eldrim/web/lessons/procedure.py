@@ -11,7 +11,7 @@ from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.lessons.steps import by_risk
 from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.model import Plan
-from eldrim.store import answers, edition_store, procedure_store
+from eldrim.store import answers, edition_store, procedure_store, unit_store
 from eldrim.store.answers import Answer
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import EditionRow, ProcedureRow
@@ -47,6 +47,7 @@ def show(
         found=by_risk(found) if by == "risk" else found,
         by=by,
         texts=_texts(row),
+        units=unit_store.called(db, {said.unit for lesson in found for said in lesson.said}),
         edited=set(procedure_store.edits_of(row)),
         answers=answers.of_procedure(db, key),
         kinds=KIND_WORDS,

@@ -14,7 +14,7 @@ from eldrim.core.lessons import figures, parts, steps
 from eldrim.core.lessons.digest import Signed
 from eldrim.core.lessons.searches import searches
 from eldrim.drawing import drift
-from eldrim.store import edition_store, gathered, lives, sheet_store
+from eldrim.store import edition_store, gathered, lives, sheet_store, unit_store
 from eldrim.web.context import Db, SignedIn, render
 from eldrim.web.filters import today
 
@@ -63,6 +63,7 @@ def show(request: Request, db: Db, _: SignedIn) -> Response:
         ],
         batches=parts.bad_batches(fitted),
         fast=[*parts.wears_fast(fitted, "h"), *parts.wears_fast(fitted, "km")],
+        units=unit_store.called(db, {one.unit for one in fitted}),
         stuck=parts.stuck_sets(runs, _plated(db, runs)),
         searches=searches(gathered.searches(db, SEARCHES)),
     )
