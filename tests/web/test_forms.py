@@ -3,6 +3,7 @@
 import pytest
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from eldrim.core.errors import EngineError, Problem
 from eldrim.web.forms import in_shop_words
 
 
@@ -37,3 +38,12 @@ def test_no_word_of_a_library_reaches_a_page(field: str, given: object, said: st
     with pytest.raises(ValidationError) as caught:
         Asked.model_validate({field: given})
     assert in_shop_words(caught.value) == said
+
+
+def test_of_many_refusals_the_first_are_told_and_the_rest_counted() -> None:
+    """Each with its place as the page calls it, without the counting of lists."""
+    wrong = [Problem(f"cylinders.{n}.wells[0].at", "lies off the plan") for n in range(1, 10)]
+    said = in_shop_words(EngineError(wrong))
+    assert said.startswith("cylinder 1, at: lies off the plan; cylinder 2, at:")
+    assert said.endswith("cylinder 6, at: lies off the plan; and 3 more")
+    assert in_shop_words(EngineError(wrong[:7])).endswith("; and one more")

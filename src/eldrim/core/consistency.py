@@ -5,7 +5,7 @@ from difflib import get_close_matches
 
 from eldrim.core.engine.joints import CLAMPS, FASTENERS
 from eldrim.core.engine.model import Coil, Engine, Figure, Lead, Plug, applies
-from eldrim.core.engine.parts import Joint, WayKind
+from eldrim.core.engine.parts import Joint, WayKind, place_words
 from eldrim.core.engine.targets import FORMS, PLACES, SERVICED, Target, parse_target
 from eldrim.core.engine.timing import PieceKey
 from eldrim.core.engine.upkeep import Interval
@@ -91,7 +91,7 @@ def _wells(engine: Engine, number: int) -> Iterator[Problem]:
         if not (0 <= well.at[0] <= width and 0 <= well.at[1] <= height):
             yield Problem(
                 f"cylinders.{number}.wells[{index}].at",
-                gettext("{at} lies off the plan", at=well.at),
+                gettext("{at} lies off the plan", at=place_words(well.at)),
                 gettext("stay within 0..{width} by 0..{height}", **size),
             )
 
@@ -391,7 +391,7 @@ def _on_plan(engine: Engine, at: tuple[float, float], path: str) -> Iterator[Pro
         fix = gettext(
             "stay within 0..{width} by 0..{height}", width=f"{width:g}", height=f"{height:g}"
         )
-        yield Problem(path, gettext("{at} lies off the plan", at=at), fix)
+        yield Problem(path, gettext("{at} lies off the plan", at=place_words(at)), fix)
 
 
 def _figures(engine: Engine) -> Iterator[Problem]:

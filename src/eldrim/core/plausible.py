@@ -8,7 +8,7 @@ import math
 from collections.abc import Iterator
 
 from eldrim.core.engine.model import Engine, Well
-from eldrim.core.engine.parts import Joint, Point
+from eldrim.core.engine.parts import Joint, Point, place_words
 from eldrim.core.errors import Problem
 from eldrim.core.figures.bands import Band
 from eldrim.core.figures.slips import Held, examine
@@ -148,7 +148,7 @@ def _on_plan(
                 path, gettext("({x}, {y}) is no place", x=x, y=y), gettext("write numbers, in mm")
             )
         elif not (-wide <= x <= width + wide and -high <= y <= height + high):
-            said = gettext("({x}, {y}) lies off the plan", x=f"{x:g}", y=f"{y:g}")
+            said = gettext("{at} lies off the plan", at=place_words((x, y)))
             yield Problem(
                 path,
                 said,

@@ -9,12 +9,14 @@ from pydantic import ValidationError
 from starlette.datastructures import FormData
 
 from eldrim.core.errors import Problem, ProblemsError, QuantityError
-from eldrim.core.messages import gettext, gettext_lazy
+from eldrim.core.messages import gettext, gettext_lazy, ngettext
 from eldrim.core.quantity import read_number
 from eldrim.exchange.model_faults import fault_words
 from eldrim.web.context import MAX_FIELDS
 
 MAX_TEXT = 300
+# So many refusals are read at once; the rest is counted.
+MOST_TOLD = 6
 
 
 async def _form_fields(request: Request) -> FormData:
@@ -105,12 +107,15 @@ def in_shop_words(error: Exception) -> str:
         return str(error)
     told = [(_place(p.path), p.message, f" ({p.fix})" if p.fix else "") for p in error.problems]
     found = (f"{place}: {said}{fix}" if place else f"{said}{fix}" for place, said, fix in told)
-    return "; ".join(dict.fromkeys(found))
+    each = list(dict.fromkeys(found))
+    more = len(each) - MOST_TOLD
+    rest = [ngettext("and one more", "and {count} more", more)] if more > 0 else []
+    return "; ".join([*each[:MOST_TOLD], *rest])
 
 
 def _place(path: str) -> str:
     """Where something is wrong: ``cylinders.1.wells.0.room_above`` is cylinder 1, room over."""
-    words, parts = [], path.split(".")
+    words, parts = [], re.sub(r"\[(\d+)\]", r".\1", path).split(".")
     while parts:
         part = parts.pop(0)
         if part in CHOSEN and parts:

@@ -18,6 +18,11 @@ Text = Annotated[str, StringConstraints(max_length=600, strip_whitespace=True)]
 Point = tuple[float, float]
 
 
+def place_words(at: Point) -> str:
+    """A place on the plan, in mm, as it is read: ``(235, 446.4)``."""
+    return f"({at[0]:g}, {at[1]:g})"
+
+
 class PartKind(StrEnum):
     """What a part is; decides checks and cautions, never access."""
 
