@@ -109,3 +109,17 @@ def test_whatever_is_pulled_stays_on_the_plan(place: int, dx: float, dy: float) 
         return
     assert all(0 <= x <= width and 0 <= y <= height for x, y in corners(moved, key))
     assert not crosses_itself(corners(moved, key))
+
+
+def test_a_corner_lies_on_the_line_of_another_part_too() -> None:
+    """One thereabouts; its own neighbours go first, and a far one draws nothing."""
+    made, key = drawn(PartKind.OTHER)
+    made = edits.move(made, key, 180, -170)
+    made, cover = edits.add_part(made, PartKind.BRACKET, (400, 60))
+    edge = max(x for x, _ in made.parts[cover].outline)
+    x, _ = made.parts[key].outline[0]
+    moved = move_corner(made, key, 0, (edge + 5 - x, 0)).parts[key].outline[0]
+    assert moved[0] == edge
+    far = edits.move(made, cover, 0, 400)
+    there = move_corner(far, key, 0, (edge + 5 - x, 0)).parts[key].outline[0]
+    assert there[0] != edge

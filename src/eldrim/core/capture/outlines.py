@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from itertools import combinations
+from math import dist
 
 from eldrim.core.capture.part_access import part_of, put, snap
 from eldrim.core.engine import Engine
@@ -13,6 +14,8 @@ from eldrim.core.messages import gettext
 Point = tuple[float, float]
 # A corner that comes so near the line of a neighbour lies on it.
 SNAP_MM = 8.0
+# Corners of other parts within so far are neighbours too.
+BESIDE_MM = 120.0
 MOST_CORNERS = 40
 
 
@@ -26,7 +29,7 @@ def move_corner(engine: Engine, key: str, place: int, by: Point) -> Engine:
     part = part_of(engine, key)
     x, y = _corner(part, place)
     at = _on_plan(engine, (snap(x + by[0]), snap(y + by[1])))
-    return _shaped(engine, key, place, _aligned(part, place, at))
+    return _shaped(engine, key, place, _aligned(engine, key, place, at))
 
 
 def add_corner(engine: Engine, key: str, place: int, at: Point) -> Engine:
@@ -100,18 +103,36 @@ def _corner(part: Part, place: int) -> Point:
     return part.outline[place]
 
 
-def _aligned(part: Part, place: int, at: Point) -> Point:
-    """On the line of a neighbour along either axis, where it comes near."""
+def _aligned(engine: Engine, key: str, place: int, at: Point) -> Point:
+    """On the line of a neighbour along either axis, where it comes near: of the corners beside it,
+    else of those of other parts thereabouts.
+    """
+    others = [
+        corner
+        for other, part in engine.parts.items()
+        if other != key and part.kind not in LINE_KINDS
+        for corner in part.outline
+        if dist(corner, at) <= BESIDE_MM
+    ]
+    beside = _beside(part_of(engine, key), place)
+    return (_on_line(at[0], beside, others, 0), _on_line(at[1], beside, others, 1))
+
+
+def _on_line(at: float, beside: Sequence[Point], others: Sequence[Point], axis: int) -> float:
+    for near in (beside, others):
+        lines = [one[axis] for one in near if abs(one[axis] - at) <= SNAP_MM]
+        if lines:
+            return min(lines, key=lambda line: abs(line - at))
+    return at
+
+
+def _beside(part: Part, place: int) -> list[Point]:
+    """The corners before and after one."""
     last = len(part.outline) - 1
     beside = [place - 1, place + 1]
     if part.kind not in LINE_KINDS:
         beside = [(one + last + 1) % (last + 1) for one in beside]
-    near = [part.outline[one] for one in beside if 0 <= one <= last]
-    made = []
-    for axis in (0, 1):
-        lines = [one[axis] for one in near if abs(one[axis] - at[axis]) <= SNAP_MM]
-        made.append(min(lines, key=lambda line: abs(line - at[axis]), default=at[axis]))
-    return (made[0], made[1])
+    return [part.outline[one] for one in beside if 0 <= one <= last]
 
 
 def _on_plan(engine: Engine, at: Point) -> Point:

@@ -61,21 +61,24 @@ SORTED = (
 )
 
 
+class AskedProcedures(BaseModel):
+    """What the list of procedures is asked for, and which page of it."""
+
+    at: Place = ""
+    said: Said = ""
+    state: procedure_store.State = ""
+    sort: procedure_store.ProcedureSort = ""
+
+
 @router.get("/procedures")
 def index(
-    request: Request,
-    db: Db,
-    _: SignedIn,
-    at: Place = "",
-    said: Said = "",
-    state: procedure_store.State = "",
-    sort: procedure_store.ProcedureSort = "",
+    request: Request, db: Db, _: SignedIn, form: Annotated[AskedProcedures, Query()]
 ) -> Response:
     """All procedures, newest first or as sorted; or those whose job or engine has in it what is
     said.
     """
-    page = procedure_store.procedures(db, at, PAGE_SIZE, said, state, sort)
-    asked = {"said": said, "state": state, "sort": sort}
+    page = procedure_store.procedures(db, form.at, PAGE_SIZE, form.said, form.state, form.sort)
+    asked = form.model_dump(exclude={"at"})
     editions = edition_store.newest_of(db, [row.id for row in page.rows])
     behind, rest = outdated_in_all(db)
     words = outdated_among(db, (*editions.values(), *behind))
