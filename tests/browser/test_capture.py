@@ -392,3 +392,33 @@ def test_an_outline_of_any_shape_by_pointer_and_by_keys(person: People) -> None:
     hands.act("button:has-text('Mirror it to the other side')")
     expect(page.locator("[data-edit]")).to_have_count(parts + 1)
     expect(page.locator(".in-hand-part h2")).to_contain_text("other side")
+
+
+def test_parts_corners_and_clips_are_dragged_by_a_finger(person: People) -> None:
+    """On a tablet; the page does not scroll under what is held, and the plan beside it does."""
+    page = person("trainer", 820, 1180, touch=True)
+    blank_four(page, "finger")
+    hands = Hands(page)
+    hands.act(".palette button[value=loom]")
+    hands.joint("2 clips")
+    page.locator(".joints .change summary").first.click()
+    hands.act("button:has-text('mark its places on the plan')")
+    finger = page.context.new_cdp_session(page)
+
+    def drag(target: str) -> None:
+        before, box = hands.number(), page.locator(target).bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        for kind, at in (("Start", 0), ("Move", 15), ("Move", 40), ("End", None)):
+            points = [] if at is None else [{"x": x + at, "y": y + at}]
+            finger.send("Input.dispatchTouchEvent", {"type": f"touch{kind}", "touchPoints": points})
+        expect(page.locator("#capture")).not_to_have_attribute("data-number", before)
+
+    clip = page.locator("path.piece").first
+    placed = clip.get_attribute("d")
+    drag("path.piece >> nth=0")
+    expect(clip).not_to_have_attribute("d", placed or "")
+    way = page.locator(".part.selected .cable").get_attribute("d") or ""
+    drag("circle.holder[data-of=part] >> nth=2")
+    expect(page.locator(".part.selected .cable")).not_to_have_attribute("d", way)
+    assert page.evaluate("scrollY") == 0

@@ -95,9 +95,20 @@ function toPlan(svg, event) {
   return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
 }
 
+const gripOf = (event) => board() && event.target.closest("[data-holder], [data-between], [data-size], [data-edit]");
+
+// A finger on something that is dragged does not scroll the page; beside it, it does.
+document.addEventListener("touchstart", (event) => gripOf(event) && event.preventDefault(), { passive: false });
+
+// What the browser takes over is not dragged any more.
+document.addEventListener("pointercancel", () => {
+  hold?.grip.removeAttribute("transform");
+  hold = null;
+});
+
 document.addEventListener("pointerdown", (event) => {
-  const grip = event.target.closest("[data-holder], [data-between], [data-size], [data-edit]");
-  if (!grip || !board()) return;
+  const grip = gripOf(event);
+  if (!grip) return;
   const svg = grip.closest("svg");
   event.preventDefault();
   hold = { grip, svg, from: toPlan(svg, event), sizing: grip.hasAttribute("data-size"), dx: 0, dy: 0 };
