@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 
 from eldrim.core.capture.shapes import BY_KEY, Beginning, start
 from tests.browser.conftest import People
-from tests.browser.test_capture import Hands, state, state_plug
+from tests.browser.test_capture import Hands, released, state, state_plug
 
 pytestmark = pytest.mark.browser
 MOST_FROM_A_PHOTO, MOST_FROM_A_SISTER = 100, 25
@@ -203,9 +203,6 @@ def test_a_sister_engine_from_a_copy_to_a_released_procedure(person: People) -> 
     expect(page.locator("#moves li[data-part=plenum]")).to_have_count(1)
     hands.click("button:has-text('Make the procedure')")
     page.wait_for_url(re.compile("/procedures/"))
-    hands.fill("#reason", "first edition")
-    hands.click("button:has-text('Release edition 1')")
-    page.wait_for_url(re.compile("/editions/"))
-    expect(page.locator("h1")).to_contain_text("hole 3")
+    released(hands, "hole 3")
     print(f"interactions: {hands.done}")
     assert hands.done <= MOST_FROM_A_SISTER

@@ -13,7 +13,7 @@ import re
 from collections.abc import Iterator
 from typing import Any, get_args
 
-from eldrim.core.capture.held import torque_figure
+from eldrim.core.capture.held import printed_torque, torque_figure
 from eldrim.core.capture.shorthand import numbered, shorthand, understand
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Engine
@@ -62,13 +62,8 @@ def _lines(engine: Engine, one: Companion) -> Iterator[str]:
     for part in one.parts:
         yield f"+ {part.count} {part.name} {numbered(part.part_number or '')}".rstrip()
     for key, joint in one.joints.items():
-        yield f"{key}: {shorthand(joint, _torque(engine, joint))}"
+        yield f"{key}: {shorthand(joint, printed_torque(engine, joint))}"
     yield from (_step_line(step) for step in one.steps.values())
-
-
-def _torque(engine: Engine, joint: Joint) -> str:
-    stated = engine.figures.get(joint.torque or "", ())
-    return str(stated[0].value) if stated else ""
 
 
 def _step_line(step: CompanionStep) -> str:
@@ -176,7 +171,7 @@ class _Paragraph:
 
     def _joint(self, key: str, held: str) -> None:
         had = self.had.joints.get(key) if self.had else None
-        if had is not None and shorthand(had, _torque(self.engine, had)) == held:
+        if had is not None and shorthand(had, printed_torque(self.engine, had)) == held:
             self.joints[key] = had
             return
         try:

@@ -79,6 +79,12 @@ def joint_of(part: Part, name: str) -> Joint:
     return part.joints[name]
 
 
+def printed_torque(engine: Engine, joint: Joint) -> str:
+    """What a joint is tightened to, as it is printed; empty where nothing is stated."""
+    stated = engine.figures.get(joint.torque or "", ())
+    return str(stated[0].value) if stated else ""
+
+
 def remove_joint(engine: Engine, key: str, joint: str) -> Engine:
     """Let a part be held without one of its joints; a figure nothing uses any more goes too."""
     part = part_of(engine, key)

@@ -10,7 +10,7 @@ import re
 from collections.abc import Iterator
 from typing import Any, get_args
 
-from eldrim.core.capture.held import torque_figure
+from eldrim.core.capture.held import printed_torque, torque_figure
 from eldrim.core.capture.shorthand import apart, numbered, shorthand, understand
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Engine
@@ -45,13 +45,8 @@ def _piece_words(engine: Engine, key: str, piece: Piece) -> str:
     number = f" {numbered(piece.part_number)}" if piece.part_number else ""
     number += f" is {piece.part}" if piece.part else ""
     number += f" ({piece.note})" if piece.note else ""
-    held = [shorthand(joint, _torque(engine, joint)) for joint in piece.joints.values()]
+    held = [shorthand(joint, printed_torque(engine, joint)) for joint in piece.joints.values()]
     return f"{key}{number}{': ' if held else ''}{' + '.join(held)}"
-
-
-def _torque(engine: Engine, joint: Joint) -> str:
-    stated = engine.figures.get(joint.torque or "", ())
-    return str(stated[0].value) if stated else ""
 
 
 def read_pieces(engine: Engine, line: str) -> Engine:
@@ -91,7 +86,7 @@ def read_pieces(engine: Engine, line: str) -> Engine:
 
 def _held(engine: Engine, key: PieceKey, had: Piece, said: str) -> tuple[Engine, dict[str, Joint]]:
     """What holds a piece; a joint said as it stood keeps its key and its figure."""
-    before = {shorthand(joint, _torque(engine, joint)): k for k, joint in had.joints.items()}
+    before = {shorthand(joint, printed_torque(engine, joint)): k for k, joint in had.joints.items()}
     joints: dict[str, Joint] = {}
     for text in apart(said, "+"):
         if text in before:

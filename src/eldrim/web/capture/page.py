@@ -5,6 +5,7 @@ from typing import Literal
 
 from eldrim.core.capture.carrier import carriers
 from eldrim.core.capture.companions import EXAMPLE, companions_text
+from eldrim.core.capture.held import printed_torque
 from eldrim.core.capture.intervals import intervals_line, prices_line
 from eldrim.core.capture.missing import Missing, missing
 from eldrim.core.capture.own_codes import own_codes_line
@@ -15,7 +16,7 @@ from eldrim.core.capture.shared import shared_line
 from eldrim.core.capture.shorthand import shorthand
 from eldrim.core.capture.towers import towers_line, ways_line
 from eldrim.core.capture.wires import pieces_line, timing_line
-from eldrim.core.engine import Engine, Part
+from eldrim.core.engine import Part
 from eldrim.core.engine.model import Coil, Cylinder, Lead, Well
 from eldrim.core.engine.parts import Hindrance, Joint, PartKind, Risk, Way, WorkRound
 from eldrim.core.job import possible_work
@@ -133,7 +134,7 @@ class CapturePage:
 
     def torque_of(self, joint: Joint) -> str:
         """The printed torque of a joint."""
-        return torque_text(self.engine, joint)
+        return printed_torque(self.engine, joint)
 
     def full(self, joint: Joint) -> str:
         """A joint in whole words."""
@@ -351,9 +352,3 @@ class CapturePage:
             for hole in self.engine.holes
             for joint in at_holes
         ]
-
-
-def torque_text(engine: Engine, joint: Joint) -> str:
-    """The printed torque a joint is tightened to; empty where none is stated."""
-    stated = engine.figures.get(joint.torque or "", ())
-    return str(stated[0].value) if stated else ""
