@@ -74,7 +74,7 @@ def test_the_log_is_asked_kept_as_a_view_and_noted_on(trainer: Page) -> None:
     page = trainer
     page.goto("/log")
     page.get_by_label("Found").select_option(label="Boot torn or left on the plug")
-    page.get_by_role("button", name="Show").click()
+    page.get_by_role("button", name="Find").click()
     expect(page.locator(".log-sum")).to_contain_text("2 units")
     page.get_by_label("Keep this view as").fill("Torn boots")
     page.get_by_role("button", name="Keep", exact=True).click()
