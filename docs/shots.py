@@ -128,8 +128,11 @@ def _capture(page: Page, out: Path) -> None:
     for line in ("6 hex bolts 10 mm 16-20 Nm below 140 mm", "2 gaskets #TG-30 one-time"):
         number = page.get_attribute("#capture", "data-number")
         page.fill("#joint", line)
-        page.click(".joint-line button")
+        page.click(".joint-line:has(#joint) button")
         page.wait_for_selector(f"#capture:not([data-number='{number}'])")
+    page.locator(".joints summary").first.click()
+    page.get_by_role("button", name="mark its places on the plan").first.click()
+    page.locator("path.piece").first.wait_for()
     page.screenshot(path=out / "capture.png")
 
 

@@ -276,6 +276,14 @@ def test_the_keyboard_stays_where_the_work_is(person: People) -> None:
     page.keyboard.press("Enter")
     expect(page.locator(".joints").first).to_contain_text("2 bolts")
     assert page.evaluate(where) in ("joint", "question")
+    hands.joint("gasket one-time")
+    page.locator(".joints .change summary").first.click()
+    hands.act(".joint-acts button:has-text('mark its places')")
+    still = page.locator(".joints .change[open]")
+    expect(still).to_have_count(1)
+    expect(still.locator("input[name=joint]")).to_have_value(re.compile("hex bolts"))
+    hands.act(".change[open] .joint-acts button:has-text('take away')")
+    assert page.evaluate(where) == "joint", "what was there has gone: the next is said"
 
 
 def test_a_refusal_stands_at_its_field_with_all_that_was_typed(person: People) -> None:

@@ -49,6 +49,12 @@ document.addEventListener("click", (event) => {
 let acted = null;
 // Which of several like forms one is: that of a joint, a way, a hindrance.
 const ofWhat = (form) => ["key", "index", "place"].map((name) => form.elements[name]?.value ?? "").join("/");
+// The form that was sent; else another of the same joint, way or hindrance, where that is left.
+function formAfter(to, of) {
+  const forms = [...board().querySelectorAll("form")];
+  const sent = forms.filter((one) => one.getAttribute("hx-post") === to);
+  return sent.find((one) => ofWhat(one) === of) ?? forms.find((one) => of !== "//" && ofWhat(one) === of);
+}
 document.addEventListener("htmx:beforeRequest", (event) => {
   const form = event.target.closest("[data-capture] form");
   if (form) acted = { to: form.getAttribute("hx-post"), name: document.activeElement?.name ?? "", of: ofWhat(form) };
@@ -57,11 +63,11 @@ document.addEventListener("htmx:afterSwap", (event) => {
   if (!acted || event.target.id !== "capture" || !board()) return;
   const { to, name, of } = acted;
   acted = null;
-  const sent = [...board().querySelectorAll("form")].filter((one) => one.getAttribute("hx-post") === to);
-  const form = sent.find((one) => ofWhat(one) === of) ?? sent[0];
+  const form = formAfter(to, of);
   const asking = board().querySelector(".question button");
   const held = /\/(add|joint|answer)$/.test(to) ? (asking ?? document.getElementById("joint")) : null;
-  const at = held ?? form?.elements[name] ?? form?.querySelector("input:not([type=hidden]), button");
+  const first = form?.elements[name] ?? form?.querySelector("input:not([type=hidden]), button");
+  const at = held ?? first ?? document.getElementById("joint");
   for (let box = at?.closest("details"); box; box = box.parentElement.closest("details")) box.open = true;
   at?.focus({ preventScroll: Boolean(held) });
 });
