@@ -1,7 +1,7 @@
 """Every page with words 40 % longer: nothing is cut off, and no page grows too wide."""
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
 
@@ -93,6 +93,25 @@ def test_nothing_is_cut_where_words_are_longer(person: People, width: int, heigh
         if cut:
             found[address] = cut
     assert not found
+
+
+@pytest.mark.parametrize(("width", "height"), SIZES)
+def test_nothing_is_cut_on_the_board_with_everything_unfolded(
+    person: People, width: int, height: int
+) -> None:
+    """A part in hand with its ways, hindrances and facts, and the facts of the engine."""
+    page = person("trainer", width, height)
+    page.goto("/engines/kestwick-900-twin?c=1&work=plug")
+    csrf = page.locator("body").get_attribute("data-csrf") or ""
+    page.request.post("/engines/kestwick-900-twin/capture", form={"csrf": csrf})
+    page.goto("/capture/kestwick-900-twin?part=tank")
+    page.evaluate("document.querySelectorAll('#capture details').forEach(one => one.open = true)")
+    expect(page.get_by_text("Looking through the other sheets")).to_have_count(0)
+    page.evaluate(LENGTHEN)
+    cut = page.evaluate(CUT)
+    number = page.locator("#capture").get_attribute("data-number") or ""
+    page.request.post("/capture/kestwick-900-twin/discard", form={"csrf": csrf, "number": number})
+    assert not cut
 
 
 def _first(page: Page, address: str) -> str:
