@@ -67,7 +67,7 @@ document.addEventListener("htmx:afterSwap", (event) => {
   const asking = board().querySelector(".question button");
   const held = /\/(add|joint|answer)$/.test(to) ? (asking ?? document.getElementById("joint")) : null;
   const first = form?.elements[name] ?? form?.querySelector("input:not([type=hidden]), button");
-  const at = held ?? first ?? document.getElementById("joint");
+  const at = held ?? first ?? asking ?? document.getElementById("joint");
   for (let box = at?.closest("details"); box; box = box.parentElement.closest("details")) box.open = true;
   at?.focus({ preventScroll: Boolean(held) });
 });
