@@ -80,6 +80,15 @@ class Hands:
         self.act(".joint-line:has(#joint) button")
 
 
+def begun(hands: Hands, name: str, shape: str) -> None:
+    """Begin the capture of an engine of a shape, made by Tarn."""
+    hands.page.goto("/engines/new")
+    hands.fill("input[name=make]", "Tarn")
+    hands.fill("input[name=name]", name)
+    hands.click(f"button[value={shape}]")
+    hands.page.wait_for_url(re.compile("/capture/tarn-"))
+
+
 def test_from_a_shape_to_a_released_procedure(person: People) -> None:
     """An inline four with a cover and a duct over its last hole, in few interactions."""
     page = person("trainer")
@@ -95,11 +104,7 @@ def test_an_obstructed_rear_bank_from_a_shape_to_a_released_procedure(person: Pe
     """A vee four: a cover, a plenum over the rear bank, and a duct that has to be off before it."""
     page = person("trainer")
     hands = Hands(page)
-    page.goto("/engines/new")
-    hands.fill("input[name=make]", "Tarn")
-    hands.fill("input[name=name]", "2.4 vee four")
-    hands.click("button[value=vee-four]")
-    page.wait_for_url(re.compile("/capture/tarn-2-4-vee-four"))
+    begun(hands, "2.4 vee four", "vee-four")
     hands.act(".palette button[value=plenum]")
     hands.drag("[data-edit=plenum] .outline", 0, -70)
     hands.joint("4 hex bolts 10 mm 9 Nm")
@@ -136,11 +141,7 @@ def test_an_obstructed_rear_bank_from_a_shape_to_a_released_procedure(person: Pe
 
 def _draw(hands: Hands) -> None:
     page = hands.page
-    page.goto("/engines/new")
-    hands.fill("input[name=make]", "Tarn")
-    hands.fill("input[name=name]", "1.6 inline four")
-    hands.click("button[value=inline-four]")
-    page.wait_for_url(re.compile("/capture/tarn-1-6-inline-four"))
+    begun(hands, "1.6 inline four", "inline-four")
     hands.act(".palette button[value=duct]")
     hands.drag("[data-edit=duct] .outline", 150, 0)
     hands.joint("2 screw-clamp hoses air")

@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 
 from eldrim.core.capture.shapes import BY_KEY, Beginning, start
 from tests.browser.conftest import People
-from tests.browser.test_capture import Hands, released, state, state_plug
+from tests.browser.test_capture import Hands, begun, released, state, state_plug
 
 pytestmark = pytest.mark.browser
 MOST_FROM_A_PHOTO, MOST_FROM_A_SISTER = 100, 25
@@ -46,11 +46,7 @@ def test_a_vee_six_from_its_photograph_to_a_released_procedure(person: People) -
     """Plenum, throttle, duct, loom, stays and cover, traced, held, answered, sourced, released."""
     page = person("trainer")
     hands = Hands(page)
-    page.goto("/engines/new")
-    hands.fill("input[name=make]", "Tarn")
-    hands.fill("input[name=name]", "3.0 vee six")
-    hands.click("button[value=vee-six]")
-    page.wait_for_url(re.compile("/capture/tarn-3-0-vee-six"))
+    begun(hands, "3.0 vee six", "vee-six")
     _photo(hands)
     _plenum(hands)
     _throttle_duct_loom_stays(hands)

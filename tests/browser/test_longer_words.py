@@ -4,41 +4,10 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
+from tests.pages import PAGES
 
 pytestmark = pytest.mark.browser
 SIZES = [(1280, 800), (820, 1180), (360, 740)]
-PAGES = (
-    "/desk",
-    "/engines",
-    "/engines/marlet-34-v6?c=3&c=5&work=coil&work=plug&variant=late",
-    "/engines/new",
-    "/procedures",
-    "/crib",
-    "/rules",
-    "/units",
-    "/units/tug-15",
-    "/bay",
-    "/floor",
-    "/due",
-    "/week",
-    "/open",
-    "/log",
-    "/lessons",
-    "/parts",
-    "/people",
-    "/sums",
-    "/search?q=plenum",
-    "/take-in",
-    "/changed-underneath",
-    "/devices",
-    "/engines/marlet-34-v6/figures",
-    "/engines/marlet-34-v6/fault?codes=P0305&symptoms=wet",
-    "/engines/marlet-34-v6/words/de",
-    "/engines/marlet-34-v6/plugs?hole-1=sooty-black",
-    "/engines/fendrake-50-marine-v8/leads",
-    "/engines/marlet-34-v6/learnt",
-    "/first-steps",
-)
 LENGTHEN = r"""() => {
   const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
   const texts = [];

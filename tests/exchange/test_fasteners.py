@@ -26,6 +26,13 @@ def test_columns_of_their_own_mean_a_line_of_shorthand() -> None:
     assert len(made.parts["intake-duct"].joints) == len(SIX.parts["intake-duct"].joints) + 1
 
 
+def test_a_part_number_may_have_blanks() -> None:
+    """It is kept as it is written."""
+    [read] = read_fasteners(SIX, "part;kind;part number;note\nplenum;gasket;MG 340 11;dry\n")
+    assert read.said is not None
+    assert (read.said.joint.part_number, read.said.joint.note) == ("MG 340 11", "dry")
+
+
 def test_the_shorthand_may_stand_in_one_column() -> None:
     """Commas and tabs between columns do as well."""
     comma = read_fasteners(SIX, "part,held by\nplenum,2 clips\n")

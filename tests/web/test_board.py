@@ -1,8 +1,11 @@
 """The drawing board's acts, without a browser: what a sheet may say can be said there."""
 
+from typing import Any
 from uuid import uuid4
 
 import pytest
+from sqlalchemy import Engine as SqlEngine
+from sqlalchemy import event
 
 from eldrim.core.engine import Engine
 from eldrim.store import drafts
@@ -328,6 +331,26 @@ def test_a_part_of_another_engine_is_offered_and_taken(board: Board) -> None:
     assert "no longer there" in board.act("offer", **{**their, "theirs": "gone"}, what="part")
 
 
+def test_an_offer_is_told_by_its_own_sheet(board: Board) -> None:
+    """Its torque, not that of ours under the same name; all sheets are read at once."""
+    board.act("add", kind="plenum")
+    board.act("joint", "plenum", joint="2 hex bolts 8 mm 7 N·m")
+    assert "plenum-bolt" in board.engine.figures
+    asked: list[str] = []
+
+    def note(*about: Any) -> None:
+        asked.append(str(about[2]))
+
+    event.listen(SqlEngine, "before_cursor_execute", note)
+    try:
+        page = board.client.get(f"/capture/{KEY}/offers?part=plenum").text
+    finally:
+        event.remove(SqlEngine, "before_cursor_execute", note)
+    assert "tightened to 16 to 20 N·m" in page
+    assert "7 N·m" not in page
+    assert sum("engine_sheets" in one for one in asked) == 1
+
+
 def test_a_table_of_fasteners_is_shown_before_it_is_taken_in(board: Board) -> None:
     """Wrong rows are named, mended on the page, and all is taken in at once."""
     board.act("add", kind="duct")
@@ -335,7 +358,7 @@ def test_a_table_of_fasteners_is_shown_before_it_is_taken_in(board: Board) -> No
     def send(table: str, **more: str) -> str:
         with board.store() as session:
             number = drafts.current(session, KEY).number
-        form = {"csrf": board.csrf, "number": str(number), "table": table, **more}
+        form = {"csrf": board.csrf, "number": str(number), "table": table} | more
         return board.client.post(f"/capture/{KEY}/fasteners", data=form).text
 
     before = board.engine
@@ -348,6 +371,11 @@ def test_a_table_of_fasteners_is_shown_before_it_is_taken_in(board: Board) -> No
     send("part,held by\nDuct,2 clips\nDuct,hex bolt 10 mm 9 N·m\n", sure="yes")
     assert list(board.engine.parts["duct"].joints) == ["clip", "bolt"]
     assert "held so already" in send("part,held by\nDuct,2 clips\n")
+    overtaken = send("part,held by\nDuct,latch\n", sure="yes", number="1")
+    assert "Somebody else drew" in overtaken
+    assert "Duct,latch" in overtaken, "what was typed is not lost"
+    worse = send("part;held by\nDuct;2 cables at 9000 10, 9000 20\n", sure="yes")
+    assert "lies off the plan" in worse, "judged as any act on the board is"
     upload = {"file": ("t.csv", "part;held by\nDuct;latch\n".encode("utf-16"), "text/csv")}
     data = {"csrf": board.csrf, "number": "1"}
     said = board.client.post(f"/capture/{KEY}/fasteners", data=data, files=upload).text

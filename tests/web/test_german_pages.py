@@ -8,6 +8,7 @@ import pytest
 from sqlalchemy import Engine, inspect, text
 
 from eldrim.web.app import make_app
+from tests.pages import PAGES
 from tests.web.client import TestClient
 from tests.web.german_walk import english_left, leaves
 from tests.web.test_web import sign_in
@@ -21,35 +22,10 @@ HREF = re.compile(r'(?:href|hx-get)="(/[^"#]*)')
 ON_THE_BOARD = ("marlet-34-v6", "ostler-16-flat-four")
 BEGIN = {
     "trainer": (
-        "/desk",
-        "/engines",
-        "/engines/new",
-        "/procedures",
-        "/crib",
-        "/rules",
-        "/units",
-        "/bay",
-        "/floor",
-        "/due",
-        "/week",
-        "/open",
-        "/log",
-        "/lessons",
-        "/parts",
-        "/people",
-        "/sums",
-        "/search?q=plenum",
-        "/take-in",
-        "/changed-underneath",
+        *PAGES,
         "/api",
-        "/devices",
-        "/first-steps",
-        "/engines/marlet-34-v6?c=3&c=5&work=coil&work=plug&variant=late",
-        "/engines/marlet-34-v6/fault?codes=P0305&symptoms=wet",
         "/engines/marlet-34-v6/plugs?hole-1=sooty-black&hole-3=ok",
         "/engines/fendrake-50-marine-v8/leads?found=1: 1; 2: 8",
-        "/engines/marlet-34-v6/words/de",
-        "/engines/marlet-34-v6/learnt",
         "/capture/marlet-34-v6?part=plenum",
         "/capture/marlet-34-v6?part=loom",
         "/capture/marlet-34-v6/offers?part=plenum",
@@ -119,3 +95,24 @@ def test_no_page_has_a_sentence_of_english_in_german(database: Engine, role: str
         for one in english_left(page, data):
             left.setdefault(one, address)
     assert not left, "\n".join(f"{at}: {one}" for one, at in left.items())
+
+
+# What is the same word in both languages.
+ALIKE = {"Tank", "tank"}
+
+
+def test_what_is_chosen_on_the_board_is_german(database: Engine) -> None:
+    """Each choice of kinds, ways, shapes and the like: a single word is no sentence to be found."""
+    with TestClient(make_app(database)) as client:
+        csrf = sign_in(client, "trainer")
+        client.post("/engines/marlet-34-v6/capture", data={"csrf": csrf})
+        english, german = (
+            set(OPTION.findall(client.get(BOARD, headers={"accept-language": language}).text))
+            for language in ("en", "de")
+        )
+    left = {one.strip() for one in english & german} - everything_kept(database) - ALIKE
+    assert {one for one in left if re.search("[a-z]{3}", one)} == set()
+
+
+OPTION = re.compile(r'<option value="[a-z_]*"[^>]*>([^<]+)<')
+BOARD = "/capture/marlet-34-v6?part=plenum"

@@ -246,6 +246,56 @@ def test_everything_the_file_can_say_has_its_place(client: TestClient, store: St
     assert said - every == set(), "what is said is in the schema"
 
 
+# What each form sends; some of it is what was not there before.
+WAY = {
+    "kind": "swing_aside",
+    "out": "1",
+    "back": "2",
+    "releases": "clip",
+    "opens": "port",
+    "persons": "2",
+    "by_feel": "yes",
+    "good_for_torque": "",
+    "called": "to the left",
+    **DOING,
+}
+PART = {
+    "name": "Duct, long",
+    "kind": "charge_pipe",
+    "level": "7",
+    "opens": "mouth",
+    "pushes_onto": "Plenum",
+    "refit_after": "Plenum",
+    "part_number": "D-1",
+    "variants": "all",
+    "note": "mind the rail",
+}
+HINDRANCE = {
+    "kind": "safety",
+    "of": "hole/2",
+    "target": "hole/3/plug",
+    "cleared_by": "remove",
+    "variants": "all",
+    "note": "hot",
+}
+ROUND = {"kind": "swivel", "out": "1", "back": "1.5", "needs": "Plenum", "good_for_torque": ""}
+WELL = {
+    "depth": "91",
+    "bore": "27",
+    "room_above": "310",
+    "sight": "felt",
+    "note": "oily",
+    "tilt": "12",
+    "room_open": "500",
+    "surround": "30",
+    "line": "8",
+    "swing": "60",
+    "confirmed": "measured",
+    "at": "250 240",
+}
+COIL = {"part_number": "C-1", "boot_part": "B-1", "boot_greased": "yes", "short_loom": "yes"}
+
+
 def _coils(client: TestClient, store: Store) -> set[str]:
     sheet = Sheet(client, store, "tarn-four")
     begun = {"csrf": sheet.csrf, "make": "Tarn", "name": "four", "shape": "inline-four"}
@@ -256,89 +306,21 @@ def _coils(client: TestClient, store: Store) -> set[str]:
     sheet.board("joint", "duct", joint=JOINT)
     sheet.board("joint", "duct", joint="clip")
     sheet.board("place-joint", "duct", key="clip")
-    sheet.board(
-        "way",
-        "duct",
-        kind="swing_aside",
-        out="1",
-        back="2",
-        releases="clip",
-        opens="port",
-        persons="2",
-        by_feel="yes",
-        good_for_torque="",
-        called="to the left",
-        **DOING,
-    )
-    sheet.board(
-        "describe",
-        "duct",
-        name="Duct, long",
-        kind="charge_pipe",
-        level="7",
-        opens="mouth",
-        pushes_onto="Plenum",
-        refit_after="Plenum",
-        part_number="D-1",
-        variants="all",
-        note="mind the rail",
-    )
+    sheet.board("way", "duct", **WAY)
+    sheet.board("describe", "duct", **PART)
     sheet.board("describe", "cover", name="Cover", kind="cover", level="6", fixed="yes")
     sheet.board("hinder", "duct", target="hole/2", kind="hides")
     index = str(len(sheet.draft().engine.hindrances) - 1)
-    sheet.board(
-        "rehinder",
-        "duct",
-        index=index,
-        kind="safety",
-        of=["hole/2"],
-        target="hole/3/plug",
-        cleared_by="remove",
-        variants="all",
-        note="hot",
-    )
-    sheet.board(
-        "round",
-        "duct",
-        index=index,
-        kind="swivel",
-        out="1",
-        back="1.5",
-        needs="Plenum",
-        good_for_torque="",
-        **DOING,
-    )
+    sheet.board("rehinder", "duct", index=index, **HINDRANCE)
+    sheet.board("round", "duct", index=index, **ROUND, **DOING)
     sheet.board("answer", over="duct", targets="hole/4", answer="free")
     sheet.board("ground", **MORE_GROUND)
-    row = {
-        "depth": "91",
-        "bore": "27",
-        "room_above": "310",
-        "sight": "felt",
-        "note": "oily",
-        "tilt": "12",
-        "room_open": "500",
-        "surround": "30",
-        "line": "8",
-        "swing": "60",
-        "confirmed": "measured",
-        "at": "250 240",
-    }
-    sheet.board("wells", **{f"{name}-1-0": value for name, value in row.items()})
+    sheet.board("wells", **{f"{name}-1-0": value for name, value in WELL.items()})
     sheet.board("wells", **{"place-1": "2", "place-2": "1"})
-    sheet.board(
-        "carrier",
-        place="0",
-        part_number="C-1",
-        boot_part="B-1",
-        boot_greased="yes",
-        short_loom="yes",
-        variants="all",
-    )
+    sheet.board("carrier", place="0", **COIL, variants="all")
     sheet.board("carrier-joint", place="0", joint=JOINT)
-    sheet.board(
-        "upkeep", companions=COMPANION, intervals=INTERVALS, prices="#C-1 14 from Skerry, 12 months"
-    )
+    prices = "#C-1 14 from Skerry, 12 months"
+    sheet.board("upkeep", companions=COMPANION, intervals=INTERVALS, prices=prices)
     return sheet.said
 
 
@@ -427,63 +409,57 @@ def _pack(client: TestClient, store: Store) -> set[str]:
     return sheet.said
 
 
+FIGURE = {
+    "value": "24 to 27 N·m",
+    "source": "new",
+    "document": "Bulletin 9",
+    "edition": "2024",
+    "kind": "bulletin",
+    "page": "3",
+    "lubricated": "yes",
+    "note": "cold",
+    "plus": "90°",
+    "confirmed": "measured twice",
+}
+VARIANT = {
+    "name": "Last",
+    "key": "",
+    "serial_from": "500",
+    "serial_to": "900",
+    "letters": "Q, R",
+    "year_from": "2011",
+    "year_to": "2015",
+}
+PLUG = {
+    "part_number": "P-9",
+    "thread": "M14×1.25",
+    "reach": "19",
+    "seat": "conical",
+    "hex": "16",
+    "points": "12",
+    "height": "52",
+    "construction": "nickel",
+    "plating": "bare",
+    "heat_range": "7",
+    "resistor": "no",
+    "gap_supplied": "0.9",
+    "adjustable": "yes",
+    "index": "away from the valve",
+    "page": "4",
+    "confirmed": "measured",
+}
+
+
 def _spec_sheet(client: TestClient, store: Store) -> set[str]:
     sheet = Sheet(client, store, "corvane-20-turbo-four")
     with store() as session:
         known = sheet_store.sheet(session, sheet.key)
-    variant = next(iter(known.variants))
-    sheet.kept(
-        "figures",
-        key="plug-torque",
-        variant=variant,
-        value="24 to 27 N·m",
-        source="new",
-        document="Bulletin 9",
-        edition="2024",
-        kind="bulletin",
-        page="3",
-        variants=variant,
-        lubricated="yes",
-        note="cold",
-        plus="90°",
-        confirmed="measured twice",
-    )
-    source = next(iter(known.sources))
-    sheet.kept(
-        "figures", key="plug-torque", variant="late", value="26 to 31 N·m", source=source, page="7"
-    )
-    sheet.kept("figures/settle", key="plug-torque", variant="late", index="2", reason="newer")
-    sheet.kept(
-        "variants",
-        name="Last",
-        key="",
-        like=variant,
-        serial_from="500",
-        serial_to="900",
-        letters="Q, R",
-        year_from="2011",
-        year_to="2015",
-    )
-    sheet.kept(
-        "figures/plug-identity",
-        variant="last",
-        part_number="P-9",
-        thread="M14×1.25",
-        reach="19",
-        seat="conical",
-        hex="16",
-        points="12",
-        height="52",
-        construction="nickel",
-        plating="bare",
-        heat_range="7",
-        resistor="no",
-        gap_supplied="0.9",
-        adjustable="yes",
-        index="away from the valve",
-        page="4",
-        source=source,
-        confirmed="measured",
-    )
+    early, source = next(iter(known.variants)), next(iter(known.sources))
+    torque = {"key": "plug-torque", "variant": "late"}
+    sheet.kept("figures", key="plug-torque", variant=early, variants=early, **FIGURE)
+    sheet.kept("figures", **torque, value="26 to 31 N·m", source=source, page="7")
+    sheet.kept("figures/settle", **torque, index="2", reason="newer")
+    sheet.kept("variants", like=early, **VARIANT)
+    sheet.kept("figures/plug-identity", variant="last", source=source, **PLUG)
     sheet.kept("words/de", w0="Wort", w1="Wort")
     return sheet.said

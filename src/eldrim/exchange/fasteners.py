@@ -10,8 +10,9 @@ from difflib import get_close_matches
 
 from pydantic import ValidationError
 
-from eldrim.core.capture.held import add_joint
-from eldrim.core.capture.shorthand import Said, understand
+from eldrim.core.capture.held import add_joint, printed_torque
+from eldrim.core.capture.part_access import part_called
+from eldrim.core.capture.shorthand import Said, numbered, shorthand, understand
 from eldrim.core.engine import Engine
 from eldrim.core.errors import EngineError, Problem, ProblemsError
 from eldrim.core.messages import gettext
@@ -33,7 +34,7 @@ CELLS = {
     "carries": "{}",
     "at": "at {}",
     "name": '"{}"',
-    "part number": "#{}",
+    "part number": "{}",
     "note": "({})",
 }
 FLAGS = ("one-time", "plastic", "isolate", "mirror", "pressurised")
@@ -102,7 +103,7 @@ def _row(
     engine: Engine, number: int, row: dict[str, str], units: dict[str, tuple[str, str]]
 ) -> FastenerRow:
     line = row.get(LINE) or _composed(row, {plain: unit for plain, unit in units.values()})
-    part = _part(engine, row.get(PART, ""))
+    part = part_called(engine, row.get(PART, ""))
     if part is None:
         return FastenerRow(number, row.get(PART, ""), line, problem=_no_part(engine, row))
     try:
@@ -128,17 +129,11 @@ def _composed(row: dict[str, str], units: dict[str, str]) -> str:
         if not (cell := row.get(column, "")):
             continue
         unit = units.get(column, "") or ("mm" if column == "size" else "")
-        said.append(form.format(f"{cell} {unit}" if unit and _NUMBER.fullmatch(cell) else cell))
+        cell = f"{cell} {unit}" if unit and _NUMBER.fullmatch(cell) else cell
+        said.append(form.format(numbered(cell) if column == "part number" else cell))
     flags = [flag for flag in FLAGS if row.get(flag, "").lower() in _YES]
     last = said[-1:] if row.get("note") else []
     return " ".join([*said[: len(said) - len(last)], *flags, *last])
-
-
-def _part(engine: Engine, said: str) -> str | None:
-    wanted = said.casefold()
-    return next(
-        (k for k, part in engine.parts.items() if wanted in (k, part.name.casefold())), None
-    )
 
 
 def _no_part(engine: Engine, row: dict[str, str]) -> str:
@@ -150,13 +145,11 @@ def _no_part(engine: Engine, row: dict[str, str]) -> str:
 
 def _is_known(engine: Engine, part: str, told: Said) -> bool:
     """Whether the part is held so already: the table may be taken in twice."""
-    for joint in engine.parts[part].joints.values():
-        stated = engine.figures.get(joint.torque or "", ())
-        torque = stated[0].value if stated else None
-        same = joint.model_copy(update={"torque": None, "at": told.joint.at}) == told.joint
-        if same and torque == told.torque:
-            return True
-    return False
+    meant, at = shorthand(told.joint, str(told.torque or "")), {"at": told.joint.at}
+    return meant in [
+        shorthand(joint.model_copy(update=at), printed_torque(engine, joint))
+        for joint in engine.parts[part].joints.values()
+    ]
 
 
 def with_fasteners(engine: Engine, rows: tuple[FastenerRow, ...]) -> Engine:

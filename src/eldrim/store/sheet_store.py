@@ -4,7 +4,7 @@ from collections.abc import Collection, Sequence
 from contextlib import suppress
 from datetime import datetime
 from threading import Lock
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from cachetools import LRUCache, cached
 from pydantic import ValidationError
@@ -140,6 +140,27 @@ def sheets(
 def count_sheets(session: Session, said: str = "") -> int:
     """How many sheets there are, or are called so."""
     return session.scalar(select(func.count()).select_from(_newest_called(said).subquery())) or 0
+
+
+class PartsOfSheet(NamedTuple):
+    """The parts and figures of one sheet, as its document has them."""
+
+    id: str
+    make: str
+    name: str
+    parts: dict[str, Any] | None
+    figures: dict[str, Any]
+
+
+def parts_elsewhere(session: Session, engine_id: str, most: int) -> list[PartsOfSheet]:
+    """The parts of the other sheets, the last changed first, of so many of them."""
+    document = EngineRow.document
+    columns = (EngineRow.id, EngineRow.make, EngineRow.name)
+    query = _newest_called("").where(EngineRow.id != engine_id).order_by(*SHEET_SORTS["changed"])
+    asked = query.limit(most).with_only_columns(
+        *columns, document["parts"], document["figures"], maintain_column_froms=True
+    )
+    return [PartsOfSheet(*row) for row in session.execute(asked)]
 
 
 def _newest_called(said: str) -> Select[EngineRow]:

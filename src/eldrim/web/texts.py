@@ -15,7 +15,8 @@ from babel.messages.pofile import write_po
 
 from eldrim.core.capture.shapes import SHAPES
 from eldrim.core.capture.straighten import CORNERS
-from eldrim.core.engine.parts import PartKind
+from eldrim.core.engine.model import Shape
+from eldrim.core.engine.parts import PartKind, RiskLevel
 from eldrim.core.figures.listing import FIXED
 from eldrim.core.job import Work
 from eldrim.core.operations import Operation
@@ -36,6 +37,10 @@ from eldrim.web.rules.routes import PRICES
 # Keys that forms offer without a table of their own.
 METERS = ("hours", "km", "seasons", "h")
 LAYOUT_CHOICES = (
+    "four_stroke",
+    "two_stroke",
+    "across",
+    "along",
     "left",
     "right",
     "top",
@@ -112,7 +117,7 @@ def _of_tables() -> Iterator[str]:
 
 def _keys_shown() -> Iterator[str]:
     """Inner keys that are shown in words (the filter ``worded``)."""
-    for kinds in (PartKind, Operation, Role, Work, EntryKind, Dimension):
+    for kinds in (PartKind, RiskLevel, Shape, Operation, Role, Work, EntryKind, Dimension):
         yield from (one.value for one in kinds)
     yield from ("Coil", "Lead", "plug", "coil", "lead", "share")
     yield from (*METERS, *LAYOUT_CHOICES, *PLUG_CHOICES, *SOURCE_KINDS, *DUE_THINGS)

@@ -78,3 +78,12 @@ def test_every_part_can_be_put_on(theirs: str) -> None:
     assert all(0 <= x <= wide and 0 <= y <= high for x, y in made.parts[key].outline)
     assert made.parts[key].name == SIX.parts[theirs].name
     assert check(made) == []
+
+
+def test_of_a_part_that_never_moves_only_the_joints_come() -> None:
+    """Ours still can be moved."""
+    still = edits.describe(SIX, "plenum", fixed=True)
+    made, key = plenumed()
+    taken = offers.take_all(made, key, still, "plenum").parts[key]
+    assert taken.joints.keys() == SIX.parts["plenum"].joints.keys()
+    assert taken.ways

@@ -6,12 +6,12 @@ from itertools import pairwise
 
 from eldrim.core.capture.hindrances import without_targets
 from eldrim.core.capture.minutes import estimate_way
-from eldrim.core.capture.part_access import part_of, put, snap
+from eldrim.core.capture.part_access import part_of, put, snap, within
 from eldrim.core.capture.shorthand import Said
 from eldrim.core.engine.joints import CONNECTORS
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import TO_STATE, UNSTATED, Engine, Figure, Source
-from eldrim.core.engine.parts import COVER_KINDS, LINE_KINDS, Joint, Part, Point, Way
+from eldrim.core.engine.parts import COVER_KINDS, LINE_KINDS, Joint, Part, Point
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.messages import gettext
 from eldrim.core.quantity import AnyQuantity, Quantity
@@ -118,18 +118,10 @@ def jointed(engine: Engine, key: str, joints: dict[str, Joint]) -> Engine:
     """The part with these joints; minutes nobody has timed follow them."""
     part = part_of(engine, key)
     ways = {
-        each: estimate_way(way.kind, joints, way) if way.estimated else _within(way, joints)
+        each: estimate_way(way.kind, joints, way) if way.estimated else within(way, joints)
         for each, way in part.ways.items()
     }
     return put(engine, key, part.model_copy(update={"joints": joints, "ways": ways}))
-
-
-def _within(way: Way, joints: dict[str, Joint]) -> Way:
-    if way.releases is None:
-        return way
-    return way.model_copy(
-        update={"releases": tuple(release for release in way.releases if release in joints)}
-    )
 
 
 def place_joint(engine: Engine, key: str, name: str) -> Engine:

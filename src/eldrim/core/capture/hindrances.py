@@ -29,7 +29,8 @@ def hinder(engine: Engine, key: str, target: str, kind: HindranceKind) -> Engine
     part_of(engine, key)
     said = Hindrance(part=key, of=(target,), kind=kind)
     made = engine.model_copy(update={"hindrances": (*engine.hindrances, said)})
-    wrong = [problem for problem in check(made) if problem not in check(engine)]
+    known = check(engine)
+    wrong = [problem for problem in check(made) if problem not in known]
     if wrong:
         raise EngineError(wrong)
     return made

@@ -8,6 +8,7 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
+from eldrim.core.capture.plain_facts import clauses
 from eldrim.core.engine.model import TO_BE_STATED, TO_STATE, UNSTATED, Engine
 from eldrim.core.engine.upkeep import Interval, Limits, Price
 from eldrim.core.errors import EngineError, Problem, QuantityError
@@ -53,7 +54,7 @@ def read_intervals(line: str) -> list[dict[str, Any]]:
     Raises :class:`EngineError` with every clause that is not understood.
     """
     found, problems = [], []
-    for clause in _clauses("intervals", line):
+    for clause in clauses("intervals", line, MAX_TEXT):
         fits = _INTERVAL.fullmatch(clause)
         told = _interval(fits["of"], fits["said"]) if fits else None
         if told is None:
@@ -134,7 +135,7 @@ def read_prices(line: str) -> dict[str, Any]:
     """
     found: dict[str, Any] = {}
     problems = []
-    for clause in _clauses("prices", line):
+    for clause in clauses("prices", line, MAX_TEXT):
         fits = _PRICE.fullmatch(clause)
         if fits is None or fits["number"] in found:
             said = gettext("stands twice") if fits else gettext("is not understood")
@@ -158,10 +159,3 @@ def read_prices(line: str) -> dict[str, Any]:
     if problems:
         raise EngineError(problems)
     return found
-
-
-def _clauses(field: str, line: str) -> list[str]:
-    if len(line) > MAX_TEXT:
-        said, fix = f"holds {len(line)} characters", f"at most {MAX_TEXT}"
-        raise EngineError([Problem(field, said, fix)])
-    return [one.strip() for one in line.split(";") if one.strip()]

@@ -1,16 +1,16 @@
 """What other engines of the shop already have: a part, its joints and its ways, offered by name."""
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
 from difflib import SequenceMatcher
 
 from eldrim.core.capture.edits import add_part
 from eldrim.core.capture.held import torque_figure
-from eldrim.core.capture.part_access import part_of, put
+from eldrim.core.capture.part_access import part_of, put, within
 from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import TO_BE_STATED
-from eldrim.core.engine.parts import Joint, PartKind, Way
+from eldrim.core.engine.parts import Joint, PartKind
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.messages import gettext
 
@@ -19,12 +19,20 @@ MOST_OFFERS = 12
 
 @dataclass(frozen=True)
 class Offer:
-    """A part of another engine: ``engine`` and ``key`` say where it is, ``source`` in words."""
+    """A part of another engine: ``engine`` and ``key`` say where it is, ``source`` in words.
+
+    ``torques`` are what its sheet prints for its figures.
+    """
 
     engine: str
     source: str
     key: str
     part: Part
+    torques: Mapping[str, str] = field(default_factory=dict)
+
+    def torque_of(self, joint: Joint) -> str:
+        """What a joint of it is tightened to there; empty where nothing is stated."""
+        return self.torques.get(joint.torque or "", "")
 
 
 def offers(
@@ -64,18 +72,21 @@ def take_way(engine: Engine, key: str, other: Engine, theirs: str, way: str) -> 
     part = part_of(engine, key)
     if found is None:
         return engine
-    ways = {**part.ways, way: _within(found, tuple(part.joints))}
+    ways = {**part.ways, way: within(found, part.joints)}
     return put(engine, key, part.model_copy(update={"ways": ways}))
 
 
 def take_all(engine: Engine, key: str, other: Engine, theirs: str) -> Engine:
-    """Hold a part as another engine's part is held, with its ways; what it had goes."""
+    """Hold a part as another engine's part is held, with its ways; what it had goes.
+
+    Of a part that never moves there only the joints come: ours keeps its ways.
+    """
     part, found = part_of(engine, key), _theirs(other, theirs)
-    bare = part.model_copy(update={"joints": {}, "ways": {}, "opens": found.opens})
+    bare = part.model_copy(update={"joints": {}, "opens": found.opens})
     engine = _hold(put(engine, key, bare), key, other, found.joints)
     held = part_of(engine, key)
-    ways = {name: _within(way, tuple(held.joints)) for name, way in found.ways.items()}
-    return put(engine, key, held.model_copy(update={"ways": ways}))
+    ways = {name: within(way, held.joints) for name, way in found.ways.items()}
+    return put(engine, key, held.model_copy(update={"ways": ways or held.ways}))
 
 
 def put_on(engine: Engine, other: Engine, theirs: str) -> tuple[Engine, str]:
@@ -113,12 +124,6 @@ def _hold(engine: Engine, key: str, other: Engine, joints: dict[str, Joint]) -> 
 
 def _hint(other: Engine) -> str:
     return gettext("as on {make} {engine}", make=other.make, engine=other.name)[:80]
-
-
-def _within(way: Way, joints: Sequence[str]) -> Way:
-    if way.releases is None:
-        return way
-    return way.model_copy(update={"releases": tuple(one for one in way.releases if one in joints)})
 
 
 def _centred(

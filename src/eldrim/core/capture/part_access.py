@@ -1,7 +1,9 @@
 """A part of the sheet by its key: found, and put back changed."""
 
+from collections.abc import Collection
+
 from eldrim.core.engine.model import Engine
-from eldrim.core.engine.parts import Part
+from eldrim.core.engine.parts import Part, Way
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.messages import gettext
 
@@ -26,3 +28,17 @@ def part_of(engine: Engine, key: str) -> Part:
 def snap(value: float) -> float:
     """A place on the plan's grid."""
     return GRID * round(value / GRID)
+
+
+def part_called(engine: Engine, said: str) -> str | None:
+    """The key of a part said by key or by name; None where there is none of it."""
+    wanted = said.casefold()
+    named = ((key, part.name.casefold()) for key, part in engine.parts.items())
+    return next((key for key, name in named if wanted in (key, name)), None)
+
+
+def within(way: Way, joints: Collection[str]) -> Way:
+    """A way that lets go none but these joints."""
+    if way.releases is None:
+        return way
+    return way.model_copy(update={"releases": tuple(one for one in way.releases if one in joints)})

@@ -1,12 +1,22 @@
-"""Numbers, pairs and letters of a sheet, as they are typed on the board and shown there."""
+"""Lines of a sheet as they are typed on the board: their clauses, numbers, pairs and letters."""
 
 import re
 
+from eldrim.core.capture.shorthand import apart
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.messages import gettext
 
+MAX_TEXT = 2_000
 _NUMBER = re.compile(r"\d+(?:[.]\d+)?")
 _LETTER = re.compile(r"([A-Za-z])\s*=\s*(\d{1,2})")
+
+
+def clauses(field: str, line: str, most: int = MAX_TEXT) -> list[str]:
+    """The clauses of a line, apart by semicolons. Raises :class:`EngineError` for one too long."""
+    if len(line) > most:
+        said = gettext("holds {line} characters", line=len(line))
+        raise EngineError([Problem(field, said, gettext("at most {max_text}", max_text=most))])
+    return [" ".join(clause.split()) for clause in apart(line, ";")]
 
 
 def numbers_line(numbers: tuple[float, ...]) -> str:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from eldrim.core.engine.joints import FASTENERS, JOINT_RULES
 from eldrim.core.engine.parts import Carries, Joint
 from eldrim.core.messages import gettext, gettext_noop, ngettext
-from eldrim.core.words import say
+from eldrim.core.words import printed, say
 
 CARRIED = {
     Carries.AIR: gettext_noop("carries air"),
@@ -50,7 +50,7 @@ def _facts(joint: Joint, torque: str) -> Iterator[str]:
     yield _head(joint)
     yield gettext(SOCKET[joint.socket]) if joint.socket in SOCKET else ""
     if torque:
-        yield gettext("tightened to {torque}", torque=torque)
+        yield gettext("tightened to {torque}", torque=printed(torque))
     elif joint.kind in FASTENERS:
         yield gettext("snug, no torque stated")
     yield gettext(CARRIED[joint.carries]) if joint.carries in CARRIED else ""
@@ -69,21 +69,22 @@ def _facts(joint: Joint, torque: str) -> Iterator[str]:
 def _head(joint: Joint) -> str:
     if joint.head and joint.size:
         head = say(f"head.{joint.head}")
-        return gettext("{head} head {size}", head=head, size=joint.size)
-    return str(joint.size or "")
+        return gettext("{head} head {size}", head=head, size=printed(str(joint.size)))
+    return printed(str(joint.size or ""))
+
+
+# How a tool comes to a joint: the field, and how it is said.
+REACH = {
+    "below": gettext_noop("{size} down"),
+    "pocket": gettext_noop("in a pocket of {size}"),
+    "room": gettext_noop("room over it {size}"),
+    "line": gettext_noop("the line to the handle leans {size}"),
+    "swing": gettext_noop("a handle swings {size}"),
+    "drive": gettext_noop("only a {size} in drive"),
+}
 
 
 def _reach(joint: Joint) -> Iterator[str]:
-    """How a tool comes to it."""
-    if joint.below:
-        yield gettext("{depth} down", depth=joint.below)
-    if joint.pocket:
-        yield gettext("in a pocket of {bore}", bore=joint.pocket)
-    if joint.room:
-        yield gettext("room over it {room}", room=joint.room)
-    if joint.line:
-        yield gettext("the line to the handle leans {angle}", angle=joint.line)
-    if joint.swing:
-        yield gettext("a handle swings {angle}", angle=joint.swing)
-    if joint.drive:
-        yield gettext("only a {drive} in drive", drive=joint.drive)
+    for name, words in REACH.items():
+        if stated := getattr(joint, name):
+            yield gettext(words, size=printed(str(stated)))

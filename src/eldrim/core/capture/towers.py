@@ -9,13 +9,12 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
-from eldrim.core.capture.shorthand import apart
+from eldrim.core.capture.plain_facts import clauses
 from eldrim.core.engine.model import CoilPack, Distributor, Engine, LeadRun
 from eldrim.core.errors import EngineError, Problem, QuantityError
 from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, parse
 
-MAX_TEXT = 2_000
 _NUMBER = r"-?\d+(?:[.]\d+)?"
 _POINT = re.compile(rf"({_NUMBER})\s+({_NUMBER})")
 _TOWER = re.compile(r"(\d{1,3})\s*=\s*(\d{1,3}[ab]?)")
@@ -76,7 +75,7 @@ def read_towers(engine: Engine, line: str) -> dict[str, Any]:
     of_cap = engine.ignition.kind == "distributor"
     found: dict[str, Any] = {}
     problems = []
-    for clause in _clauses("towers", line):
+    for clause in clauses("towers", line):
         read = _of_cap(clause) if of_cap else _of_pack(clause)
         if not read:
             fix = CAP_FIX if of_cap else PACK_FIX
@@ -103,13 +102,6 @@ NAMES = {
     "tower_one": "where tower one is",
     "towers": "which tower goes where",
 }
-
-
-def _clauses(field: str, line: str) -> list[str]:
-    if len(line) > MAX_TEXT:
-        said, fix = f"holds {len(line)} characters", f"at most {MAX_TEXT}"
-        raise EngineError([Problem(field, said, fix)])
-    return [" ".join(clause.split()) for clause in apart(line, ";")]
 
 
 def _of_cap(clause: str) -> dict[str, Any]:
@@ -177,7 +169,7 @@ def read_ways(engine: Engine, line: str) -> dict[str, Any]:
     """
     found: dict[str, Any] = {}
     problems = []
-    for clause in _clauses("lead_runs", line):
+    for clause in clauses("lead_runs", line):
         hole, _, said = clause.partition(":")
         run = _read_way(said)
         if run is None or not hole.strip():

@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from typing import Any, get_args
 
 from eldrim.core.capture.held import printed_torque, torque_figure
+from eldrim.core.capture.plain_facts import clauses
 from eldrim.core.capture.shorthand import apart, numbered, shorthand, understand
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Engine
@@ -21,7 +22,6 @@ from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, format_number, parse
 
 PIECES: tuple[PieceKey, ...] = get_args(PieceKey)
-MAX_TEXT = 2_000
 PIECE_FIX = "write it as cap #C-8: 2 clips; rotor #R-8; distributor: hex nut 13 mm 12 N·m"
 TIMING_FIX = (
     "write it as pulley 180 mm; marks 0, 8; runs right, seen from pulley; vacuum plugged; "
@@ -56,7 +56,7 @@ def read_pieces(engine: Engine, line: str) -> Engine:
     clause that is not understood.
     """
     problems, found = list[Problem](), dict[PieceKey, Piece]()
-    for clause in _clauses("pieces", line):
+    for clause in clauses("pieces", line):
         fits = _PIECE.fullmatch(clause)
         key = next((one for one in PIECES if fits and one == fits["key"].lower()), None)
         if fits is None or key is None or key in found:
@@ -137,7 +137,7 @@ def read_timing(line: str) -> dict[str, Any] | None:
         return None
     found: dict[str, Any] = {}
     problems = []
-    for clause in _clauses("timing", line):
+    for clause in clauses("timing", line):
         word, _, rest = clause.partition(" ")
         read = _READ.get(word.lower(), lambda _: {})(rest.strip())
         if not read:
@@ -211,10 +211,3 @@ _READ = {
     "curve": _curve,
     "source": _source,
 }
-
-
-def _clauses(field: str, line: str) -> list[str]:
-    if len(line) > MAX_TEXT:
-        said, fix = f"holds {len(line)} characters", f"at most {MAX_TEXT}"
-        raise EngineError([Problem(field, said, fix)])
-    return [" ".join(clause.split()) for clause in apart(line, ";")]

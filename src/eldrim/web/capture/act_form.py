@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from starlette.datastructures import FormData
 
+from eldrim.core.capture.part_access import part_called
 from eldrim.core.engine import Engine
 from eldrim.core.errors import EngineError, Problem
 from eldrim.core.messages import gettext
@@ -48,9 +49,8 @@ def part_keys(engine: Engine, form: FormData, name: str) -> list[str]:
 
 def part_key(engine: Engine, said: str, field: str) -> str:
     """The key of a part said by key or name; what is no part is refused with those there are."""
-    for key, part in engine.parts.items():
-        if said.lower() in (key, part.name.lower()):
-            return key
+    if key := part_called(engine, said):
+        return key
     known = ", ".join(part.name for part in engine.parts.values())
     told, fix = gettext("'{said}' is no part", said=said), gettext("one of {known}", known=known)
     raise EngineError([Problem(field, told, fix)])

@@ -12,15 +12,17 @@ from eldrim.core.capture import offers
 from eldrim.core.capture.offers import Offer
 from eldrim.core.capture.said_back import in_full
 from eldrim.core.engine import Engine, Part
+from eldrim.core.engine.parts import Joint
 from eldrim.core.errors import ProblemsError
 from eldrim.core.messages import gettext
 from eldrim.exchange.fasteners import MAX_BYTES, FastenerRow, read_fasteners, with_fasteners
 from eldrim.exchange.table_text import decoded
 from eldrim.store import drafts, sheet_store
 from eldrim.store.drafts import Draft
+from eldrim.store.errors import ConflictError
 from eldrim.web.capture.act_form import Done
 from eldrim.web.capture.page import CapturePage
-from eldrim.web.capture.routes import done_on_board
+from eldrim.web.capture.routes import done_on_board, no_worse
 from eldrim.web.context import Db, SignedIn, Trainer, render
 from eldrim.web.forms import FormFields, in_shop_words, text_field
 
@@ -40,21 +42,31 @@ def offered(request: Request, db: Db, _: SignedIn, engine_id: str, part: str = "
     found = offers.offers(kind, name, _known(db, draft.engine), most)
     view = CapturePage(draft, part)
     return render(
-        request, "capture/offers.html.jinja", view=view, engine=draft.engine, found=found, mine=mine
+        request,
+        "capture/offers.html.jinja",
+        view=view,
+        engine=draft.engine,
+        found=found,
+        mine=mine,
+        full=_full,
     )
 
 
 def _known(db: Session, engine: Engine) -> list[Offer]:
     """The parts of the other sheets; one that cannot be read offers nothing."""
     found: list[Offer] = []
-    for row in sheet_store.sheets(db, sort="changed", most=MOST_SHEETS):
-        if row.id == engine.id:
-            continue
+    for sheet in sheet_store.parts_elsewhere(db, engine.id, MOST_SHEETS):
+        source = f"{sheet.make} {sheet.name}"
+        torques = {key: str(said[0]["value"]) for key, said in sheet.figures.items() if said}
         with suppress(ValidationError):
-            parts = _parts.validate_python(row.document.get("parts", {}))
-            source = f"{row.make} {row.name}"
-            found += [Offer(row.id, source, key, part) for key, part in parts.items()]
+            parts = _parts.validate_python(sheet.parts or {})
+            found += [Offer(sheet.id, source, key, part, torques) for key, part in parts.items()]
     return found
+
+
+def _full(offer: Offer, joint: Joint) -> str:
+    """A joint of an offer in whole words."""
+    return in_full(joint, offer.torque_of(joint))
 
 
 @router.post("/capture/{engine_id}/offer")
@@ -95,7 +107,7 @@ def fasteners(
 ) -> Response:
     """Read a table of fasteners; what it says is shown first, then all of it is taken in."""
     draft = drafts.current(db, engine_id)
-    text = form.table
+    text, rows = form.table, tuple[FastenerRow, ...]()
     try:
         if form.file is not None and form.file.filename:
             text = decoded(form.file.file.read(MAX_BYTES + 1), MAX_BYTES)
@@ -103,9 +115,12 @@ def fasteners(
         if not form.sure or any(row.problem for row in rows):
             return _preview(request, draft, text, rows)
         made = Engine.model_validate(with_fasteners(draft.engine, rows).model_dump(mode="json"))
-    except ProblemsError as error:
-        return _preview(request, draft, text, (), in_shop_words(error))
-    drafts.push(db, form.number, made, gettext("table of fasteners"), signed_in.name)
+        no_worse(draft.engine, made)
+        drafts.push(db, form.number, made, gettext("table of fasteners"), signed_in.name)
+    except (ProblemsError, ValidationError) as error:
+        return _preview(request, draft, text, rows, in_shop_words(error))
+    except ConflictError as error:
+        return _preview(request, drafts.current(db, engine_id), text, rows, str(error))
     return RedirectResponse(f"/capture/{engine_id}", 303)
 
 

@@ -22,6 +22,7 @@ from eldrim.web.capture.act_form import (
     whole,
     words,
 )
+from eldrim.web.filters import worded
 from eldrim.web.forms import text_field
 
 
@@ -101,12 +102,15 @@ def _doing(form: FormData) -> dict[str, object]:
 
 
 def _risk(said: str) -> dict[str, str]:
-    """``broken tab: high``; where nothing is said of its level it is low."""
+    """``broken tab: high``, in the words of the page; where its level is not said it is low."""
     what, _, level = said.rpartition(":")
-    if what and level.strip() not in [one.value for one in RiskLevel]:
+    if not what:
+        return {"what": said.strip()}
+    levels = {word: one.value for one in RiskLevel for word in (one.value, worded(one.value))}
+    if level.strip().lower() not in levels:
         told = gettext("'{level}' is no level of a risk", level=level.strip())
         raise EngineError([Problem("risks", told, gettext("low, medium or high"))])
-    return {"what": what.strip(), "level": level.strip()} if what else {"what": said.strip()}
+    return {"what": what.strip(), "level": levels[level.strip().lower()]}
 
 
 def _unway(engine: Engine, part: str, form: FormData) -> Done:

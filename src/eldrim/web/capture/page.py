@@ -32,6 +32,7 @@ from eldrim.web.capture.stated import (
     way_name,
     way_words,
 )
+from eldrim.web.filters import worded
 
 # What can be put on the plan, in the order it is usually met from above.
 PALETTE = (
@@ -176,7 +177,7 @@ class CapturePage:
 
     def risks_line(self, risks: tuple[Risk, ...]) -> str:
         """Risks as they are typed."""
-        return ", ".join(f"{risk.what}: {risk.level.value}" for risk in risks)
+        return ", ".join(f"{risk.what}: {worded(risk.level)}" for risk in risks)
 
     def names(self, keys: tuple[str, ...]) -> list[str]:
         """What parts are called."""
@@ -299,6 +300,7 @@ class CapturePage:
             for place, well in enumerate(cylinder.wells)
         ]
 
+    @cached_property
     def targets(self) -> list[tuple[str, list[tuple[str, str]]]]:
         """All that the part in hand can be in the way of, whether drawn over it or not."""
         holes = [(f"hole/{hole}", gettext("hole {hole}", hole=hole)) for hole in self.engine.holes]

@@ -221,7 +221,7 @@ def done_on_board(
     try:
         engine, what, part = doing(draft.engine, part)
         engine = Engine.model_validate(engine.model_dump(mode="json"))
-        _no_worse(draft.engine, engine)
+        no_worse(draft.engine, engine)
         draft = drafts.push(db, number, engine, what, who)
     except (ProblemsError, ValidationError, ValueError) as error:
         return _refused(request, draft, part, text_field(form, "joint"), in_shop_words(error))
@@ -232,7 +232,7 @@ def done_on_board(
     return _answered(request, draft, part)
 
 
-def _no_worse(before: Engine, after: Engine) -> None:
+def no_worse(before: Engine, after: Engine) -> None:
     """Refuse what makes the sheet say something no file may: what is taken in is judged so too."""
     known = set(check(before))
     if problems := [problem for problem in check(after) if problem not in known]:

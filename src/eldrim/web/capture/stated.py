@@ -7,6 +7,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import Hindrance, HindranceKind, Way, WayKind, WorkRound
 from eldrim.core.engine.targets import Target, parse_target
 from eldrim.core.messages import gettext, gettext_lazy
+from eldrim.core.words import printed, say
 from eldrim.web.filters import worded
 
 WAYS = {
@@ -38,7 +39,7 @@ def way_words(key: str, way: Way) -> str:
 
 
 def _way_facts(key: str, way: Way) -> Iterator[str]:
-    took = gettext("{out} out, {back} back", out=way.out, back=way.back)
+    took = gettext("{out} out, {back} back", **_minutes(way))
     took += f" {gettext('estimated')}" if way.estimated else ""
     yield f"{way_name(key, way)}: {took}"
     if way.releases is not None:
@@ -50,6 +51,11 @@ def _way_facts(key: str, way: Way) -> Iterator[str]:
         yield gettext("{count} persons", count=way.persons)
     yield gettext("by feel") if way.by_feel else ""
     yield from _doing_facts(way)
+
+
+def _minutes(stated: Way | WorkRound) -> dict[str, str]:
+    """Minutes out and back, as the reader's language writes them."""
+    return {"out": printed(str(stated.out)), "back": printed(str(stated.back))}
 
 
 def _doing_facts(stated: Way | WorkRound) -> Iterator[str]:
@@ -65,8 +71,8 @@ def _doing_facts(stated: Way | WorkRound) -> Iterator[str]:
 
 def round_words(engine: Engine, stated: WorkRound) -> str:
     """All that is stated of a work-round."""
-    more = gettext("{out} more out, {back} more back", out=stated.out, back=stated.back)
-    said = [f"{worded(stated.kind)}, {more}"]
+    more = gettext("{out} more out, {back} more back", **_minutes(stated))
+    said = [f"{say(f'round.{stated.kind}')}, {more}"]
     if stated.needs:
         parts = ", ".join(_part_name(engine, key) for key in stated.needs)
         said.append(gettext("with {parts} away", parts=parts))
