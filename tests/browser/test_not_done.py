@@ -269,6 +269,90 @@ def test_a_typed_reading_is_two_taps(person: People) -> None:
     assert last == [("reading", "torque/plug/2"), ("done", "torque/plug/2")]
 
 
+def tap_figures(page: Page, figures: str) -> None:
+    """Each on the pad at the foot of the page."""
+    for figure in figures:
+        page.locator("#pad").get_by_text(figure, exact=True).tap()
+
+
+@pytest.mark.parametrize(("width", "height"), SIZES)
+def test_a_number_is_tapped_without_touching_its_field(
+    person: People, width: int, height: int
+) -> None:
+    """On the pad, then the large button: no keyboard comes up, and nothing else is tapped."""
+    page = person("technician", width, height, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "torque/plug/2")
+    pad = page.get_by_role("group", name="Figures for Torque")
+    expect(pad).to_be_visible()
+    tap_figures(page, "17.58⌫")
+    expect(typed(page, "torque")).to_have_value("17.5")
+    expect(page.locator("[data-confirm]")).to_contain_text("17.5 N·m Step done")
+    assert not page.evaluate("document.activeElement.matches('input')")
+    page.locator("[data-confirm]").tap()
+    assert closed(page)[-1] == "torque/plug/2"
+    [read] = [e["entry"] for e in entries(page) if e["entry"]["kind"] == "reading"][-1:]  # type: ignore[index]
+    assert (read["value"], read["how"]) == (17.5, "typed")  # type: ignore[index]
+    # The next hole asks for its own, which is in hand already.
+    tap_figures(page, "16.5")
+    page.locator("[data-confirm]").tap()
+    assert closed(page)[-1] == "torque/plug/4"
+
+
+def test_what_was_refused_is_typed_over_on_the_pad(person: People) -> None:
+    """The next figure begins anew; what stood there and was refused is no part of it."""
+    page = person("technician", 360, 740, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "torque/plug/2")
+    tap_figures(page, "99")
+    page.locator("[data-confirm]").tap()
+    expect(card(page).locator("[data-why]")).to_be_visible()
+    tap_figures(page, "17")
+    expect(typed(page, "torque")).to_have_value("17")
+    expect(card(page).locator(".deviate")).to_be_hidden()
+
+
+def test_the_pad_is_there_for_a_finger_and_a_step_in_hand(person: People) -> None:
+    """Not with a mouse, at a step that asks for no number, or beside the tablet's own keyboard; not
+    for what a device sends.
+    """
+    desk = person("technician")
+    start_run(desk, "Tug 14", FRONT)
+    ahead(desk, "torque/plug/2")
+    expect(desk.locator("#pad")).to_be_hidden()
+    page = person("technician", 820, 1180, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "torque/plug/2")
+    pad = page.locator("#pad")
+    expect(pad).to_be_visible()
+    typed(page, "torque").tap()
+    expect(pad).to_be_hidden()
+    card(page).locator("h1").tap()
+    page.evaluate("document.activeElement.blur()")
+    expect(pad).to_be_visible()
+    page.locator("[data-back]").tap()
+    expect(pad).to_be_hidden()
+    page.locator("[data-on]").tap()
+    expect(pad).to_be_visible()
+    page.get_by_text("Devices of this tablet").click()
+    page.get_by_label("Torque wrench").check()
+    expect(page.locator("[data-listening]")).to_contain_text("Torque wrench")
+    expect(pad).to_be_hidden()
+
+
+def test_the_pad_goes_from_number_to_number(person: People) -> None:
+    """Too hot, the air is asked for next, and is in hand."""
+    page = person("technician", 820, 1180, touch=True)
+    start_run(page, "Tug 14", FRONT)
+    ahead(page, "ready/temperature")
+    tap_figures(page, "85")
+    card(page).locator("[data-reading=temperature] .reading-form button").tap()
+    expect(card(page).locator("[data-reading=air] input.in-hand")).to_be_visible()
+    tap_figures(page, "18")
+    expect(typed(page, "air")).to_have_value("18")
+    expect(typed(page, "temperature")).to_have_value("")
+
+
 def test_what_fell_in_is_cleared_by_a_lead(person: People) -> None:
     """Here, by PIN, with a word of what was done."""
     page = person("technician", 820, 1180, touch=True)
@@ -333,22 +417,25 @@ def test_taking_another_bay_s_device_asks_and_tells(person: People) -> None:
     expect(one.get_by_label("Torque wrench")).not_to_be_checked()
 
 
-# What a device of the demo sends costs no tap of its own.
-BY_DEVICE = {"torque", "gap_found", "gap_left", "volts", "temperature"}
 MOST_TAPS, MOST_SCROLLS = 16, {360: 2, 820: 0}
-# Of the step on the screen: the taps it takes in hand (a field or a pick for each reading, one for
-# the step with its proofs), and how often the page is scrolled to reach the last of them.
-MEASURE = """(byDevice) => {
-  // Looked ahead at, a step says that it waits; in hand it does not.
+# Of the step on the screen, by hand, without a device: the taps it takes (one for each reading that
+# is no figure, one for the step with its proofs; figures are tapped on the pad, which is in hand by
+# itself), and how often the page is scrolled to reach the last of them.
+MEASURE = """() => {
+  // Looked ahead at, a step says that it waits and has no pad; in hand it is otherwise.
   document.getElementById("looking").hidden = true;
   const card = document.querySelector(".step-card");
   const foot = document.querySelector(".bay-foot").getBoundingClientRect().height;
-  const seen = window.innerHeight - foot;
   const boxes = [...card.querySelectorAll("[data-reading]:not([hidden])")]
     // Asked of nobody.
     .filter((box) => box.dataset.reading !== "gap_supplied");
-  const byHand = boxes.filter((box) => !byDevice.includes(box.dataset.reading));
-  const bottoms = boxes.map((box) => {
+  const byHand = boxes.filter((box) => !box.querySelector("input[inputmode=decimal]"));
+  document.getElementById("pad").hidden = byHand.length === boxes.length;
+  const held = document.querySelector(".bay-hold").getBoundingClientRect().height;
+  document.getElementById("pad").hidden = true;
+  const seen = window.innerHeight - foot;
+  // What is tapped on the pad stands in the large button too. Once one scrolls the pad is gone.
+  const bottoms = byHand.map((box) => {
     const last = box.querySelector("fieldset") ?? box.querySelector("input[name=value]");
     return last.getBoundingClientRect().bottom + window.scrollY;
   });
@@ -361,7 +448,10 @@ MEASURE = """(byDevice) => {
     .map((text) => parseFloat(getComputedStyle(text).fontSize) * text.getScreenCTM().a);
   return { step: card.dataset.step, taps: byHand.length + 1, foot, small,
     least: Math.min(99, ...drawn.filter((size) => size > 0)),
-    scrolls: Math.max(0, Math.ceil((Math.max(0, ...bottoms) - seen) / seen)),
+    scrolls: Math.max(
+      Math.max(0, ...bottoms) > window.innerHeight - held ? 1 : 0,
+      Math.ceil((Math.max(0, ...bottoms) - seen) / seen),
+    ),
     hole: JSON.parse(document.getElementById("run-data").textContent).steps
       .find((step) => step.key === card.dataset.step).hole };
 }"""
@@ -393,7 +483,7 @@ def _count_at_holes(page: Page, width: int, title: str) -> None:
         "JSON.parse(document.getElementById('run-data').textContent).steps.length"
     )
     for _ in range(count):
-        found = page.evaluate(MEASURE, list(BY_DEVICE))
+        found = page.evaluate(MEASURE)
         where = f"{title} at {found['step']}"
         assert found["small"] == 0, f"too small to be pressed in gloves: {where}"
         assert found["least"] >= 10.9, f"a drawing's text is too small: {where}"

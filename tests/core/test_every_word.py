@@ -17,6 +17,7 @@ from eldrim.core.figures.slips import Held, examine
 from eldrim.core.language import reading_in
 from eldrim.core.quantity import Dimension, QuantityError, convert, parse
 from eldrim.core.sums import SUMS, examples, work_out
+from eldrim.core.tools import stack_finder
 from eldrim.core.words import GERMAN
 
 # Symbols, and what a reader typed or chose, are no words of ours.
@@ -46,8 +47,11 @@ def reads_it(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     """Pages are in the made-up language."""
     monkeypatch.setitem(messages._catalogs, "de", MadeUp())
     monkeypatch.setitem(words.TABLES, "de", {key: _in_it(text) for key, text in GERMAN.items()})
+    # What was worked out in German before, and in this language here, is worked out anew.
+    stack_finder._stack_finder_for.cache_clear()
     with reading_in("de"):
         yield
+    stack_finder._stack_finder_for.cache_clear()
 
 
 MAKERS, RINGS = ("allowed", "not allowed"), ("new", "the same again")

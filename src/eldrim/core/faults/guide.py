@@ -1,10 +1,10 @@
-"""The guide through a large search: after which act least is left, as the groups have it."""
+"""The guide through a large search: what is left after each act, as the groups have it."""
 
 import numpy as np
 from numpy.typing import NDArray
 
 from eldrim.core.faults.exact import NO, UNDONE, YES, State
-from eldrim.core.faults.problem import Search, Test
+from eldrim.core.faults.problem import Search
 from eldrim.core.faults.shares import Act, Group, Shared
 
 Floats = NDArray[np.float64]
@@ -13,7 +13,7 @@ Bools = NDArray[np.bool_]
 
 
 class Guide:
-    """What no strategy goes below, and what to do in each state."""
+    """What no strategy goes below from each state on. ``acts`` are repairs, then tests, by name."""
 
     def __init__(self, search: Search) -> None:
         """Work the groups out."""
@@ -25,8 +25,9 @@ class Guide:
         self._price = np.array([search.opening[one] for one in self._things])
         self._by_cause(groups)
         self._by_test(groups)
-        self._by_thing(groups, shared.value.shape[1])
+        self._by_thing(groups, shared)
         self._repairs = sorted(search.repairs, key=lambda one: one.key)
+        self.acts: list[Act] = [*self._repairs, *search.tests]
         self._cures = np.array(
             [[n in one.cures for n in range(len(search.prior))] for one in self._repairs]
         )
@@ -66,20 +67,27 @@ class Guide:
             for test in set(range(shape[0])) - set(group.tests):
                 self._factor[test, :, n] = self._likely[test, :, group.causes[0]]
 
-    def _by_thing(self, groups: list[Group], row: int) -> None:
-        """How far a thing that is open moves the state of each group."""
+    def _by_thing(self, groups: list[Group], shared: Shared) -> None:
+        """How far a thing that is open moves the state of each group; and what others it has."""
         self._open = np.zeros((len(self._things), len(groups)), dtype=np.int64)
+        self._other = np.zeros((len(self._things), len(groups)), dtype=np.int64)
+        row = shared.value.shape[1]
+        self._others_open = row << shared.others
         for n, group in enumerate(groups):
             for place, thing in enumerate(group.things(self.search)):
-                self._open[self._things.index(thing), n] = row << place
+                known = place < shared.others
+                self._open[self._things.index(thing), n] = row << place if known else 0
+                self._other[self._things.index(thing), n] = not known
+
+    def _begun(self, opened: Bools) -> Ints:
+        """How far what is open, by row, moves the state of each group."""
+        others = (opened @ self._other > 0) * self._others_open
+        return np.asarray(opened @ self._open + others, dtype=np.int64)
 
     def least(self, state: State) -> float:
-        """What no strategy goes below from the start; from a later state on a guess of it, since
-        of what is open there each group knows its dearest things only. Times how likely it is to
-        come to it.
-        """
-        place, factor = self._place(state, self._is_open(state))
-        return float(self._flat[place] @ factor)
+        """What no strategy goes below from a state on, times how likely it is to come to it."""
+        place, factor = self._place(state)
+        return float(self._flat[place + self._begun(self._is_open(state))] @ factor)
 
     def _weights(self, state: State) -> Floats:
         """How likely each cause is in a state, and that it is come to, together."""
@@ -96,50 +104,41 @@ class Guide:
         found = self._tests_leave[done].any(axis=0) | self._behind[self._out(state)].any(axis=0)
         return np.asarray(found, dtype=bool)
 
-    def _place(self, state: State, opened: Bools) -> tuple[Ints, Floats]:
-        """Where a state stands in the table of each group, and by what that is to be multiplied."""
+    def _place(self, state: State) -> tuple[Ints, Floats]:
+        """Where a state stands in the table of each group with nothing open at the start, and by
+        what that is to be multiplied.
+        """
         said = np.array(state.said, dtype=np.int64)
         steps = self._step[self._tests, said].sum(axis=0)
         ruled_out = self._bit[self._out(state)].sum(axis=0)
-        place = self._from + steps + ruled_out + self._open[opened].sum(axis=0)
+        place = self._from + steps + ruled_out
         return place, self._factor[self._tests, said].prod(axis=0)
 
-    def next(self, state: State) -> Act:
-        """What to do in a state: that after which least seems to be left; of equal acts a repair,
-        then the first by name.
+    def after(self, state: State) -> tuple[Floats, Floats]:
+        """By act, as :attr:`acts` has them: its own minutes, and what no strategy goes below after
+        it; both times how likely it is to come to the state. What cannot be done is inf.
         """
-        opened = self._is_open(state)
-        place, factor = self._place(state, opened)
+        opened, (place, factor) = self._is_open(state), self._place(state)
         weight = float(self._weights(state).sum())
-        left = np.concatenate(
-            [
-                self._after_repairs(state, opened, place, factor, weight),
-                self._after_tests(state, opened, place, factor, weight),
-            ]
-        )
-        acts: list[Act] = [*self._repairs, *self.search.tests]
-        best = np.flatnonzero(left <= left.min() + 1e-12)
-        found = [acts[n] for n in best]
-        return min(found, key=lambda act: (isinstance(act, Test), act.key))
+        opens = np.concatenate([self._repairs_open, self._tests_open]) & ~opened
+        own = (np.concatenate(self._minutes) + opens @ self._price) * weight
+        after = [
+            self._after_repairs(state, opened, place, factor),
+            self._after_tests(state, opened, place, factor),
+        ]
+        return own, np.concatenate(after)
 
-    def _after_repairs(
-        self, state: State, opened: Bools, place: Ints, factor: Floats, weight: float
-    ) -> Floats:
-        """What is left after each repair, with its own minutes; of one that cures nothing: inf."""
+    def _after_repairs(self, state: State, opened: Bools, place: Ints, factor: Floats) -> Floats:
+        """What is left after each repair; of one that cures nothing more: inf."""
         new = self._cures & ~self._out(state)
-        opens = self._repairs_open & ~opened
-        at = place + new @ self._bit + opens @ self._open
-        cost = (self._minutes[0] + opens @ self._price) * weight
-        left = self._flat[at] @ factor + cost
-        return np.where(new.any(axis=1), left, np.inf)
+        at = place + new @ self._bit + self._begun(self._repairs_open | opened)
+        return np.where(new.any(axis=1), self._flat[at] @ factor, np.inf)
 
-    def _after_tests(
-        self, state: State, opened: Bools, place: Ints, factor: Floats, weight: float
-    ) -> Floats:
-        """What is left after each test, over both outcomes, with its own minutes."""
-        left = (self._minutes[1] + (self._tests_open & ~opened) @ self._price) * weight
+    def _after_tests(self, state: State, opened: Bools, place: Ints, factor: Floats) -> Floats:
+        """What is left after each test, over both outcomes."""
         undone = np.array(state.said) == UNDONE
-        at = place + (self._tests_leave & ~opened) @ self._open
+        at = place + self._begun(self._tests_leave | opened)
+        left = np.zeros(len(undone))
         for what in (YES, NO):
             after = self._flat[at + self._step[:, what] * undone[:, None]]
             left = left + (after * self._factor[:, what]) @ factor

@@ -65,7 +65,14 @@ class Search:
 
     def cost(self, act: Test | Repair, opened: frozenset[str]) -> float:
         """The minutes of an act, with the way in that is still closed."""
-        return act.minutes + self.access(act.opens, opened)
+        key = (act.key, opened)
+        if key not in self._costs:
+            self._costs[key] = act.minutes + self.access(act.opens, opened)
+        return self._costs[key]
+
+    @cached_property
+    def _costs(self) -> dict[tuple[str, frozenset[str]], float]:
+        return {}
 
     @cached_property
     def behind(self) -> tuple[frozenset[str], ...]:

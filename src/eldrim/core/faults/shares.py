@@ -24,11 +24,12 @@ Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
 Act = Test | Repair
 # States that all groups have together at most.
-MAX_SHARED = 130_000
-# Things a group tells open from closed at its start: the dearest. Others count as closed then.
+MAX_SHARED = 60_000
+# Things a group tells open from closed at its start: the dearest. The others count as open all
+# together as soon as one is.
 MOST_OPEN = 2
 # How often the shares are settled anew, and how far they move at first.
-ROUNDS, STRIDE = 18, 4.0
+ROUNDS, STRIDE = 10, 4.0
 _TINY = 1e-12
 
 
@@ -52,9 +53,9 @@ class Group:
         return [*(search.repairs[n] for n in self.repairs), *(search.tests[n] for n in self.tests)]
 
     def things(self, search: Search) -> tuple[str, ...]:
-        """The dearest that it opens."""
+        """All that it opens, the dearest first."""
         opened = {one for act in self.acts(search) for one in act.opens if search.opening[one]}
-        return tuple(sorted(opened, key=lambda one: (-search.opening[one], one))[:MOST_OPEN])
+        return tuple(sorted(opened, key=lambda one: (-search.opening[one], one)))
 
 
 def group_of(search: Search, causes: tuple[int, ...]) -> Group:
@@ -221,7 +222,8 @@ Parts = tuple[Floats, Floats, Floats]
 class Shared:
     """All groups side by side: their states in one row, so that a round is a few sums.
 
-    ``value`` is by what is open at the start (as bits of each group's things) and by state.
+    ``value`` is by what is open at the start and by state: a bit for each of a group's dearest
+    things, and a last one, the ``others``-th, for all others.
     """
 
     def __init__(self, search: Search) -> None:
@@ -237,9 +239,9 @@ class Shared:
         self._whose = self._openings()
         shares = self._settled()
         most = max(len(group.things(search)) for group in self.groups)
-        self.value = np.stack(
-            [self._least(self._costs(shares, start))[0] for start in range(1 << most)]
-        )
+        self.others = min(most, MOST_OPEN)
+        starts = range(1 << min(most, MOST_OPEN + 1))
+        self.value = np.stack([self._least(self._costs(shares, start))[0] for start in starts])
 
     def _lay_out(self, parts: list[_States]) -> None:
         """The row of all states: how likely each is by cause, what is open, where acts lead."""
@@ -314,7 +316,7 @@ class Shared:
         closed = ~self._opened
         for n, group in enumerate(self.groups):
             for place, thing in enumerate(group.things(self.search)):
-                if start >> place & 1:
+                if start >> min(place, MOST_OPEN) & 1:
                     row = slice(self.begins[n], self.begins[n] + group.states)
                     closed[self._things.index(thing), row] = False
         return closed

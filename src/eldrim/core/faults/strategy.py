@@ -1,9 +1,9 @@
 """What to do next until it is cured and proven: the tree of tests and repairs, and its worth."""
 
 from collections.abc import Iterable
-from functools import cache
 from typing import Protocol
 
+from eldrim.core.faults.ahead import Ahead
 from eldrim.core.faults.exact import (
     MAX_STATES,
     NO,
@@ -22,7 +22,11 @@ from eldrim.core.faults.problem import Repair, Search, Test
 from eldrim.core.frozen import Frozen
 
 # What is rarer than this is repaired in order, where a search is too large to be weighed whole.
-LEAST_GUIDED = 0.001
+LEAST_GUIDED = 0.003
+# States looked at ahead: at first, and as long as it is not that close to its bound.
+AHEAD, CLOSE = (500, 1000, 2500), 1.045
+# What is as likely as this has several acts tried, of all others only that which seems best.
+HEAVY, MOST_TRIED = 0.5, 2
 # What is less likely to be come to is not drawn; its minutes are counted all the same.
 LEAST_DRAWN = 0.002
 _TINY = 1e-12
@@ -68,8 +72,13 @@ def solve(search: Search) -> Strategy:
     if states(search) <= MAX_STATES:
         table = Table(search)
         return _solved(search, _Exactly(table), table.least(start))
-    guide = Guide(search)
-    return _solved(search, _Guided(search, guide), guide.least(start))
+    ahead = Ahead(Guide(search), start)
+    for most in AHEAD:
+        ahead.look(most)
+        found = _solved(search, _Guided(search, ahead), ahead.bound)
+        if found.expected <= CLOSE * found.bound:
+            break
+    return found
 
 
 def _solved(search: Search, way: "_Way", bound: float) -> Strategy:
@@ -113,7 +122,7 @@ class _Exactly:
 class _Guided:
     """By the guide, step by step: wherever repairs in order take less, by these."""
 
-    def __init__(self, search: Search, guide: Guide) -> None:
+    def __init__(self, search: Search, guide: Ahead) -> None:
         self._search, self._guide = search, guide
         self._known: dict[State, Choice] = {}
 
@@ -130,10 +139,12 @@ class _Guided:
         in_order = _minutes(search, greedy_order(search, weights, opened), weights, opened)
         if sum(weights) < LEAST_GUIDED:
             return in_order, None
-        act = self._guide.next(state)
-        minutes = search.cost(act, opened) * sum(weights)
-        minutes += sum(self.choice(after)[0] for after, _, _ in _outcomes(search, state, act))
-        return (minutes, act) if minutes < in_order else (in_order, None)
+        found: Choice = (in_order, None)
+        for act in self._guide.likely(state, MOST_TRIED if sum(weights) >= HEAVY else 1):
+            minutes = search.cost(act, opened) * sum(weights)
+            minutes += sum(self.choice(after)[0] for after, _, _ in _outcomes(search, state, act))
+            found = (minutes, act) if minutes < found[0] else found
+        return found
 
 
 def _outcomes(
@@ -254,9 +265,9 @@ def greedy_order(
     order: list[Repair] = []
     while left:
         offers = [
-            (-sum(likely[i] for i in r.cures & left) / max(search.cost(r, opened), 1e-6), r.key, r)
+            (-sum([likely[i] for i in cured]) / max(search.cost(r, opened), 1e-6), r.key, r)
             for r in search.repairs
-            if r.cures & left
+            if (cured := r.cures & left)
         ]
         best = min(offers, key=lambda offer: offer[:2])[2]
         order.append(best)
@@ -266,27 +277,30 @@ def greedy_order(
 
 
 def best_order(search: Search) -> tuple[list[Repair], float]:
-    """The best fixed order of repairs, exactly: over every set of causes ruled out."""
-    everything = frozenset(range(len(search.prior)))
+    """The best fixed order of repairs, exactly: over every set of causes ruled out, as bits."""
+    count = len(search.prior)
+    everything = (1 << count) - 1
+    repairs = [(sum(1 << c for c in r.cures), r) for r in sorted(search.repairs, key=_by_key)]
+    opened, weight = [frozenset[str]()], [1.0 * sum(search.prior)]
+    for out in range(1, everything + 1):
+        last, cause = out & (out - 1), (out & -out).bit_length() - 1
+        opened.append(opened[last] | search.behind[cause])
+        weight.append(weight[last] - search.prior[cause])
+    least, first = [0.0] * (everything + 1), list[Repair | None]([None] * (everything + 1))
+    for out in range(everything - 1, -1, -1):
+        found: list[tuple[float, Repair]] = []
+        for bits, repair in repairs:
+            if bits & ~out:
+                minutes = search.cost(repair, opened[out]) * weight[out]
+                found.append((minutes + least[out | bits], repair))
+        least[out], first[out] = min(found, key=lambda one: round(one[0], 9))
+    order: list[Repair] = []
+    out = 0
+    while (chosen := first[out]) is not None:
+        order.append(chosen)
+        out |= sum(1 << cause for cause in chosen.cures)
+    return order, least[0]
 
-    @cache
-    def least(left: frozenset[int]) -> tuple[float, Repair | None]:
-        if not left:
-            return 0.0, None
-        opened = frozenset[str]().union(*(search.behind[i] for i in everything - left))
-        weight = sum(search.prior[cause] for cause in left)
-        offers = [
-            (search.cost(r, opened) * weight + least(left - r.cures)[0], r.key, r)
-            for r in search.repairs
-            if r.cures & left
-        ]
-        found = min(offers, key=lambda offer: (round(offer[0], 9), offer[1]))
-        return found[0], found[2]
 
-    order, left = [], everything
-    while left:
-        repair = least(left)[1]
-        assert repair is not None
-        order.append(repair)
-        left -= repair.cures
-    return order, least(everything)[0]
+def _by_key(repair: Repair) -> str:
+    return repair.key

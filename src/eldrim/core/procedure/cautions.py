@@ -1,20 +1,24 @@
 """Cautions: attached by what a step does, never typed, never removable (docs/craft.md §19)."""
 
 from collections.abc import Collection
+from functools import cache
 
 from eldrim.core.engine.model import Engine, Service
+from eldrim.core.language import spoken
 from eldrim.core.operations import CautionCause
 from eldrim.core.procedure.model import Caution
-from eldrim.core.words import say
+from eldrim.core.words import say_in
 
 
 def cautions(causes: Collection[CautionCause]) -> tuple[Caution, ...]:
     """Return the cautions for what a step does, in the fixed order of the causes."""
-    return tuple(
-        Caution(key=cause.value, text=say(f"caution.{cause}"))
-        for cause in CautionCause
-        if cause in causes
-    )
+    language = spoken()
+    return tuple(_caution(cause, language) for cause in CautionCause if cause in causes)
+
+
+@cache
+def _caution(cause: CautionCause, language: str) -> Caution:
+    return Caution(key=cause.value, text=say_in(language, f"caution.{cause}"))
 
 
 def may_roll(engine: Engine) -> set[CautionCause]:

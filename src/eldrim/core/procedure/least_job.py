@@ -17,7 +17,7 @@ from eldrim.core.job import Job
 from eldrim.core.procedure.change_stretch import Stretch, smallest
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.set_up_floor import SetUpFloor
-from eldrim.core.procedure.step_order import OrderedSteps, ordered_steps
+from eldrim.core.procedure.step_order import OrderedSteps, ordered_steps, parts_cost_at_least
 from eldrim.core.tools.shop_capability import ShopCapability
 
 # Branches taken to list the ways that could be less: at first, and once the work at the holes is
@@ -94,9 +94,9 @@ class _Weighing:
         if listed.bound is not None:
             return _bounded(best, max(low, listed.bound) + always)
         answers = [Answer(value + always, chosen) for value, chosen in listed.answers]
-        return self._least_of(best, answers, best.bound)
+        return self._least_of(best, answers, always, best.bound)
 
-    def _least_of(self, best: LeastJob, answers: list[Answer], bound: int) -> LeastJob:
+    def _least_of(self, best: LeastJob, answers: list[Answer], always: int, bound: int) -> LeastJob:
         """The best of several ways in, each looked at in full only where it could be less."""
         others = [answer for answer in answers if answer.chosen != best.facts.way_in.chosen]
         if len(others) > MAX_WEIGHED:
@@ -109,7 +109,12 @@ class _Weighing:
             if count == MAX_WAYS:
                 bound = min(bound, least)
                 break
-            other = self._planned(others[place])
+            facts = self._facts(others[place])
+            surely = self._surely(facts, always)
+            if surely >= best.value:
+                bound = min(bound, surely)
+                continue
+            other = self._in_order(facts, others[place])
             bound = min(bound, max(other.bound, least))
             best = min(best, other, key=_preference)
         return _bounded(best, bound)
@@ -147,10 +152,19 @@ class _Weighing:
 
     def _planned(self, answer: Answer) -> LeastJob:
         """One way in with its steps in order; its bound is what any order of it costs at least."""
+        return self._in_order(self._facts(answer), answer)
+
+    def _facts(self, answer: Answer) -> JobFacts:
         way_in = self._way_in(answer)
-        facts = JobFacts(self.capability, self.job, self.problem, way_in, self.barred)
+        return JobFacts(self.capability, self.job, self.problem, way_in, self.barred)
+
+    def _surely(self, facts: JobFacts, always: int) -> int:
+        """What a job costs at least with the tools it takes; ``always`` is the work at holes."""
+        return facts.way_in.cost + int(100 * parts_cost_at_least(facts) + 1e-6) + always
+
+    def _in_order(self, facts: JobFacts, answer: Answer) -> LeastJob:
         ordered = ordered_steps(facts)
-        value = way_in.cost + round(100 * ordered.change_minutes)
+        value = facts.way_in.cost + round(100 * ordered.change_minutes)
         gap = round(100 * ordered.gap)
         return LeastJob(facts, ordered, value, max(value - gap, answer.value))
 

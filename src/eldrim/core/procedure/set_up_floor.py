@@ -22,12 +22,9 @@ from eldrim.core.procedure.change_stretch import Stretch
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.step_order import OrderedSteps
 from eldrim.core.procedure.uncover_steps import LIFT_ONLY, lift_key, waits
-from eldrim.core.tools.crib import Crib, Socket
 from eldrim.core.tools.demand import Demand, TurnAction
-from eldrim.core.tools.fit import fit
 from eldrim.core.tools.shop_capability import ShopCapability
-from eldrim.core.tools.stack_finder import offers
-from eldrim.core.tools.stock import catalogue
+from eldrim.core.tools.stack_finder import StackFinder, offers
 from eldrim.core.tools.tool_selection import clamp_questions
 
 _Waits = Mapping[tuple[Option, Option], tuple[Option, ...]]
@@ -36,26 +33,19 @@ _Waits = Mapping[tuple[Option, Option], tuple[Option, ...]]
 class Symbols:
     """Set-ups as far as they are certainly different: by the head their socket is for."""
 
-    def __init__(self, crib: Crib) -> None:
-        """Know the crib's sockets and wrenches."""
-        self._wrenches = {wrench.id for wrench in crib.wrenches}
-        sold = [tool for tool in catalogue() if isinstance(tool, Socket)]
-        self._sockets = list({s.id: s for s in (*sold, *crib.sockets) if s.count}.values())
-        self._root: dict[str, str] = {socket.id: socket.id for socket in self._sockets}
+    def __init__(self, finder: StackFinder) -> None:
+        """Know the crib's wrenches, and which sockets fit what."""
+        self._finder = finder
+        self._wrenches = {wrench.id for wrench in finder.crib.wrenches}
+        self._root: dict[str, str] = {}
         self._of_head: dict[tuple[object, ...], str] = {}
 
     def of_demand(self, demand: Demand) -> str:
         """The symbol of a head to turn; sockets that fit two heads make them one symbol."""
         key = (demand.head, demand.size, demand.plug, demand.points)
         if key not in self._of_head:
-            fitting = [
-                socket.id
-                for socket in self._sockets
-                if fit(
-                    demand.size, demand.head, socket, plug=demand.plug, points=demand.points
-                ).fits
-            ]
-            for other in fitting[1:]:
+            fitting = self._finder.fitting(demand)
+            for other in fitting:
                 self._root[self._top(other)] = self._top(fitting[0])
             self._of_head[key] = fitting[0] if fitting else demand.id
         return self._of_head[key]
@@ -73,7 +63,7 @@ class Symbols:
         """A set-up of a step as its symbol; with ``wrench`` those with a torque wrench differ."""
         if not setup:
             return ()
-        first = self._top(next((i for i in setup if i in self._root), setup[0]))
+        first = self._top(next((i for i in setup if i in self._finder.known_sockets), setup[0]))
         turned = wrench and not self._wrenches.isdisjoint(setup)
         return (first, "", "", "wrench") if turned else (first, "", "")
 
@@ -84,7 +74,7 @@ class SetUpFloor:
     def __init__(self, capability: ShopCapability, problem: AccessProblem) -> None:
         """Sort the joints that each way lets go by the set-ups they take."""
         self.capability, self.problem = capability, problem
-        self.symbols = Symbols(capability.crib)
+        self.symbols = Symbols(capability.finder)
         self._pieces: dict[str, int] = {}
         self._same: dict[str, int] | None = None
         self._last: set[SetUp] = set()

@@ -53,11 +53,20 @@ def ordered_steps(facts: JobFacts) -> OrderedSteps:
     return _Orderer(facts).run()
 
 
+def parts_cost_at_least(facts: JobFacts) -> float:
+    """What the set-up changes of all parts cost at least, off and back on, in minutes.
+
+    It holds with whatever in hand they are put back; the work at the holes is not in it.
+    """
+    return _Orderer(facts).parts_at_least()
+
+
 class _Orderer:
     def __init__(self, facts: JobFacts) -> None:
         self.facts = facts
         rules = facts.rules
         self.cost = ChangeCost(change=rules.set_up_minutes, piece=rules.piece_minutes)
+        self.change: Change = partial(change_minutes, self.cost)
         self.in_hand: SetUp = ()
         self.gap = 0.0
         self.at_holes: list[tuple[Task, ...]] = []
@@ -84,8 +93,7 @@ class _Orderer:
     def _body(self) -> list[Step]:
         """Uncover, then group after group of holes until all is back that is needed to run."""
         facts, groups = self.facts, self.facts.holes.groups
-        off = uncover(facts.ways, facts.tools, facts.rules)
-        body = self._order(off, self._part_by_part, ON_THE_WAY_OUT)
+        body = self._order(self._off(), self._part_by_part, ON_THE_WAY_OUT)
         if groups:
             body += self._order(hole_steps.clean(facts), self._by_stage)
         body += self._pieces()
@@ -94,6 +102,16 @@ class _Orderer:
             body += self._at_holes(group, [] if following else early)
             body += self._start_between(group, following)
         return body if groups else [*body, *self._back(early)]
+
+    def _off(self) -> list[Step]:
+        return uncover(self.facts.ways, self.facts.tools, self.facts.rules)
+
+    def parts_at_least(self) -> float:
+        off = self._tasks(self._off(), self._part_by_part)
+        back = self._tasks(_waits_within(self.covers), self._part_by_part)
+        saved = max((self.change((), task.setup) for task in back if task.setup), default=0.0)
+        least = sequence_blocks(back, (), self.change).bound - saved
+        return sequence(off, (), self.change).bound + max(0.0, least)
 
     def _pieces(self) -> list[Step]:
         """The work at no hole, in the order it is made: each step waits for the one before."""
@@ -141,8 +159,20 @@ class _Orderer:
 
     def _order(self, steps: list[Step], rank: Rank, sequencer: Sequencer = sequence) -> list[Step]:
         """Order one stretch of steps, going on from what is in hand."""
+        tasks = self._tasks(steps, rank)
+        if any(step.part is None for step in steps):
+            self.at_holes.append(tuple(tasks))
+        done = sequencer(tasks, self.in_hand, self.change)
+        self.gap += done.cost - done.bound
+        by_key: dict[str, Step] = {s.key: s for s in steps}
+        ordered = [by_key[key] for key in done.order]
+        self.in_hand = next((s.setup for s in reversed(ordered) if s.setup), self.in_hand)
+        return ordered
+
+    def _tasks(self, steps: list[Step], rank: Rank) -> list[Task]:
+        """The steps as what is put in order, in the order of ``rank`` where nothing else says."""
         chain = self._hole_after_hole(steps)
-        tasks = [
+        return [
             Task(
                 step.key,
                 step.setup,
@@ -152,14 +182,6 @@ class _Orderer:
             )
             for index, step in enumerate(steps)
         ]
-        if any(step.part is None for step in steps):
-            self.at_holes.append(tuple(tasks))
-        done = sequencer(tasks, self.in_hand, partial(change_minutes, self.cost))
-        self.gap += done.cost - done.bound
-        by_key: dict[str, Step] = {s.key: s for s in steps}
-        ordered = [by_key[key] for key in done.order]
-        self.in_hand = next((s.setup for s in reversed(ordered) if s.setup), self.in_hand)
-        return ordered
 
     def _hole_after_hole(self, steps: list[Step]) -> dict[str, tuple[str, ...]]:
         """The chosen school orders the holes: within a stage each waits for the one before.

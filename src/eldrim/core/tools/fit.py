@@ -77,10 +77,12 @@ def fit(size: Quantity, head: Head, socket: Socket, *, plug: bool = False, point
     return Fit(kind=FitKind.LOOSE, play=play, words=say("fit.loose", said=said))
 
 
+_PAIRS = {frozenset((round(a, 3), round(b, 3))) for a, b in WORKSHOP_PAIRS_MM}
+
+
 def _paired(one: float, other: float) -> bool:
     """Whether two sizes are a pair of the workshop."""
-    pair = {round(one, 3), round(other, 3)}
-    return any({round(a, 3), round(b, 3)} == pair for a, b in WORKSHOP_PAIRS_MM)
+    return frozenset((round(one, 3), round(other, 3))) in _PAIRS
 
 
 def _mm(size: Quantity) -> str:

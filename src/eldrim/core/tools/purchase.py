@@ -15,7 +15,6 @@ from eldrim.core.tools.crib import Crib, Extension, Handle, Reducer, Socket, Swi
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.nearest_miss import EPSILON_MM, NearestMiss
 from eldrim.core.tools.stack import HANDLE_CLEARANCE
-from eldrim.core.tools.stack_assembly import pieces_of
 from eldrim.core.tools.stack_finder import NoStack, StackFinder
 from eldrim.core.tools.stock import catalogue
 
@@ -121,6 +120,7 @@ class _Purchase:
 
     def _fits(self, frame: _Frame, extensions: tuple[Extension, ...]) -> bool:
         self.left -= 50
-        pieces = pieces_of(frame.socket, frame.joint, extensions, frame.reducer, self.demand)
+        made, demand = self.full.pieces, self.demand
+        pieces = made.of(frame.socket, frame.joint, extensions, frame.reducer, demand)
         nearest = NearestMiss()
         return pieces is not None and nearest.admits(pieces, self.demand, frame.handle)

@@ -6,37 +6,53 @@ from eldrim.core.tools.fit import Fit
 from eldrim.core.tools.stack import PieceKind, Stack, StackPiece, build_stack
 from eldrim.core.tools.stack_drawbacks import entry_drawbacks, handle_drawbacks, socket_drawbacks
 
+Piece = Socket | Extension | Swivel | Reducer
 
-def pieces_of(
-    socket: Socket,
-    joint: Swivel | None,
-    extensions: tuple[Extension, ...],
-    reducer: Reducer | None,
-    demand: Demand,
-) -> tuple[StackPiece, ...] | None:
-    """Socket, extensions and joint from the head up; a joint stands where it has left the well."""
-    if joint is not None and any(e.id == joint.id for e in extensions):
-        return None
-    made = [_piece(socket, "socket")]
-    lean, waiting = 0.0, joint
-    for extension in sorted(extensions, key=lambda e: -e.length.mid):
-        if waiting and sum(piece.length for piece in made) >= demand.below:
-            made.append(_piece(waiting, "swivel"))
-            lean, waiting = demand.line, None
-        made.append(_piece(extension, "extension", lean))
-    if waiting:
-        if sum(piece.length for piece in made) < demand.below:
+
+class Pieces:
+    """The pieces of one crib as parts of a stack, in the language in use; each made once."""
+
+    def __init__(self) -> None:
+        """Begin with none."""
+        self._made: dict[tuple[str, PieceKind, float], StackPiece] = {}
+
+    def of(
+        self,
+        socket: Socket,
+        joint: Swivel | None,
+        extensions: tuple[Extension, ...],
+        reducer: Reducer | None,
+        demand: Demand,
+    ) -> tuple[StackPiece, ...] | None:
+        """Socket, extensions and joint from the head up; a joint stands where it has left the
+        well, and where it never does there is no such stack.
+        """
+        if joint is not None and any(e.id == joint.id for e in extensions):
             return None
-        made.append(_piece(waiting, "swivel"))
-        lean = demand.line
-    if reducer:
-        made.append(_piece(reducer, "reducer", lean))
-    return tuple(made)
+        made = [self._piece(socket, "socket")]
+        lean, waiting = 0.0, joint
+        for extension in sorted(extensions, key=lambda e: -e.length.mid):
+            if waiting and sum(piece.length for piece in made) >= demand.below:
+                made.append(self._piece(waiting, "swivel"))
+                lean, waiting = demand.line, None
+            made.append(self._piece(extension, "extension", lean))
+        if waiting:
+            if sum(piece.length for piece in made) < demand.below:
+                return None
+            made.append(self._piece(waiting, "swivel"))
+            lean = demand.line
+        if reducer:
+            made.append(self._piece(reducer, "reducer", lean))
+        return tuple(made)
+
+    def _piece(self, tool: Piece, kind: PieceKind, lean: float = 0.0) -> StackPiece:
+        key = (tool.id, kind, lean)
+        if key not in self._made:
+            self._made[key] = _piece(tool, kind, lean)
+        return self._made[key]
 
 
-def _piece(
-    tool: Socket | Extension | Swivel | Reducer, kind: PieceKind, lean: float = 0.0
-) -> StackPiece:
+def _piece(tool: Piece, kind: PieceKind, lean: float) -> StackPiece:
     return StackPiece(
         id=tool.id,
         name=tool.shown,
@@ -49,7 +65,7 @@ def _piece(
     )
 
 
-def _sideways(tool: Socket | Extension | Swivel | Reducer) -> float:
+def _sideways(tool: Piece) -> float:
     return tool.offset.mid if isinstance(tool, Socket) and tool.offset else 0.0
 
 

@@ -6,7 +6,7 @@ does not reach says by how much. Source of the limits: shop practice, docs/craft
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import combinations_with_replacement
 from threading import Lock
 
@@ -31,8 +31,9 @@ from eldrim.core.tools.fit import Fit, fit
 from eldrim.core.tools.lowering import leaves_behind
 from eldrim.core.tools.nearest_miss import EPSILON_MM, NearestMiss, in_mm
 from eldrim.core.tools.stack import WALL_CLEARANCE, Stack
-from eldrim.core.tools.stack_assembly import completed, pieces_of
+from eldrim.core.tools.stack_assembly import Pieces, completed
 from eldrim.core.tools.stack_drawbacks import handle_penalty, holds_socket, wrench_penalty
+from eldrim.core.tools.stock import catalogue
 from eldrim.core.tools.wrench_choice import weigh
 from eldrim.core.tools.wrench_setting import (
     SWIVEL_LIMIT_DEGREES,
@@ -82,6 +83,9 @@ class StackFinder:
         self.crib = crib
         self._answers: dict[StackQuestion, StackAnswer] = {}
         self._sets: dict[str, list[tuple[Extension, ...]]] = {}
+        self._locking_sets: dict[str, list[tuple[Extension, ...]]] = {}
+        self._fitting: dict[tuple[object, ...], tuple[str, ...]] = {}
+        self.pieces = Pieces()
         self._fits: dict[tuple[object, ...], list[tuple[Socket, Fit]]] = {}
         self.chosen: LRUCache[tuple[StackQuestion, ...], dict[StackQuestion, StackChoice]] = (
             LRUCache(MAX_KEPT_SELECTIONS)
@@ -139,6 +143,23 @@ class StackFinder:
             over = least + 2 * WALL_CLEARANCE - demand.bore
             return NoStack(say("reach.thick", by=in_mm(over), bore=in_mm(demand.bore)))
         return slim
+
+    @cached_property
+    def known_sockets(self) -> dict[str, Socket]:
+        """All sockets, owned or sold, by id."""
+        sold = (tool for tool in catalogue() if isinstance(tool, Socket))
+        return {s.id: s for s in (*sold, *self.crib.sockets) if s.count}
+
+    def fitting(self, demand: Demand) -> tuple[str, ...]:
+        """The ids of all sockets, owned or sold, that fit a head."""
+        key = (demand.head, demand.size, demand.plug, demand.points)
+        if key not in self._fitting:
+            fits = (
+                (s.id, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
+                for s in self.known_sockets.values()
+            )
+            self._fitting[key] = tuple(socket for socket, how in fits if how.fits)
+        return self._fitting[key]
 
     def _fits_of(self, demand: Demand, owned: list[Socket]) -> list[tuple[Socket, Fit]]:
         key = (demand.head, demand.size, demand.plug, demand.points, demand.sort, demand.open_ended)
@@ -225,7 +246,7 @@ class StackFinder:
         for joint in self.joints(demand, action, socket):
             for reducer in self.reducers(socket, handle):
                 for extensions in self._sets_for(socket, demand):
-                    pieces = pieces_of(socket, joint, extensions, reducer, demand)
+                    pieces = self.pieces.of(socket, joint, extensions, reducer, demand)
                     if pieces is None or not nearest.admits(pieces, demand, handle):
                         continue
                     done = completed(action, demand, pieces, socket, fitting, handle)
@@ -280,15 +301,20 @@ class StackFinder:
         Where the well is so narrow that it keeps the socket, locking ones come first.
         """
         drive = socket.drive
-        every = self.extension_sets(drive)
-        if demand.plug and holds_socket(demand, socket.outside.mid):
-            every = sorted(every, key=lambda chosen: (len(chosen), not _locking(chosen)))
-        named = {
+        keeps = demand.plug and holds_socket(demand, socket.outside.mid)
+        every = self._locking_first(drive) if keeps else self.extension_sets(drive)
+        named = demand.using and {
             extension.id
             for extension in self.crib.extensions
             if extension.drive == drive and extension.count and fold(extension.name) in demand.using
         }
         return [s for s in every if named <= {e.id for e in s}] if named else every
+
+    def _locking_first(self, drive: str) -> list[tuple[Extension, ...]]:
+        if drive not in self._locking_sets:
+            every = self.extension_sets(drive)
+            self._locking_sets[drive] = sorted(every, key=lambda s: (len(s), not _locking(s)))
+        return self._locking_sets[drive]
 
     def extension_sets(self, drive: str) -> list[tuple[Extension, ...]]:
         """Every set of up to three extensions of a drive, the plainest first."""

@@ -33,6 +33,8 @@ BAY: dict[str, str] = {
     "bay.verdict_last": "Beside the last set",
     "bay.several": "several may hold",
     "bay.more_signs": "More to look for",
+    "bay.pad": "Figures for {label}",
+    "bay.pad_back": "Take the last figure away",
     "bay.again": "Write again",
     "bay.written": "Written",
     "bay.done": "Step done",

@@ -33,6 +33,8 @@ BAY: dict[str, str] = {
     "bay.verdict_last": "Neben dem letzten Satz",
     "bay.several": "mehreres zugleich möglich",
     "bay.more_signs": "Mehr, was zu sehen sein kann",
+    "bay.pad": "Ziffern für {label}",
+    "bay.pad_back": "Letzte Ziffer wegnehmen",
     "bay.again": "Neu notieren",
     "bay.written": "Notiert",
     "bay.done": "Schritt fertig",

@@ -17,11 +17,18 @@ const FIELDS = {
   temperature: ["temperature"],
 };
 
+const SENDS = { wrench: ["torque"], gauge: ["gap"], meter: ["volts", "ohms"], thermometer: ["temperature"] };
+
 // The field a device's value is for: the first that is empty, else the first.
 function boxFor(kind, unit) {
   const keys = FIELDS[OHMS.test(unit) ? "ohms" : kind] ?? [];
   const boxes = keys.map((k) => card().querySelector(`[data-reading="${k}"]`)).filter(Boolean);
   return boxes.find((box) => box.querySelector("input[name=value]")?.value === "") ?? boxes[0];
+}
+
+// Whether a device heard here sends a reading by itself.
+export function isHeard(key) {
+  return [...here].some(([device, heard]) => heard && SENDS[device]?.some((kind) => FIELDS[kind].includes(key)));
 }
 
 // A device may measure in another unit than the step asks for: it is converted like a typed one.
@@ -168,6 +175,7 @@ function tellDevices(...said) {
 
 // Which devices are heard, and which are lost for now.
 function renderHeard() {
+  document.dispatchEvent(new Event("heard"));
   const place = document.querySelector("[data-listening]");
   if (!place) return;
   const named = (heard) =>

@@ -227,7 +227,10 @@ function onward(from) {
   const next =
     fields.find((i) => i.value === "" && i !== from) ??
     card().querySelector("[data-done] button, [data-done] input[type=checkbox]");
-  next?.focus();
+  // On a touch screen the pad goes on to a number, and no keyboard comes up over it.
+  const byPad = next?.inputMode === "decimal" && window.matchMedia("(pointer: coarse)").matches;
+  if (byPad) next.dispatchEvent(new Event("onward", { bubbles: true }));
+  else next?.focus();
 }
 
 async function writeMarked(form, kind, button) {

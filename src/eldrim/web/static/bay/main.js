@@ -7,6 +7,7 @@ import { refuse, render } from "./view.js";
 import "./forms.js";
 import "./hands.js";
 import "./devices.js";
+import "./pad.js";
 import "./scan.js";
 import { renderVerdict } from "./verdict.js";
 

@@ -115,6 +115,13 @@ export function render() {
   renderCurve(step, now);
   const ring = card().querySelector("a[data-ring]");
   if (ring) ring.search = `?run=${run.run}`;
+  rendered();
+}
+
+// `act` is called whenever the screen was brought up to date.
+let rendered = () => {};
+export function onRender(act) {
+  rendered = act;
 }
 
 function renderReading(step, reading, now) {
@@ -445,9 +452,13 @@ const signs = () => card().querySelector("[data-done]").dataset.entry === "sign"
 // The order of the leads is looked along tower by tower, as a signature is given.
 export const oneByOne = () => signs() || inHand().key === "prove/order";
 
-// What was written last of what this step asks for, to be read once more before it is closed.
-function lastWritten(now, step) {
-  const asked = step.readings.filter((r) => r.kind === "number" && r.required).at(-1);
+// What was typed or written last of what this step asks for, to be read once more before it is
+// closed. On the pad it is read here alone, where the field is below the fold.
+function lastRead(now, step) {
+  const numbers = step.readings.filter((r) => r.kind === "number");
+  const typing = numbers.find((r) => isTyped(r.key) && card().querySelector(`[data-reading="${r.key}"] .in-hand`));
+  if (typing) return `${card().querySelector(".in-hand").value.trim()} ${unitOf(typing)}`;
+  const asked = numbers.filter((r) => r.required).at(-1);
   const had = asked && now.values[`${step.key}|${asked.key}`];
   return had ? `${shown(had.value)} ${unitOf(asked)}` : "";
 }
@@ -461,7 +472,7 @@ function renderFoot(now, step) {
   // A signature, and the order of leads, is given proof by proof; any other step at one tap.
   const first = oneByOne() && proofs.length > 0;
   const said = !close ? "bay.to_now" : first ? "bay.give" : signs() ? "bay.sign" : "bay.done";
-  const value = close && !signs() ? lastWritten(now, step) : "";
+  const value = close && !signs() ? lastRead(now, step) : "";
   const named = proofs.map((box) => box.closest("label").innerText.trim());
   // More than a few are not read on a button: how many they are is.
   const proven = named.length > MOST_NAMED ? say("bay.proofs", { count: named.length }) : named.join(" · ");
