@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from eldrim.core.access import AccessProblem, NoWayInError, Option, WayIn, build
 from eldrim.core.access import cp_sat as cp_sat_module
 from eldrim.core.access.loops import find_loop
-from eldrim.core.access.search import Search
+from eldrim.core.access.search import Answer, Search
 from eldrim.core.access.whole_model import WholeModel
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
-from eldrim.core.job import Job, settle_job
+from eldrim.core.job import Job, Work, carrier, settle_job
 from eldrim.core.order.blocks import blocks_cost_at_least, sequence_blocks
 from eldrim.core.order.sequence import Task, sequence, tasks_cost_at_least, unit_cost
 from eldrim.core.procedure import least_job as least_job_module
@@ -28,6 +28,9 @@ from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.core.tools.stock import STANDARD_CRIB
 from tests.builders import blocked, engine, job, part
+from tests.core.demo_sheets import ENGINES
+
+DEMO = list(ENGINES.values())
 
 JOINTS = [
     {"kind": "bolt", "head": "hex", "size": "10 mm", "count": 2},
@@ -92,6 +95,47 @@ def whole_cost(
     cost = sum(problem.cost[option] for option in chosen)
     facts = JobFacts(capability, asked, problem, WayIn(chosen, cost, cost))
     return cost + round(100 * ordered_steps(facts).change_minutes)
+
+
+def floors_and_cost(made: Engine, asked: Job, chosen: frozenset[Option]) -> tuple[int, int, int]:
+    """What a choice is said to cost at least, at first and with its tools, and what it costs."""
+    capability = ShopCapability(made, asked.variant, DEFAULT_RULES, STANDARD_CRIB)
+    problem = build(made, asked, DEFAULT_RULES, capability)
+    weighing = least_job_module._Weighing(capability, asked, problem, barred=False)
+    floor = weighing.floor.by_option
+    kinds = {kind for option in chosen for kind in floor.kinds.get(option, ())}
+    ways = sum(problem.cost[option] + floor.own.get(option, 0) for option in chosen)
+    planned = weighing._planned(Answer(0, chosen))
+    always = weighing.floor.at_holes(planned.facts, planned.ordered)
+    answer = Answer(ways + floor.price * len(kinds) + floor.always + always, chosen)
+    at_first, with_tools = weighing._at_least(answer), weighing._surely(planned.facts, always)
+    return at_first, with_tools, planned.value
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(made=fastened())
+def test_no_choice_costs_less_than_it_is_said_to(made: Engine) -> None:
+    """Or a cheaper job would be passed over."""
+    asked = settle_job(job(1, 2, 3), made)
+    for chosen in every_choice(build(made, asked, DEFAULT_RULES)):
+        at_first, with_tools, cost = floors_and_cost(made, asked, chosen)
+        assert max(at_first, with_tools) <= cost
+
+
+@pytest.mark.parametrize("sheet", DEMO, ids=lambda one: one.id)
+def test_no_job_of_the_demo_costs_less_than_it_is_said_to(sheet: Engine) -> None:
+    """With companions, which may leave any tool in hand, and without; plugs, carriers, both."""
+    variant = next(iter(sheet.variants))
+    of = (carrier(sheet), Work.PLUG)
+    works, alongs = (of, of[:1], of[1:]), {(), tuple(sheet.companions)}
+    for work, along, count in product(works, alongs, (1, 2)):
+        last = tuple(sheet.cylinders)[-count:]
+        wanted = Job(cylinders=last, work=work, variant=variant, companions=along)
+        asked = settle_job(wanted, sheet)
+        problem = build(sheet, asked, DEFAULT_RULES)
+        for chosen in every_choice(problem)[:12]:
+            at_first, with_tools, cost = floors_and_cost(sheet, asked, chosen)
+            assert max(at_first, with_tools) <= cost, (asked, chosen)
 
 
 @pytest.mark.parametrize("most_options", [least_job_module.MAX_OPTIONS, 0])

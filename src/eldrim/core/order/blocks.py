@@ -45,11 +45,6 @@ def sequence_blocks(
     return _BlockSequencer(blocks, change, limit, beam_width).run(in_hand)
 
 
-def least_changes(tasks: Sequence[Task], starts: Sequence[SetUp], change: Change) -> float:
-    """What the changes cost at least, block after block, from one of ``starts``; not searched."""
-    return _BlockSequencer(_blocks(tasks), change, 0, 0).at_least(starts)
-
-
 def blocks_cost_at_least(
     tasks: Sequence[Task], starts: Sequence[SetUp], change: Change, least: float, state_limit: int
 ) -> bool:
@@ -192,13 +187,6 @@ class _BlockSequencer:
     def costs_at_least(self, in_hand: SetUp, least: float, limit: int) -> bool:
         start, ceiling = self._start(in_hand), least - NEGLIGIBLE
         return none_below(start, self.everything, self._different_next, ceiling, limit)
-
-    def at_least(self, starts: Sequence[SetUp]) -> float:
-        """What all blocks cost at least, with one of these set-ups in hand before them."""
-        begun: list[_State] = [
-            State(0.0, 0, 0.0, 0, 0, s, None, sum(self.inside)) for s in starts or [()]
-        ]
-        return min(self._absorbed(state).estimate for state in begun)
 
     def _following(self, state: _State, blocks: int) -> list[_State]:
         return [

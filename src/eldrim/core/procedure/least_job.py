@@ -159,8 +159,11 @@ class _Weighing:
         return JobFacts(self.capability, self.job, self.problem, way_in, self.barred)
 
     def _surely(self, facts: JobFacts, always: int) -> int:
-        """What a job costs at least with the tools it takes; ``always`` is the work at holes."""
-        return facts.way_in.cost + int(100 * parts_cost_at_least(facts) + 1e-6) + always
+        """What a job costs at least with the tools it takes; ``always`` is the work at holes, which
+        may be begun with an empty hand.
+        """
+        parts = int(100 * parts_cost_at_least(facts) + 1e-6)
+        return facts.way_in.cost + parts + always + self.floor.first
 
     def _in_order(self, facts: JobFacts, answer: Answer) -> LeastJob:
         ordered = ordered_steps(facts)

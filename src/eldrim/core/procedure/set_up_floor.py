@@ -15,7 +15,8 @@ from eldrim.core.access.problem import AccessProblem, Option
 from eldrim.core.access.whole_model import WholeModel
 from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.parts import Joint
-from eldrim.core.order.blocks import least_changes
+from eldrim.core.operations import Operation
+from eldrim.core.order.blocks import sequence_blocks
 from eldrim.core.order.entries import SetUp
 from eldrim.core.order.sequence import Task, sequence
 from eldrim.core.procedure.change_stretch import Stretch
@@ -209,6 +210,9 @@ class SetUpFloor:
             listed += [*made, done]
             before = frozenset({done.key})
         self._last = {task.setup for task in listed if task.setup}
+        if any(s.setup and s.key.operation is Operation.COMPANION for s in ordered.steps):
+            # Work along the way may leave anything in hand.
+            self._last |= {self._back(joint) for held in self._joints.values() for joint in held}
         return int(100 * sequence(listed, BEFORE, self._change, state_limit=20).bound)
 
     def _symbolic(self, task: Task, before: frozenset[str], *, wrench: bool) -> Task:
@@ -261,7 +265,9 @@ class SetUpFloor:
             waiting = [replace(task, after=frozenset(over)) for task in made]
             on = frozenset((*over, *(task.key for task in made)))
             tasks += [*waiting, Task(f"{option.part}/on", (), on, block=option.part)]
-        return int(100 * least_changes(tasks, sorted(self._last), self._change))
+        begun = sorted(self._last) or [()]
+        found = [sequence_blocks(tasks, s, self._change, 20, beam_width=1).bound for s in begun]
+        return int(100 * min(found))
 
     def _tasks(
         self, option: Option, symbol: Callable[[Joint], SetUp], after: frozenset[str] = frozenset()
