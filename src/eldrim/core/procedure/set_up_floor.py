@@ -5,7 +5,7 @@ are one with a torque wrench and one without. Counting only these, no plan has f
 are counted here. docs/planner.md writes the argument out.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import replace
 from functools import cached_property
 
@@ -132,9 +132,10 @@ class SetUpFloor:
         out = self._set_ups(self._out)
         made_up = self._set_ups(self._back)
         back = {o: [] if o.part in pushed else setups for o, setups in made_up.items()}
+        used = {setup for setups in back.values() for setup in setups}
         before, after = self._waits()
         going = Stretch(out, before, self._change)
-        coming = Stretch(back, after, self._change, self._starts(back), whole_parts=True)
+        coming = Stretch(back, after, self._change, self._starts(used), whole_parts=True)
         model = WholeModel(self.problem, going.chained(), coming.chained(self.price), always)
         return model, going, coming
 
@@ -142,9 +143,11 @@ class SetUpFloor:
         """The set-ups that each option takes, each once."""
         return {option: sorted(set(map(symbol, found))) for option, found in self._joints.items()}
 
-    def _starts(self, back: Mapping[Option, list[SetUp]]) -> tuple[SetUp, ...]:
-        """What may be in hand before the way back; of those that save the same, one."""
-        used = sorted({setup for setups in back.values() for setup in setups})
+    def _starts(self, back: Collection[SetUp]) -> tuple[SetUp, ...]:
+        """What may be in hand before these are used on the way back; of those that save the same,
+        one.
+        """
+        used = sorted(back)
         alike = {tuple(self._change(s, setup) for setup in used): s for s in sorted(self._last)}
         return tuple(alike.values())
 
@@ -265,7 +268,7 @@ class SetUpFloor:
             waiting = [replace(task, after=frozenset(over)) for task in made]
             on = frozenset((*over, *(task.key for task in made)))
             tasks += [*waiting, Task(f"{option.part}/on", (), on, block=option.part)]
-        begun = sorted(self._last) or [()]
+        begun = self._starts({task.setup for task in tasks if task.setup}) or ((),)
         found = [sequence_blocks(tasks, s, self._change, 20, beam_width=1).bound for s in begun]
         return int(100 * min(found))
 
