@@ -103,6 +103,15 @@ def test_the_wedge_shows_where_a_reading_lies() -> None:
         assert (x > limits[1]) - (x < limits[0]) == side
 
 
+def test_the_wedge_tells_its_numbers_in_the_unit_of_its_figure() -> None:
+    """What is read in thousandths of an inch is not compared with millimetres."""
+    svg = gap_wedge.draw(0.7366, 0.8382, 0.7874, 0.889, 0.05, "thou")
+    for said in (">29 thou<", ">33 thou<", "31 thou", "35 thou"):
+        assert said in svg
+    assert " mm" not in svg
+    assert ">0.029 in<" in gap_wedge.draw(0.7366, 0.8382, 0.7874, None, 0.05, "in")
+
+
 def test_the_cooling_curve_meets_its_limit_at_the_minute_told() -> None:
     """The mark stands where curve and limit cross."""
     found = cooling(82, 70, 10, 18, 40)

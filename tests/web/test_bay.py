@@ -424,6 +424,13 @@ def test_the_cards_of_an_edition_are_the_same_for_all_its_runs(bay: Bay) -> None
     assert bay.client.get(other).status_code == 404
 
 
+def test_what_stays_in_hand_is_no_change_of_tool(bay: Bay) -> None:
+    """The tray is put away, the gauge is kept: there is nothing to change to."""
+    cards = bay.client.get(kept_at(bay.client.get(f"/bay/runs/{bay.run}").text)).text
+    assert "next: keep wire gauge in hand" in cards
+    assert "then change to wire gauge<" not in cards
+
+
 def test_the_page_of_a_run_is_small(bay: Bay) -> None:
     """Of every edition of the demo: the page itself under 150 kB, before it is packed."""
     units = bay.client.get("/bay").text

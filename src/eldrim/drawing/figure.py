@@ -17,5 +17,5 @@ def draw(figure: StepFigure) -> str:
         low, high, aim = (
             convert(v, figure.unit, "mm") for v in (figure.min, figure.max, figure.aim)
         )
-        return gap_wedge.draw(low, high, aim, None, GAUGE_STEP_MM)
+        return gap_wedge.draw(low, high, aim, None, GAUGE_STEP_MM, figure.unit)
     return ""

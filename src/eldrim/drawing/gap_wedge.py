@@ -1,14 +1,24 @@
 """The gap as a magnified wedge: range, aim, and a reading with what the gauge cannot tell."""
 
-from eldrim.core.quantity import format_number
+from functools import partial
+
+from eldrim.core.quantity import convert, format_number, with_unit
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, path, text
 
+# Places after the point, where they are not those of millimetres.
+PLACES = {"thou": 1, "in": 4}
 WIDTH, LEFT, RIGHT, FLOOR, TALL = 760.0, 40.0, 720.0, 122.0, 70.0
 
 
-def draw(low: float, high: float, aim: float, reading: float | None, resolution: float) -> str:
-    """Return the wedge for a range in mm; the wedge is as thick as the gap it would fill."""
+def draw(
+    low: float, high: float, aim: float, reading: float | None, resolution: float, unit: str = "mm"
+) -> str:
+    """Return the wedge for a range in mm; the wedge is as thick as the gap it would fill.
+
+    Its numbers are told in ``unit``, that of the figure.
+    """
+    told = partial(_told, unit=unit)
     room = max((high - low) * 0.9, 0.08, *([abs(reading - aim) * 1.15] if reading else []))
     first, last = max(0.0, aim - room), aim + room
     scale = (RIGHT - LEFT) / (last - first)
@@ -25,16 +35,16 @@ def draw(low: float, high: float, aim: float, reading: float | None, resolution:
         return el("path", d=path(corners), class_=class_)
 
     limits = (low, high) if high > low else ()
-    said = say("draw.gap", low=_mm(low), high=_mm(high), aim=_mm(aim))
-    said += say("draw.gap_measured", reading=_mm(reading)) if reading is not None else ""
+    said = say("draw.gap", low=told(low), high=told(high), aim=told(aim))
+    said += say("draw.gap_measured", reading=told(reading)) if reading is not None else ""
     return el(
         "svg",
         strip(first, last, "wedge"),
         strip(low, high, "wedge-range"),
-        *(_limit(at(limit), thick(limit), limit) for limit in limits),
+        *(_limit(at(limit), thick(limit), told(limit)) for limit in limits),
         el("path", d=f"M{at(aim):.1f} {FLOOR}V{thick(aim):.1f}", class_="aim"),
-        text(at(aim), 162, say("draw.aim", figure=_mm(aim)), class_="mid tiny aim-name"),
-        _reading(reading, resolution, at, thick) if reading is not None else "",
+        text(at(aim), 162, say("draw.aim", figure=told(aim)), class_="mid tiny aim-name"),
+        _reading(reading, resolution, at, thick, told(reading)) if reading is not None else "",
         class_="gap-wedge",
         data_unit="mm",
         data_scale=f"{first:g} {last:g} {LEFT:g} {RIGHT:g} {WIDTH:g} 0.01",
@@ -44,12 +54,12 @@ def draw(low: float, high: float, aim: float, reading: float | None, resolution:
     )
 
 
-def _limit(x: float, top: float, value: float) -> str:
+def _limit(x: float, top: float, value: str) -> str:
     line = el("path", d=f"M{x:.1f} {FLOOR + 6}V{top - 4:.1f}", class_="limit")
-    return line + text(x, FLOOR + 22, _mm(value), class_="mid value")
+    return line + text(x, FLOOR + 22, value, class_="mid value")
 
 
-def _reading(reading: float, resolution: float, at, thick) -> str:  # type: ignore[no-untyped-def]
+def _reading(reading: float, resolution: float, at, thick, said: str) -> str:  # type: ignore[no-untyped-def]
     x, half = at(reading), resolution / 2
     left, right, y = at(reading - half), at(reading + half), thick(reading) - 8
     blur = el(
@@ -62,11 +72,9 @@ def _reading(reading: float, resolution: float, at, thick) -> str:  # type: igno
     )
     mark = el("path", d=f"M{x:.1f} {y + 8:.1f}l-8 -16h16z", class_="mark")
     return (
-        blur
-        + mark
-        + text(x, max(y - 12, 14), say("draw.measured", figure=_mm(reading)), class_="mid set")
+        blur + mark + text(x, max(y - 12, 14), say("draw.measured", figure=said), class_="mid set")
     )
 
 
-def _mm(value: float) -> str:
-    return f"{format_number(value, 3)} mm"
+def _told(value: float, unit: str) -> str:
+    return with_unit(format_number(convert(value, "mm", unit), PLACES.get(unit, 3)), unit)

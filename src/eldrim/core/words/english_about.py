@@ -152,7 +152,7 @@ ABOUT: dict[str, str] = {
     "label.gap_found": "Gap as found",
     "label.gap_supplied": "Gap out of the box",
     "label.gap_left": "Gap as left",
-    "label.free_turns": "Free turns",
+    "label.free_turns": "Started by hand",
     "label.torque": "Torque",
     "label.torque_shown": "Torque as the wrench shows it",
     "label.next_due": "Next due, day",

@@ -72,6 +72,7 @@ BAY: dict[str, str] = {
     "bay.last": "Last time: {value}, {day}",
     "bay.last_left": "Left at {value} last time, {day}",
     "bay.wear": "It grew by {rate} mm in a thousand {unit}; at {at} {unit} it is at {limit}.",
+    "bay.kept_tool": "next: keep {tools} in hand",
     "bay.same_tool": "next: the same in hand",
     "bay.to_now": "To the step in hand",
     "bay.set_on": "Set on: {wrench}",

@@ -148,7 +148,7 @@ ABOUT: dict[str, str] = {
     "label.gap_found": "Abstand vorgefunden",
     "label.gap_supplied": "Abstand aus der Schachtel",
     "label.gap_left": "Abstand belassen",
-    "label.free_turns": "Freie Umdrehungen",
+    "label.free_turns": "Von Hand eingedreht",
     "label.torque": "Drehmoment",
     "label.torque_shown": "Drehmoment, wie der Schlüssel es zeigt",
     "label.next_due": "Nächster Termin, Tag",

@@ -72,6 +72,7 @@ BAY: dict[str, str] = {
     "bay.last": "Letztes Mal: {value}, {day}",
     "bay.last_left": "Letztes Mal belassen bei {value}, {day}",
     "bay.wear": "Er wuchs um {rate} mm in tausend {unit}; bei {at} {unit} ist er bei {limit}.",
+    "bay.kept_tool": "danach weiter mit: {tools}",
     "bay.same_tool": "danach: dasselbe in der Hand",
     "bay.to_now": "Zum Schritt in der Hand",
     "bay.set_on": "Einstellen am: {wrench}",

@@ -104,6 +104,8 @@ def _change_of_tool(step: Step, after: Step | None) -> str:
         return ""
     if after.tools == step.tools:
         return say("bay.same_tool")
+    if set(after.tools) < set(step.tools):
+        return say("bay.kept_tool", tools=tool_words(after))
     return f"{say('bay.then')} {tool_words(after)}"
 
 

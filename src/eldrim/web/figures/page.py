@@ -157,7 +157,8 @@ class SpecPage:
             return ""
         value = row.looked.value
         if row.key == "plug-gap":
-            return gap_wedge.draw(value.low, value.high, value.mid, None, GAUGE_STEP_MM)
+            ends = (value.low, value.high, value.mid)
+            return gap_wedge.draw(*ends, None, GAUGE_STEP_MM, value.unit)
         if row.key == "plug-angle":
             return turn_dial.draw(value.low, value.high)
         best = weigh(self.crib, row.window)[:1] if row.window else []
