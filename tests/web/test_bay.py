@@ -5,17 +5,22 @@ import re
 import time
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
+from itertools import pairwise
 from uuid import UUID, uuid4
 
 import pytest
 from sqlalchemy import Engine, select
 
+from eldrim.core.job import Job, Work
+from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.store import dues, runs
 from eldrim.store.tables import RunRow
 from eldrim.web.app import make_app
+from eldrim.web.bay.cards import change_of_tool
 from eldrim.web.context import Db
 from eldrim.web.floor import bays as floor_bays
+from tests.core.demo_sheets import GAS
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
@@ -424,11 +429,15 @@ def test_the_cards_of_an_edition_are_the_same_for_all_its_runs(bay: Bay) -> None
     assert bay.client.get(other).status_code == 404
 
 
-def test_what_stays_in_hand_is_no_change_of_tool(bay: Bay) -> None:
+def test_what_stays_in_hand_is_no_change_of_tool() -> None:
     """The tray is put away, the gauge is kept: there is nothing to change to."""
-    cards = bay.client.get(kept_at(bay.client.get(f"/bay/runs/{bay.run}").text)).text
-    assert "next: keep wire gauge in hand" in cards
-    assert "then change to wire gauge<" not in cards
+    job = Job(cylinders=(4,), work=(Work.PLUG,), variant=next(iter(GAS.variants)))
+    steps = {str(step.key): (step, after) for step, after in pairwise(compile_plan(GAS, job).steps)}
+    here, after = steps["read/plug/4"]
+    assert [tool.name for tool in here.tools] == ["wire gauge", "plug tray"]
+    assert change_of_tool(here, after) == "next: keep wire gauge in hand"
+    assert change_of_tool(after, after) == "next: the same in hand"
+    assert change_of_tool(*steps["gap/plug/4"]).startswith("then change to plug socket")
 
 
 def test_the_page_of_a_run_is_small(bay: Bay) -> None:

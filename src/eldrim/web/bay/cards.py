@@ -81,7 +81,7 @@ def _card(plan: Plan, engine: Engine, number: int, step: Step, after: Step | Non
         ),
         photos=tuple(photo.draw(p, f"/images/{p.image}.jpg") for p in step.photos),
         stops=stops_at(step),
-        then="" if plan.search else _change_of_tool(step, after),
+        then="" if plan.search else change_of_tool(step, after),
         others=_same_act_elsewhere(plan, step),
     )
 
@@ -98,7 +98,7 @@ def _ring(plan: Plan, engine: Engine) -> str:
     return lead_ring.draw(engine, lead_ring.RingView(found=meant))
 
 
-def _change_of_tool(step: Step, after: Step | None) -> str:
+def change_of_tool(step: Step, after: Step | None) -> str:
     """What the hand changes to for the next step; empty where it needs nothing."""
     if after is None or not after.tools:
         return ""
