@@ -225,3 +225,14 @@ def _sent(client: TestClient, address: str) -> int:
 def test_the_drawing_board_has_a_word_for_every_way() -> None:
     """A sheet may have any of them, drawn here or not."""
     assert set(WAYS) == set(WayKind)
+
+
+def test_an_address_with_nonsense_is_refused_as_the_page_calls_its_fields(
+    client: TestClient,
+) -> None:
+    """No place of a program in what a person reads; its path for a program."""
+    sign_in(client, "trainer")
+    said = client.get("/engines/marlet-34-v6?c=abc")
+    assert said.status_code == 422
+    assert "cylinder: &#39;abc&#39; is not a whole number" in said.text
+    assert "c.0" not in said.text

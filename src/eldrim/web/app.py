@@ -49,6 +49,7 @@ from eldrim.web.figures.words import router as words
 from eldrim.web.first.routes import router as first
 from eldrim.web.floor.bays import FloorKept
 from eldrim.web.floor.routes import router as floor
+from eldrim.web.forms import place_words
 from eldrim.web.front import Front, OwnNames
 from eldrim.web.leads.routes import router as leads
 from eldrim.web.learnt.routes import router as learnt
@@ -268,6 +269,12 @@ def _answer_of_status(status: int):  # type: ignore[no-untyped-def]
     return handler
 
 
+def _place(request: Request, loc: tuple[str | int, ...]) -> str:
+    """Where something is wrong: by its path for a program, as the pages call it for a person."""
+    path = ".".join(map(str, loc))
+    return path if request.url.path.startswith("/api/v1") else place_words(path)
+
+
 def failure(request: Request, status: int, message: str) -> Response:
     """An error as a page, or as JSON where the caller speaks JSON."""
     # It may name what was sent, and that need not be text.
@@ -310,7 +317,7 @@ def _http(request: Request, error: Exception) -> Response:
 def _invalid(request: Request, error: Exception) -> Response:
     assert isinstance(error, RequestValidationError)
     lines = [
-        f"{'.'.join(map(str, fault['loc'][1:]))}: {fault_words(fault)}" for fault in error.errors()
+        f"{_place(request, fault['loc'][1:])}: {fault_words(fault)}" for fault in error.errors()
     ]
     return failure(request, 422, "; ".join(lines))
 

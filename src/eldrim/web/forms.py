@@ -87,6 +87,7 @@ def problems_of(error: ValidationError) -> ProblemsError:
 
 # What the fields of a sheet are called on the pages.
 CALLED = {
+    "c": gettext_lazy("cylinder"),
     "room_above": gettext_lazy("room over"),
     "room_open": gettext_lazy("room once it is open"),
     "wells": "",
@@ -105,7 +106,9 @@ def in_shop_words(error: Exception) -> str:
         error = problems_of(error)
     if not isinstance(error, ProblemsError):
         return str(error)
-    told = [(_place(p.path), p.message, f" ({p.fix})" if p.fix else "") for p in error.problems]
+    told = [
+        (place_words(p.path), p.message, f" ({p.fix})" if p.fix else "") for p in error.problems
+    ]
     found = (f"{place}: {said}{fix}" if place else f"{said}{fix}" for place, said, fix in told)
     each = list(dict.fromkeys(found))
     more = len(each) - MOST_TOLD
@@ -113,7 +116,7 @@ def in_shop_words(error: Exception) -> str:
     return "; ".join([*each[:MOST_TOLD], *rest])
 
 
-def _place(path: str) -> str:
+def place_words(path: str) -> str:
     """Where something is wrong: ``cylinders.1.wells.0.room_above`` is cylinder 1, room over."""
     words, parts = [], re.sub(r"\[(\d+)\]", r".\1", path).split(".")
     while parts:
