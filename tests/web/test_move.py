@@ -114,5 +114,7 @@ def test_how_minutes_tools_and_readings_of_a_step_are_changed(
     assert "2.5 min" in page
     assert "Oil in the well" in page
     assert page.count("small mirror") > 2, "at its step, laid out, and counted back"
+    none = client.post(at, data={**said, "minutes": "0"})
+    assert (none.status_code, "minutes: a step takes some time" in none.text) == (422, True)
     refused = client.post(at, data={**said, "minutes": "soon"})
     assert refused.status_code == 422

@@ -77,6 +77,8 @@ class EditForm(BaseModel):
 
     def _made(self, ground: Ground, *, apart: bool, lists: Edit) -> Edit:
         minutes = minutes_number("minutes", self.minutes) if self.minutes.strip() else None
+        if minutes == 0:
+            raise ProblemsError([Problem("minutes", gettext("a step takes some time"))])
         same = self.text.strip() == ground.text
         return self._validated(
             {
@@ -202,7 +204,7 @@ class OwnStepForm(BaseModel):
     text: Annotated[str, Field(max_length=300)]
     detail: Annotated[str, Field(max_length=1000)] = ""
     proof: Annotated[str, Field(max_length=300)] = ""
-    minutes: Annotated[float, Field(ge=0, le=240)] = 1.0
+    minutes: Annotated[float, Field(gt=0, le=240)] = 1.0
 
 
 @router.post("/procedures/{key}/own")
