@@ -14,10 +14,7 @@ WIDTH, LEFT, RIGHT, FLOOR, TALL = 760.0, 40.0, 720.0, 122.0, 70.0
 def draw(
     low: float, high: float, aim: float, reading: float | None, resolution: float, unit: str = "mm"
 ) -> str:
-    """Return the wedge for a range in mm; the wedge is as thick as the gap it would fill.
-
-    Its numbers are told in ``unit``, that of the figure.
-    """
+    """Return the wedge for a range in mm, as thick as the gap it would fill; told in ``unit``."""
     told = partial(_told, unit=unit)
     room = max((high - low) * 0.9, 0.08, *([abs(reading - aim) * 1.15] if reading else []))
     first, last = max(0.0, aim - room), aim + room
@@ -36,7 +33,10 @@ def draw(
 
     limits = (low, high) if high > low else ()
     said = say("draw.gap", low=told(low), high=told(high), aim=told(aim))
-    said += say("draw.gap_measured", reading=told(reading)) if reading is not None else ""
+    marked = ""
+    if reading is not None:
+        said += say("draw.gap_measured", reading=told(reading))
+        marked = _reading(reading, resolution, at, thick, told(reading))
     return el(
         "svg",
         strip(first, last, "wedge"),
@@ -44,7 +44,7 @@ def draw(
         *(_limit(at(limit), thick(limit), told(limit)) for limit in limits),
         el("path", d=f"M{at(aim):.1f} {FLOOR}V{thick(aim):.1f}", class_="aim"),
         text(at(aim), 162, say("draw.aim", figure=told(aim)), class_="mid tiny aim-name"),
-        _reading(reading, resolution, at, thick, told(reading)) if reading is not None else "",
+        marked,
         class_="gap-wedge",
         data_unit="mm",
         data_scale=f"{first:g} {last:g} {LEFT:g} {RIGHT:g} {WIDTH:g} 0.01",
