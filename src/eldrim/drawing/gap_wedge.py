@@ -31,7 +31,6 @@ def draw(
         corners += [(at(right), thick(right)), (at(left), thick(left))]
         return el("path", d=path(corners), class_=class_)
 
-    limits = (low, high) if high > low else ()
     said = say("draw.gap", low=told(low), high=told(high), aim=told(aim))
     marked = ""
     if reading is not None:
@@ -41,7 +40,7 @@ def draw(
         "svg",
         strip(first, last, "wedge"),
         strip(low, high, "wedge-range"),
-        *(_limit(at(limit), thick(limit), told(limit)) for limit in limits),
+        *(_limit(at(one), thick(one), told(one)) for one in (low, high) if high > low),
         el("path", d=f"M{at(aim):.1f} {FLOOR}V{thick(aim):.1f}", class_="aim"),
         text(at(aim), 162, say("draw.aim", figure=told(aim)), class_="mid tiny aim-name"),
         marked,
