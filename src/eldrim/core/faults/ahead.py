@@ -2,7 +2,7 @@
 
 What no strategy goes below from a state on is known more exactly once its acts are looked at: it
 is the least, over them, of their own minutes and what is left after. So the states that the
-likeliest-best strategy comes to are looked at one after the other, those that weigh most first,
+strategy comes to which seems best are looked at one after the other, those that weigh most first,
 and what is learned goes back to the start (docs/faults.md).
 """
 
@@ -37,7 +37,7 @@ class _Seen:
 
     @property
     def best(self) -> int:
-        """The act with which least seems to be left: of equal ones a repair, the first by name."""
+        """The act with which least seems to be left: of equal ones the first."""
         return int(self.left.argmin())
 
 

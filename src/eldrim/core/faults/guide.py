@@ -13,7 +13,7 @@ Bools = NDArray[np.bool_]
 
 
 class Guide:
-    """What no strategy goes below from each state on. ``acts`` are repairs, then tests, by name."""
+    """What no strategy goes below from each state on. ``acts`` are repairs by name, then tests."""
 
     def __init__(self, search: Search) -> None:
         """Work the groups out."""

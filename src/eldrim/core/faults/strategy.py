@@ -72,13 +72,19 @@ def solve(search: Search) -> Strategy:
     if states(search) <= MAX_STATES:
         table = Table(search)
         return _solved(search, _Exactly(table), table.least(start))
-    ahead = Ahead(Guide(search), start)
+    return _looked_ahead(search, Ahead(Guide(search), start))
+
+
+def _looked_ahead(search: Search, ahead: Ahead) -> Strategy:
+    """The best strategy met while more and more states are looked at, and the last bound."""
+    found: list[Strategy] = []
     for most in AHEAD:
         ahead.look(most)
-        found = _solved(search, _Guided(search, ahead), ahead.bound)
-        if found.expected <= CLOSE * found.bound:
+        found.append(_solved(search, _Guided(search, ahead), ahead.bound))
+        best = min(found, key=lambda one: one.expected)
+        if best.expected <= CLOSE * ahead.bound:
             break
-    return found
+    return best.model_copy(update={"bound": min(ahead.bound, best.expected)})
 
 
 def _solved(search: Search, way: "_Way", bound: float) -> Strategy:
