@@ -1,5 +1,6 @@
 """The two years of the demo: valid runs, the same each time, and what is planted in them."""
 
+import json
 from collections import defaultdict
 from collections.abc import Iterator
 from datetime import date
@@ -18,7 +19,7 @@ from eldrim.core.run.history import Past
 from eldrim.demo.years import DRIFTS, SLOW_PART, UNITS
 from eldrim.store import dues, gathered, lives, past_runs, sheet_store
 from eldrim.store.database import sessions
-from eldrim.store.tables import DueRow, RunRow
+from eldrim.store.tables import DueRow, ProcedureRow, RunRow
 
 
 @pytest.fixture
@@ -141,3 +142,14 @@ def _hole_wears_fast(session: Session) -> None:
     mine = [kept.unit for kept in UNITS if kept.unit not in ("tug-15", "tug-21", "loader-6")]
     rows = session.scalars(select(DueRow).where(DueRow.kind == "wear", DueRow.unit_id.in_(mine)))
     assert {(row.unit_id, tuple(row.at)) for row in rows} == {("tug-14", (5,))}
+
+
+def test_no_job_is_offered_twice(seen: Session) -> None:
+    """One released procedure for each job of an engine: two alike could not be told apart."""
+    standing = ProcedureRow.standing_id.is_not(None)
+    jobs = [
+        (row.engine_id, json.dumps(row.job, sort_keys=True))
+        for row in seen.scalars(select(ProcedureRow).where(standing))
+    ]
+    assert len(jobs) > 10
+    assert len(set(jobs)) == len(jobs)

@@ -14,8 +14,9 @@ from sqlalchemy import Engine, select
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.run.entries import Entry, EntryKind, Role
-from eldrim.store import dues, runs
-from eldrim.store.tables import RunRow
+from eldrim.store import dues, edition_store, procedure_store, runs, sheet_store
+from eldrim.store.database import sessions
+from eldrim.store.tables import EditionRow, RunRow
 from eldrim.web.app import make_app
 from eldrim.web.bay.cards import change_of_tool
 from eldrim.web.context import Db
@@ -427,6 +428,29 @@ def test_the_cards_of_an_edition_are_the_same_for_all_its_runs(bay: Bay) -> None
     assert kept_at(second) == kept_at(first)
     other = kept_at(first)[:-1] + ("0" if kept_at(first)[-1] != "0" else "1")
     assert bay.client.get(other).status_code == 404
+
+
+def jobs_of(page: str, unit: str) -> list[str]:
+    """What is offered on a unit in the bay's list, button by button."""
+    item = page.split(f'id="unit-{unit}"')[1].split("</details>")[0]
+    return [one.split(">", 1)[1] for one in item.split('<button class="btn-big"')[1:]]
+
+
+def test_two_procedures_for_one_job_are_told_apart(client: TestClient, database: Engine) -> None:
+    """By when and by whom each was released; where a title stands once it says enough."""
+    sign_in(client, "technician")
+    before = jobs_of(client.get("/bay").text, "tug-14")
+    assert not any("released " in one for one in before)
+    with sessions(database).begin() as session:
+        first = session.scalars(select(EditionRow).where(EditionRow.engine_id == "marlet-34-v6"))
+        again = next(one for one in first if one.title.startswith("Plug and coil"))
+        plan = edition_store.plan_of(again)
+        sheet = sheet_store.sheet(session, "marlet-34-v6")
+        key = procedure_store.add_procedure(session, sheet, plan.job, "trainer")
+        edition_store.release(session, key, plan, "trainer", "For the new tugs")
+    both = [one for one in jobs_of(client.get("/bay").text, "tug-14") if again.title in one]
+    assert len(both) == 2
+    assert all("released " in one and "by Ines Harrow" in one for one in both)
 
 
 def test_what_stays_in_hand_is_no_change_of_tool() -> None:

@@ -13,7 +13,7 @@ from random import Random
 from typing import Any
 from uuid import UUID, uuid5
 
-from sqlalchemy import insert
+from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from eldrim.core.job import Job, Work
@@ -33,7 +33,7 @@ from eldrim.store import (
     sheet_store,
     unit_store,
 )
-from eldrim.store.tables import EditionRow, EntryRow, RunRow
+from eldrim.store.tables import EditionRow, EntryRow, ProcedureRow, RunRow
 
 SEED = 2026
 DAYS = 730
@@ -163,11 +163,14 @@ def _editions(session: Session, engine: str, variant: str) -> list[_Edition]:
 
 def _released(session: Session, engine: str, job: Job, *, plugs: bool) -> _Edition:
     sheet = sheet_store.sheet(session, engine)
+    standing = select(ProcedureRow).where(
+        ProcedureRow.engine_id == engine, ProcedureRow.standing_id.is_not(None)
+    )
+    for row in session.scalars(standing):
+        newest = session.get(EditionRow, row.standing_id)
+        if newest is not None and row.job == job.model_dump(mode="json"):
+            return _Edition(newest.id, edition_store.plan_of(newest), plugs)
     key = procedure_store.add_procedure(session, sheet, job, "trainer")
-    row = procedure_store.procedure(session, key)
-    newest = session.get(EditionRow, row.standing_id) if row.standing_id else None
-    if newest is not None:
-        return _Edition(newest.id, edition_store.plan_of(newest), plugs)
     made = compile_plan(sheet, job, crib=crib.in_force(session))
     edition = edition_store.release(session, key, made, "trainer", "First edition")
     return _Edition(edition.id, made, plugs)
