@@ -59,7 +59,7 @@ place.append(
 // Judged and still here, it is typed over.
 for (const judged of ["submit", "click"])
   document.addEventListener(judged, (event) => {
-    if (!event.target.closest("#pad")) fresh = true;
+    if (judged === "submit" || event.target.closest("[data-confirm]")) fresh = true;
   });
 for (const moved of ["focusin", "focusout"]) document.addEventListener(moved, () => queueMicrotask(renderPad));
 document.addEventListener("onward", (event) => {
