@@ -77,7 +77,7 @@ def test_what_was_set_at_signing_is_due_and_goes_out_as_a_calendar(client: TestC
     sign_in(client, "technician")
     page = client.get("/units").text
     assert "20 May 2027" in page
-    assert "2900 hours" in page
+    assert "2 900 hours" in page
     events = Calendar.from_ical(client.get("/due.ics").content).walk("VEVENT")
     found = {(str(e["summary"]).split(":")[0], e.decoded("dtstart")) for e in events}
     assert found == {

@@ -93,6 +93,7 @@ def hidden(**fields: object) -> Markup:
 
 templates.filters["who"] = who
 templates.filters.update(translated=gettext, worded=filters.worded, printed=printed)
+templates.filters["metered"] = filters.metered
 templates.globals.update(
     _page=page_words,
     _attribute=attribute_words,

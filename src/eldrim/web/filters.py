@@ -5,6 +5,7 @@ from datetime import date, datetime
 from uuid import uuid4
 from zoneinfo import ZoneInfo
 
+from eldrim.core.interval.life import meter_words
 from eldrim.core.language import moment_words
 from eldrim.core.messages import gettext
 from eldrim.core.procedure.minutes import minutes_number
@@ -33,6 +34,11 @@ def when(value: datetime) -> str:
 def hour(value: datetime) -> str:
     """The time of day in the shop's zone."""
     return value.astimezone(SHOP_ZONE).strftime("%H:%M")
+
+
+def metered(value: float, unit: str) -> str:
+    """A reading of a meter with its unit in words: ``3 159 hours``."""
+    return meter_words(value, worded(unit))
 
 
 def worded(key: str) -> str:
