@@ -28,6 +28,7 @@ function boxFor(kind, unit) {
 
 // Whether a device heard here sends a reading by itself.
 export function isHeard(key) {
+  if (here.get("lamp") && /^(speed|advance)_/.test(key)) return true;
   return [...here].some(([device, heard]) => heard && SENDS[device]?.some((kind) => FIELDS[kind].includes(key)));
 }
 

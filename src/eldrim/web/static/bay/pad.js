@@ -6,10 +6,12 @@ import { button, run, say } from "./run.js";
 import { canClose, card, inHand, onRender } from "./view.js";
 
 const BACK = "⌫";
+const PRESSED_MS = 400;
 const FIGURES = [..."1234567890", run.decimal, BACK];
 const place = document.getElementById("pad");
 const byTouch = window.matchMedia("(pointer: coarse)");
 let field = null;
+let pressed = -PRESSED_MS;
 // The next figure begins anew: what stands there was judged, or is of another field.
 let fresh = true;
 
@@ -26,9 +28,11 @@ function asked() {
 const atThePicks = () =>
   window.scrollY > 0 && card().querySelector(".reading-box:not([hidden]) fieldset .pick[name=value]");
 
+const isTyped = (at) => Boolean(at?.matches("input:not([type=checkbox]), textarea, select"));
+
 function renderPad() {
   // Where a field has the cursor the keyboard of the tablet is there already.
-  const typing = document.activeElement?.matches("input:not([type=checkbox]), textarea, select");
+  const typing = isTyped(document.activeElement) || performance.now() - pressed < PRESSED_MS;
   const now = byTouch.matches && !typing && canClose() && !atThePicks() ? asked() : null;
   if (now !== field) {
     field?.classList.remove("in-hand");
@@ -61,7 +65,14 @@ for (const judged of ["submit", "click"])
   document.addEventListener(judged, (event) => {
     if (judged === "submit" || event.target.closest("[data-confirm]")) fresh = true;
   });
-for (const moved of ["focusin", "focusout"]) document.addEventListener(moved, () => queueMicrotask(renderPad));
+// What takes the cursor away is pressed just now: the pad does not come up under the finger.
+document.addEventListener("focusin", (event) => {
+  if (isTyped(event.target)) renderPad();
+});
+document.addEventListener("focusout", () => {
+  pressed = performance.now();
+  setTimeout(renderPad, PRESSED_MS + 20);
+});
 document.addEventListener("onward", (event) => {
   field?.classList.remove("in-hand");
   field = event.target;
