@@ -69,7 +69,8 @@ for (const judged of ["submit", "click"])
 document.addEventListener("focusin", (event) => {
   if (isTyped(event.target)) renderPad();
 });
-document.addEventListener("focusout", () => {
+document.addEventListener("focusout", (event) => {
+  if (!isTyped(event.target)) return;
   pressed = performance.now();
   setTimeout(renderPad, PRESSED_MS + 20);
 });
