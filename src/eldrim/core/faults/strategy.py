@@ -286,7 +286,8 @@ def best_order(search: Search) -> tuple[list[Repair], float]:
     """The best fixed order of repairs, exactly: over every set of causes ruled out, as bits."""
     count = len(search.prior)
     everything = (1 << count) - 1
-    repairs = [(sum(1 << c for c in r.cures), r) for r in sorted(search.repairs, key=_by_key)]
+    named = sorted(search.repairs, key=lambda one: one.key)
+    repairs = [(sum(1 << cause for cause in one.cures), one) for one in named]
     opened, weight = [frozenset[str]()], [1.0 * sum(search.prior)]
     for out in range(1, everything + 1):
         last, cause = out & (out - 1), (out & -out).bit_length() - 1
@@ -306,7 +307,3 @@ def best_order(search: Search) -> tuple[list[Repair], float]:
         order.append(chosen)
         out |= sum(1 << cause for cause in chosen.cures)
     return order, least[0]
-
-
-def _by_key(repair: Repair) -> str:
-    return repair.key

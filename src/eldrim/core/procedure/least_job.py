@@ -110,9 +110,7 @@ class _Weighing:
                 bound = min(bound, least)
                 break
             facts = self._facts(others[place])
-            surely = self._surely(facts, always)
-            if surely >= best.value:
-                bound = min(bound, surely)
+            if self._surely(facts, always) >= best.value:
                 continue
             other = self._in_order(facts, others[place])
             bound = min(bound, max(other.bound, least))
