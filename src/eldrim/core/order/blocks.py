@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 from eldrim.core.bits import bits
 from eldrim.core.graphs import strongly_connected
-from eldrim.core.order.entries import Chain, Entries, SetUp
+from eldrim.core.order.entries import Chain, SetUp
 from eldrim.core.order.frontier import State, beam, none_below, rising
 from eldrim.core.order.sequence import (
     BEAM_WIDTH,
@@ -26,6 +26,7 @@ from eldrim.core.order.sequence import (
     states_for,
     unit_cost,
 )
+from eldrim.core.order.take_ups import TakeUps
 
 
 def sequence_blocks(
@@ -131,33 +132,11 @@ class _BlockSequencer:
         self._free: dict[SetUp, int] = {}
         self._ahead: dict[tuple[int, SetUp], float] = {}
         self._ends: dict[tuple[_Shape, SetUp], list[_End]] = {}
-        self.edges = self._edges()
-        self._trails: dict[tuple[tuple[int, ...], SetUp], int] = {}
-        self.wide = sum(1 << i for i, block in enumerate(blocks) if len(block.setups) > 2)
-        used = sorted({setup for block in blocks for setup in block.setups})
-        self.least = min((change(a, b) for a in [*used, ()] for b in used if a != b), default=0.0)
         setups = [block.setups for block in blocks]
-        chain = Chain(self.next)
-        self.entries = {setup: Entries(setup, setups, chain) for setup in used}
+        self.take_ups = TakeUps(setups, Chain(self.next), change)
         self.shapes = [_shape(block.tasks) for block in blocks]
         self.alike = [(shape, tuple(self.next[i])) for i, shape in enumerate(self.shapes)]
-        self.inside = [self._least_inside(index) for index in range(len(blocks))]
-
-    def _edges(self) -> list[tuple[tuple[SetUp, ...], int]]:
-        """The blocks of one or two set-ups, as bits, by these."""
-        found: dict[tuple[SetUp, ...], int] = {}
-        for index, block in enumerate(self.blocks):
-            if 1 <= len(block.setups) <= 2:
-                ends = tuple(sorted(block.setups))
-                found[ends] = found.get(ends, 0) | 1 << index
-        return sorted(found.items())
-
-    def _least_inside(self, index: int) -> float:
-        """What a block costs at least, with the best set-up in hand before it."""
-        if len(self.blocks[index].setups) < 2:
-            return 0.0
-        starts = sorted(self.blocks[index].setups)
-        return min(end[0] for start in starts for end in self._endings(index, start))
+        self.inside = self.take_ups.surplus
 
     def _endings(self, index: int, setup: SetUp) -> list[_End]:
         """How a block can be done from a set-up: cost, set-up in hand then, places of its tasks."""
@@ -240,47 +219,10 @@ class _BlockSequencer:
         place = (state.done, state.setup)
         ahead = self._ahead.get(place)
         if ahead is None:
-            ahead = self._ahead[place] = self._left_at_least(*place, state.rest)
-        state.estimate = state.cost + ahead
+            left = self.everything & ~state.done
+            ahead = self._ahead[place] = self.take_ups.at_least(left, state.setup)
+        state.estimate = state.cost + state.rest + ahead
         return state
-
-    def _left_at_least(self, done: int, setup: SetUp, inside: float) -> float:
-        """What is not yet done costs at least; ``inside`` of it are changes inside blocks."""
-        left = self.everything & ~done
-        trails = inside + self._jumps(left, setup) * self.least
-        entries = [
-            entries.least(left, in_hand=other == setup) for other, entries in self.entries.items()
-        ]
-        return max(trails, self.least * sum(entries))
-
-    def _jumps(self, left: int, setup: SetUp) -> int:
-        """How often at least a block is begun with another set-up than the last one ended with.
-
-        Blocks of two set-ups are edges between them, those of one are loops: what is done without
-        a jump is a trail. A connected set of edges with 2k odd ends takes k trails, or one. Blocks
-        of more set-ups may each join two trails.
-        """
-        counts = tuple([(mask & left).bit_count() for _, mask in self.edges])
-        key = (tuple([count and 2 - count % 2 for count in counts]), setup)
-        trails = self._trails.get(key)
-        if trails is None:
-            trails = self._trails[key] = self._count_trails(key[0], setup)
-        return max(0, trails - (self.wide & left).bit_count())
-
-    def _count_trails(self, counts: tuple[int, ...], setup: SetUp) -> int:
-        """Trails beyond one begun with what is in hand; a count is 0, or 1 or 2 as it is odd."""
-        odd, joined = set[SetUp](), dict[SetUp, SetUp]()
-        for (ends, _), count in zip(self.edges, counts, strict=True):
-            if count:
-                _join(joined, ends)
-                if len(ends) == 2 and count % 2:
-                    odd ^= set(ends)
-        trails, begins = 0, False
-        for group in _groups(joined):
-            ours = odd & group
-            trails += max(1, len(ours) // 2)
-            begins = begins or (setup in ours if ours else setup in group)
-        return trails - begins
 
     def _needs_no_change(self, setup: SetUp) -> int:
         return sum(1 << i for i, block in enumerate(self.blocks) if block.setups <= {setup})
@@ -317,25 +259,3 @@ class _BlockSequencer:
 def _promise(state: _State) -> tuple[float, ...]:
     """Which states a beam keeps: the least estimate, then the most done."""
     return (state.estimate, -state.done.bit_count())
-
-
-def _join(joined: dict[SetUp, SetUp], ends: tuple[SetUp, ...]) -> None:
-    """Note that two set-ups hang together."""
-    roots = {_root(joined, end) for end in ends}
-    top = min(roots)
-    for root in roots:
-        joined[root] = top
-
-
-def _root(joined: dict[SetUp, SetUp], setup: SetUp) -> SetUp:
-    while joined.setdefault(setup, setup) != setup:
-        setup = joined[setup]
-    return setup
-
-
-def _groups(joined: dict[SetUp, SetUp]) -> list[set[SetUp]]:
-    """The set-ups that hang together, group by group."""
-    found: dict[SetUp, set[SetUp]] = {}
-    for setup in list(joined):
-        found.setdefault(_root(joined, setup), set()).add(setup)
-    return list(found.values())

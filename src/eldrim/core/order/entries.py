@@ -29,7 +29,8 @@ class Entries:
     """How often one set-up is taken up.
 
     Along any chain of things that wait for each other it is taken up again each time another came
-    between; the chain with the most of that counts.
+    between; the chain with the most of that counts. A thing that takes other set-ups too either
+    begins with this one or ends with it, so a run of it has one such thing at each end.
     """
 
     def __init__(self, setup: SetUp, used: Sequence[frozenset[SetUp]], chain: Chain) -> None:
@@ -40,7 +41,8 @@ class Entries:
             then_other = max([other[goal] for goal in goals], default=0)
             then_same = max([same[goal] for goal in goals], default=0)
             if setup in used[index]:
-                other[index], same[index] = 1 + then_same, then_same
+                after = then_same if len(used[index]) == 1 else then_other
+                other[index], same[index] = 1 + then_same, after
             elif used[index]:
                 other[index] = same[index] = then_other
             else:

@@ -5,6 +5,8 @@ speaks against a single stack. Solved exactly, with fixed limits, so the answer 
 """
 
 from collections.abc import Hashable, Iterator
+from dataclasses import fields
+from functools import lru_cache
 
 from ortools.sat.python import cp_model
 
@@ -21,8 +23,10 @@ def choose_fewest_tools(
     """Return a stack for each question such that all together take the least.
 
     What the crib does not answer is asked of ``supplied``, the crib with what was got for it; a
-    question that it does not answer either is left out.
+    question that it does not answer either is left out. Of equal answers always the same is taken,
+    in whatever order the questions are asked.
     """
+    questions = tuple(sorted(questions, key=_place))
     with finder.lock:
         known = finder.chosen.get(questions)
     if known is None:
@@ -35,6 +39,14 @@ def choose_fewest_tools(
         with finder.lock:
             finder.chosen[questions] = known
     return known
+
+
+@lru_cache(maxsize=4096)
+def _place(question: StackQuestion) -> tuple[str, ...]:
+    """Where a question stands among others, by all that makes it another."""
+    demand, action, wanted = question
+    compared = (getattr(demand, field.name) for field in fields(demand) if field.compare)
+    return (*map(repr, compared), action, repr(wanted))
 
 
 def _offered(
