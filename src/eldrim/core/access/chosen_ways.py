@@ -98,8 +98,7 @@ class ChosenWays:
 
     def isolates(self) -> bool:
         """Whether the battery is isolated: for every job, or for a joint that lets go."""
-        asked = any(j.isolate or j.carries is Carries.FUEL for j in self.all_released)
-        return asked or self.engine.layout.isolate
+        return any(map(isolates, self.all_released)) or self.engine.layout.isolate
 
     def opened(self, option: Option) -> tuple[str, ...]:
         """The openings to plug once a chosen way is done."""
@@ -163,3 +162,8 @@ class ChosenWays:
     @cached_property
     def _round_uses(self) -> Counter[Option]:
         return Counter(option for _, option in self.met if not option.is_way)
+
+
+def isolates(joint: Joint) -> bool:
+    """Whether the battery is off before a joint lets go."""
+    return joint.isolate or joint.carries is Carries.FUEL

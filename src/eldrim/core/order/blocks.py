@@ -13,7 +13,7 @@ from typing import NamedTuple
 from eldrim.core.bits import bits
 from eldrim.core.graphs import strongly_connected
 from eldrim.core.order.entries import Chain, SetUp
-from eldrim.core.order.frontier import State, beam, none_below, rising
+from eldrim.core.order.frontier import Place, State, beam, none_below, rising
 from eldrim.core.order.sequence import (
     BEAM_WIDTH,
     NEGLIGIBLE,
@@ -27,6 +27,11 @@ from eldrim.core.order.sequence import (
     unit_cost,
 )
 from eldrim.core.order.take_ups import TakeUps
+
+_End = tuple[float, SetUp, tuple[int, ...]]
+_Shape = tuple[tuple[SetUp, tuple[int, ...]], ...]
+# How a block of some shape can be done from a set-up.
+Endings = dict[tuple[_Shape, SetUp], list[_End]]
 
 
 def sequence_blocks(
@@ -47,14 +52,20 @@ def sequence_blocks(
 
 
 def blocks_cost_at_least(
-    tasks: Sequence[Task], starts: Sequence[SetUp], change: Change, least: float, state_limit: int
+    tasks: Sequence[Task],
+    starts: Sequence[SetUp],
+    change: Change,
+    least: float,
+    state_limit: int,
+    known: Endings | None = None,
 ) -> bool:
     """Whether every order, block after block, costs ``least`` or more from any of ``starts``.
 
-    Also no where ``state_limit`` states do not tell.
+    Also no where ``state_limit`` states do not tell. ``known`` keeps what is learned of single
+    blocks for the next question with the same ``change``.
     """
-    found = _BlockSequencer(_blocks(tasks), change, 0, 0)
-    return all(found.costs_at_least(start, least, state_limit) for start in starts or [()])
+    found = _BlockSequencer(_blocks(tasks), change, 0, 0, known)
+    return found.costs_at_least(starts, least, state_limit)
 
 
 @dataclass(frozen=True)
@@ -106,8 +117,6 @@ class _Trail(NamedTuple):
 
 
 _State = State[_Trail | None]
-_End = tuple[float, SetUp, tuple[int, ...]]
-_Shape = tuple[tuple[SetUp, tuple[int, ...]], ...]
 
 
 def _shape(tasks: tuple[Task, ...]) -> _Shape:
@@ -120,7 +129,14 @@ def _shape(tasks: tuple[Task, ...]) -> _Shape:
 
 
 class _BlockSequencer:
-    def __init__(self, blocks: list[_Block], change: Change, limit: int, width: int) -> None:
+    def __init__(
+        self,
+        blocks: list[_Block],
+        change: Change,
+        limit: int,
+        width: int,
+        known: Endings | None = None,
+    ) -> None:
         self.blocks, self.change, self.limit, self.width = blocks, change, limit, width
         self.needs = [sum(1 << other for other in block.waits) for block in blocks]
         self.next: list[list[int]] = [[] for _ in blocks]
@@ -130,13 +146,23 @@ class _BlockSequencer:
         self.everything = (1 << len(blocks)) - 1
         self.number = 0
         self._free: dict[SetUp, int] = {}
-        self._ahead: dict[tuple[int, SetUp], float] = {}
-        self._ends: dict[tuple[_Shape, SetUp], list[_End]] = {}
+        self._known_ahead: dict[Place, float] = {}
+        self._ends = {} if known is None else known
         setups = [block.setups for block in blocks]
-        self.take_ups = TakeUps(setups, Chain(self.next), change)
+        self.chain = Chain(self.next)
+        self.take_ups = TakeUps(setups, self.chain, change)
         self.shapes = [_shape(block.tasks) for block in blocks]
-        self.alike = [(shape, tuple(self.next[i])) for i, shape in enumerate(self.shapes)]
-        self.inside = self.take_ups.surplus
+        numbers: dict[_Shape, int] = {}
+        self.alike = [numbers.setdefault(shape, len(numbers)) for shape in self.shapes]
+        self.later = self._later()
+
+    def _later(self) -> list[int]:
+        """For each block all that wait for it, also by way of others."""
+        later = [0] * len(self.blocks)
+        for index in self.chain.last_first:
+            for following in self.next[index]:
+                later[index] |= later[following] | 1 << following
+        return later
 
     def _endings(self, index: int, setup: SetUp) -> list[_End]:
         """How a block can be done from a set-up: cost, set-up in hand then, places of its tasks."""
@@ -161,11 +187,44 @@ class _BlockSequencer:
 
     def _start(self, in_hand: SetUp) -> _State:
         ready = sum(1 << index for index, needs in enumerate(self.needs) if not needs)
-        return self._absorbed(State(0.0, 0, 0.0, 0, ready, in_hand, None, sum(self.inside)))
+        return self._absorbed(State(0.0, 0, 0.0, 0, ready, in_hand, None))
 
-    def costs_at_least(self, in_hand: SetUp, least: float, limit: int) -> bool:
-        start, ceiling = self._start(in_hand), least - NEGLIGIBLE
-        return none_below(start, self.everything, self._different_next, ceiling, limit)
+    def costs_at_least(self, in_hand: Sequence[SetUp], least: float, limit: int) -> bool:
+        starts = [self._start(setup) for setup in in_hand]
+        ready = {(start.done, start.setup): start.ready for start in starts}
+
+        def moves(place: Place) -> list[tuple[float, Place]]:
+            found = []
+            for index in bits(self._different(ready[place])):
+                done = place[0] | 1 << index
+                free = ready[place] & ~(1 << index) | self._freed(index, done)
+                for cost, setup, _ in self._endings(index, place[1]):
+                    closed, open_now = self._with_what_is_free(done, free, setup)
+                    ready[closed, setup] = open_now
+                    found.append((cost, (closed, setup)))
+            return found
+
+        ceiling = least - NEGLIGIBLE
+        return none_below(list(ready), self.everything, moves, self._ahead, ceiling, limit)
+
+    def _with_what_is_free(self, done: int, ready: int, setup: SetUp) -> tuple[int, int]:
+        """What is done and what is ready once all is done that needs no change of set-up."""
+        free = self._needs_no_change(setup)
+        doing = ready & free
+        while doing:
+            low = doing & -doing
+            done |= low
+            ready = ready & ~low | self._freed(low.bit_length() - 1, done)
+            doing = ready & free
+        return done, ready
+
+    def _ahead(self, place: Place) -> float:
+        """What is not yet done costs at least."""
+        ahead = self._known_ahead.get(place)
+        if ahead is None:
+            left = self.everything & ~place[0]
+            ahead = self._known_ahead[place] = self.take_ups.at_least(left, place[1])
+        return ahead
 
     def _following(self, state: _State, blocks: int) -> list[_State]:
         return [
@@ -181,9 +240,21 @@ class _BlockSequencer:
         return self._following(state, self._likely(state))
 
     def _different(self, ready: int) -> int:
-        """The ready blocks, of those alike in all that matters only the first."""
-        first = {self.alike[index]: index for index in reversed(list(bits(ready)))}
-        return sum(1 << index for index in first.values())
+        """The ready blocks but those for which another alike can be done first.
+
+        That other frees all that this one does; in any order the two can change places. All that
+        take one set-up alone are done once it is in hand, so one of them stands for all.
+        """
+        kept: dict[int, list[int]] = {}
+        for index in bits(ready):
+            known = kept.setdefault(self.alike[index], [])
+            freed = self.later[index]
+            if known and len(self.blocks[index].setups) == 1:
+                continue
+            if all(freed & ~self.later[other] for other in known):
+                known[:] = [other for other in known if self.later[other] & ~freed]
+                known.append(index)
+        return sum(1 << index for found in kept.values() for index in found)
 
     def _with(self, state: _State, index: int, end: int, cost: float, setup: SetUp) -> _State:
         done = state.done | 1 << index
@@ -197,35 +268,34 @@ class _BlockSequencer:
             ready,
             setup,
             _Trail(index, end, state.setup, state.trail),
-            state.rest - self.inside[index],
         )
 
     def _freed(self, index: int, done: int) -> int:
         """The blocks that are ready once a block is done."""
-        return sum(1 << later for later in self.next[index] if not self.needs[later] & ~done)
+        freed = 0
+        for later in self.next[index]:
+            if not self.needs[later] & ~done:
+                freed |= 1 << later
+        return freed
 
     def _absorbed(self, state: _State) -> _State:
         """Do all blocks that need nothing but what is in hand; what the rest costs at least."""
-        free = self._free.get(state.setup)
-        if free is None:
-            free = self._free[state.setup] = self._needs_no_change(state.setup)
-        doing = state.ready & free
+        doing = state.ready & self._needs_no_change(state.setup)
         while doing:
             index = (doing & -doing).bit_length() - 1
             state.done |= 1 << index
             state.ready = state.ready & ~(1 << index) | self._freed(index, state.done)
             state.trail = _Trail(index, 0, state.setup, state.trail)
-            doing = state.ready & free
-        place = (state.done, state.setup)
-        ahead = self._ahead.get(place)
-        if ahead is None:
-            left = self.everything & ~state.done
-            ahead = self._ahead[place] = self.take_ups.at_least(left, state.setup)
-        state.estimate = state.cost + state.rest + ahead
+            doing = state.ready & self._needs_no_change(state.setup)
+        state.estimate = state.cost + self._ahead((state.done, state.setup))
         return state
 
     def _needs_no_change(self, setup: SetUp) -> int:
-        return sum(1 << i for i, block in enumerate(self.blocks) if block.setups <= {setup})
+        free = self._free.get(setup)
+        if free is None:
+            fitting = (1 << i for i, block in enumerate(self.blocks) if block.setups <= {setup})
+            free = self._free[setup] = sum(fitting)
+        return free
 
     def _beam(self, start: _State) -> _State:
         """The best end of a beam search that goes on with what is in hand where it can."""

@@ -51,7 +51,10 @@ class Entries:
 
     def least(self, left: int, *, in_hand: bool) -> int:
         """How often at least, for what is ``left`` (as bits), with this set-up in hand or not."""
-        return next((count for count, things in self._levels[in_hand] if things & left), 0)
+        for count, things in self._levels[in_hand]:
+            if things & left:
+                return count
+        return 0
 
 
 def _levels(counts: list[int]) -> list[tuple[int, int]]:

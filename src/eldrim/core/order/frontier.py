@@ -6,7 +6,7 @@ cheaper is followed.
 
 import heapq
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from eldrim.core.order.entries import SetUp
@@ -14,11 +14,11 @@ from eldrim.core.order.entries import SetUp
 TrailT = TypeVar("TrailT")
 
 
-@dataclass(order=True)
+@dataclass(slots=True)
 class State(Generic[TrailT]):
-    """What is done and what could be done next, as bits, with what it cost; least estimate first.
+    """What is done and what could be done next, as bits, with what it cost.
 
-    ``rest`` is what is left at least of what the estimate adds up, ``trail`` how it came about.
+    ``trail`` tells how it came about.
     """
 
     estimate: float
@@ -27,8 +27,12 @@ class State(Generic[TrailT]):
     done: int
     ready: int
     setup: SetUp
-    trail: TrailT = field(compare=False)
-    rest: float = field(default=0.0, compare=False)
+    trail: TrailT
+
+
+def first(state: State[TrailT]) -> tuple[float, int]:
+    """Sort states: the least estimate first, of equal ones the oldest."""
+    return (state.estimate, state.number)
 
 
 def rising(
@@ -37,9 +41,9 @@ def rising(
     following: Callable[[State[TrailT]], Iterable[State[TrailT]]],
 ) -> Iterator[State[TrailT]]:
     """Each state that can be come to, in rising order of its estimate; nothing follows an end."""
-    heap, best = [start], dict[tuple[int, SetUp], float]()
+    heap, best = [(*first(start), start)], dict[tuple[int, SetUp], float]()
     while heap:
-        state = heapq.heappop(heap)
+        state = heapq.heappop(heap)[2]
         place = (state.done, state.setup)
         if best.get(place, state.cost + 1) <= state.cost:
             continue
@@ -47,32 +51,43 @@ def rising(
         yield state
         if state.done != everything:
             for new in following(state):
-                heapq.heappush(heap, new)
+                if best.get((new.done, new.setup), new.cost + 1) > new.cost:
+                    heapq.heappush(heap, (new.estimate, new.number, new))
+
+
+# What is done, as bits, and the set-up in hand.
+Place = tuple[int, SetUp]
 
 
 def none_below(
-    start: State[TrailT],
+    starts: Iterable[Place],
     everything: int,
-    following: Callable[[State[TrailT]], Iterable[State[TrailT]]],
+    moves: Callable[[Place], Iterable[tuple[float, Place]]],
+    ahead: Callable[[Place], float],
     ceiling: float,
     limit: int,
 ) -> bool:
-    """Whether no end costs less than ``ceiling``; also no where ``limit`` states do not tell.
+    """Whether no end costs less than ``ceiling``; also no where ``limit`` places do not tell.
 
-    Of equal estimates the last found is followed first, so an end below is met soon.
+    ``moves`` lead from a place to others, each with its cost; ``ahead`` is what is left at least.
+    Where the most is done is followed first, so an end below is met soon.
     """
-    heap, best, found = [(start.estimate, 0, start)], dict[tuple[int, SetUp], float](), 0
-    while heap and heap[0][0] < ceiling:
-        state = heapq.heappop(heap)[2]
-        place = (state.done, state.setup)
-        if best.get(place, state.cost + 1) <= state.cost:
+    cheapest = dict.fromkeys(starts, 0.0)
+    heap = [(-place[0].bit_count(), ahead(place), 0.0, place) for place in cheapest]
+    heapq.heapify(heap)
+    while heap:
+        _, estimate, cost, place = heapq.heappop(heap)
+        if cost > cheapest[place] or estimate >= ceiling:
             continue
-        if state.done == everything or len(best) >= limit:
+        if place[0] == everything or not limit:
             return False
-        best[place] = state.cost
-        for new in following(state):
-            found -= 1
-            heapq.heappush(heap, (new.estimate, found, new))
+        limit -= 1
+        for step, after in moves(place):
+            new = cost + step
+            estimate = new + ahead(after)
+            if estimate < ceiling and cheapest.get(after, estimate + 1) > new:
+                cheapest[after] = new
+                heapq.heappush(heap, (-after[0].bit_count(), estimate, new, after))
     return True
 
 
@@ -96,7 +111,7 @@ def beam(
             if place not in cheapest or new.cost < cheapest[place].cost:
                 cheapest[place] = new
         ended = [state for state in cheapest.values() if state.done == everything]
-        best = min([*ended, *([best] if best else [])], default=None)
+        best = min([*ended, *([best] if best else [])], key=first, default=None)
         left = [
             state
             for state in cheapest.values()

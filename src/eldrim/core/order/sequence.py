@@ -15,7 +15,7 @@ from typing import NamedTuple
 
 from eldrim.core.bits import bits
 from eldrim.core.order.entries import Chain, Entries, SetUp
-from eldrim.core.order.frontier import State, beam, none_below, rising
+from eldrim.core.order.frontier import Place, State, beam, first, none_below, rising
 
 # States tried for a thousand tasks; fewer tasks allow more.
 STATE_LIMIT = 400
@@ -88,10 +88,13 @@ def sequence(
 
 
 def tasks_cost_at_least(
-    tasks: Sequence[Task], change: Change, least: float, state_limit: int
+    tasks: Sequence[Task], starts: Sequence[SetUp], change: Change, least: float, state_limit: int
 ) -> bool:
-    """Whether every order costs ``least`` or more, from empty hands; also no past the limit."""
-    return _Sequencer(tasks, change, 0, 0).at_least(least, state_limit)
+    """Whether every order costs ``least`` or more from any of ``starts``.
+
+    Also no where ``state_limit`` states do not tell.
+    """
+    return _Sequencer(tasks, change, 0, 0).at_least(starts, least, state_limit)
 
 
 def states_for(count: int, state_limit: int) -> int:
@@ -137,10 +140,13 @@ class _Sequencer:
         self.setups = sorted(setup for setup in self.mask if setup)
         self._change, self._known = change, dict[tuple[SetUp, SetUp], float]()
         self.least = {
-            s: min((self.change(o, s) for o in [*self.setups, ()] if o != s), default=0.0)
-            for s in self.setups
+            setup: min(self.change(o, setup) for o in self._others(setup)) for setup in self.setups
         }
+        self._saved: dict[SetUp, float] = {setup: 0.0 for setup in self.setups}
         self.everything = (1 << len(self.tasks)) - 1
+
+    def _others(self, setup: SetUp) -> list[SetUp]:
+        return [other for other in self.setups if other != setup] or [()]
 
     @cached_property
     def entries(self) -> dict[SetUp, Entries]:
@@ -169,10 +175,24 @@ class _Sequencer:
                 return self._ordered(self._beam(start), state.estimate)
         raise LoopError(", ".join(task.key for task in self.tasks))
 
-    def at_least(self, least: float, limit: int) -> bool:
-        start = self._start(())
-        start.estimate = self._rest(start.done, ())
-        return none_below(start, self.everything, self._following, least - NEGLIGIBLE, limit)
+    def at_least(self, in_hand: Sequence[SetUp], least: float, limit: int) -> bool:
+        starts = [self._start(setup) for setup in in_hand]
+        ready = {(start.done, start.setup): start.ready for start in starts}
+
+        def moves(place: Place) -> list[tuple[float, Place]]:
+            found = []
+            for setup in self.setups:
+                if ready[place] & self.mask[setup]:
+                    done, more = self._absorb(place[0], ready[place], setup)
+                    ready[done, setup] = more
+                    found.append((self.change(place[1], setup), (done, setup)))
+            return found
+
+        def ahead(place: Place) -> float:
+            return self._rest(*place)
+
+        ceiling = least - NEGLIGIBLE
+        return none_below(list(ready), self.everything, moves, ahead, ceiling, limit)
 
     def endings(self, in_hand: SetUp) -> list[tuple[float, SetUp, tuple[str, ...]]]:
         ends: list[tuple[float, SetUp, tuple[str, ...]]] = []
@@ -190,21 +210,27 @@ class _Sequencer:
         return State(0.0, 0, 0.0, done, ready, in_hand, _Trail(in_hand, None))
 
     def _straight(self, state: _State) -> _State | None:
-        """An order that takes up each set-up once, if taking the fullest each time gives one."""
+        """An order that takes up each set-up once at its least, if taking the fullest gives one."""
         left = {s for s in self.setups if self.mask[s] & ~state.done and s != state.setup}
+        least = sum(self.least[setup] for setup in left) - self._less_at_first(state.setup)
         while state.done != self.everything:
             ready = [s for s in left if self.mask[s] & state.ready]
             if not ready:
                 return None
             setup = min(ready, key=lambda s: (-(self.mask[s] & state.ready).bit_count(), s))
             cost = self.change(state.setup, setup)
-            if cost > self.least[setup] + NEGLIGIBLE:
-                return None
             done, more = self._absorb(state.done, state.ready, setup)
             trail = _Trail(setup, state.trail)
             state = State(0.0, 0, state.cost + cost, done, more, setup, trail)
             left.remove(setup)
-        return state
+        return state if state.cost <= least + NEGLIGIBLE else None
+
+    def _less_at_first(self, in_hand: SetUp) -> float:
+        """By how much the first change can be cheaper where nothing of these is in hand."""
+        if in_hand not in self._saved:
+            less = (self.least[setup] - self.change(in_hand, setup) for setup in self.setups)
+            self._saved[in_hand] = max((0.0, *less))
+        return self._saved[in_hand]
 
     def _following(self, state: _State) -> list[_State]:
         found = [self._taken(state, s) for s in self.setups if state.ready & self.mask[s]]
@@ -239,15 +265,16 @@ class _Sequencer:
     def _rest(self, done: int, setup: SetUp) -> float:
         """What the changes into the set-ups still needed cost at least."""
         left = self.everything & ~done
-        return sum(
+        every = sum(
             cost * self.entries[tool].least(left, in_hand=tool == setup)
             for tool, cost in self.least.items()
         )
+        return max(0.0, every - self._less_at_first(setup))
 
     def _beam(self, start: _State) -> _State:
         """The best end of a beam search; small problems are searched with two measures."""
         steps = BEAM_STEPS if len(self.tasks) <= TWICE_UP_TO else BEAM_STEPS[:1]
-        return min(self._narrow(start, most) for most in steps)
+        return min((self._narrow(start, most) for most in steps), key=first)
 
     def _narrow(self, start: _State, most: int) -> _State:
         """Keep the most promising states after each change, as if ``most`` changes did it all."""

@@ -27,17 +27,16 @@ class TakeUps:
         self._used = sorted({setup for block in setups for setup in block})
         self._change = change
         self.price = {setup: self._least_into(setup) for setup in self._used}
-        self.surplus = [self._dearer_inside(block) for block in setups]
-        self._runs = [(s, self.price[s], Entries(s, setups, chain)) for s in self._used]
-        self._several = {
-            setup: sum(
-                1 << i for i, block in enumerate(setups) if len(block) > 1 and setup in block
-            )
+        dearer = [(1 << i, self._dearer_inside(block)) for i, block in enumerate(setups)]
+        self._surplus = [(bit, more) for bit, more in dearer if more]
+        self._runs = [
+            (setup, self.price[setup], Entries(setup, setups, chain), _several(setup, setups))
             for setup in self._used
-        }
+        ]
         self._kinds = self._sorted(setups)
         self._saved: dict[SetUp, float] = {}
-        self._groups: dict[int, list[tuple[frozenset[SetUp], float, int]]] = {}
+        self._groups: dict[int, list[tuple[frozenset[SetUp], float, list[int]]]] = {}
+        self._known: dict[int, _FreeHanded] = {}
 
     def _least_into(self, setup: SetUp) -> float:
         """What taking a set-up up costs at least with another of these in hand."""
@@ -74,25 +73,46 @@ class TakeUps:
         return sorted(found.items(), key=lambda kind: sorted(kind[0]))
 
     def at_least(self, left: int, in_hand: SetUp) -> float:
-        """What the changes for the blocks ``left`` (as bits) cost at least, without the surplus."""
+        """What the changes for the blocks ``left`` (as bits) cost at least."""
+        total, spared, groups = self._free_handed(left)
+        fewer, less = spared.get(in_hand, (0, 0.0))
+        total -= less
+        for group, least, lacking in groups:
+            lacking += fewer - 1 if in_hand in group else 0
+            if lacking > 0:
+                total += lacking * least
+        return max(0.0, total - self._saved_from(in_hand))
+
+    def _free_handed(self, left: int) -> "_FreeHanded":
+        """The same with none of the set-ups in hand, and what one in hand spares."""
+        known = self._known.get(left)
+        if known is None:
+            known = self._known[left] = self._count(left)
+        return known
+
+    def _count(self, left: int) -> "_FreeHanded":
         often: dict[SetUp, int] = {}
-        total = 0.0
-        for setup, price, entries in self._runs:
-            held = setup == in_hand
-            across = (self._several[setup] & left).bit_count() + (not held)
-            often[setup] = max(entries.least(left, in_hand=held), across // 2)
-            total += price * often[setup]
+        spared: dict[SetUp, tuple[int, float]] = {}
+        total = sum(more for bit, more in self._surplus if bit & left)
+        for setup, price, entries, several in self._runs:
+            across = (several & left).bit_count()
+            free = max(entries.least(left, in_hand=False), (across + 1) // 2)
+            held = max(entries.least(left, in_hand=True), across // 2)
+            often[setup], spared[setup] = free, (free - held, (free - held) * price)
+            total += price * free
         counts = [(mask & left).bit_count() for _, mask in self._kinds]
         present = sum(1 << kind for kind, count in enumerate(counts) if count)
-        for group, least, kinds in self._together(present):
-            inside = sum(
-                counts[kind] * (len(self._kinds[kind][0]) - 1)
-                for kind in range(len(counts))
-                if kinds >> kind & 1
+        groups = [
+            (
+                group,
+                least,
+                1
+                + sum(count * inside for count, inside in zip(counts, changes, strict=True))
+                - sum(often[setup] for setup in group),
             )
-            lacking = inside + (in_hand not in group) - sum(often[setup] for setup in group)
-            total += max(0, lacking) * least
-        return max(0.0, total - self._saved_from(in_hand))
+            for group, least, changes in self._together(present)
+        ]
+        return total, spared, groups
 
     def _saved_from(self, in_hand: SetUp) -> float:
         """By how much the first change can be cheaper, where nothing of these is in hand."""
@@ -103,9 +123,9 @@ class TakeUps:
             )
         return max(0.0, self._saved[in_hand])
 
-    def _together(self, present: int) -> list[tuple[frozenset[SetUp], float, int]]:
+    def _together(self, present: int) -> list[tuple[frozenset[SetUp], float, list[int]]]:
         """Groups of set-ups that hang together by the kinds of blocks present, with the least
-        price in each and its kinds as bits.
+        price in each and how many changes a block of each kind has inside, of other groups none.
         """
         if present not in self._groups:
             groups: list[tuple[frozenset[SetUp], int]] = []
@@ -117,6 +137,25 @@ class TakeUps:
                 together = block.union(*(group[0] for group in joined))
                 groups.append((together, sum(group[1] for group in joined) | 1 << kind))
             self._groups[present] = [
-                (group, min(self.price[setup] for setup in group), kinds) for group, kinds in groups
+                (group, min(self.price[setup] for setup in group), self._inside(kinds))
+                for group, kinds in groups
             ]
         return self._groups[present]
+
+    def _inside(self, kinds: int) -> list[int]:
+        return [
+            len(block) - 1 if kinds >> kind & 1 else 0
+            for kind, (block, _) in enumerate(self._kinds)
+        ]
+
+
+def _several(setup: SetUp, setups: Sequence[frozenset[SetUp]]) -> int:
+    """The blocks that need this set-up and others, as bits."""
+    return sum(1 << i for i, block in enumerate(setups) if len(block) > 1 and setup in block)
+
+
+# Minutes, how often and by how many minutes a set-up in hand is taken up less, and for each group
+# of set-ups its least price and how many changes its blocks have beyond those counted.
+_FreeHanded = tuple[
+    float, dict[SetUp, tuple[int, float]], list[tuple[frozenset[SetUp], float, int]]
+]

@@ -1,17 +1,25 @@
 """The changes of set-up of one direction, out or back, for any few of its options."""
 
 from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from itertools import product
+from math import floor
+from typing import NamedTuple
 
 from eldrim.core.access.problem import Option
 from eldrim.core.access.whole_model import Chained
-from eldrim.core.order.blocks import blocks_cost_at_least, sequence_blocks
+from eldrim.core.order.blocks import Endings, blocks_cost_at_least, sequence_blocks
 from eldrim.core.order.entries import SetUp
 from eldrim.core.order.sequence import Change, Task, sequence, tasks_cost_at_least
 
 # States of a search for what a choice costs, by the thousand tasks, and of one that only asks
 # whether a few options cost so much.
-STATES, STATES_ASKED = 30, 400
+STATES, STATES_ASKED = 3000, 2000
+START, LEAST_SIZE = 4, 2
+
+
+# What is done before what, where none of these work-rounds is taken.
+Waits = Mapping[tuple[Option, Option], tuple[Option, ...]]
 
 
 @dataclass(frozen=True)
@@ -19,15 +27,21 @@ class Stretch:
     """What one direction takes: the set-ups of each option, and what comes before what.
 
     ``starts`` are the set-ups that may be in hand before; with ``whole_parts`` each part is
-    finished before the next is begun. Leaving tasks away never makes an order dearer, so what a few
-    options cost holds for every choice with them.
+    finished before the next is begun. ``also`` is taken up once besides, after the parts of
+    ``also_after`` or after all; ``extra`` comes with every choice, in hundredths of a minute.
+    Leaving tasks away never makes an order dearer, so what a few options cost holds for every
+    choice with them.
     """
 
     setups: Mapping[Option, Sequence[SetUp]]
-    before: Mapping[tuple[Option, Option], tuple[Option, ...]]
+    before: Waits
     change: Change
     starts: tuple[SetUp, ...] = ()
     whole_parts: bool = False
+    also: SetUp = ()
+    also_after: frozenset[str] | None = None
+    extra: int = 0
+    _inside_parts: Endings = field(default_factory=dict, compare=False, repr=False)
 
     def of(self, chosen: frozenset[Option]) -> "Stretch":
         """The same with what this choice waits for: where a work-round is taken, nothing waits."""
@@ -36,26 +50,52 @@ class Stretch:
 
     def cost(self, options: Collection[Option]) -> int:
         """What these options cost at least, in hundredths of a minute."""
-        tasks = self._tasks(options)
-        if not self.whole_parts:
-            return _hundredths(sequence(tasks, (), self.change, STATES, beam_width=1).bound)
-        found = [
-            sequence_blocks(tasks, start, self.change, STATES, beam_width=1).bound
-            for start in self.starts or [()]
-        ]
-        return _hundredths(min(found))
+        tasks, starts = self._tasks(options), self.starts or ((),)
+        order = sequence_blocks if self.whole_parts else sequence
+        found = [order(tasks, start, self.change, STATES, beam_width=1).bound for start in starts]
+        return hundredths(min(found)) + self.extra
 
     def costs_at_least(self, options: Collection[Option], least: int) -> bool:
         """Whether these options surely cost ``least`` or more."""
-        tasks, minutes = self._tasks(options), least / 100
+        tasks, minutes = self._tasks(options), (least - self.extra) / 100
+        starts = self.starts or ((),)
         if not self.whole_parts:
-            return tasks_cost_at_least(tasks, self.change, minutes, STATES_ASKED)
-        return blocks_cost_at_least(tasks, self.starts, self.change, minutes, STATES_ASKED)
+            return tasks_cost_at_least(tasks, starts, self.change, minutes, STATES_ASKED)
+        known = self._inside_parts
+        return blocks_cost_at_least(tasks, starts, self.change, minutes, STATES_ASKED, known)
 
     def rounds(self, options: Collection[Option]) -> set[Option]:
         """The work-rounds that would undo what these options wait for among each other."""
         pairs = (self.before.get((one, other), ()) for one in options for other in options)
         return {taken for pair in pairs for taken in pair}
+
+    def alike(self, options: Collection[Option]) -> "Few":
+        """For each option the ways of its part that take as much and wait for as much."""
+        alike = {
+            o: {other for other in self.setups if self._takes_as_much(other, o)} for o in options
+        }
+        pairs = [(a, b) for a in alike for b in alike if (a, b) in self.before]
+        changed = True
+        while changed:
+            unlike = {
+                first if first != a else later
+                for a, b in pairs
+                for first in alike[a]
+                for later in alike[b]
+                if (first, later) not in self.before
+            }
+            alike = {option: others - unlike for option, others in alike.items()}
+            changed = bool(unlike)
+        rounds = {
+            taken
+            for a, b in pairs
+            for pair in product(alike[a], alike[b])
+            for taken in self.before[pair]
+        }
+        return Few(tuple(map(frozenset, alike.values())), frozenset(rounds))
+
+    def _takes_as_much(self, other: Option, option: Option) -> bool:
+        return other.part == option.part and set(self.setups[other]) >= set(self.setups[option])
 
     def _tasks(self, options: Collection[Option]) -> list[Task]:
         """One task for each set-up of each option, and one for the option done."""
@@ -69,28 +109,72 @@ class Stretch:
             ]
             last = frozenset((*after, *(task.key for task in made)))
             tasks += [*made, Task(f"{option.part}/done", (), last, block=option.part)]
+        if self.also:
+            parts = {option.part for option in options}
+            parts &= parts if self.also_after is None else self.also_after
+            done = frozenset(f"{part}/done" for part in parts)
+            tasks.append(Task("also", self.also, done, block="also"))
         return tasks
 
-    def chained(self, price: int = 0) -> Chained:
-        """The same for the model of the whole; ``price`` is what any change costs at least."""
+    def chained(self) -> Chained:
+        """The same for the model of the whole."""
         every = sorted({setup for setups in self.setups.values() for setup in setups})
+        starts = self.starts or ((),)
         number = {setup: place for place, setup in enumerate(every)}
-        prices = {setup: self._least_into(setup, (*every, *self.starts)) for setup in every}
-        first = {setup: self._least_into(setup, self.starts or [()]) for setup in every}
-        own = {option: price * (len(setups) - 1) for option, setups in self.setups.items()}
+        first = {setup: self._least_into(setup, starts) for setup in every}
+        among = every if len(every) > 1 else (*every, *starts)
+        prices = {
+            setup: self._least_into(setup, [s for s in among if s != setup]) for setup in every
+        }
+        also = self._least_into(self.also, (*every, *starts)) if self.also else 0
         return Chained(
             kinds={o: frozenset(number[s] for s in setups) for o, setups in self.setups.items()},
             prices={number[setup]: prices[setup] for setup in every},
             before=self.before,
             saved=max((0, *(prices[setup] - first[setup] for setup in every))),
-            own={option: cost for option, cost in own.items() if cost > 0},
-            begin=0 if set(self.starts) & set(every) else price,
+            fixed=also + self.extra,
+            whole_parts=self.whole_parts,
+            begin=not set(starts) & set(every),
         )
 
     def _least_into(self, setup: SetUp, others: Sequence[SetUp]) -> int:
-        """What taking up a set-up costs at least with one of these in hand."""
-        costs = (self.change(other, setup) for other in others if other != setup)
-        return min(map(_hundredths, costs), default=0)
+        """What having a set-up in hand costs at least with one of these in hand before."""
+        return min((hundredths(self.change(other, setup)) for other in others), default=0)
+
+
+class Few(NamedTuple):
+    """What already costs so much: one way of each of these sets, and none of the work-rounds."""
+
+    ways: tuple[frozenset[Option], ...]
+    rounds: frozenset[Option]
+
+
+def fewest(
+    stretch: Stretch,
+    ways: list[Option],
+    cost: int,
+    most_asked: int,
+    likely: Collection[Option] = (),
+) -> tuple[Few, int]:
+    """A few of ``ways`` that still cost so much, and how many questions are left.
+
+    What does not matter is left away: first work-rounds, whose waits are dropped as if they were
+    taken, then ways. Other ways of the same parts that take as much and wait alike do as well.
+    """
+    rounds = stretch.rounds(ways)
+
+    def with_waits(kept: Collection[Option]) -> Stretch:
+        return stretch.of(frozenset(rounds.difference(kept)))
+
+    kept, most_asked = smallest(
+        sorted(rounds), lambda kept: with_waits(kept).costs_at_least(ways, cost), most_asked
+    )
+    waiting = with_waits(kept)
+    told = [way for way in ways if way in likely]
+    if told and waiting.costs_at_least(told, cost):
+        return waiting.alike(told), most_asked - 1
+    few, most_asked = smallest(ways, lambda some: waiting.costs_at_least(some, cost), most_asked)
+    return waiting.alike(few), most_asked
 
 
 def smallest(
@@ -100,8 +184,8 @@ def smallest(
 
     Larger pieces are left away first.
     """
-    kept, size = list(options), max(1, len(options) // 4)
-    while size:
+    kept, size = list(options), len(options) // START or 1
+    while size >= LEAST_SIZE:
         place = 0
         while place < len(kept) and most_asked:
             most_asked -= 1
@@ -114,5 +198,6 @@ def smallest(
     return kept, most_asked
 
 
-def _hundredths(minutes: float) -> int:
-    return int(100 * minutes + 1e-6)
+def hundredths(minutes: float) -> int:
+    """Minutes as whole hundredths, never more than they are."""
+    return floor(100 * minutes + 1e-6)

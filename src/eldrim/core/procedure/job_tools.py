@@ -39,8 +39,19 @@ class JobTools:
     @cached_property
     def selection(self) -> ToolSelection:
         """The tools of the whole job, chosen together."""
-        joints = list(self.ways.all_released)
-        joints += list(self.holes.carrier.joints.values()) if self.holes.holes else []
+        asked = [
+            question
+            for joint in self.ways.all_released
+            if joint.turned
+            for question in self.capability.questions(joint)
+        ]
+        clamp = clamp_questions() if self.holes.isolates() else ()
+        return ToolSelection(self.capability, (*asked, *self.asked_anyway, *clamp))
+
+    @cached_property
+    def asked_anyway(self) -> tuple[StackQuestion, ...]:
+        """What the work itself asks, whatever is moved to get at it."""
+        joints = list(self.holes.carrier.joints.values()) if self.holes.holes else []
         joints += piece_joints(self.holes.job, self.holes.engine)
         asked = [
             question
@@ -50,8 +61,7 @@ class JobTools:
         ]
         for hole in sorted(self.holes.plug_holes):
             asked += self.plug_questions(hole)
-        clamp = clamp_questions() if self.holes.isolates() else ()
-        return ToolSelection(self.capability, (*asked, *clamp))
+        return tuple(asked)
 
     def plug_questions(self, hole: str) -> list[StackQuestion]:
         """What the plug of a hole asks: break loose, run out, then torque, or by angle."""

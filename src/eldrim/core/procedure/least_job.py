@@ -6,16 +6,14 @@ sum passes the best job found. docs/planner.md tells why this is exact.
 
 from dataclasses import dataclass
 
-from ortools.sat.python.cp_model import IntVar
-
 from eldrim.core.access.chosen_ways import ChosenWays
-from eldrim.core.access.problem import AccessProblem, Option
+from eldrim.core.access.problem import AccessProblem
 from eldrim.core.access.search import Answer
 from eldrim.core.access.solve import MAX_OPTIONS, WayIn, answers_below, least_answer
-from eldrim.core.access.whole_model import Weighed, WholeModel
 from eldrim.core.job import Job
-from eldrim.core.procedure.change_stretch import Stretch, smallest
+from eldrim.core.order.sequence import STATE_LIMIT
 from eldrim.core.procedure.job_facts import JobFacts
+from eldrim.core.procedure.learning import Learning
 from eldrim.core.procedure.set_up_floor import SetUpFloor
 from eldrim.core.procedure.step_order import OrderedSteps, ordered_steps, parts_cost_at_least
 from eldrim.core.tools.shop_capability import ShopCapability
@@ -26,11 +24,10 @@ QUICK_LIMIT, LIST_LIMIT = 40, 8_000
 # Ways whose changes are worked out, and of these the ways looked at in full; what is left is said
 # as a bound.
 MAX_WEIGHED, MAX_WAYS = 200, 16
+# States for each stretch of an order where there is time to look further.
+LOOKED_STATES = 4000
 # Past this many options the changes of other ways are not looked at.
 MAX_LEARNED = 150
-# What learning about the whole may take: work of CP-SAT in its units, and questions about what a
-# few options cost.
-WORK_LIMIT, MAX_ASKED = 0.6, 200
 
 
 @dataclass(frozen=True)
@@ -65,15 +62,23 @@ def least_job(
     answer of a large engine, its gap stated, instead of looking further. Raises
     :class:`NoWayInError` when nothing opens the job.
     """
-    weighing = _Weighing(capability, job, problem, barred=barred)
+    states = STATE_LIMIT if at_once else LOOKED_STATES
+    weighing = _Weighing(capability, job, problem, barred=barred, states=states)
     return weighing.run(MAX_OPTIONS if at_once else MAX_LEARNED)
 
 
 class _Weighing:
     def __init__(
-        self, capability: ShopCapability, job: Job, problem: AccessProblem, *, barred: bool
+        self,
+        capability: ShopCapability,
+        job: Job,
+        problem: AccessProblem,
+        *,
+        barred: bool,
+        states: int = STATE_LIMIT,
     ) -> None:
         self.capability, self.job, self.problem, self.barred = capability, job, problem, barred
+        self.states = states
         self.floor = SetUpFloor(capability, problem)
 
     def run(self, most_options: int) -> LeastJob:
@@ -120,8 +125,8 @@ class _Weighing:
     def _as_a_whole(self, best: LeastJob, low: int) -> LeastJob:
         """The best job by a model of the whole that learns what the ways in really bring."""
         always = self.floor.at_holes(best.facts, best.ordered)
-        learning = _Learning(*self.floor.whole_model(always))
-        learning.model.rule_out(best.facts.way_in.chosen)
+        learning = Learning(self.floor, always)
+        learning.planned(best.facts, best.ordered)
         bound, open_below = low + always, best.bound
         for _ in range(MAX_WAYS):
             weighed = learning.least()
@@ -131,7 +136,7 @@ class _Weighing:
             other = self._planned(Answer(bound, weighed.chosen))
             open_below = min(open_below, other.bound)
             best = min(best, other, key=_preference)
-            learning.model.rule_out(weighed.chosen)
+            learning.planned(other.facts, other.ordered)
         return _bounded(best, min(bound, open_below))
 
     def _at_least(self, answer: Answer) -> int:
@@ -164,51 +169,10 @@ class _Weighing:
         return facts.way_in.cost + parts + always + self.floor.first
 
     def _in_order(self, facts: JobFacts, answer: Answer) -> LeastJob:
-        ordered = ordered_steps(facts)
+        ordered = ordered_steps(facts, self.states)
         value = facts.way_in.cost + round(100 * ordered.change_minutes)
         gap = round(100 * ordered.gap)
         return LeastJob(facts, ordered, value, max(value - gap, answer.value))
-
-
-class _Learning:
-    """A model of the whole that is told what a choice really brings until it knows."""
-
-    def __init__(self, model: WholeModel, out: Stretch, back: Stretch) -> None:
-        self.model, self.out, self.back = model, out, back
-        self.work, self.asked = WORK_LIMIT, MAX_ASKED
-
-    def least(self) -> Weighed:
-        """The choice that costs least, once nothing more is to be learned of it."""
-        weighed = self._next()
-        while weighed.chosen is not None and self._learn(weighed, weighed.chosen):
-            weighed = self._next()
-        return weighed
-
-    def _next(self) -> Weighed:
-        if self.work <= 0:
-            return Weighed()
-        weighed = self.model.least(self.work)
-        self.work -= weighed.work
-        return weighed
-
-    def _learn(self, weighed: Weighed, chosen: frozenset[Option]) -> bool:
-        """Tell the model what it takes for too cheap; whether there was anything."""
-        out = self._learn_of(self.out.of(chosen), chosen, self.model.out_least, weighed.out)
-        back = self._learn_of(self.back.of(chosen), chosen, self.model.back_least, weighed.back)
-        return out or back
-
-    def _learn_of(
-        self, stretch: Stretch, chosen: frozenset[Option], least: IntVar, taken_for: int
-    ) -> bool:
-        ways = sorted(option for option in chosen if option.is_way)
-        cost = stretch.cost(ways)
-        if cost <= taken_for or not self.asked:
-            return False
-        few, self.asked = smallest(
-            ways, lambda some: stretch.costs_at_least(some, cost), self.asked
-        )
-        self.model.add_limit(least, cost, few, stretch.rounds(few))
-        return True
 
 
 def _preference(job: LeastJob) -> tuple[object, ...]:

@@ -133,9 +133,13 @@ class ServicedHoles:
 
     def isolates(self) -> bool:
         """Whether the battery is isolated: for the job, a joint on the way or one at the holes."""
+        return self.ways.isolates() or self.isolates_anyway()
+
+    def isolates_anyway(self) -> bool:
+        """Whether the battery is isolated whatever is moved to get at the work."""
         joints = [*(self.carrier.joints.values() if self.holes else ())]
         joints += piece_joints(self.job, self.engine)
-        return self.ways.isolates() or any(joint.isolate for joint in joints)
+        return self.engine.layout.isolate or any(joint.isolate for joint in joints)
 
     @property
     def reference(self) -> str:

@@ -5,30 +5,29 @@ are one with a torque wrench and one without. Counting only these, no plan has f
 are counted here. docs/planner.md writes the argument out.
 """
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection
 from dataclasses import replace
 from functools import cached_property
+from typing import NamedTuple
 
 from eldrim.core.access.change_floor import ChangeFloor
 from eldrim.core.access.chosen_ways import ChosenWays
 from eldrim.core.access.problem import AccessProblem, Option
-from eldrim.core.access.whole_model import WholeModel
+from eldrim.core.access.whole_model import ToolsAsked
 from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.parts import Joint
-from eldrim.core.operations import Operation
 from eldrim.core.order.blocks import sequence_blocks
 from eldrim.core.order.entries import SetUp
 from eldrim.core.order.sequence import Task, sequence
-from eldrim.core.procedure.change_stretch import Stretch
+from eldrim.core.procedure.change_stretch import Stretch, Waits
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.step_order import OrderedSteps
+from eldrim.core.procedure.tool_case import BEFORE, ToolCase, in_turn
 from eldrim.core.procedure.uncover_steps import LIFT_ONLY, lift_key, waits
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.core.tools.stack_finder import StackFinder, offers
 from eldrim.core.tools.tool_selection import clamp_questions
-
-_Waits = Mapping[tuple[Option, Option], tuple[Option, ...]]
 
 
 class Symbols:
@@ -67,6 +66,14 @@ class Symbols:
         first = self._top(next((i for i in setup if i in self._finder.known_sockets), setup[0]))
         turned = wrench and not self._wrenches.isdisjoint(setup)
         return (first, "", "", "wrench") if turned else (first, "", "")
+
+
+class KnownTools(NamedTuple):
+    """Both directions with the tools of a planned job, and which choices take them."""
+
+    asked: ToolsAsked
+    out: Stretch
+    back: Stretch
 
 
 class SetUpFloor:
@@ -123,21 +130,30 @@ class SetUpFloor:
     def _head(self, demand: Demand) -> str:
         return self.symbols.top(self.symbols.of_demand(demand))
 
-    def whole_model(self, always: int) -> tuple[WholeModel, Stretch, Stretch]:
-        """The model of the whole job, and both directions; the work at the holes is known.
-
-        ``always`` is what that work costs.
-        """
-        pushed = self._pushed()
+    def stretches(self) -> tuple[Stretch, Stretch]:
+        """Both directions for any choice; the work at the holes is known, see :meth:`at_holes`."""
         out = self._set_ups(self._out)
         made_up = self._set_ups(self._back)
-        back = {o: [] if o.part in pushed else setups for o, setups in made_up.items()}
+        back = {o: [] if o.part in self.pushed else setups for o, setups in made_up.items()}
         used = {setup for setups in back.values() for setup in setups}
-        before, after = self._waits()
-        going = Stretch(out, before, self._change)
-        coming = Stretch(back, after, self._change, self._starts(used), whole_parts=True)
-        model = WholeModel(self.problem, going.chained(), coming.chained(self.price), always)
-        return model, going, coming
+        before, after = self._waits
+        return (
+            Stretch(out, before, self._change),
+            Stretch(back, after, self._change, self._starts(used), whole_parts=True),
+        )
+
+    def case(self, job: JobFacts, ordered: OrderedSteps, always: int) -> KnownTools | None:
+        """Both directions for whatever asks of the crib what a planned job asks.
+
+        ``always`` is what the work at the holes costs in general. None where more than the tools
+        decides what is in hand.
+        """
+        known = ToolCase(job, ordered, self._joints)
+        if not known.holds:
+            return None
+        before, after = self._waits
+        out, back = known.out(before, always), known.back(after, self.pushed)
+        return KnownTools(known.asked(), out, back)
 
     def _set_ups(self, symbol: Callable[[Joint], SetUp]) -> dict[Option, list[SetUp]]:
         """The set-ups that each option takes, each once."""
@@ -151,7 +167,8 @@ class SetUpFloor:
         alike = {tuple(self._change(s, setup) for setup in used): s for s in sorted(self._last)}
         return tuple(alike.values())
 
-    def _waits(self) -> tuple[_Waits, _Waits]:
+    @cached_property
+    def _waits(self) -> tuple[Waits, Waits]:
         """What is done before what, out and back, where no work-round is taken.
 
         On the way out what lies over is off before the joints under it are reached, unless it only
@@ -176,19 +193,19 @@ class SetUpFloor:
         out, back = self._set_ups(self._out), self._set_ups(self._back)
         every = sorted({symbol for found in out.values() for symbol in found})
         number = {symbol: place for place, symbol in enumerate(every)}
-        pushed = self._pushed()
         return ChangeFloor(
             own={
                 option: self.price * max(0, len(found) - 1)
                 for option, found in back.items()
-                if option.part not in pushed
+                if option.part not in self.pushed
             },
             kinds={o: frozenset(number[symbol] for symbol in found) for o, found in out.items()},
             price=self.price,
             always=self.first,
         )
 
-    def _pushed(self) -> set[str]:
+    @cached_property
+    def pushed(self) -> set[str]:
         """Parts that are put together with others before their fasteners are made up."""
         parts = self.capability.engine.parts
         return {key for key, part in parts.items() if part.pushes_onto} | {
@@ -205,22 +222,16 @@ class SetUpFloor:
         wrench = all(plug.surely_by_wrench for plug in plugs)
         for plug in plugs:
             self._note(plug.demand, plug.pieces)
-        listed: list[Task] = []
-        before: frozenset[str] = frozenset()
-        for number, stretch in enumerate(ordered.at_holes):
-            made = [self._symbolic(task, before, wrench=wrench) for task in stretch]
-            done = Task(f"stretch {number}", (), frozenset(task.key for task in made) | before)
-            listed += [*made, done]
-            before = frozenset({done.key})
+        symbolic = [
+            [replace(t, setup=self.symbols.of_setup(t.setup, wrench=wrench)) for t in stretch]
+            for stretch in ordered.at_holes
+        ]
+        listed = in_turn(symbolic)
         self._last = {task.setup for task in listed if task.setup}
-        if any(s.setup and s.key.operation is Operation.COMPANION for s in ordered.steps):
+        if not facts.holes.holes or ordered.takes_tools_along:
             # Work along the way may leave anything in hand.
             self._last |= {self._back(joint) for held in self._joints.values() for joint in held}
         return int(100 * sequence(listed, BEFORE, self._change, state_limit=20).bound)
-
-    def _symbolic(self, task: Task, before: frozenset[str], *, wrench: bool) -> Task:
-        setup = self.symbols.of_setup(task.setup, wrench=wrench)
-        return Task(task.key, setup, task.after | before, task.rank)
 
     def _change(self, before: SetUp, after: SetUp) -> float:
         """The least that going from one symbol to another costs, in minutes."""
@@ -260,11 +271,10 @@ class SetUpFloor:
 
         Before it, the work at the holes was done: see :meth:`at_holes`, which comes first.
         """
-        pushed = self._pushed()
         tasks: list[Task] = []
         for option in ways.moves:
             over = [f"{block.target.part}/on" for block in ways.answered.get(option, ())]
-            made = [] if option.part in pushed else self._tasks(option, self._back)
+            made = [] if option.part in self.pushed else self._tasks(option, self._back)
             waiting = [replace(task, after=frozenset(over)) for task in made]
             on = frozenset((*over, *(task.key for task in made)))
             tasks += [*waiting, Task(f"{option.part}/on", (), on, block=option.part)]
@@ -280,7 +290,3 @@ class SetUpFloor:
             Task(f"{option.part}/{number}", symbol(joint), after, block=option.part)
             for number, joint in enumerate(self._joints[option])
         ]
-
-
-# Stands for what is in hand when the work at the holes begins.
-BEFORE: SetUp = ("before",)

@@ -8,7 +8,7 @@ from itertools import pairwise
 from eldrim.core.operations import Phase
 from eldrim.core.order.blocks import sequence_blocks
 from eldrim.core.order.entries import SetUp
-from eldrim.core.order.sequence import Change, Ordered, Task, sequence
+from eldrim.core.order.sequence import STATE_LIMIT, Change, Ordered, Task, sequence
 from eldrim.core.procedure import hole_steps, plug_steps, prove_steps, refit_steps
 from eldrim.core.procedure.companion_steps import companion_steps, in_the_open, with_coils_off
 from eldrim.core.procedure.job_facts import JobFacts
@@ -22,8 +22,10 @@ from eldrim.core.procedure.tool_roll import counted_tools
 from eldrim.core.procedure.uncover_steps import uncover
 from eldrim.core.step_key import StepKey
 
+# Work that is at no hole and on no part, and has its place before and after all that is.
+AROUND = frozenset({Phase.READY, Phase.PROVE})
 Rank = Callable[[Step], tuple[float, ...]]
-Sequencer = Callable[[list[Task], SetUp, Change], Ordered]
+Sequencer = Callable[[list[Task], SetUp, Change, int], Ordered]
 # How parts coming off are ordered: joints of several parts may be undone with one tool in hand.
 ON_THE_WAY_OUT: Sequencer = sequence
 
@@ -33,7 +35,7 @@ class OrderedSteps:
     """Steps in order, what their set-up changes take, and by how much that may be over the least.
 
     ``change_minutes`` and ``gap`` are in minutes; ``at_holes`` are the tasks at the holes, stretch
-    after stretch.
+    after stretch, whatever hole is done first.
     """
 
     steps: list[Step]
@@ -47,10 +49,19 @@ class OrderedSteps:
         """Whether no order costs less."""
         return self.gap <= 1e-9
 
+    @property
+    def takes_tools_along(self) -> bool:
+        """Whether anything else than parts and holes takes tools between the two ends."""
+        known = {task.key for stretch in self.at_holes for task in stretch}
+        return any(
+            step.setup and not step.part and step.phase not in AROUND and step.key not in known
+            for step in self.steps
+        )
 
-def ordered_steps(facts: JobFacts) -> OrderedSteps:
-    """Make the steps of a job and order them."""
-    return _Orderer(facts).run()
+
+def ordered_steps(facts: JobFacts, state_limit: int = STATE_LIMIT) -> OrderedSteps:
+    """Make the steps of a job and order them, each stretch within so many states."""
+    return _Orderer(facts, state_limit).run()
 
 
 def parts_cost_at_least(facts: JobFacts) -> float:
@@ -62,8 +73,8 @@ def parts_cost_at_least(facts: JobFacts) -> float:
 
 
 class _Orderer:
-    def __init__(self, facts: JobFacts) -> None:
-        self.facts = facts
+    def __init__(self, facts: JobFacts, state_limit: int = STATE_LIMIT) -> None:
+        self.facts, self.state_limit = facts, state_limit
         rules = facts.rules
         self.cost = ChangeCost(change=rules.set_up_minutes, piece=rules.piece_minutes)
         self.change: Change = partial(change_minutes, self.cost)
@@ -161,8 +172,10 @@ class _Orderer:
         """Order one stretch of steps, going on from what is in hand."""
         tasks = self._tasks(steps, rank)
         if any(step.part is None for step in steps):
-            self.at_holes.append(tuple(tasks))
-        done = sequencer(tasks, self.in_hand, self.change)
+            self.at_holes.append(
+                tuple(Task(step.key, step.setup, frozenset(step.after)) for step in steps)
+            )
+        done = sequencer(tasks, self.in_hand, self.change, self.state_limit)
         self.gap += done.cost - done.bound
         by_key: dict[str, Step] = {s.key: s for s in steps}
         ordered = [by_key[key] for key in done.order]
