@@ -351,7 +351,7 @@ def test_every_what_if_is_answered_within_a_limit(
         assert counted["branches"] <= MOST_BRANCHES
         assert counted["asked"] <= MOST_ASKED
         assert counted["weighed"] <= MOST_WEIGHED
-        assert counted["costs"] <= learning_module.MAX_ASKED
+        assert counted["costs"] <= learning_module.MAX_PLACES
 
 
 @pytest.mark.parametrize(

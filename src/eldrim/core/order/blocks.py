@@ -13,7 +13,7 @@ from typing import NamedTuple
 from eldrim.core.bits import bits
 from eldrim.core.graphs import strongly_connected
 from eldrim.core.order.entries import Chain, SetUp
-from eldrim.core.order.frontier import Place, State, beam, none_below, rising
+from eldrim.core.order.frontier import Allowance, Place, State, beam, none_below, rising
 from eldrim.core.order.sequence import (
     BEAM_WIDTH,
     NEGLIGIBLE,
@@ -56,16 +56,16 @@ def blocks_cost_at_least(
     starts: Sequence[SetUp],
     change: Change,
     least: float,
-    state_limit: int,
+    allowance: Allowance,
     known: Endings | None = None,
 ) -> bool:
     """Whether every order, block after block, costs ``least`` or more from any of ``starts``.
 
-    Also no where ``state_limit`` states do not tell. ``known`` keeps what is learned of single
+    Also no where the places allowed do not tell. ``known`` keeps what is learned of single
     blocks for the next question with the same ``change``.
     """
     found = _BlockSequencer(_blocks(tasks), change, 0, 0, known)
-    return found.costs_at_least(starts, least, state_limit)
+    return found.costs_at_least(starts, least, allowance)
 
 
 @dataclass(frozen=True)
@@ -147,6 +147,7 @@ class _BlockSequencer:
         self.number = 0
         self._free: dict[SetUp, int] = {}
         self._known_ahead: dict[Place, float] = {}
+        self._known_different: dict[int, int] = {}
         self._ends = {} if known is None else known
         setups = [block.setups for block in blocks]
         self.chain = Chain(self.next)
@@ -189,7 +190,7 @@ class _BlockSequencer:
         ready = sum(1 << index for index, needs in enumerate(self.needs) if not needs)
         return self._absorbed(State(0.0, 0, 0.0, 0, ready, in_hand, None))
 
-    def costs_at_least(self, in_hand: Sequence[SetUp], least: float, limit: int) -> bool:
+    def costs_at_least(self, in_hand: Sequence[SetUp], least: float, allowance: Allowance) -> bool:
         starts = [self._start(setup) for setup in in_hand]
         ready = {(start.done, start.setup): start.ready for start in starts}
 
@@ -205,7 +206,7 @@ class _BlockSequencer:
             return found
 
         ceiling = least - NEGLIGIBLE
-        return none_below(list(ready), self.everything, moves, self._ahead, ceiling, limit)
+        return none_below(list(ready), self.everything, moves, self._ahead, ceiling, allowance)
 
     def _with_what_is_free(self, done: int, ready: int, setup: SetUp) -> tuple[int, int]:
         """What is done and what is ready once all is done that needs no change of set-up."""
@@ -245,6 +246,12 @@ class _BlockSequencer:
         That other frees all that this one does; in any order the two can change places. All that
         take one set-up alone are done once it is in hand, so one of them stands for all.
         """
+        known = self._known_different.get(ready)
+        if known is None:
+            known = self._known_different[ready] = self._find_different(ready)
+        return known
+
+    def _find_different(self, ready: int) -> int:
         kept: dict[int, list[int]] = {}
         for index in bits(ready):
             known = kept.setdefault(self.alike[index], [])

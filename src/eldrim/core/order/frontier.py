@@ -59,15 +59,23 @@ def rising(
 Place = tuple[int, SetUp]
 
 
+@dataclass
+class Allowance:
+    """How many places searches may look at: ``left`` all together, ``each`` so many of them."""
+
+    left: int
+    each: int
+
+
 def none_below(
     starts: Iterable[Place],
     everything: int,
     moves: Callable[[Place], Iterable[tuple[float, Place]]],
     ahead: Callable[[Place], float],
     ceiling: float,
-    limit: int,
+    allowance: Allowance,
 ) -> bool:
-    """Whether no end costs less than ``ceiling``; also no where ``limit`` places do not tell.
+    """Whether no end costs less than ``ceiling``; also no where the places allowed do not tell.
 
     ``moves`` lead from a place to others, each with its cost; ``ahead`` is what is left at least.
     Where the most is done is followed first, so an end below is met soon.
@@ -75,13 +83,14 @@ def none_below(
     cheapest = dict.fromkeys(starts, 0.0)
     heap = [(-place[0].bit_count(), ahead(place), 0.0, place) for place in cheapest]
     heapq.heapify(heap)
+    stop = allowance.left - min(allowance.each, allowance.left)
     while heap:
         _, estimate, cost, place = heapq.heappop(heap)
         if cost > cheapest[place] or estimate >= ceiling:
             continue
-        if place[0] == everything or not limit:
+        if place[0] == everything or allowance.left <= stop:
             return False
-        limit -= 1
+        allowance.left -= 1
         for step, after in moves(place):
             new = cost + step
             estimate = new + ahead(after)

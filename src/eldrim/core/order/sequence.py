@@ -15,7 +15,7 @@ from typing import NamedTuple
 
 from eldrim.core.bits import bits
 from eldrim.core.order.entries import Chain, Entries, SetUp
-from eldrim.core.order.frontier import Place, State, beam, first, none_below, rising
+from eldrim.core.order.frontier import Allowance, Place, State, beam, first, none_below, rising
 
 # States tried for a thousand tasks; fewer tasks allow more.
 STATE_LIMIT = 400
@@ -88,13 +88,17 @@ def sequence(
 
 
 def tasks_cost_at_least(
-    tasks: Sequence[Task], starts: Sequence[SetUp], change: Change, least: float, state_limit: int
+    tasks: Sequence[Task],
+    starts: Sequence[SetUp],
+    change: Change,
+    least: float,
+    allowance: Allowance,
 ) -> bool:
     """Whether every order costs ``least`` or more from any of ``starts``.
 
-    Also no where ``state_limit`` states do not tell.
+    Also no where the places allowed do not tell.
     """
-    return _Sequencer(tasks, change, 0, 0).at_least(starts, least, state_limit)
+    return _Sequencer(tasks, change, 0, 0).at_least(starts, least, allowance)
 
 
 def states_for(count: int, state_limit: int) -> int:
@@ -175,7 +179,7 @@ class _Sequencer:
                 return self._ordered(self._beam(start), state.estimate)
         raise LoopError(", ".join(task.key for task in self.tasks))
 
-    def at_least(self, in_hand: Sequence[SetUp], least: float, limit: int) -> bool:
+    def at_least(self, in_hand: Sequence[SetUp], least: float, allowance: Allowance) -> bool:
         starts = [self._start(setup) for setup in in_hand]
         ready = {(start.done, start.setup): start.ready for start in starts}
 
@@ -192,7 +196,7 @@ class _Sequencer:
             return self._rest(*place)
 
         ceiling = least - NEGLIGIBLE
-        return none_below(list(ready), self.everything, moves, ahead, ceiling, limit)
+        return none_below(list(ready), self.everything, moves, ahead, ceiling, allowance)
 
     def endings(self, in_hand: SetUp) -> list[tuple[float, SetUp, tuple[str, ...]]]:
         ends: list[tuple[float, SetUp, tuple[str, ...]]] = []

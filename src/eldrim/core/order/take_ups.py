@@ -37,6 +37,8 @@ class TakeUps:
         self._saved: dict[SetUp, float] = {}
         self._groups: dict[int, list[tuple[frozenset[SetUp], float, list[int]]]] = {}
         self._known: dict[int, _FreeHanded] = {}
+        self._across: dict[int, tuple[list[int], list[_Group]]] = {}
+        self._wide = sum(mask for _, mask in self._kinds)
 
     def _least_into(self, setup: SetUp) -> float:
         """What taking a set-up up costs at least with another of these in hand."""
@@ -91,28 +93,34 @@ class TakeUps:
         return known
 
     def _count(self, left: int) -> "_FreeHanded":
+        across, groups = self._lying_across(left & self._wide)
         often: dict[SetUp, int] = {}
         spared: dict[SetUp, tuple[int, float]] = {}
         total = sum(more for bit, more in self._surplus if bit & left)
-        for setup, price, entries, several in self._runs:
-            across = (several & left).bit_count()
-            free = max(entries.least(left, in_hand=False), (across + 1) // 2)
-            held = max(entries.least(left, in_hand=True), across // 2)
+        for (setup, price, entries, _), several in zip(self._runs, across, strict=True):
+            free = max(entries.least(left, in_hand=False), (several + 1) // 2)
+            held = max(entries.least(left, in_hand=True), several // 2)
             often[setup], spared[setup] = free, (free - held, (free - held) * price)
             total += price * free
-        counts = [(mask & left).bit_count() for _, mask in self._kinds]
-        present = sum(1 << kind for kind, count in enumerate(counts) if count)
-        groups = [
-            (
-                group,
-                least,
-                1
-                + sum(count * inside for count, inside in zip(counts, changes, strict=True))
-                - sum(often[setup] for setup in group),
-            )
-            for group, least, changes in self._together(present)
+        lacking = [
+            (group, least, changes - sum([often[setup] for setup in group]))
+            for group, least, changes in groups
         ]
-        return total, spared, groups
+        return total, spared, lacking
+
+    def _lying_across(self, wide: int) -> tuple[list[int], list["_Group"]]:
+        """For the blocks of several set-ups left: how many need each, and the groups they form."""
+        known = self._across.get(wide)
+        if known is None:
+            across = [(several & wide).bit_count() for *_, several in self._runs]
+            counts = [(mask & wide).bit_count() for _, mask in self._kinds]
+            present = sum(1 << kind for kind, count in enumerate(counts) if count)
+            groups = [
+                (group, least, 1 + sum(n * inside for n, inside in zip(counts, each, strict=True)))
+                for group, least, each in self._together(present)
+            ]
+            known = self._across[wide] = (across, groups)
+        return known
 
     def _saved_from(self, in_hand: SetUp) -> float:
         """By how much the first change can be cheaper, where nothing of these is in hand."""
@@ -154,8 +162,8 @@ def _several(setup: SetUp, setups: Sequence[frozenset[SetUp]]) -> int:
     return sum(1 << i for i, block in enumerate(setups) if len(block) > 1 and setup in block)
 
 
+# Set-ups that hang together, the least price among them, and how many changes they take.
+_Group = tuple[frozenset[SetUp], float, int]
 # Minutes, how often and by how many minutes a set-up in hand is taken up less, and for each group
-# of set-ups its least price and how many changes its blocks have beyond those counted.
-_FreeHanded = tuple[
-    float, dict[SetUp, tuple[int, float]], list[tuple[frozenset[SetUp], float, int]]
-]
+# how many of its changes are not counted yet.
+_FreeHanded = tuple[float, dict[SetUp, tuple[int, float]], list[_Group]]

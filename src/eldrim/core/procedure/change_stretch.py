@@ -10,12 +10,13 @@ from eldrim.core.access.problem import Option
 from eldrim.core.access.whole_model import Chained
 from eldrim.core.order.blocks import Endings, blocks_cost_at_least, sequence_blocks
 from eldrim.core.order.entries import SetUp
+from eldrim.core.order.frontier import Allowance
 from eldrim.core.order.sequence import Change, Task, sequence, tasks_cost_at_least
 
-# States of a search for what a choice costs, by the thousand tasks, and of one that only asks
-# whether a few options cost so much.
-STATES, STATES_ASKED = 3000, 2000
-START, LEAST_SIZE = 4, 2
+# States of a search for what a choice costs, by the thousand tasks.
+STATES = 3000
+# What does not matter is looked for in so many pieces at first, down to pieces of so many ways.
+FIRST_PIECES, LEAST_PIECE = 4, 2
 
 
 # What is done before what, where none of these work-rounds is taken.
@@ -55,14 +56,14 @@ class Stretch:
         found = [order(tasks, start, self.change, STATES, beam_width=1).bound for start in starts]
         return hundredths(min(found)) + self.extra
 
-    def costs_at_least(self, options: Collection[Option], least: int) -> bool:
+    def costs_at_least(self, options: Collection[Option], least: int, allowance: Allowance) -> bool:
         """Whether these options surely cost ``least`` or more."""
         tasks, minutes = self._tasks(options), (least - self.extra) / 100
         starts = self.starts or ((),)
         if not self.whole_parts:
-            return tasks_cost_at_least(tasks, starts, self.change, minutes, STATES_ASKED)
+            return tasks_cost_at_least(tasks, starts, self.change, minutes, allowance)
         known = self._inside_parts
-        return blocks_cost_at_least(tasks, starts, self.change, minutes, STATES_ASKED, known)
+        return blocks_cost_at_least(tasks, starts, self.change, minutes, allowance, known)
 
     def rounds(self, options: Collection[Option]) -> set[Option]:
         """The work-rounds that would undo what these options wait for among each other."""
@@ -153,49 +154,47 @@ def fewest(
     stretch: Stretch,
     ways: list[Option],
     cost: int,
-    most_asked: int,
-    likely: Collection[Option] = (),
-) -> tuple[Few, int]:
-    """A few of ``ways`` that still cost so much, and how many questions are left.
+    likely: Collection[Option],
+    allowance: Allowance,
+) -> Few:
+    """A few of ``ways`` that still cost so much.
 
-    What does not matter is left away: first work-rounds, whose waits are dropped as if they were
-    taken, then ways. Other ways of the same parts that take as much and wait alike do as well.
+    What does not matter is left away: first ways, if it can be all but those that are ``likely`` to
+    matter, then work-rounds, whose waits are dropped as if they were taken. Other ways of the same
+    parts that take as much and wait alike do as well.
     """
-    rounds = stretch.rounds(ways)
+
+    def enough(some: Collection[Option]) -> bool:
+        return stretch.costs_at_least(some, cost, allowance)
+
+    told = [way for way in ways if way in likely]
+    few = told if told and enough(told) else smallest(ways, enough, LEAST_PIECE)
+    rounds = stretch.rounds(few)
 
     def with_waits(kept: Collection[Option]) -> Stretch:
         return stretch.of(frozenset(rounds.difference(kept)))
 
-    kept, most_asked = smallest(
-        sorted(rounds), lambda kept: with_waits(kept).costs_at_least(ways, cost), most_asked
-    )
-    waiting = with_waits(kept)
-    told = [way for way in ways if way in likely]
-    if told and waiting.costs_at_least(told, cost):
-        return waiting.alike(told), most_asked - 1
-    few, most_asked = smallest(ways, lambda some: waiting.costs_at_least(some, cost), most_asked)
-    return waiting.alike(few), most_asked
+    def enough_rounds(kept: Collection[Option]) -> bool:
+        return with_waits(kept).costs_at_least(few, cost, allowance)
+
+    return with_waits(smallest(sorted(rounds), enough_rounds, 1)).alike(few)
 
 
 def smallest(
-    options: Sequence[Option], enough: Callable[[Collection[Option]], bool], most_asked: int
-) -> tuple[list[Option], int]:
-    """A small part of ``options`` that is still ``enough``, and how many questions are left.
-
-    Larger pieces are left away first.
-    """
-    kept, size = list(options), len(options) // START or 1
-    while size >= LEAST_SIZE:
+    options: Sequence[Option], enough: Callable[[Collection[Option]], bool], least_piece: int
+) -> list[Option]:
+    """A small part of ``options`` that is still ``enough``: larger pieces are left away first."""
+    kept, size = list(options), len(options) // FIRST_PIECES or 1
+    while size >= least_piece:
         place = 0
-        while place < len(kept) and most_asked:
-            most_asked -= 1
+        while place < len(kept):
             fewer = kept[:place] + kept[place + size :]
             if enough(fewer):
                 kept = fewer
             else:
                 place += size
         size //= 2
-    return kept, most_asked
+    return kept
 
 
 def hundredths(minutes: float) -> int:

@@ -6,13 +6,16 @@ from ortools.sat.python.cp_model import IntVar
 
 from eldrim.core.access.problem import Option
 from eldrim.core.access.whole_model import ToolsAsked, Weighed, WholeModel
+from eldrim.core.order.frontier import Allowance
 from eldrim.core.procedure.change_stretch import Stretch, fewest
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.set_up_floor import SetUpFloor
 from eldrim.core.procedure.step_order import OrderedSteps
 
-# What learning may take: work of CP-SAT in its units, and questions about what a few options cost.
-WORK_LIMIT, MAX_ASKED = 3.0, 600
+# What learning may take: work of CP-SAT in its units, and places looked at to see what a few ways
+# cost, for one question and, the fewer options the more, all together.
+WORK_LIMIT, MAX_EACH, MAX_PLACES = 3.0, 2_000, 12_000_000
+MIN_OPTIONS = 60
 # Jobs with other tools that are told apart.
 MAX_CASES = 6
 
@@ -36,7 +39,8 @@ class Learning:
         self.general = Known(*floor.stretches())
         self._state(self.general)
         self.cases: list[Known] = []
-        self.work, self.asked = WORK_LIMIT, MAX_ASKED
+        places = MAX_PLACES // max(len(floor.problem.cost), MIN_OPTIONS)
+        self.work, self.allowance = WORK_LIMIT, Allowance(places, MAX_EACH)
         self.likely: tuple[set[Option], set[Option]] = (set(), set())
 
     def _state(self, known: Known) -> None:
@@ -59,10 +63,15 @@ class Learning:
         return next(fitting, self.general)
 
     def least(self) -> Weighed:
-        """The choice that costs least, once nothing more is to be learned of it."""
+        """The choice that costs least, once nothing more is to be learned of it.
+
+        Where learning had to end before, only the bound is told.
+        """
         weighed = self._next()
         while weighed.chosen is not None and self._learn(weighed, weighed.chosen):
             weighed = self._next()
+            if not self.allowance.left:
+                return weighed._replace(chosen=None)
         return weighed
 
     def _next(self) -> Weighed:
@@ -90,10 +99,10 @@ class Learning:
     ) -> bool:
         ways = sorted(option for option in chosen if option.is_way)
         cost = stretch.cost(ways)
-        if cost <= taken_for or not self.asked:
+        if cost <= taken_for:
             return False
         likely = self.likely[stretch.whole_parts]
-        few, self.asked = fewest(stretch, ways, cost, self.asked, likely)
+        few = fewest(stretch, ways, cost, likely, self.allowance)
         likely.update(option for group in few.ways for option in group)
         self.model.add_limit(least, cost, few.ways, few.rounds, case)
         return True

@@ -24,10 +24,11 @@ QUICK_LIMIT, LIST_LIMIT = 40, 8_000
 # Ways whose changes are worked out, and of these the ways looked at in full; what is left is said
 # as a bound.
 MAX_WEIGHED, MAX_WAYS = 200, 16
-# States for each stretch of an order where there is time to look further.
-LOOKED_STATES = 4000
+# States for each stretch of the order of a large job: at first, and where there is time to look
+# further.
+FIRST_STATES, LOOKED_STATES = 60, 4000
 # Past this many options the changes of other ways are not looked at.
-MAX_LEARNED = 150
+MAX_LEARNED = 250
 
 
 @dataclass(frozen=True)
@@ -62,7 +63,8 @@ def least_job(
     answer of a large engine, its gap stated, instead of looking further. Raises
     :class:`NoWayInError` when nothing opens the job.
     """
-    states = STATE_LIMIT if at_once else LOOKED_STATES
+    large = len(problem.cost) > MAX_OPTIONS
+    states = FIRST_STATES if at_once and large else LOOKED_STATES if large else STATE_LIMIT
     weighing = _Weighing(capability, job, problem, barred=barred, states=states)
     return weighing.run(MAX_OPTIONS if at_once else MAX_LEARNED)
 
