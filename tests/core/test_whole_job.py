@@ -18,6 +18,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier, settle_job
 from eldrim.core.order.blocks import blocks_cost_at_least, sequence_blocks
+from eldrim.core.order.frontier import Allowance
 from eldrim.core.order.sequence import Task, sequence, tasks_cost_at_least, unit_cost
 from eldrim.core.procedure import learning as learning_module
 from eldrim.core.procedure import least_job as least_job_module
@@ -279,12 +280,30 @@ def test_block_after_block_no_order_is_cheaper(listed: list[Task]) -> None:
 def test_an_order_surely_costs_what_the_least_order_costs(listed: list[Task]) -> None:
     """And not more; a search that is stopped says no."""
     free, whole = sequence(listed).cost, sequence_blocks(listed).cost
-    assert tasks_cost_at_least(listed, [()], unit_cost, free, 500)
-    assert not tasks_cost_at_least(listed, [()], unit_cost, free + 0.01, 500)
-    assert blocks_cost_at_least(listed, [()], unit_cost, whole, 500)
-    assert not blocks_cost_at_least(listed, [()], unit_cost, whole + 0.01, 500)
+
+    def at_least(least: float, each: int = 500) -> bool:
+        return tasks_cost_at_least(listed, [()], unit_cost, least, Allowance(500, each))
+
+    def whole_at_least(least: float, each: int = 500, left: int = 500) -> bool:
+        return blocks_cost_at_least(listed, [()], unit_cost, least, Allowance(left, each))
+
+    assert at_least(free)
+    assert not at_least(free + 0.01)
+    assert whole_at_least(whole)
+    assert not whole_at_least(whole + 0.01)
     if whole and len(listed) > 1:
-        assert not blocks_cost_at_least(listed, [()], unit_cost, whole + 0.01, 1)
+        assert not whole_at_least(whole + 0.01, each=1)
+        assert not whole_at_least(whole + 0.01, left=0)
+
+
+def test_searches_share_what_they_are_allowed() -> None:
+    """Each takes from what is left for all, and none takes more than its own share."""
+    listed = [Task(str(n), (f"tool {n % 5}",), frozenset({str(n - 7)})) for n in range(40)]
+    allowance = Allowance(left=6, each=4)
+    assert not tasks_cost_at_least(listed, [()], unit_cost, 99, allowance)
+    assert allowance.left == 2
+    assert not tasks_cost_at_least(listed, [()], unit_cost, 99, allowance)
+    assert allowance.left == 0
 
 
 def test_parts_that_wait_for_each_other_s_steps_are_done_as_one() -> None:
