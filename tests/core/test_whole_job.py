@@ -118,7 +118,10 @@ def floors_and_cost(made: Engine, asked: Job, chosen: frozenset[Option]) -> tupl
     planned = weighing._planned(Answer(0, chosen))
     always = weighing.floor.at_holes(planned.facts, planned.ordered)
     answer = Answer(ways + floor.price * len(kinds) + floor.always + always, chosen)
-    at_first, with_tools = weighing._at_least(answer), weighing._surely(planned.facts, always)
+    at_first, with_tools = (
+        weighing._at_least(answer, always),
+        weighing._surely(planned.facts, always),
+    )
     return at_first, with_tools, planned.value
 
 
@@ -155,8 +158,7 @@ def _known_of_others(
     known = weighing.floor.case(planned.facts, planned.ordered, always)
     for chosen in choices if known else []:
         if known.asked.of(chosen):
-            ways = [option for option in chosen if option.is_way]
-            changes = known.out.of(chosen).cost(ways) + known.back.of(chosen).cost(ways)
+            changes = known.out.cost_of(chosen) + known.back.cost_of(chosen)
             cost = whole_cost(capability, asked, problem, chosen)
             yield sum(problem.cost[o] for o in chosen) + changes + always <= cost
 

@@ -28,7 +28,15 @@ from eldrim.core.order.sequence import (
 )
 from eldrim.core.order.take_ups import TakeUps
 
-_End = tuple[float, SetUp, tuple[int, ...]]
+
+class _End(NamedTuple):
+    """One way of doing a block: its cost, the set-up in hand then, the places of its tasks."""
+
+    cost: float
+    setup: SetUp
+    places: tuple[int, ...] = ()
+
+
 _Shape = tuple[tuple[SetUp, tuple[int, ...]], ...]
 # How a block of some shape can be done from a set-up.
 Endings = dict[tuple[_Shape, SetUp], list[_End]]
@@ -148,7 +156,7 @@ class _BlockSequencer:
         self._free: dict[SetUp, int] = {}
         self._known_ahead: dict[Place, float] = {}
         self._known_different: dict[int, int] = {}
-        self._ends = {} if known is None else known
+        self._known_ends = {} if known is None else known
         setups = [block.setups for block in blocks]
         self.chain = Chain(self.next)
         self.take_ups = TakeUps(setups, self.chain, change)
@@ -165,17 +173,24 @@ class _BlockSequencer:
                 later[index] |= later[following] | 1 << following
         return later
 
+    def _ends(self, index: int, setup: SetUp) -> list[_End]:
+        """How a block that is not done with this set-up alone can be done from it."""
+        setups = self.blocks[index].setups
+        if len(setups) == 1:
+            (only,) = setups
+            return [_End(self.change(setup, only), only)]
+        return self._endings(index, setup)
+
     def _endings(self, index: int, setup: SetUp) -> list[_End]:
-        """How a block can be done from a set-up: cost, set-up in hand then, places of its tasks."""
         key = (self.shapes[index], setup)
-        if key not in self._ends:
+        if key not in self._known_ends:
             tasks = self.blocks[index].tasks
             place = {task.key: number for number, task in enumerate(tasks)}
-            self._ends[key] = [
-                (cost, end, tuple(place[name] for name in order))
+            self._known_ends[key] = [
+                _End(cost, end, tuple(place[name] for name in order))
                 for cost, end, order in endings(tasks, setup, self.change)
             ]
-        return self._ends[key]
+        return self._known_ends[key]
 
     def run(self, in_hand: SetUp) -> Ordered:
         start = self._start(in_hand)
@@ -199,7 +214,7 @@ class _BlockSequencer:
             for index in bits(self._different(ready[place])):
                 done = place[0] | 1 << index
                 free = ready[place] & ~(1 << index) | self._freed(index, done)
-                for cost, setup, _ in self._endings(index, place[1]):
+                for cost, setup, _ in self._ends(index, place[1]):
                     closed, open_now = self._with_what_is_free(done, free, setup)
                     ready[closed, setup] = open_now
                     found.append((cost, (closed, setup)))
@@ -231,7 +246,7 @@ class _BlockSequencer:
         return [
             self._absorbed(self._with(state, index, number, cost, setup))
             for index in bits(blocks)
-            for number, (cost, setup, _) in enumerate(self._endings(index, state.setup))
+            for number, (cost, setup, _) in enumerate(self._ends(index, state.setup))
         ]
 
     def _different_next(self, state: _State) -> list[_State]:
@@ -326,7 +341,7 @@ class _BlockSequencer:
         trail = end.trail
         while trail is not None:
             tasks = self.blocks[trail.block].tasks
-            places = self._endings(trail.block, trail.setup)[trail.end][2]
+            places = self._endings(trail.block, trail.setup)[trail.end].places
             parts.append(tuple(tasks[place].key for place in places))
             trail = trail.before
         order = tuple(key for part in reversed(parts) for key in part)

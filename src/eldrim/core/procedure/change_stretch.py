@@ -49,6 +49,10 @@ class Stretch:
         waits = {pair: rounds for pair, rounds in self.before.items() if chosen.isdisjoint(rounds)}
         return replace(self, before=waits)
 
+    def cost_of(self, chosen: frozenset[Option]) -> int:
+        """What a choice costs at least, in hundredths of a minute."""
+        return self.of(chosen).cost([option for option in chosen if option.is_way])
+
     def cost(self, options: Collection[Option]) -> int:
         """What these options cost at least, in hundredths of a minute."""
         tasks, starts = self._tasks(options), self.starts or ((),)

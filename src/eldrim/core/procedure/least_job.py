@@ -14,7 +14,7 @@ from eldrim.core.job import Job
 from eldrim.core.order.sequence import STATE_LIMIT
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.learning import Learning
-from eldrim.core.procedure.set_up_floor import SetUpFloor
+from eldrim.core.procedure.set_up_floor import KnownTools, SetUpFloor
 from eldrim.core.procedure.step_order import OrderedSteps, ordered_steps, parts_cost_at_least
 from eldrim.core.tools.shop_capability import ShopCapability
 
@@ -108,8 +108,9 @@ class _Weighing:
         others = [answer for answer in answers if answer.chosen != best.facts.way_in.chosen]
         if len(others) > MAX_WEIGHED:
             bound = min(bound, others[MAX_WEIGHED].value)
+        known = self.floor.case(best.facts, best.ordered, always) if others else None
         weighed = enumerate(others[:MAX_WEIGHED])
-        rising = sorted((self._at_least(answer), place) for place, answer in weighed)
+        rising = sorted((self._at_least(answer, always, known), at) for at, answer in weighed)
         for count, (least, place) in enumerate(rising):
             if least >= best.value:
                 break
@@ -117,7 +118,8 @@ class _Weighing:
                 bound = min(bound, least)
                 break
             facts = self._facts(others[place])
-            if self._surely(facts, always) >= best.value:
+            unknown = known is None or not known.asked.of(others[place].chosen)
+            if unknown and self._surely(facts, always) >= best.value:
                 continue
             other = self._in_order(facts, others[place])
             bound = min(bound, max(other.bound, least))
@@ -141,9 +143,12 @@ class _Weighing:
             learning.planned(other.facts, other.ordered)
         return _bounded(best, min(bound, open_below))
 
-    def _at_least(self, answer: Answer) -> int:
-        """What a way in costs at least, its changes on the way out ordered."""
+    def _at_least(self, answer: Answer, always: int, known: KnownTools | None = None) -> int:
+        """What a way in costs at least, its changes ordered: with tools that are known, if any."""
         floor, chosen = self.floor.by_option, answer.chosen
+        if known is not None and known.asked.of(chosen):
+            changes = known.out.cost_of(chosen) + known.back.cost_of(chosen)
+            return self._way_in(answer).cost + changes + always
         kinds = {kind for option in chosen for kind in floor.kinds.get(option, ())}
         alone = sum(floor.own.get(option, 0) for option in chosen)
         ways = ChosenWays(self.capability.engine, self.problem, self._way_in(answer))
