@@ -7,6 +7,7 @@ so that two quantities of one dimension always compare.
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Annotated, Any
 
 from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
@@ -84,7 +85,7 @@ class Quantity:
     unit: str
     text: str
 
-    @property
+    @cached_property
     def mid(self) -> float:
         """The middle of the range, in the working unit."""
         return float(f"{(self.low + self.high) / 2:.12g}")

@@ -85,6 +85,7 @@ def _solved(
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = 1
+    solver.parameters.linearization_level = 0  # so few choices need no relaxation
     solver.parameters.max_deterministic_time = DETERMINISTIC_LIMIT
     if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return [need[0] for need in offered]

@@ -4,7 +4,7 @@ import math
 from typing import Literal
 
 from eldrim.core.frozen import Frozen
-from eldrim.core.tools.demand import Demand, TurnAction
+from eldrim.core.tools.demand import TurnAction
 from eldrim.core.tools.naming import ToolRef
 
 PieceKind = Literal["socket", "extension", "swivel", "reducer"]
@@ -91,26 +91,3 @@ def widest_inside(pieces: tuple[StackPiece, ...], below: float) -> float:
             widest = max(widest, piece.outside)
         at += piece.length
     return widest
-
-
-def build_stack(
-    action: TurnAction, demand: Demand, pieces: tuple[StackPiece, ...], penalty: float
-) -> Stack:
-    """Put pieces together over a head; the handle is added by :func:`with_handle`."""
-    rises = height_over_rim(pieces, demand.below)
-    wide = widest_inside(pieces, demand.below)
-    return Stack(
-        action=action,
-        pieces=pieces,
-        below=demand.below,
-        surround=demand.surround,
-        length=round(sum(piece.length for piece in pieces), 3),
-        rises=rises,
-        clears=round(rises - demand.surround, 3),
-        bore=demand.bore,
-        room=demand.room,
-        bore_left=None if demand.bore is None else round(demand.bore - wide, 3),
-        line=demand.line,
-        grip=demand.height,
-        penalty=penalty,
-    )

@@ -3,7 +3,7 @@
 from eldrim.core.tools.crib import Extension, Handle, Reducer, Socket, Swivel, Wrench
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import Fit
-from eldrim.core.tools.stack import PieceKind, Stack, StackPiece, build_stack
+from eldrim.core.tools.stack import PieceKind, Stack, StackPiece, height_over_rim, widest_inside
 from eldrim.core.tools.stack_drawbacks import entry_drawbacks, handle_drawbacks, socket_drawbacks
 
 Piece = Socket | Extension | Swivel | Reducer
@@ -15,6 +15,7 @@ class Pieces:
     def __init__(self) -> None:
         """Begin with none."""
         self._made: dict[tuple[str, PieceKind, float], StackPiece] = {}
+        self._names: dict[str, str] = {}
 
     def of(
         self,
@@ -45,6 +46,52 @@ class Pieces:
             made.append(self._piece(reducer, "reducer", lean))
         return tuple(made)
 
+    def completed(
+        self,
+        action: TurnAction,
+        demand: Demand,
+        pieces: tuple[StackPiece, ...],
+        socket: Socket,
+        fitting: Fit,
+        handle: Handle | Wrench,
+    ) -> Stack:
+        """The stack with its handle, the room it leaves, and all that speaks against it."""
+        drawbacks = [
+            *entry_drawbacks(pieces, demand),
+            *socket_drawbacks(demand, pieces, socket, fitting),
+            *handle_drawbacks(action, demand, handle),
+        ]
+        rises = height_over_rim(pieces, demand.below)
+        over = 0.0 if socket.offset else handle.head.mid
+        wide = widest_inside(pieces, demand.below)
+        return Stack(
+            action=action,
+            pieces=pieces,
+            handle=self._name(handle),
+            handle_id=handle.id,
+            handle_length=handle.length.mid,
+            handle_head=handle.head.mid,
+            drive=handle.drive,
+            below=demand.below,
+            surround=demand.surround,
+            length=round(sum(piece.length for piece in pieces), 3),
+            rises=rises,
+            clears=round(rises - demand.surround, 3),
+            bore=demand.bore,
+            room=demand.room,
+            room_left=None if demand.room is None else round(demand.room - rises - over, 3),
+            bore_left=None if demand.bore is None else round(demand.bore - wide, 3),
+            line=demand.line,
+            grip=demand.height,
+            penalty=round(sum(d.penalty for d in drawbacks), 3),
+            cautions=tuple(drawback.caution for drawback in drawbacks if drawback.caution),
+        )
+
+    def _name(self, handle: Handle | Wrench) -> str:
+        if handle.id not in self._names:
+            self._names[handle.id] = handle.shown
+        return self._names[handle.id]
+
     def _piece(self, tool: Piece, kind: PieceKind, lean: float = 0.0) -> StackPiece:
         key = (tool.id, kind, lean)
         if key not in self._made:
@@ -67,34 +114,3 @@ def _piece(tool: Piece, kind: PieceKind, lean: float) -> StackPiece:
 
 def _sideways(tool: Piece) -> float:
     return tool.offset.mid if isinstance(tool, Socket) and tool.offset else 0.0
-
-
-def completed(
-    action: TurnAction,
-    demand: Demand,
-    pieces: tuple[StackPiece, ...],
-    socket: Socket,
-    fitting: Fit,
-    handle: Handle | Wrench,
-) -> Stack:
-    """The stack with its handle, the room it leaves, and all that speaks against it."""
-    base = build_stack(action, demand, pieces, 0.0)
-    drawbacks = [
-        *entry_drawbacks(pieces, demand),
-        *socket_drawbacks(demand, pieces, socket, fitting),
-        *handle_drawbacks(action, demand, handle),
-    ]
-    over = 0.0 if socket.offset else handle.head.mid
-    room_left = None if demand.room is None else round(demand.room - base.rises - over, 3)
-    return base.model_copy(
-        update={
-            "handle": handle.shown,
-            "handle_id": handle.id,
-            "handle_length": handle.length.mid,
-            "handle_head": handle.head.mid,
-            "drive": handle.drive,
-            "room_left": room_left,
-            "penalty": round(sum(d.penalty for d in drawbacks), 3),
-            "cautions": tuple(drawback.caution for drawback in drawbacks if drawback.caution),
-        }
-    )

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from itertools import combinations_with_replacement
 from threading import Lock
+from typing import NamedTuple
 
 from cachetools import LRUCache
 
@@ -30,8 +31,8 @@ from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import Fit, fit
 from eldrim.core.tools.lowering import leaves_behind
 from eldrim.core.tools.nearest_miss import EPSILON_MM, NearestMiss, in_mm
-from eldrim.core.tools.stack import WALL_CLEARANCE, Stack
-from eldrim.core.tools.stack_assembly import Pieces, completed
+from eldrim.core.tools.stack import WALL_CLEARANCE, Stack, StackPiece
+from eldrim.core.tools.stack_assembly import Pieces
 from eldrim.core.tools.stack_drawbacks import handle_penalty, holds_socket, wrench_penalty
 from eldrim.core.tools.stock import catalogue
 from eldrim.core.tools.wrench_choice import weigh
@@ -69,6 +70,19 @@ class NoStack:
     """Nothing reaches: why, and by how much."""
 
     why: str
+
+
+class _Ranked(NamedTuple):
+    """A stack with what it costs among others, as pieces; its penalty is with its handle's."""
+
+    cost: float
+    ids: tuple[str, ...]
+    penalty: float
+    stack: Stack
+    dial: Setting | None
+
+    def choice(self) -> StackChoice:
+        return StackChoice(self.stack.model_copy(update={"penalty": self.penalty}), self.dial)
 
 
 StackAnswer = tuple[StackChoice, ...] | NoStack
@@ -214,20 +228,21 @@ class StackFinder:
         sockets: list[tuple[Socket, Fit]],
         handles: list[tuple[Handle | Wrench, Setting | None, float]],
     ) -> StackAnswer:
-        found: list[StackChoice] = []
+        found: list[_Ranked] = []
         nearest = NearestMiss()
         for socket, fitting in sockets:
             for handle, dial, worse in handles:
                 best = self._best(demand, action, socket, fitting, handle, nearest)
                 dial = _corrected(dial, socket, handle, wanted)
                 if best is not None and (dial or action is not TurnAction.TORQUE):
-                    done = best.model_copy(update={"penalty": round(best.penalty + worse, 3)})
-                    found.append(StackChoice(done, dial))
+                    penalty = round(best.penalty + worse, 3)
+                    found.append(_Ranked(len(best.pieces) + penalty, best.ids, penalty, best, dial))
         if not found:
             return NoStack(nearest.words(demand))
-        found.sort(key=lambda f: (f.stack.cost, f.stack.ids))
-        near = [f for f in found if f.stack.cost <= found[0].stack.cost + MAX_EXTRA_PIECES]
-        return tuple({f.stack.ids: f for f in reversed(near)}.values())[::-1][:MAX_STACKS]
+        found.sort(key=lambda ranked: (ranked.cost, ranked.ids))
+        near = [ranked for ranked in found if ranked.cost <= found[0].cost + MAX_EXTRA_PIECES]
+        kept = list({ranked.ids: ranked for ranked in reversed(near)}.values())[::-1]
+        return tuple(ranked.choice() for ranked in kept[:MAX_STACKS])
 
     def _best(
         self,
@@ -242,18 +257,21 @@ class StackFinder:
 
         What only goes in piece after piece has to lock where the crib has pieces that do.
         """
-        second: Stack | None = None
+        second: tuple[StackPiece, ...] | None = None
         for joint in self.joints(demand, action, socket):
             for reducer in self.reducers(socket, handle):
                 for extensions in self._sets_for(socket, demand):
                     pieces = self.pieces.of(socket, joint, extensions, reducer, demand)
                     if pieces is None or not nearest.admits(pieces, demand, handle):
                         continue
-                    done = completed(action, demand, pieces, socket, fitting, handle)
                     if not leaves_behind(pieces, demand):
-                        return done
-                    second = second or done
-        return second
+                        return self.pieces.completed(
+                            action, demand, pieces, socket, fitting, handle
+                        )
+                    second = second or pieces
+        if second is None:
+            return None
+        return self.pieces.completed(action, demand, second, socket, fitting, handle)
 
     def joints(self, demand: Demand, action: TurnAction, socket: Socket) -> list[Swivel | None]:
         """The joints that take the lean of the line; none, as one choice, where it is straight."""
