@@ -488,5 +488,5 @@ def test_two_stacks_of_one_step_are_said_as_two_acts() -> None:
     pulled = next(s for s in compile_plan(tug(), job(2)).steps if s.key == "remove/plug/2")
     said = tool_words(pulled)
     assert said.count("plug socket") == said.count("extension") == 1
-    assert "; loosen with ratchet 250 mm" in said
+    assert "; loosen with breaker bar" in said
     assert ", then run out with ratchet" in said

@@ -5,7 +5,7 @@ from eldrim.core.words import say
 
 
 def tool_words(step: Step) -> str:
-    """``socket + extension; loosen with ratchet 250 mm, then run out with ratchet``.
+    """``socket + extension; loosen with breaker bar ⅜ in, then run out with ratchet``.
 
     Where one stack does it all, its pieces and the rest in a row.
     """

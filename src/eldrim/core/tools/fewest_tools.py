@@ -14,6 +14,8 @@ from eldrim.core.tools.stack_finder import StackChoice, StackFinder, StackQuesti
 
 # Weights in tenths: a piece to fetch, a combination to put together, a piece in a stack.
 PIECE, SET_UP, IN_STACK = 100, 30, 10
+# Of equal sums the one with the stacks that are best for themselves is taken.
+TIE = 1000
 DETERMINISTIC_LIMIT = 0.4
 
 
@@ -23,8 +25,8 @@ def choose_fewest_tools(
     """Return a stack for each question such that all together take the least.
 
     What the crib does not answer is asked of ``supplied``, the crib with what was got for it; a
-    question that it does not answer either is left out. Of equal answers always the same is taken,
-    in whatever order the questions are asked.
+    question that it does not answer either is left out. The answer does not depend on the order of
+    the questions.
     """
     questions = tuple(sorted(questions, key=_place))
     with finder.lock:
@@ -63,14 +65,14 @@ def _choose(offered: list[tuple[StackChoice, ...]]) -> list[StackChoice]:
     for row in picks:
         model.add_exactly_one(row)
     terms = [
-        round(IN_STACK * f.stack.cost) * pick
+        (TIE * round(IN_STACK * f.stack.cost) + place) * pick
         for row, need in zip(picks, offered, strict=True)
-        for pick, f in zip(row, need, strict=True)
+        for place, (pick, f) in enumerate(zip(row, need, strict=True))
     ]
     for weight, users in ((PIECE, _pieces(offered)), (SET_UP, _setups(offered))):
         for places in users.values():
             used = model.new_bool_var("")
-            terms.append(weight * used)
+            terms.append(TIE * weight * used)
             for i, j in places:
                 model.add_implication(picks[i][j], used)
     model.minimize(sum(terms))
@@ -85,7 +87,10 @@ def _solved(
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = 1
-    solver.parameters.linearization_level = 0  # so few choices need no relaxation
+    # So few choices are found without these, which take longer than the search.
+    solver.parameters.symmetry_level = 0
+    solver.parameters.cp_model_probing_level = 0
+    solver.parameters.linearization_level = 0
     solver.parameters.max_deterministic_time = DETERMINISTIC_LIMIT
     if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return [need[0] for need in offered]
