@@ -70,8 +70,8 @@ def _against_beam(engine: Engine, job: Job) -> str:
     """Our set-up changes on the way out beside those of the beam, in minutes."""
     stretches: list[tuple[Sequence[Task], SetUp, Change, Ordered]] = []
 
-    def kept(tasks: Sequence[Task], in_hand: SetUp, change: Change, states: int) -> Ordered:
-        done = sequence(tasks, in_hand, change, states)
+    def kept(tasks: Sequence[Task], in_hand: SetUp, change: Change, *effort: int) -> Ordered:
+        done = sequence(tasks, in_hand, change, *effort)
         stretches.append((tasks, in_hand, change, done))
         return done
 

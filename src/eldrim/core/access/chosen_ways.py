@@ -20,6 +20,7 @@ class ChosenWays:
     def __init__(self, engine: Engine, problem: AccessProblem, way_in: WayIn) -> None:
         """Keep the question and its answer."""
         self.engine, self.problem, self.way_in = engine, problem, way_in
+        self._chains: dict[Option, tuple[ReasonLine, ...]] = {}
 
     @cached_property
     def moves(self) -> list[Option]:
@@ -106,7 +107,9 @@ class ChosenWays:
 
     def reason_lines(self, option: Option) -> tuple[ReasonLine, ...]:
         """The chain of reasons from a move to its holes; empty where it was only asked for."""
-        return self.reasons.chain(option)
+        if option not in self._chains:
+            self._chains[option] = self.reasons.chain(option)
+        return self._chains[option]
 
     def because(self, option: Option) -> tuple[str, ...]:
         """The chain of reasons in words."""

@@ -11,11 +11,16 @@ from eldrim.core.access.problem import AccessProblem
 from eldrim.core.access.search import Answer
 from eldrim.core.access.solve import MAX_OPTIONS, WayIn, answers_below, least_answer
 from eldrim.core.job import Job
-from eldrim.core.order.sequence import STATE_LIMIT
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.learning import Learning
 from eldrim.core.procedure.set_up_floor import KnownTools, SetUpFloor
-from eldrim.core.procedure.step_order import OrderedSteps, ordered_steps, parts_cost_at_least
+from eldrim.core.procedure.step_order import (
+    USUAL,
+    Effort,
+    OrderedSteps,
+    ordered_steps,
+    parts_cost_at_least,
+)
 from eldrim.core.tools.shop_capability import ShopCapability
 
 # Branches taken to list the ways that could be less: at first, and once the work at the holes is
@@ -24,9 +29,8 @@ QUICK_LIMIT, LIST_LIMIT = 40, 8_000
 # Ways whose changes are worked out, and of these the ways looked at in full; what is left is said
 # as a bound.
 MAX_WEIGHED, MAX_WAYS = 200, 16
-# States for each stretch of the order of a large job: at first, and where there is time to look
-# further.
-FIRST_STATES, LOOKED_STATES = 60, 4000
+# How far the order of a large job is looked for at first, and where there is time to look further.
+AT_FIRST, LOOKED_THROUGH = Effort(states=60, width=10), Effort(states=4000)
 # Past this many options the changes of other ways are not looked at.
 MAX_LEARNED = 250
 
@@ -64,8 +68,8 @@ def least_job(
     :class:`NoWayInError` when nothing opens the job.
     """
     large = len(problem.cost) > MAX_OPTIONS
-    states = FIRST_STATES if at_once and large else LOOKED_STATES if large else STATE_LIMIT
-    weighing = _Weighing(capability, job, problem, barred=barred, states=states)
+    effort = (AT_FIRST if at_once else LOOKED_THROUGH) if large else USUAL
+    weighing = _Weighing(capability, job, problem, barred=barred, effort=effort)
     return weighing.run(MAX_OPTIONS if at_once else MAX_LEARNED)
 
 
@@ -77,10 +81,10 @@ class _Weighing:
         problem: AccessProblem,
         *,
         barred: bool,
-        states: int = STATE_LIMIT,
+        effort: Effort = USUAL,
     ) -> None:
         self.capability, self.job, self.problem, self.barred = capability, job, problem, barred
-        self.states = states
+        self.effort = effort
         self.floor = SetUpFloor(capability, problem)
 
     def run(self, most_options: int) -> LeastJob:
@@ -176,7 +180,7 @@ class _Weighing:
         return facts.way_in.cost + parts + always + self.floor.first
 
     def _in_order(self, facts: JobFacts, answer: Answer) -> LeastJob:
-        ordered = ordered_steps(facts, self.states)
+        ordered = ordered_steps(facts, self.effort)
         value = facts.way_in.cost + round(100 * ordered.change_minutes)
         gap = round(100 * ordered.gap)
         return LeastJob(facts, ordered, value, max(value - gap, answer.value))

@@ -4,11 +4,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 from itertools import pairwise
+from typing import NamedTuple
 
 from eldrim.core.operations import Phase
 from eldrim.core.order.blocks import sequence_blocks
 from eldrim.core.order.entries import SetUp
-from eldrim.core.order.sequence import STATE_LIMIT, Change, Ordered, Task, sequence
+from eldrim.core.order.sequence import BEAM_WIDTH, STATE_LIMIT, Change, Ordered, Task, sequence
 from eldrim.core.procedure import hole_steps, plug_steps, prove_steps, refit_steps
 from eldrim.core.procedure.companion_steps import companion_steps, in_the_open, with_coils_off
 from eldrim.core.procedure.job_facts import JobFacts
@@ -25,7 +26,7 @@ from eldrim.core.step_key import StepKey
 # Work that is at no hole and on no part, and has its place before and after all that is.
 AROUND = frozenset({Phase.READY, Phase.PROVE})
 Rank = Callable[[Step], tuple[float, ...]]
-Sequencer = Callable[[list[Task], SetUp, Change, int], Ordered]
+Sequencer = Callable[[list[Task], SetUp, Change, int, int], Ordered]
 # How parts coming off are ordered: joints of several parts may be undone with one tool in hand.
 ON_THE_WAY_OUT: Sequencer = sequence
 
@@ -59,9 +60,22 @@ class OrderedSteps:
         )
 
 
-def ordered_steps(facts: JobFacts, state_limit: int = STATE_LIMIT) -> OrderedSteps:
-    """Make the steps of a job and order them, each stretch within so many states."""
-    return _Orderer(facts, state_limit).run()
+class Effort(NamedTuple):
+    """How far the order of a stretch is looked for: states tried, and those of a beam at its end.
+
+    What they count is told by :func:`eldrim.core.order.sequence.sequence`.
+    """
+
+    states: int = STATE_LIMIT
+    width: int = BEAM_WIDTH
+
+
+USUAL = Effort()
+
+
+def ordered_steps(facts: JobFacts, effort: Effort = USUAL) -> OrderedSteps:
+    """Make the steps of a job and order them, each stretch with this effort."""
+    return _Orderer(facts, effort).run()
 
 
 def parts_cost_at_least(facts: JobFacts) -> float:
@@ -73,8 +87,8 @@ def parts_cost_at_least(facts: JobFacts) -> float:
 
 
 class _Orderer:
-    def __init__(self, facts: JobFacts, state_limit: int = STATE_LIMIT) -> None:
-        self.facts, self.state_limit = facts, state_limit
+    def __init__(self, facts: JobFacts, effort: Effort = USUAL) -> None:
+        self.facts, self.effort = facts, effort
         rules = facts.rules
         self.cost = ChangeCost(change=rules.set_up_minutes, piece=rules.piece_minutes)
         self.change: Change = partial(change_minutes, self.cost)
@@ -175,7 +189,7 @@ class _Orderer:
             self.at_holes.append(
                 tuple(Task(step.key, step.setup, frozenset(step.after)) for step in steps)
             )
-        done = sequencer(tasks, self.in_hand, self.change, self.state_limit)
+        done = sequencer(tasks, self.in_hand, self.change, *self.effort)
         self.gap += done.cost - done.bound
         by_key: dict[str, Step] = {s.key: s for s in steps}
         ordered = [by_key[key] for key in done.order]
