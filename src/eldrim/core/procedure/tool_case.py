@@ -5,7 +5,7 @@ so what their changes cost is known to the piece, where otherwise only lower lim
 """
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from functools import partial
+from functools import cached_property, partial
 
 from eldrim.core.access.chosen_ways import isolates
 from eldrim.core.access.problem import Option
@@ -87,12 +87,7 @@ class ToolCase:
         clamp = self.tools.use(clamp_questions()[0]).setup if self.isolates else ()
         holes = self._at_holes(first) + self.change((), clamp) - always / 100
         return Stretch(
-            self._set_ups(self.tools.release),
-            before,
-            self.change,
-            (clamp,),
-            also=first,
-            extra=hundredths(holes),
+            self._let_go, before, self.change, (clamp,), also=first, extra=hundredths(holes)
         )
 
     def back(self, before: Waits, pushed: set[str]) -> Stretch:
@@ -109,6 +104,15 @@ class ToolCase:
             also=clamp,
             also_after=self._before_the_start(),
         )
+
+    @cached_property
+    def _let_go(self) -> dict[Option, list[SetUp]]:
+        return self._set_ups(self.tools.release)
+
+    @cached_property
+    def _used_out(self) -> set[SetUp]:
+        """What may be in hand when the last part is off."""
+        return {(), *(setup for setups in self._let_go.values() for setup in setups)}
 
     def _set_ups(self, use: Callable[[Joint], ToolUse]) -> dict[Option, list[SetUp]]:
         """The set-ups of each option that asks nothing else, each once; of others none."""
@@ -138,16 +142,14 @@ class ToolCase:
     def _last_at_holes(self) -> tuple[SetUp, ...]:
         """What may be in hand when the work at the holes is done."""
         last = {task.setup for stretch in self._stretches()[-1:] for task in stretch}
-        out = {s for setups in self._set_ups(self.tools.release).values() for s in setups}
-        return tuple(sorted(last or {(), *out}))
+        return tuple(sorted(last or self._used_out))
 
     def _at_holes(self, first: SetUp) -> float:
         """What the changes at the holes cost at least, in minutes."""
-        out = [s for setups in self._set_ups(self.tools.release).values() for s in setups]
 
         def change(before: SetUp, after: SetUp) -> float:
             if before == BEFORE:
-                return min(self.change(other, after) for other in ((), *out))
+                return min(self.change(other, after) for other in self._used_out)
             return self.change(before, after)
 
         listed = in_turn(self.ordered.at_holes)
