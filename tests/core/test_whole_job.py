@@ -457,3 +457,15 @@ def test_ways_that_exclude_each_other_are_named() -> None:
     with pytest.raises(NoWayInError) as raised:
         least_job(ShopCapability(made, "all", DEFAULT_RULES, STANDARD_CRIB), job(1, 2), problem)
     assert raised.value.chain[-1] == "tank"
+
+
+def test_what_is_in_hand_already_is_not_paid_for() -> None:
+    """A way that goes on with a tool that may be in hand costs no change, and is not held to."""
+    goes_on, other = Option("duct", "remove"), Option("cover", "remove")
+    setups = {goes_on: [("ratchet",)], other: [("pliers",)]}
+    starts = (("gun",), ("ratchet",))
+    back = Stretch(setups, {}, unit_cost, starts, whole_parts=True)
+    told = back.chained()
+    held_to = sum(told.prices[kind] for kind in told.kinds[goes_on]) - told.saved + told.fixed
+    assert back.cost([goes_on]) == 0
+    assert held_to <= 0
