@@ -12,8 +12,8 @@ from bench import beam, cpsat, synthetic
 from eldrim.core.access import build, solve
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job, Work, carrier, settle_job
-from eldrim.core.order.entries import SetUp
-from eldrim.core.order.sequence import Change, Ordered, Task, sequence
+from eldrim.core.order.entries import Change, SetUp
+from eldrim.core.order.sequence import Ordered, Task, sequence
 from eldrim.core.procedure import step_order
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.rules.house import DEFAULT_RULES

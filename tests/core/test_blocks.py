@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from eldrim.core.order.blocks import sequence_blocks
-from eldrim.core.order.entries import SetUp
-from eldrim.core.order.sequence import Change, Task
+from eldrim.core.order.entries import Change, SetUp
+from eldrim.core.order.sequence import Task
 
 PIECES = [("small", "ratchet"), ("large", "ratchet"), ("pliers",), ("driver", "bit"), ("large",)]
 IN_HAND = [(), ("gun",), *PIECES]

@@ -12,13 +12,12 @@ from typing import NamedTuple
 
 from eldrim.core.bits import bits
 from eldrim.core.graphs import strongly_connected
-from eldrim.core.order.entries import Chain, SetUp
+from eldrim.core.order.entries import Chain, Change, SetUp
 from eldrim.core.order.frontier import Allowance, Place, State, beam, none_below, rising
 from eldrim.core.order.sequence import (
     BEAM_WIDTH,
     NEGLIGIBLE,
     STATE_LIMIT,
-    Change,
     LoopError,
     Ordered,
     Task,

@@ -1,9 +1,27 @@
 """How often a set-up has to be taken up at least: a lower limit for whatever orders the work."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 
 # What is in hand, by ids; empty where bare hands do.
 SetUp = tuple[str, ...]
+
+# What going from one set-up to another costs.
+Change = Callable[[SetUp, SetUp], float]
+
+
+def least_into(setups: Collection[SetUp], change: Change) -> dict[SetUp, float]:
+    """What taking each set-up up costs at least with another of these in hand."""
+    return {
+        setup: min(change(other, setup) for other in [o for o in setups if o != setup] or [()])
+        for setup in setups
+    }
+
+
+def saved_at_first(least: Mapping[SetUp, float], in_hand: SetUp, change: Change) -> float:
+    """By how much the first change can be cheaper, where nothing of these is in hand."""
+    if in_hand in least:
+        return 0.0
+    return max((0.0, *(cost - change(in_hand, setup) for setup, cost in least.items())))
 
 
 class Chain:

@@ -8,13 +8,13 @@ search ends it, and the smallest estimate left is a proven lower limit.
 """
 
 import heapq
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
 from eldrim.core.bits import bits
-from eldrim.core.order.entries import Chain, Entries, SetUp
+from eldrim.core.order.entries import Chain, Change, Entries, SetUp, least_into, saved_at_first
 from eldrim.core.order.frontier import Allowance, Place, State, beam, first, none_below, rising
 
 # States tried for a thousand tasks; fewer tasks allow more.
@@ -62,9 +62,6 @@ class Ordered:
 
 class LoopError(ValueError):
     """Some tasks wait for each other."""
-
-
-Change = Callable[[SetUp, SetUp], float]
 
 
 def unit_cost(before: SetUp, after: SetUp) -> float:
@@ -143,14 +140,9 @@ class _Sequencer:
             self.mask[task.setup] = self.mask.get(task.setup, 0) | 1 << i
         self.setups = sorted(setup for setup in self.mask if setup)
         self._change, self._known = change, dict[tuple[SetUp, SetUp], float]()
-        self.least = {
-            setup: min(self.change(o, setup) for o in self._others(setup)) for setup in self.setups
-        }
-        self._saved: dict[SetUp, float] = {setup: 0.0 for setup in self.setups}
+        self.least = least_into(self.setups, self.change)
+        self._saved: dict[SetUp, float] = {}
         self.everything = (1 << len(self.tasks)) - 1
-
-    def _others(self, setup: SetUp) -> list[SetUp]:
-        return [other for other in self.setups if other != setup] or [()]
 
     @cached_property
     def entries(self) -> dict[SetUp, Entries]:
@@ -230,10 +222,8 @@ class _Sequencer:
         return state if state.cost <= least + NEGLIGIBLE else None
 
     def _less_at_first(self, in_hand: SetUp) -> float:
-        """By how much the first change can be cheaper where nothing of these is in hand."""
         if in_hand not in self._saved:
-            less = (self.least[setup] - self.change(in_hand, setup) for setup in self.setups)
-            self._saved[in_hand] = max((0.0, *less))
+            self._saved[in_hand] = saved_at_first(self.least, in_hand, self.change)
         return self._saved[in_hand]
 
     def _following(self, state: _State) -> list[_State]:

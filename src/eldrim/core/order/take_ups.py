@@ -4,11 +4,11 @@ A run of a set-up is what is done without changing it. Each run but the one in h
 once. Blocks that need several set-ups lie across the ends of runs, at most one at each end.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import cached_property
 from itertools import pairwise, permutations, product
 
-from eldrim.core.order.entries import Chain, Entries, SetUp
+from eldrim.core.order.entries import Chain, Change, Entries, SetUp, least_into, saved_at_first
 
 # Blocks of more set-ups are not looked into: nothing is added for the changes inside them.
 MOST_INSIDE = 4
@@ -17,16 +17,11 @@ MOST_INSIDE = 4
 class TakeUps:
     """How often set-ups are taken up at least for the blocks that are left, and what that costs."""
 
-    def __init__(
-        self,
-        setups: Sequence[frozenset[SetUp]],
-        chain: Chain,
-        change: Callable[[SetUp, SetUp], float],
-    ) -> None:
+    def __init__(self, setups: Sequence[frozenset[SetUp]], chain: Chain, change: Change) -> None:
         """``setups`` are those of each block, ``chain`` what waits for what."""
         self._used = sorted({setup for block in setups for setup in block})
         self._change = change
-        self.price = {setup: self._least_into(setup) for setup in self._used}
+        self.price = least_into(self._used, change)
         dearer = [(1 << i, self._dearer_inside(block)) for i, block in enumerate(setups)]
         self._surplus = [(bit, more) for bit, more in dearer if more]
         self._runs = [
@@ -39,11 +34,6 @@ class TakeUps:
         self._known: dict[int, _FreeHanded] = {}
         self._across: dict[int, tuple[list[int], list[_Group]]] = {}
         self._wide = sum(mask for _, mask in self._kinds)
-
-    def _least_into(self, setup: SetUp) -> float:
-        """What taking a set-up up costs at least with another of these in hand."""
-        others = [other for other in self._used if other != setup] or [()]
-        return min(self._change(other, setup) for other in others)
 
     def _dearer_inside(self, block: frozenset[SetUp]) -> float:
         """By how much the changes inside a block are dearer than the cheapest into its set-ups."""
@@ -123,13 +113,9 @@ class TakeUps:
         return known
 
     def _saved_from(self, in_hand: SetUp) -> float:
-        """By how much the first change can be cheaper, where nothing of these is in hand."""
         if in_hand not in self._saved:
-            known = in_hand in self.price or not self._used
-            self._saved[in_hand] = (
-                0.0 if known else max(self.price[s] - self._change(in_hand, s) for s in self._used)
-            )
-        return max(0.0, self._saved[in_hand])
+            self._saved[in_hand] = saved_at_first(self.price, in_hand, self._change)
+        return self._saved[in_hand]
 
     def _together(self, present: int) -> list[tuple[frozenset[SetUp], float, list[int]]]:
         """Groups of set-ups that hang together by the kinds of blocks present, with the least

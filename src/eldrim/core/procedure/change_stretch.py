@@ -9,9 +9,9 @@ from typing import NamedTuple
 from eldrim.core.access.problem import Option
 from eldrim.core.access.whole_model import Chained
 from eldrim.core.order.blocks import Endings, blocks_cost_at_least, sequence_blocks
-from eldrim.core.order.entries import SetUp
+from eldrim.core.order.entries import Change, SetUp
 from eldrim.core.order.frontier import Allowance
-from eldrim.core.order.sequence import Change, Task, sequence, tasks_cost_at_least
+from eldrim.core.order.sequence import Task, sequence, tasks_cost_at_least
 
 # States of a search for what a choice costs, by the thousand tasks.
 STATES = 3000

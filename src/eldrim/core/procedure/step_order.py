@@ -8,8 +8,8 @@ from typing import NamedTuple
 
 from eldrim.core.operations import Phase
 from eldrim.core.order.blocks import sequence_blocks
-from eldrim.core.order.entries import SetUp
-from eldrim.core.order.sequence import BEAM_WIDTH, STATE_LIMIT, Change, Ordered, Task, sequence
+from eldrim.core.order.entries import Change, SetUp
+from eldrim.core.order.sequence import BEAM_WIDTH, STATE_LIMIT, Ordered, Task, sequence
 from eldrim.core.procedure import hole_steps, plug_steps, prove_steps, refit_steps
 from eldrim.core.procedure.companion_steps import companion_steps, in_the_open, with_coils_off
 from eldrim.core.procedure.job_facts import JobFacts

@@ -11,8 +11,8 @@ from eldrim.core.access.chosen_ways import isolates
 from eldrim.core.access.problem import Option
 from eldrim.core.access.whole_model import ToolsAsked
 from eldrim.core.engine.parts import Joint
-from eldrim.core.order.entries import SetUp
-from eldrim.core.order.sequence import Change, Task, sequence
+from eldrim.core.order.entries import Change, SetUp
+from eldrim.core.order.sequence import Task, sequence
 from eldrim.core.procedure.change_stretch import Stretch, Waits, hundredths
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.setup_changes import change_minutes
@@ -32,14 +32,18 @@ class ToolCase:
     ) -> None:
         """``joints`` are those that each way lets go with a tool."""
         self.facts, self.ordered, self.joints = facts, ordered, joints
-        self.questions, self.isolates = facts.tools.asked_of_crib, facts.holes.isolates()
-        self.tools = ToolSelection(facts.capability, tuple(self.questions))
+        self.questions, self.isolates = set(facts.tools.asked_of_crib), facts.holes.isolates()
+        self.tools = ToolSelection(facts.capability, facts.tools.asked_of_crib)
         self.change: Change = partial(change_minutes, ordered.change_cost)
 
     @property
     def holds(self) -> bool:
-        """Whether nothing but what is known here decides what is in hand."""
-        return not self.facts.barred and not self.ordered.takes_tools_along
+        """Whether nothing but what is known here decides what is in hand.
+
+        What is still to be got depends on the order in which it is asked for.
+        """
+        to_get = self.facts.barred or self.facts.tools.to_get.bought
+        return not to_get and not self.ordered.takes_tools_along
 
     def asked(self) -> ToolsAsked:
         """Which choices ask the same of the crib."""

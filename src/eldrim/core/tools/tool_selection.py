@@ -89,7 +89,7 @@ class ToolSelection:
         """Choose one stack for every question, with what has to be got where the crib has none."""
         self.capability = capability
         unique = tuple(dict.fromkeys(questions))
-        self.asked_of_crib = frozenset(unique)
+        self.asked_of_crib = unique
         self.to_get = ToGet(capability.finder, unique)
         self._chosen = choose_fewest_tools(capability.finder, unique, self.to_get.finder)
         self._missing_by_id: dict[str, MissingTool] = {}
