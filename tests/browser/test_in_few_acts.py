@@ -11,17 +11,13 @@ from playwright.sync_api import expect
 from eldrim.core.capture.shapes import BY_KEY, Beginning, start
 from tests.browser.conftest import People
 from tests.browser.test_capture import Hands, begun, released, state, state_plug
+from tests.browser.test_underlay import mark
 
 pytestmark = pytest.mark.browser
 MOST_FROM_A_PHOTO, MOST_FROM_A_SISTER = 100, 25
 SIX = start(BY_KEY["vee-six"], Beginning("x", "Tarn", "six", "aluminium", "road"))
 # How the camera stood: a little turned, leaning.
 LAID = np.array([[0.9, -0.1, 30.0], [0.08, 0.95, -20.0], [8e-5, -6e-5, 1.0]])
-HERE = """([x, y]) => {
-  const svg = document.querySelector("[data-underlay]");
-  const at = new DOMPoint(x, y).matrixTransform(svg.getScreenCTM());
-  return [at.x, at.y];
-}"""
 
 
 def seen(x: float, y: float) -> tuple[float, float]:
@@ -64,8 +60,6 @@ def test_a_vee_six_from_its_photograph_to_a_released_procedure(person: People) -
     page.wait_for_url(re.compile("/procedures/"))
     hands.fill("#reason", "first edition")
     hands.click("button:has-text('Release edition 1')")
-    print("P", page.locator("main").inner_text()[:3000])
-    page.screenshot(path="/tmp/rel.png")
     page.wait_for_url(re.compile("/editions/"))
     expect(page.locator("h1")).to_contain_text("hole 1")
     print(f"interactions: {hands.done}")
@@ -82,7 +76,7 @@ def _photo(hands: Hands) -> None:
     hands.click("button:has-text('Take it in and mark it')")
     for hole in ("1", "2", "3", "4"):
         expect(page.get_by_role("radio", name=f"hole {hole}")).to_be_checked()
-        page.mouse.click(*page.evaluate(HERE, list(seen(*SIX.holes[hole][1].at))))
+        mark(page, *seen(*SIX.holes[hole][1].at))
         hands.done += 1
     hands.click("button:has-text('Lay it under the drawing')")
     expect(page.locator(".board .plan-photo")).to_be_visible()
