@@ -12,7 +12,7 @@ from eldrim.core.access import build, solve
 from eldrim.core.access.alternatives import alternatives
 from eldrim.core.access.cp_sat import CpSatModel
 from eldrim.core.access.errors import NoWayInError
-from eldrim.core.access.loops import find_loop
+from eldrim.core.access.loops import find_loop, may_loop, waiting_groups
 from eldrim.core.access.search import Search
 from eldrim.core.engine import Engine
 from eldrim.core.errors import JobError
@@ -141,6 +141,13 @@ def test_alternatives_of_random_engines_are_true_and_sorted(made: Engine) -> Non
     costs = [a.minutes + a.risk for a in alternatives(made, problem, best, DEFAULT_RULES)]
     assert all(c >= -0.06 for c in costs)
     assert costs == sorted(costs)
+
+
+@given(obstructed())
+def test_whether_parts_may_wait_in_a_circle_is_told_by_their_groups(made: Engine) -> None:
+    """Two ways of finding out, one that names the groups and one that only says."""
+    problem = build(made, settle_job(job(1, 2, 3), made), DEFAULT_RULES)
+    assert may_loop(problem) == bool(waiting_groups(problem))
 
 
 def test_what_stays_says_what_saved_it() -> None:

@@ -48,6 +48,23 @@ def test_a_first_answer_stands_until_a_cheaper_job_was_looked_for(trainer: TestC
     assert "Looking for a cheaper job" not in after
 
 
+def test_what_else_could_be_done_is_told_with_the_plan_looked_through(trainer: TestClient) -> None:
+    """A first answer says that it follows; it comes where the plan on the screen stands."""
+    page = trainer.get(f"/engines/{LARGE.id}?{ALL}").text
+    assert "is told once a cheaper job was looked for" in page
+    assert 'class="alternatives"' not in page
+    least = f"/engines/{LARGE.id}/least?{ALL}&shown=1"
+    found = trainer.get(least).text
+    assert 'id="or-else" hx-swap-oob="true"' in found
+    assert 'class="alternatives"' in found
+    other = trainer.get(f"{least}&moves=0").text
+    assert "another way takes as long" in other
+    assert 'class="alternatives"' not in other
+    after = trainer.get(f"/engines/{LARGE.id}?{ALL}").text
+    assert 'class="alternatives"' in after
+    assert "is told once" not in after
+
+
 def test_what_is_on_the_screen_is_weighed_against_the_least(trainer: TestClient) -> None:
     """Whoever asked first: a dearer plan on a screen is told so, the least one is not."""
     address = f"/engines/{LARGE.id}/least?{ALL}&shown="

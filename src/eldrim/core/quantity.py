@@ -13,6 +13,7 @@ from typing import Annotated, Any
 from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
 
 from eldrim.core.errors import QuantityError
+from eldrim.core.frozen import hashed_once
 from eldrim.core.language import decimal_mark
 from eldrim.core.messages import gettext
 from eldrim.core.typed import Typed, further_turn, read_number, scan, twice
@@ -75,6 +76,7 @@ def _places(value: float, symbol: str) -> int:
     return min(6, max(unit(symbol).decimals, counting - 1 - math.floor(math.log10(size))))
 
 
+@hashed_once
 @dataclass(frozen=True)
 class Quantity:
     """A value or range: ``low`` and ``high`` in the working unit, ``text`` as it was printed."""

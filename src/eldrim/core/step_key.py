@@ -1,6 +1,7 @@
 """The key of a step: what is done to what, never a position. It is parsed once, at the border."""
 
 import re
+from functools import lru_cache
 from typing import Any
 
 from pydantic import GetCoreSchemaHandler, ValidatorFunctionWrapHandler
@@ -31,13 +32,8 @@ class StepKey(str):
     def __new__(
         cls, operation: Operation, item: str = "", hole: str = "", joint: str = ""
     ) -> "StepKey":
-        """Compose the text from what it names."""
-        self = super().__new__(cls, "/".join(filter(None, (operation.value, item, hole, joint))))
-        for name, value in zip(
-            ("operation", "item", "hole", "joint"), (operation, item, hole, joint), strict=True
-        ):
-            object.__setattr__(self, name, value)
-        return self
+        """The key of these; keys are asked for often, so those made last are kept."""
+        return _composed(operation, item, hole, joint)
 
     def __setattr__(self, name: str, value: object) -> None:
         """Refuse: a key never changes."""
@@ -83,6 +79,16 @@ class StepKey(str):
             if found is not None:
                 return found
         raise ValueError(gettext("'{text}' is not the key of a step", text=text))
+
+
+@lru_cache(maxsize=1 << 14)
+def _composed(operation: Operation, item: str, hole: str, joint: str) -> StepKey:
+    """A key with the text of what it names."""
+    key = str.__new__(StepKey, "/".join(filter(None, (operation.value, item, hole, joint))))
+    named = {"operation": operation, "item": item, "hole": hole, "joint": joint}
+    for name, value in named.items():
+        object.__setattr__(key, name, value)
+    return key
 
 
 def _parsed(start: str, rest: list[str]) -> StepKey | None:

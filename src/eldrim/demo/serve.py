@@ -11,11 +11,13 @@ from typing import NoReturn
 
 import uvicorn
 from fastapi import FastAPI
+from sqlalchemy import Engine
 
 from eldrim.demo.load import PASSWORD, PEOPLE, load
 from eldrim.demo.years import load_years
 from eldrim.devices.play import StandIns
 from eldrim.server.logs import set_up
+from eldrim.server.memory import keep_loaded
 from eldrim.server.serve import HEALTH_SECONDS
 from eldrim.store import upkeep
 from eldrim.store.cluster import Cluster, ClusterError, default_cluster, reachable_home
@@ -89,7 +91,7 @@ def _serve(url: str, options: argparse.Namespace) -> None:
     os.environ[HANDED_ON] = json.dumps([url, standins.urls, standins.controls])
     try:
         uvicorn.run(
-            "eldrim.demo.serve:application" if several else make_app(engine, standins),
+            "eldrim.demo.serve:application" if several else _made(engine, standins),
             factory=several,
             workers=options.workers if several else None,
             host="127.0.0.1",
@@ -108,7 +110,13 @@ def application() -> FastAPI:
     """The application of one of several processes, with the stand-ins of the one that began."""
     set_up(level=logging.WARNING)
     url, urls, controls = json.loads(os.environ[HANDED_ON])
-    return make_app(connect(url), StandIns(urls, controls))
+    return _made(connect(url), StandIns(urls, controls))
+
+
+def _made(engine: Engine, standins: StandIns) -> FastAPI:
+    made = make_app(engine, standins)
+    keep_loaded()
+    return made
 
 
 if __name__ == "__main__":

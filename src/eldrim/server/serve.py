@@ -19,6 +19,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from eldrim.core.errors import EldrimError
 from eldrim.server.logs import set_up
+from eldrim.server.memory import keep_loaded
 from eldrim.server.settings import Settings
 from eldrim.store import first_start, upkeep
 from eldrim.store.cluster import Cluster, ClusterError, reachable_home
@@ -173,4 +174,6 @@ def application() -> FastAPI:
     """The application of one process, told by the one that started it."""
     settings = Settings.model_validate_json(os.environ[HANDED_ON])
     set_up(settings.log_format, logging.INFO)
-    return make_app(connect(settings.database_url.get_secret_value()), front=settings.front())
+    made = make_app(connect(settings.database_url.get_secret_value()), front=settings.front())
+    keep_loaded()
+    return made

@@ -16,6 +16,7 @@ from markupsafe import Markup, escape
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from sqlalchemy.orm import Session
 
+from eldrim.core.by_object import ByObject
 from eldrim.core.language import LANGUAGES, day_words, page_language, spoken
 from eldrim.core.messages import gettext, ngettext
 from eldrim.core.procedure.standing_notes import standing_notes
@@ -30,7 +31,6 @@ from eldrim.store.database import WAIT_SECONDS
 from eldrim.store.paging import counted
 from eldrim.web import catalogs, files, filters
 from eldrim.web.areas import AREAS
-from eldrim.web.by_object import ByObject
 from eldrim.web.page_words import PageWords, attribute_words, page_words
 from eldrim.web.plain_text import require_plain
 

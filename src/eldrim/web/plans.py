@@ -12,6 +12,7 @@ from cachetools import LRUCache, cached
 from pydantic import BaseModel
 
 from eldrim.core.access.cost import access_costs
+from eldrim.core.by_object import ByObject
 from eldrim.core.engine import Engine
 from eldrim.core.faults.ways import Ways, ways
 from eldrim.core.interval.weigh import JobMinutes, minutes_of
@@ -21,8 +22,7 @@ from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
-from eldrim.core.tools.shop_capability import ShopCapability
-from eldrim.web.by_object import ByObject
+from eldrim.core.tools.shop_capability import capability_for
 
 KEPT = 128
 _plans: LRUCache[bytes, Plan] = LRUCache(KEPT)
@@ -113,7 +113,7 @@ def costs_of(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> dic
     """Minutes to get at each hole alone."""
     return _costs.of(
         engine,
-        lambda: access_costs(engine, variant, rules, ShopCapability(engine, variant, rules, crib)),
+        lambda: access_costs(engine, variant, rules, capability_for(engine, variant, rules, crib)),
         *(variant, _digest_of(rules), _digest_of(crib)),
     )
 

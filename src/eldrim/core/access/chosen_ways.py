@@ -21,6 +21,8 @@ class ChosenWays:
         """Keep the question and its answer."""
         self.engine, self.problem, self.way_in = engine, problem, way_in
         self._chains: dict[Option, tuple[ReasonLine, ...]] = {}
+        self._released: dict[Option, dict[str, Joint]] = {}
+        self._because: dict[Option, tuple[str, ...]] = {}
 
     @cached_property
     def moves(self) -> list[Option]:
@@ -60,6 +62,17 @@ class ChosenWays:
         return {option.part: option for option in self.moves}
 
     @cached_property
+    def pushed(self) -> dict[str, list[Option]]:
+        """For each moved part the moved ones that it is pushed onto, or that are pushed onto it."""
+        found: dict[str, set[Option]] = {}
+        for option in self.moves:
+            for other in map(self.move_of.get, self.part(option).pushes_onto):
+                if other is not None:
+                    found.setdefault(option.part, set()).add(other)
+                    found.setdefault(other.part, set()).add(option)
+        return {part: sorted(others) for part, others in found.items()}
+
+    @cached_property
     def opened_holes(self) -> frozenset[str]:
         """The holes that something stood over and stands over no more, or is worked round."""
         return frozenset(hole.target.hole for hole, _ in self.met if hole.target.hole)
@@ -90,7 +103,9 @@ class ChosenWays:
 
     def released(self, option: Option) -> dict[str, Joint]:
         """The joints that let go for a chosen way."""
-        return self.part(option).released(self.way(option))
+        if option not in self._released:
+            self._released[option] = self.part(option).released(self.way(option))
+        return self._released[option]
 
     @cached_property
     def all_released(self) -> list[Joint]:
@@ -113,8 +128,10 @@ class ChosenWays:
 
     def because(self, option: Option) -> tuple[str, ...]:
         """The chain of reasons in words."""
-        lines = tuple(line.text for line in self.reason_lines(option))
-        return lines or (say("because.asked"),)
+        if option not in self._because:
+            lines = tuple(line.text for line in self.reason_lines(option))
+            self._because[option] = lines or (say("because.asked"),)
+        return self._because[option]
 
     def rounds(self, target: Target) -> list[tuple[Part, WorkRound]]:
         """The work-rounds that have to be used at a target, each with the part that stays."""

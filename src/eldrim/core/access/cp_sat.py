@@ -13,6 +13,8 @@ from eldrim.core.access.search import TIE
 
 # Deterministic units of work, not seconds: the same question gives the same answer anywhere.
 WORK_LIMIT = 2.0
+# Up to so many options, trying what each value leads to takes longer than it saves.
+UNPROBED = 300
 
 
 @dataclass(frozen=True)
@@ -78,11 +80,14 @@ class CpSatModel:
                 before.only_enforce_if([self.take[node], *rounds])
 
     def _cost(self) -> None:
-        terms = [(cost * TIE + 1) * self.take[option] for option, cost in self.problem.cost.items()]
-        self.model.minimize(sum([*terms, *self._changes()]))
+        own, changes = self.floor.own, self._changes()
+        weights = [(self.problem.cost[o] + own.get(o, 0)) * TIE + 1 for o in self.take]
+        weights += [price * TIE for _, price in changes]
+        every = [*self.take.values(), *(value for value, _ in changes)]
+        self.model.minimize(cp_model.LinearExpr.weighted_sum(every, weights))
 
-    def _changes(self) -> list[cp_model.LinearExprT]:
-        """What the changes of set-up add at least, in the model's units."""
+    def _changes(self) -> list[tuple[cp_model.IntVar, int]]:
+        """What the changes of set-up depend on, each with what it costs at least."""
         used = {
             kind: self.model.new_bool_var("")
             for kind in sorted({k for kinds in self.floor.kinds.values() for k in kinds})
@@ -90,8 +95,7 @@ class CpSatModel:
         for option, kinds in self.floor.kinds.items():
             for kind in kinds:
                 self.model.add_implication(self.take[option], used[kind])
-        own = [cost * TIE * self.take[option] for option, cost in self.floor.own.items()]
-        return [*own, *(self.floor.price * TIE * value for value in used.values())]
+        return [(value, self.floor.price) for value in used.values()]
 
     def ask(
         self,
@@ -104,6 +108,8 @@ class CpSatModel:
         for node, chosen in self.take.items() if hint else ():
             self.model.add_hint(chosen, node in hint and node != without)
         solver = solver_for(work)
+        if len(self.take) <= UNPROBED:
+            solver.parameters.cp_model_probing_level = 0
         with self._ruled_out(without):
             status = solver.solve(self.model)
         if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):

@@ -39,12 +39,18 @@ def _visit(start: str, before: dict[str, list[MetHindrance]], done: set[str]) ->
 
 def waiting_groups(problem: AccessProblem) -> list[frozenset[str]]:
     """The groups of parts that may have to wait for each other in a circle, whatever is chosen."""
-    edges: dict[str, set[str]] = {}
+    edges = _waits(problem)
+    return [frozenset(group) for group in strongly_connected(edges) if _circles(group, edges)]
+
+
+def _waits(problem: AccessProblem) -> dict[str, set[str]]:
+    """For each part that may have to wait for others, these."""
+    waits: dict[str, set[str]] = {}
     for blocks in problem.blocks.values():
         for block in blocks:
             if block.target.part:
-                edges.setdefault(block.target.part, set()).add(block.part)
-    return [frozenset(group) for group in strongly_connected(edges) if _circles(group, edges)]
+                waits.setdefault(block.target.part, set()).add(block.part)
+    return waits
 
 
 def _circles(group: Iterable[str], edges: dict[str, set[str]]) -> bool:
@@ -54,4 +60,10 @@ def _circles(group: Iterable[str], edges: dict[str, set[str]]) -> bool:
 
 def may_loop(problem: AccessProblem) -> bool:
     """Whether any choice could make parts wait for each other."""
-    return bool(waiting_groups(problem))
+    waits = _waits(problem)
+    while waits:
+        later = {part: over for part, over in waits.items() if not over.isdisjoint(waits)}
+        if len(later) == len(waits):
+            return True
+        waits = later
+    return False

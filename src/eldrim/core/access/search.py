@@ -83,7 +83,9 @@ class Search:
         """The numbers of hindrances; those with the same options are one."""
         found: dict[int, None] = {}
         for hindrance in hindrances:
-            mask = sum({self.bit[option] for option in hindrance.options})
+            mask = 0
+            for option in hindrance.options:
+                mask |= self.bit[option]
             if mask not in self._ids:
                 self._ids[mask] = len(self.masks)
                 self.masks.append(mask)

@@ -82,10 +82,10 @@ class WholeModel(CpSatModel):
         self._any: dict[frozenset[Option], cp_model.IntVar] = {}
         super().__init__(problem)
 
-    def _changes(self) -> list[cp_model.LinearExprT]:
+    def _changes(self) -> list[tuple[cp_model.IntVar, int]]:
         self.out_least = self.model.new_int_var(0, MOST_MINUTES, "")
         self.back_least = self.model.new_int_var(0, MOST_MINUTES, "")
-        return [TIE * self.out_least, TIE * self.back_least]
+        return [(self.out_least, 1), (self.back_least, 1)]
 
     def add_changes(
         self, least: cp_model.IntVar, chained: Chained, case: cp_model.IntVar | None = None

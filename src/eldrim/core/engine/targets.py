@@ -3,6 +3,8 @@
 import re
 from dataclasses import dataclass, replace
 
+from eldrim.core.frozen import hashed_once
+
 SERVICED = ("coil", "plug", "lead")
 # What is worked on at no hole; a hindrance of the distributor is one of all that is done at it.
 AT_DISTRIBUTOR = ("cap", "rotor", "points", "timing")
@@ -14,6 +16,7 @@ FORMS = (
 _KEY = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
 
 
+@hashed_once
 @dataclass(frozen=True, order=True)
 class Target:
     """A hole (``hole`` set, ``item`` optional), a part (``part`` set, ``way`` optional), or one of

@@ -12,7 +12,11 @@ from eldrim.core.words import say_in
 
 def cautions(causes: Collection[CautionCause]) -> tuple[Caution, ...]:
     """Return the cautions for what a step does, in the fixed order of the causes."""
-    language = spoken()
+    return _cautions(frozenset(causes), spoken())
+
+
+@cache
+def _cautions(causes: frozenset[CautionCause], language: str) -> tuple[Caution, ...]:
     return tuple(_caution(cause, language) for cause in CautionCause if cause in causes)
 
 

@@ -3,7 +3,7 @@ choose the tools, add up.
 """
 
 from eldrim.core.access import NoWayInError, build
-from eldrim.core.access.alternatives import alternatives, stays
+from eldrim.core.access.alternatives import Alternative, alternatives, stays
 from eldrim.core.access.closed_words import FIX, closed_words
 from eldrim.core.access.explain import reason_text
 from eldrim.core.access.problem import Option
@@ -26,7 +26,7 @@ from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.naming import ToolRef
-from eldrim.core.tools.shop_capability import ShopCapability
+from eldrim.core.tools.shop_capability import ShopCapability, capability_for
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import listed, say, the
 
@@ -42,8 +42,9 @@ def compile_plan(
     """Answer a job on a consistent engine sheet, with the tools of a crib.
 
     A way whose tool is missing is not chosen, unless nothing else opens the holes; what is
-    missing then stands on the plan with what to get. ``at_once`` takes the first good answer of a
-    large engine, which says how far it may be over the least, instead of looking for a cheaper one.
+    missing then stands on the plan with what to get. ``at_once`` takes the first good answer
+    where there is much to look through, instead of looking for a cheaper one: that says how far it
+    may be over the least and, unless it is proven the least, names no alternatives.
 
     Raises :class:`JobError` when the job names what the sheet has not, or when no way reaches a
     hole; the message then carries the chain of parts. Minutes are minutes of work; one change of
@@ -52,8 +53,10 @@ def compile_plan(
     job = settle_job(job, engine)
     with reading_in(job.language):
         sheet = engine if job.language == BASE_LANGUAGE else translated(engine, job.language)
-        capability = ShopCapability(sheet, job.variant, rules, crib.without(job.without_tools))
-        return _with_missing_words(assemble(plan_job(capability, job, at_once)), engine)
+        capability = capability_for(sheet, job.variant, rules, crib.without(job.without_tools))
+        least = plan_job(capability, job, at_once)
+        plan = assemble(least, alternatives_too=least.proven or not at_once)
+        return _with_missing_words(plan, engine)
 
 
 def plan_job(capability: ShopCapability, job: Job, at_once: bool = False) -> LeastJob:
@@ -70,7 +73,7 @@ def plan_job(capability: ShopCapability, job: Job, at_once: bool = False) -> Lea
         raise JobError([Problem("hindrances", closed_words(engine, error), FIX)]) from error
 
 
-def assemble(least: LeastJob) -> Plan:
+def assemble(least: LeastJob, *, alternatives_too: bool = True) -> Plan:
     """Add up the ordered steps: tools, parts, moves, minutes, open points, alternatives."""
     facts, ordered = least.facts, least.ordered
     engine, job, rules, steps = facts.engine, facts.job, facts.rules, ordered.steps
@@ -106,9 +109,13 @@ def assemble(least: LeastJob) -> Plan:
         notes=_notes(facts),
         schools={topic.key: rules.school(topic.key) for topic in TOPICS},
         stays=stays(engine, facts.problem, facts.way_in, _present(engine, job.variant)),
-        alternatives=alternatives(engine, facts.problem, facts.way_in, rules),
+        alternatives=_alternatives(facts) if alternatives_too else (),
         defers_to=say("defers_to"),
     )
+
+
+def _alternatives(facts: JobFacts) -> tuple[Alternative, ...]:
+    return alternatives(facts.engine, facts.problem, facts.way_in, facts.rules)
 
 
 def _with_missing_words(plan: Plan, engine: Engine) -> Plan:

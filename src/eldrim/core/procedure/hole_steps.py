@@ -1,9 +1,12 @@
 """Clean, Pull and Read: the work at each hole until its plug is out, stage by stage."""
 
+from functools import cache
+
 from eldrim.core.engine import Target
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JOINT_RULES
 from eldrim.core.engine.model import Coil
 from eldrim.core.engine.parts import Joint
+from eldrim.core.language import Language, spoken
 from eldrim.core.leads.ways import lead_ways
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
 from eldrim.core.procedure.asked import asked_number
@@ -23,7 +26,7 @@ from eldrim.core.reading_choices import (
 )
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.naming import ToolRef, turns_a_head
-from eldrim.core.words import has, listed, say, sentences
+from eldrim.core.words import has, listed, say, say_in, sentences
 
 # The operations on the carrier of the spark: by coil and by lead.
 RELEASE_CARRIER = {"coil": Operation.RELEASE_COIL_JOINT, "lead": Operation.RELEASE_LEAD_JOINT}
@@ -267,9 +270,15 @@ def _read_plug(facts: JobFacts, hole: str) -> Step:
 
 def condition(first: tuple[str, ...], more: tuple[str, ...]) -> Reading:
     """What is seen of a part, picked from its list; several things may be."""
+    return _condition(first, more, spoken())
+
+
+@cache
+def _condition(first: tuple[str, ...], more: tuple[str, ...], language: Language) -> Reading:
+    """The same for all holes of every job in a language."""
     return Reading(
         key="condition",
-        label=say("label.condition"),
+        label=say_in(language, "label.condition"),
         kind="choice",
         choices=(*first, *more),
         shown=tuple(map(seen_words, (*first, *more))),

@@ -25,12 +25,15 @@ from eldrim.core.tools.shop_capability import ShopCapability
 
 # Branches taken to list the ways that could be less: at first, and once the work at the holes is
 # counted in.
-QUICK_LIMIT, LIST_LIMIT = 40, 8_000
-# Ways whose changes are worked out, and of these the ways looked at in full; what is left is said
-# as a bound.
-MAX_WEIGHED, MAX_WAYS = 200, 16
+QUICK_LIMIT, LIST_LIMIT = 40, 2_000
+# Ways in that are weighed one by one, at first and where there is time; more are weighed together.
+FEW_AT_FIRST, MAX_LISTED = 3, 30
+# Ways in looked at in full; what is left is said as a bound.
+MAX_WAYS = 16
 # How far the order of a large job is looked for at first, and where there is time to look further.
-AT_FIRST, LOOKED_THROUGH = Effort(states=60, width=10), Effort(states=4000)
+# Up to SMALL options it is looked for in full at once.
+SMALL = 30
+AT_FIRST, LOOKED_THROUGH = Effort(states=1, width=4), Effort(states=4000)
 # Past this many options the changes of other ways are not looked at.
 MAX_LEARNED = 250
 
@@ -64,13 +67,18 @@ def least_job(
     """Return the job with the least sum of its way in and its set-up changes.
 
     ``barred`` tells that the problem leaves the crib aside. ``at_once`` takes the first good
-    answer of a large engine, its gap stated, instead of looking further. Raises
+    answer where there is much to look through, its gap stated, instead of looking further. Raises
     :class:`NoWayInError` when nothing opens the job.
     """
-    large = len(problem.cost) > MAX_OPTIONS
-    effort = (AT_FIRST if at_once else LOOKED_THROUGH) if large else USUAL
+    effort = _effort(len(problem.cost), at_once)
     weighing = _Weighing(capability, job, problem, barred=barred, effort=effort)
-    return weighing.run(MAX_OPTIONS if at_once else MAX_LEARNED)
+    return weighing.run(at_once=at_once)
+
+
+def _effort(options: int, at_once: bool) -> Effort:
+    if at_once:
+        return AT_FIRST if options > SMALL else USUAL
+    return LOOKED_THROUGH if options > MAX_OPTIONS else USUAL
 
 
 class _Weighing:
@@ -87,34 +95,37 @@ class _Weighing:
         self.effort = effort
         self.floor = SetUpFloor(capability, problem)
 
-    def run(self, most_options: int) -> LeastJob:
+    def run(self, *, at_once: bool) -> LeastJob:
         first, low = least_answer(self.problem, self.floor.by_option)
         best = self._planned(first)
         if low < first.value:
             return _bounded(best, low)
-        if len(self.problem.cost) > most_options:
+        if len(self.problem.cost) > (MAX_OPTIONS if at_once else MAX_LEARNED):
             return _bounded(best, low + self.floor.at_holes(best.facts, best.ordered))
         if len(self.problem.cost) > MAX_OPTIONS:
             return self._as_a_whole(best, low)
+        return self._one_by_one(best, low, at_once)
+
+    def _one_by_one(self, best: LeastJob, low: int, at_once: bool) -> LeastJob:
+        """The best job, each way in that could be less weighed; as a whole where they are many."""
         floor = self.floor.by_option
         quick = answers_below(self.problem, floor, best.value, QUICK_LIMIT)
         if quick.bound is None and len(quick.answers) < 2:
             return best
         always = self.floor.at_holes(best.facts, best.ordered)
-        listed = answers_below(self.problem, floor, best.value - always, LIST_LIMIT)
-        if listed.bound is not None:
-            return _bounded(best, max(low, listed.bound) + always)
-        answers = [Answer(value + always, chosen) for value, chosen in listed.answers]
-        return self._least_of(best, answers, always, best.bound)
+        limit, most = (QUICK_LIMIT, FEW_AT_FIRST) if at_once else (LIST_LIMIT, MAX_LISTED)
+        listed = answers_below(self.problem, floor, best.value - always, limit)
+        if listed.bound is None and len(listed.answers) <= most:
+            answers = [Answer(value + always, chosen) for value, chosen in listed.answers]
+            return self._least_of(best, answers, always, best.bound)
+        return _bounded(best, low + always) if at_once else self._as_a_whole(best, low)
 
     def _least_of(self, best: LeastJob, answers: list[Answer], always: int, bound: int) -> LeastJob:
         """The best of several ways in, each looked at in full only where it could be less."""
         others = [answer for answer in answers if answer.chosen != best.facts.way_in.chosen]
-        if len(others) > MAX_WEIGHED:
-            bound = min(bound, others[MAX_WEIGHED].value)
         known = self.floor.case(best.facts, best.ordered, always) if others else None
-        weighed = enumerate(others[:MAX_WEIGHED])
-        rising = sorted((self._at_least(answer, always, known), at) for at, answer in weighed)
+        weighed = ((self._at_least(answer, always, known), at) for at, answer in enumerate(others))
+        rising = sorted(weighed)
         for count, (least, place) in enumerate(rising):
             if least >= best.value:
                 break

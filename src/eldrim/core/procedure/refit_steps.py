@@ -192,16 +192,6 @@ def _part(facts: JobFacts, option: Option) -> list[Step]:
     return [*faces, *openings, *renewed, fitted, *made]
 
 
-def _pushed(ways: ChosenWays, option: Option) -> list[Option]:
-    """The moved parts that one is pushed onto, or that are pushed onto it."""
-    ours = set(ways.part(option).pushes_onto)
-    return [
-        other
-        for other in ways.moves
-        if other.part in ours or option.part in ways.part(other).pushes_onto
-    ]
-
-
 def _made_up_after(ways: ChosenWays, option: Option, key: str) -> tuple[StepKey, ...]:
     """What comes before a joint is made up: the part in its place; before a fastener is
     tightened, its air hoses and all that is pushed onto it; before a connector of what seals on
@@ -210,7 +200,7 @@ def _made_up_after(ways: ChosenWays, option: Option, key: str) -> tuple[StepKey,
     fitted, part = _fit_key(ways, option), ways.part(option)
     joint, released = part.joints[key], ways.released(option).items()
     seals = any(other.kind is JointKind.GASKET for _, other in released)
-    if joint.kind in CONNECTORS and seals and not _pushed(ways, option):
+    if joint.kind in CONNECTORS and seals and not ways.pushed.get(option.part):
         return (fitted, *(_joint_key(option, k, j) for k, j in released if j.kind in FASTENERS))
     if joint.kind not in FASTENERS:
         return (fitted,)
@@ -219,14 +209,14 @@ def _made_up_after(ways: ChosenWays, option: Option, key: str) -> tuple[StepKey,
         for other, hose in released
         if hose.kind in CLAMPS and part.kind in AIR_KINDS
     ]
-    return (fitted, *(_fit_key(ways, other) for other in _pushed(ways, option)), *hoses)
+    return (fitted, *(_fit_key(ways, other) for other in ways.pushed.get(option.part, ())), *hoses)
 
 
 def _fit_after(facts: JobFacts, option: Option) -> tuple[StepKey, ...]:
     """Keys of all that must be done before this part goes back on."""
     ways = facts.ways
     keys: dict[StepKey, None] = {}
-    together = {other.part for other in _pushed(ways, option)}
+    together = {other.part for other in ways.pushed.get(option.part, ())}
     for hindrance in ways.answered.get(option, ()):
         target = hindrance.target
         if target.item and not target.hole:
@@ -340,7 +330,7 @@ def _fit(ways: ChosenWays, option: Option, minutes: float, after: tuple[StepKey,
     part, way = ways.part(option), ways.way(option)
     removed = way.kind is WayKind.REMOVE
     sentence = "fit" if removed else "back"
-    onto = [ways.part(other).name for other in ways.moves if other.part in part.pushes_onto]
+    onto = [ways.engine.parts[key].name for key in ways.move_of if key in part.pushes_onto]
     pushed = say("fit.onto", parts=listed([the(name) for name in onto])) if onto else ""
     return part_step(
         _fit_key(ways, option),
@@ -360,6 +350,7 @@ def _make_up(
 ) -> Step:
     part, ways = facts.ways.part(option), facts.ways
     joint = part.joints[key]
+    name = joint_name(joint)
     use, figure = tightened(facts, joint, f"{part.name}, {bare_name(joint)}")
     verb = say(f"{spoken_of(joint, part)}.refit_verb")
     target = Target(part=option.part, way=option.way, joint=key)
@@ -367,8 +358,8 @@ def _make_up(
     return part_step(
         _joint_key(option, key, joint),
         part,
-        text=say("refit", verb=verb, joints=joint_name(joint), part=the(part.name)),
-        brief=say("brief.joint", verb=verb, joints=joint_name(joint)),
+        text=say("refit", verb=verb, joints=name, part=the(part.name)),
+        brief=say("brief.joint", verb=verb, joints=name),
         detail=sentences(*notes),
         tools=use.with_more(*facts.tools.asked(*ways.round_tools(target))),
         setup=use.setup,

@@ -26,7 +26,7 @@ from eldrim.core.procedure.tool_case import BEFORE, ToolCase, in_turn
 from eldrim.core.procedure.uncover_steps import LIFT_ONLY, lift_key, waits
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.shop_capability import ShopCapability
-from eldrim.core.tools.stack_finder import StackFinder, offers
+from eldrim.core.tools.stack_finder import StackFinder
 from eldrim.core.tools.tool_selection import clamp_questions
 
 
@@ -86,6 +86,7 @@ class SetUpFloor:
         self._pieces: dict[str, int] = {}
         self._same: dict[str, int] | None = None
         self._last: set[SetUp] = set()
+        self._symbols: dict[int, str] = {}
         self.rules = rules = capability.rules
         self.price = int(100 * (rules.set_up_minutes + 2 * rules.piece_minutes) + 1e-6)
         # The very first set-up may be one piece, taken up by an empty hand.
@@ -97,10 +98,7 @@ class SetUpFloor:
 
     def _learn(self, joint: Joint) -> None:
         """Note the head of a joint, and the fewest pieces that turn it."""
-        finder = self.capability.finder
-        offered = [offers(finder.answer(*q)) for q in self.capability.questions(joint)]
-        pieces = [len(choice.stack.ids) for choices in offered for choice in choices]
-        self._note(self._demand(joint), min(pieces, default=1))
+        self._note(self._demand(joint), self.capability.fewest_pieces(joint))
 
     def _note(self, demand: Demand, pieces: int) -> None:
         symbol = self.symbols.of_demand(demand)
@@ -119,13 +117,20 @@ class SetUpFloor:
     def _out(self, joint: Joint) -> SetUp:
         """The symbol of what lets a joint go; another standing place is another set-up."""
         tool = JOINT_RULES[joint.kind].tool
-        head = self._head(self._demand(joint)) if joint.turned else str(tool)
+        head = self._head_of(joint) if joint.turned else str(tool)
         return (head, joint.stand or "", "mirror" if joint.mirror else "")
 
     def _back(self, joint: Joint) -> SetUp:
         """The symbol of what makes a joint up."""
         torque = joint.turned and self.capability.questions(joint)[-1][1] is TurnAction.TORQUE
         return (*self._out(joint), "wrench") if torque else self._out(joint)
+
+    def _head_of(self, joint: Joint) -> str:
+        """The symbol of a fastener's head."""
+        symbol = self._symbols.get(id(joint))
+        if symbol is None:
+            symbol = self._symbols[id(joint)] = self.symbols.of_demand(self._demand(joint))
+        return self.symbols.top(symbol)
 
     def _head(self, demand: Demand) -> str:
         return self.symbols.top(self.symbols.of_demand(demand))

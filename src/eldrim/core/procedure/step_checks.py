@@ -1,5 +1,7 @@
 """A check by its name: the sentence comes from the table."""
 
+from functools import lru_cache
+
 from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.parts import Joint, Part
 from eldrim.core.procedure.joint_words import spoken_of
@@ -9,14 +11,19 @@ from eldrim.core.words import has, say
 
 def check(key: str, pattern: str = "", **slots: object) -> Check:
     """The check ``key``; its sentence is that of the same name unless another is named."""
-    return Check(key=key, text=say(f"check.{pattern or key}", **slots))
+    return _check(key, say(f"check.{pattern or key}", **slots))
+
+
+@lru_cache(maxsize=1024)
+def _check(key: str, text: str) -> Check:
+    return Check(key=key, text=text)
 
 
 def joint_proofs(joint: Joint, part: Part | None = None) -> list[Check]:
     """What proves that a joint is back, by the trade's table."""
     known = spoken_of(joint, part)
     proofs = [proof for proof in JOINT_RULES[joint.kind].proofs if has(f"{known}.proof.{proof}")]
-    return [Check(key=key, text=say(f"{known}.proof.{key}")) for key in proofs]
+    return [_check(key, say(f"{known}.proof.{key}")) for key in proofs]
 
 
 def joint_checks(

@@ -140,12 +140,12 @@ def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after w
         standing_place(joint),
         ways.round_notes(target),
     ]
-    verb = say(f"{known}.release_verb")
+    verb, name = say(f"{known}.release_verb"), joint_name(joint)
     return part_step(
         _release_key(option, key),
         part,
-        text=say("release", verb=verb, joints=joint_name(joint), part=the(part.name)),
-        brief=say("brief.joint", verb=verb, joints=joint_name(joint)),
+        text=say("release", verb=verb, joints=name, part=the(part.name)),
+        brief=say("brief.joint", verb=verb, joints=name),
         detail=sentences(*notes),
         tools=use.with_more(*tools.asked(*_fuel_tools(joint), *ways.round_tools(target))),
         setup=use.setup,

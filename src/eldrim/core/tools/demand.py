@@ -6,6 +6,7 @@ from enum import StrEnum
 from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.model import Engine, Plug, Well
 from eldrim.core.engine.parts import Head, Joint
+from eldrim.core.frozen import hashed_once
 from eldrim.core.quantity import Quantity, format_number
 from eldrim.core.tools.crib import DRIVES, Drive
 from eldrim.core.words import printed, say
@@ -26,6 +27,7 @@ class TurnAction(StrEnum):
     TORQUE = "torque"
 
 
+@hashed_once
 @dataclass(frozen=True)
 class Demand:
     """A head to turn. Lengths in mm from the rim, up positive; angles in degrees.

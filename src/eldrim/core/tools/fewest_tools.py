@@ -87,10 +87,13 @@ def _solved(
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = 1
-    # So few choices are found without these, which take longer than the search.
+    # So few choices are found without these, which take longer than the search; raising the limit
+    # from below is quicker than coming down from a first choice.
     solver.parameters.symmetry_level = 0
     solver.parameters.cp_model_probing_level = 0
     solver.parameters.linearization_level = 0
+    solver.parameters.max_presolve_iterations = 1
+    solver.parameters.optimize_with_core = True
     solver.parameters.max_deterministic_time = DETERMINISTIC_LIMIT
     if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return [need[0] for need in offered]

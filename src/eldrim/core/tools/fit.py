@@ -1,6 +1,7 @@
 """Does this socket fit that head? By play across flats, and the pairs the trade knows."""
 
 from enum import StrEnum
+from typing import NamedTuple
 
 from eldrim.core.engine.parts import Head
 from eldrim.core.frozen import Frozen
@@ -35,6 +36,9 @@ class FitKind(StrEnum):
     WRONG = "wrong"
 
 
+FITTING = frozenset({FitKind.EXACT, FitKind.INTERCHANGE})
+
+
 class Fit(Frozen):
     """Whether a socket fits, and why; ``play`` is across flats, in mm."""
 
@@ -45,7 +49,22 @@ class Fit(Frozen):
     @property
     def fits(self) -> bool:
         """Whether it may be used."""
-        return self.kind in (FitKind.EXACT, FitKind.INTERCHANGE)
+        return self.kind in FITTING
+
+
+class _How(NamedTuple):
+    """How a socket goes on a head, the play in mm, and what says so after the two sizes."""
+
+    kind: FitKind
+    play: float
+    sentence: str = ""
+
+
+def fits_on(
+    size: Quantity, head: Head, socket: Socket, *, plug: bool = False, points: int = 6
+) -> bool:
+    """Whether a socket may be used on a head of this size, without the words of :func:`fit`."""
+    return _how(size, head, socket, plug, points).kind in FITTING
 
 
 def fit(size: Quantity, head: Head, socket: Socket, *, plug: bool = False, points: int = 6) -> Fit:
@@ -53,28 +72,38 @@ def fit(size: Quantity, head: Head, socket: Socket, *, plug: bool = False, point
 
     Source: shop practice, docs/craft.md §7; the sum is socket across flats less head across flats.
     """
+    how = _how(size, head, socket, plug, points)
     if socket.head is not head:
-        return Fit(kind=FitKind.WRONG, play=0, words=say("fit.other_head", socket=socket.shown))
+        words = say("fit.other_head", socket=socket.shown)
+    elif how.sentence == "points":
+        words = say("fit.points")
+    else:
+        words = say("fit.on", socket=_mm(socket.size), head=_mm(size), play=_play(how.play))
+        if how.sentence:
+            most = format_number(MAX_PLAY_MM, 1)
+            words = say(f"fit.{how.sentence}", said=words, play=most)
+    return Fit(kind=how.kind, play=how.play, words=words)
+
+
+def _how(size: Quantity, head: Head, socket: Socket, plug: bool, points: int) -> _How:
+    if socket.head is not head:
+        return _How(FitKind.WRONG, 0)
     play = round(socket.size.mid - size.mid, 3)
-    said = say("fit.on", socket=_mm(socket.size), head=_mm(size), play=_play(play))
     if points == 12 and socket.points == 6:
-        return Fit(kind=FitKind.WRONG, play=play, words=say("fit.points"))
+        return _How(FitKind.WRONG, play, "points")
     if abs(play) < 0.005:
-        return Fit(kind=FitKind.EXACT, play=play, words=said)
+        return _How(FitKind.EXACT, play)
     exact = head in (Head.SIX_LOBE, Head.OUTER_SIX_LOBE, Head.CROSS, Head.SLOT)
-    if not exact and _paired(socket.size.mid, size.mid) and abs(play) <= PAIR_PLAY_MM:
-        pair = "fit.pair" if play >= 0 else "fit.pair_tight"
-        if play >= 0 or -play <= PAIR_UNDER_MM:
-            return Fit(kind=FitKind.INTERCHANGE, play=play, words=say(pair, said=said))
+    paired = not exact and _paired(socket.size.mid, size.mid) and abs(play) <= PAIR_PLAY_MM
+    if paired and (play >= 0 or -play <= PAIR_UNDER_MM):
+        return _How(FitKind.INTERCHANGE, play, "pair" if play >= 0 else "pair_tight")
     if play < 0 and plug and play >= -PLUG_UNDERSIZE and not exact:
-        words = say("fit.plug_hex", said=said)
-        return Fit(kind=FitKind.INTERCHANGE, play=play, words=words)
+        return _How(FitKind.INTERCHANGE, play, "plug_hex")
     if play < 0 or exact:
-        return Fit(kind=FitKind.TIGHT, play=play, words=say("fit.tight", said=said))
+        return _How(FitKind.TIGHT, play, "tight")
     if play <= MAX_PLAY_MM:
-        words = say("fit.grips", said=said, play=format_number(MAX_PLAY_MM, 1))
-        return Fit(kind=FitKind.INTERCHANGE, play=play, words=words)
-    return Fit(kind=FitKind.LOOSE, play=play, words=say("fit.loose", said=said))
+        return _How(FitKind.INTERCHANGE, play, "grips")
+    return _How(FitKind.LOOSE, play, "loose")
 
 
 _PAIRS = {frozenset((round(a, 3), round(b, 3))) for a, b in WORKSHOP_PAIRS_MM}

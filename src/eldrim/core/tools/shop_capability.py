@@ -1,15 +1,17 @@
 """What a shop can do on one engine with its crib: asked by the planner before it offers a way."""
 
+from eldrim.core.by_object import ByObject
 from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint, Part, Way, WorkRound
 from eldrim.core.figures.sheet import joint_window
 from eldrim.core.figures.torque import Window
+from eldrim.core.language import spoken
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
-from eldrim.core.tools.demand import TurnAction, of_joint
+from eldrim.core.tools.demand import Demand, TurnAction, of_joint
 from eldrim.core.tools.missing_tools import MissingTool, missing_by_name, missing_for
-from eldrim.core.tools.stack_finder import StackQuestion, stack_finder_for
+from eldrim.core.tools.stack_finder import StackQuestion, offers, stack_finder_for
 
 
 class ShopCapability:
@@ -21,6 +23,8 @@ class ShopCapability:
         self.finder = stack_finder_for(crib)
         self._asked: dict[int, list[StackQuestion]] = {}
         self._can: dict[int, bool] = {}
+        self._fewest: dict[int, int] = {}
+        self._demands: dict[tuple[Demand, str, str], Demand] = {}
 
     def can(self, way: Way | WorkRound, part: Part) -> bool:
         """Whether every tool a way or work-round takes is in the crib."""
@@ -40,6 +44,10 @@ class ShopCapability:
             return not all(self.finder.possible(*asked) for asked in self.questions(joint))
         tool = JOINT_RULES[joint.kind].tool
         return tool is not None and not self.crib.has(tool)
+
+    def _same(self, demand: Demand) -> Demand:
+        """One object for all fasteners that ask the same: it is compared often."""
+        return self._demands.setdefault((demand, demand.id, demand.what), demand)
 
     def lacks(self, way: Way | WorkRound, part: Part) -> tuple[MissingTool, ...]:
         """What keeps this shop from a way or work-round, each with what would help."""
@@ -64,8 +72,17 @@ class ShopCapability:
             self._asked[key] = self._questions(joint)
         return self._asked[key]
 
+    def fewest_pieces(self, joint: Joint) -> int:
+        """The fewest pieces of any stack that turns a fastener; 1 where nothing does."""
+        key = id(joint)
+        if key not in self._fewest:
+            offered = [offers(self.finder.answer(*asked)) for asked in self.questions(joint)]
+            pieces = [len(choice.stack.ids) for choices in offered for choice in choices]
+            self._fewest[key] = min(pieces, default=1)
+        return self._fewest[key]
+
     def _questions(self, joint: Joint) -> list[StackQuestion]:
-        demand = of_joint(self.engine, joint)
+        demand = self._same(of_joint(self.engine, joint))
         stated = joint_window(self.engine, joint, self.variant, self.rules)
         last: tuple[TurnAction, Window | None] = (
             (TurnAction.TORQUE, stated[1]) if stated else (TurnAction.TIGHTEN, None)
@@ -75,6 +92,21 @@ class ShopCapability:
             (demand, TurnAction.RUN_OUT, None),
             (demand, *last),
         ]
+
+
+# What was found of so many engines is kept for the next question on the same one.
+MAX_KEPT = 32
+_kept: ByObject[ShopCapability] = ByObject(MAX_KEPT)
+
+
+def capability_for(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> ShopCapability:
+    """What a shop can do on an engine, kept for the next question in the same language."""
+    return _kept.of(
+        engine,
+        lambda: ShopCapability(engine, variant, rules, crib),
+        # What is kept holds the rules and the crib, so no others come to have their places.
+        *(variant, id(rules), id(crib), spoken()),
+    )
 
 
 def _released(way: Way | WorkRound, part: Part) -> list[Joint]:

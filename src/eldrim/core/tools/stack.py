@@ -1,6 +1,7 @@
 """A stack: socket, extensions and handle put together over one head, with what it clears."""
 
 import math
+from functools import cached_property
 from typing import Literal
 
 from eldrim.core.frozen import Frozen
@@ -59,7 +60,7 @@ class Stack(Frozen):
     cautions: tuple[str, ...] = ()
     penalty: float = 0.0
 
-    @property
+    @cached_property
     def tools(self) -> tuple[ToolRef, ...]:
         """The pieces and the handle, in the order they are put together."""
         pieces = [ToolRef(id=piece.id, name=piece.name) for piece in self.pieces]
@@ -71,7 +72,7 @@ class Stack(Frozen):
         """What it takes by itself: its pieces, and what speaks against it, as pieces."""
         return len(self.pieces) + self.penalty
 
-    @property
+    @cached_property
     def ids(self) -> tuple[str, ...]:
         """The ids of everything in it: the set-up, as rules compare it."""
         return (*(piece.id for piece in self.pieces), *([self.handle_id] if self.handle_id else []))

@@ -1,12 +1,55 @@
 """A stack put together from the head up, with its handle and what speaks against it."""
 
+from typing import NamedTuple
+
 from eldrim.core.tools.crib import Extension, Handle, Reducer, Socket, Swivel, Wrench
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import Fit
 from eldrim.core.tools.stack import PieceKind, Stack, StackPiece, height_over_rim, widest_inside
-from eldrim.core.tools.stack_drawbacks import entry_drawbacks, handle_drawbacks, socket_drawbacks
+from eldrim.core.tools.stack_drawbacks import (
+    Drawback,
+    entry_drawbacks,
+    handle_drawbacks,
+    socket_drawbacks,
+)
 
 Piece = Socket | Extension | Swivel | Reducer
+
+
+class Put(NamedTuple):
+    """Pieces put together under a handle, with all that speaks against them."""
+
+    pieces: tuple[StackPiece, ...]
+    socket: Socket
+    handle: Handle | Wrench
+    drawbacks: tuple[Drawback, ...]
+
+    @property
+    def ids(self) -> tuple[str, ...]:
+        """The ids of everything in it."""
+        return (*(piece.id for piece in self.pieces), self.handle.id)
+
+    @property
+    def penalty(self) -> float:
+        """What speaks against it, as pieces."""
+        return round(sum(drawback.penalty for drawback in self.drawbacks), 3)
+
+
+def put_together(
+    action: TurnAction,
+    demand: Demand,
+    pieces: tuple[StackPiece, ...],
+    socket: Socket,
+    fitting: Fit,
+    handle: Handle | Wrench,
+) -> Put:
+    """Pieces under a handle, held against what is asked."""
+    drawbacks = (
+        *entry_drawbacks(pieces, demand),
+        *socket_drawbacks(demand, pieces, socket, fitting),
+        *handle_drawbacks(action, demand, handle),
+    )
+    return Put(pieces, socket, handle, drawbacks)
 
 
 class Pieces:
@@ -46,21 +89,11 @@ class Pieces:
             made.append(self._piece(reducer, "reducer", lean))
         return tuple(made)
 
-    def completed(
-        self,
-        action: TurnAction,
-        demand: Demand,
-        pieces: tuple[StackPiece, ...],
-        socket: Socket,
-        fitting: Fit,
-        handle: Handle | Wrench,
-    ) -> Stack:
-        """The stack with its handle, the room it leaves, and all that speaks against it."""
-        drawbacks = [
-            *entry_drawbacks(pieces, demand),
-            *socket_drawbacks(demand, pieces, socket, fitting),
-            *handle_drawbacks(action, demand, handle),
-        ]
+    def completed(self, action: TurnAction, demand: Demand, put: "Put", penalty: float) -> Stack:
+        """The stack with its handle, the room it leaves, and all that speaks against it;
+        ``penalty`` is what that is worth, as pieces.
+        """
+        pieces, socket, handle, drawbacks = put
         rises = height_over_rim(pieces, demand.below)
         over = 0.0 if socket.offset else handle.head.mid
         wide = widest_inside(pieces, demand.below)
@@ -83,7 +116,7 @@ class Pieces:
             bore_left=None if demand.bore is None else round(demand.bore - wide, 3),
             line=demand.line,
             grip=demand.height,
-            penalty=round(sum(d.penalty for d in drawbacks), 3),
+            penalty=penalty,
             cautions=tuple(drawback.caution for drawback in drawbacks if drawback.caution),
         )
 

@@ -28,11 +28,11 @@ from eldrim.core.tools.crib import (
     fold,
 )
 from eldrim.core.tools.demand import Demand, TurnAction
-from eldrim.core.tools.fit import Fit, fit
+from eldrim.core.tools.fit import Fit, fit, fits_on
 from eldrim.core.tools.lowering import leaves_behind
 from eldrim.core.tools.nearest_miss import EPSILON_MM, NearestMiss, in_mm
 from eldrim.core.tools.stack import WALL_CLEARANCE, Stack, StackPiece
-from eldrim.core.tools.stack_assembly import Pieces
+from eldrim.core.tools.stack_assembly import Pieces, Put, put_together
 from eldrim.core.tools.stack_drawbacks import handle_penalty, holds_socket, wrench_penalty
 from eldrim.core.tools.stock import catalogue
 from eldrim.core.tools.wrench_choice import weigh
@@ -78,11 +78,8 @@ class _Ranked(NamedTuple):
     cost: float
     ids: tuple[str, ...]
     penalty: float
-    stack: Stack
+    put: Put
     dial: Setting | None
-
-    def choice(self) -> StackChoice:
-        return StackChoice(self.stack.model_copy(update={"penalty": self.penalty}), self.dial)
 
 
 StackAnswer = tuple[StackChoice, ...] | NoStack
@@ -114,9 +111,10 @@ class StackFinder:
         ``wanted`` is the torque window; it is asked for the torque action only.
         """
         key = (demand, action, wanted)
-        if key not in self._answers:
-            self._answers[key] = self._work_out(demand, action, wanted)
-        return self._answers[key]
+        answer = self._answers.get(key)
+        if answer is None:
+            answer = self._answers[key] = self._work_out(demand, action, wanted)
+        return answer
 
     def possible(self, demand: Demand, action: TurnAction, wanted: Window | None = None) -> bool:
         """Whether anything in the crib does it."""
@@ -141,10 +139,9 @@ class StackFinder:
             for socket in self.crib.sockets
             if socket.count and socket.head is demand.head and goes_on(socket, demand)
         ]
-        fits = self._fits_of(demand, owned)
-        fitting = [(s, f) for s, f in fits if f.fits]
+        fitting = self._fitting_of(demand, owned)
         if not fitting:
-            return NoStack(_no_socket(demand, fits))
+            return NoStack(_no_socket(demand, owned))
         deep = [(s, f) for s, f in fitting if s.depth.mid >= demand.height]
         if not deep:
             most = max(s.depth.mid for s, _ in fitting)
@@ -168,20 +165,15 @@ class StackFinder:
         """The ids of all sockets, owned or sold, that fit a head."""
         key = (demand.head, demand.size, demand.plug, demand.points)
         if key not in self._fitting:
-            fits = (
-                (s.id, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
-                for s in self.known_sockets.values()
+            self._fitting[key] = tuple(
+                s.id for s in self.known_sockets.values() if _fits_on(s, demand)
             )
-            self._fitting[key] = tuple(socket for socket, how in fits if how.fits)
         return self._fitting[key]
 
-    def _fits_of(self, demand: Demand, owned: list[Socket]) -> list[tuple[Socket, Fit]]:
+    def _fitting_of(self, demand: Demand, owned: list[Socket]) -> list[tuple[Socket, Fit]]:
         key = (demand.head, demand.size, demand.plug, demand.points, demand.sort, demand.open_ended)
         if key not in self._fits:
-            self._fits[key] = [
-                (s, fit(demand.size, demand.head, s, plug=demand.plug, points=demand.points))
-                for s in owned
-            ]
+            self._fits[key] = [(s, _fit(s, demand)) for s in owned if _fits_on(s, demand)]
         return self._fits[key]
 
     def handles(
@@ -230,11 +222,17 @@ class StackFinder:
     ) -> StackAnswer:
         found: list[_Ranked] = []
         nearest = NearestMiss()
+        # Of a handle only its drive and its height decide what reaches.
+        reaching: dict[tuple[str, str, float], tuple[StackPiece, ...] | None] = {}
         for socket, fitting in sockets:
             for handle, dial, worse in handles:
-                best = self._best(demand, action, socket, fitting, handle, nearest)
+                key = (socket.id, handle.drive, handle.head.mid)
+                if key not in reaching:
+                    reaching[key] = self._reaching(demand, action, socket, handle, nearest)
+                pieces = reaching[key]
                 dial = _corrected(dial, socket, handle, wanted)
-                if best is not None and (dial or action is not TurnAction.TORQUE):
+                if pieces is not None and (dial or action is not TurnAction.TORQUE):
+                    best = put_together(action, demand, pieces, socket, fitting, handle)
                     penalty = round(best.penalty + worse, 3)
                     found.append(_Ranked(len(best.pieces) + penalty, best.ids, penalty, best, dial))
         if not found:
@@ -242,17 +240,21 @@ class StackFinder:
         found.sort(key=lambda ranked: (ranked.cost, ranked.ids))
         near = [ranked for ranked in found if ranked.cost <= found[0].cost + MAX_EXTRA_PIECES]
         kept = list({ranked.ids: ranked for ranked in reversed(near)}.values())[::-1]
-        return tuple(ranked.choice() for ranked in kept[:MAX_STACKS])
+        return tuple(
+            StackChoice(
+                self.pieces.completed(action, demand, ranked.put, ranked.penalty), ranked.dial
+            )
+            for ranked in kept[:MAX_STACKS]
+        )
 
-    def _best(
+    def _reaching(
         self,
         demand: Demand,
         action: TurnAction,
         socket: Socket,
-        fitting: Fit,
         handle: Handle | Wrench,
         nearest: NearestMiss,
-    ) -> Stack | None:
+    ) -> tuple[StackPiece, ...] | None:
         """The fewest pieces between this socket and this handle that reach; shortest first.
 
         What only goes in piece after piece has to lock where the crib has pieces that do.
@@ -265,13 +267,9 @@ class StackFinder:
                     if pieces is None or not nearest.admits(pieces, demand, handle):
                         continue
                     if not leaves_behind(pieces, demand):
-                        return self.pieces.completed(
-                            action, demand, pieces, socket, fitting, handle
-                        )
+                        return pieces
                     second = second or pieces
-        if second is None:
-            return None
-        return self.pieces.completed(action, demand, second, socket, fitting, handle)
+        return second
 
     def joints(self, demand: Demand, action: TurnAction, socket: Socket) -> list[Swivel | None]:
         """The joints that take the lean of the line; none, as one choice, where it is straight."""
@@ -392,11 +390,20 @@ def _asked_for(tool: Tool, demand: Demand) -> bool:
     return fold(tool.name) in demand.using
 
 
-def _no_socket(demand: Demand, fits: list[tuple[Socket, Fit]]) -> str:
-    if not fits:
+def _fits_on(socket: Socket, demand: Demand) -> bool:
+    return fits_on(demand.size, demand.head, socket, plug=demand.plug, points=demand.points)
+
+
+def _fit(socket: Socket, demand: Demand) -> Fit:
+    return fit(demand.size, demand.head, socket, plug=demand.plug, points=demand.points)
+
+
+def _no_socket(demand: Demand, owned: list[Socket]) -> str:
+    if not owned:
         return say("reach.no_socket", head=say(f"head.{demand.head.value}"))
-    near = min(fits, key=lambda pair: (abs(pair[1].play), pair[0].id))
-    return say("reach.nearest", fit=near[1].words)
+    fits = [(_fit(socket, demand), socket.id) for socket in owned]
+    near, _ = min(fits, key=lambda pair: (abs(pair[0].play), pair[1]))
+    return say("reach.nearest", fit=near.words)
 
 
 def offers(answer: StackAnswer) -> Iterator[StackChoice]:

@@ -93,6 +93,7 @@ class ToolSelection:
         self.to_get = ToGet(capability.finder, unique)
         self._chosen = choose_fewest_tools(capability.finder, unique, self.to_get.finder)
         self._missing_by_id: dict[str, MissingTool] = {}
+        self._uses: dict[tuple[StackQuestion, ...], ToolUse] = {}
 
     def stack_for(self, question: StackQuestion) -> StackChoice | None:
         """The stack chosen for a question; None where nothing that is sold would do it."""
@@ -117,6 +118,11 @@ class ToolSelection:
 
     def use(self, *questions: StackQuestion) -> ToolUse:
         """The tools for actions done one after the other on one head, each named once."""
+        if questions not in self._uses:
+            self._uses[questions] = self._use(questions)
+        return self._uses[questions]
+
+    def _use(self, questions: tuple[StackQuestion, ...]) -> ToolUse:
         found = [choice.stack for question in questions if (choice := self.stack_for(question))]
         lacking = [self.to_get.hopeless[q].ref for q in questions if q in self.to_get.hopeless]
         pieces = [self._marked(tool) for stack in found for tool in stack.tools]

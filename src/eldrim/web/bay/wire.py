@@ -5,6 +5,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from eldrim.core.by_object import ByObject
 from eldrim.core.figures.cooling import MIN_FALL_KELVIN
 from eldrim.core.language import reading_in
 from eldrim.core.procedure.model import Plan, Reading, Step
@@ -23,7 +24,6 @@ from eldrim.core.run.stops import LEAD_CLEARS, reason_of
 from eldrim.core.run.waiting import LEAST_APART_MINUTES, READ_AGAIN
 from eldrim.store import edition_store, releases, runs
 from eldrim.store.tables import RunRow
-from eldrim.web.by_object import ByObject
 from eldrim.web.procedures.touched import outdated
 
 # What is measured in a bay; the tablet converts what is typed or sent in another unit.

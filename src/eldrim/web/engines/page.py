@@ -3,6 +3,7 @@
 import json
 from collections.abc import Collection, Iterable
 from functools import cached_property
+from hashlib import blake2b
 from urllib.parse import urlencode
 
 from pydantic import BaseModel, Field
@@ -468,7 +469,14 @@ class PlanPage:
     def least_address(self) -> str:
         """Where looking through for a cheaper job is asked for."""
         path, query = self.address().split("?")
-        return f"{path}/least?{query}&shown={self.weighed:.2f}"
+        return f"{path}/least?{query}&shown={self.weighed:.2f}&moves={self.moves_digest}"
+
+    @property
+    def moves_digest(self) -> str:
+        """A short sign of the way in: what moves, in what way, and what is worked round."""
+        moved = [f"{move.part}/{move.way}" for move in self.plan.moves] if self.plan else []
+        stay = [f"{stay.part}: {stay.why}" for stay in self.plan.stays] if self.plan else []
+        return blake2b("\n".join(sorted(moved) + stay).encode(), digest_size=8).hexdigest()
 
     def address(self, **changes: object) -> str:
         """The page's address with some of the question changed."""

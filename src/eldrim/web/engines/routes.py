@@ -6,6 +6,7 @@ from urllib.parse import parse_qsl
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
+from pydantic import Field
 
 from eldrim.core.engine import Engine
 from eldrim.core.errors import Problem, ProblemsError
@@ -95,27 +96,38 @@ def show(
     return render(request, f"engines/{template}.html.jinja", engine=view.engine, view=view)
 
 
+class LeastQuery(PlanQuery):
+    """A job, with the sum in minutes of the plan that is on the screen and its way in."""
+
+    shown: float = Field(ge=0, le=1e6)
+    moves: str = Field("", max_length=32)
+
+
+def asked_of(question: PlanQuery) -> PlanQuery:
+    """What is asked of the plan, without what a page adds to its question."""
+    return PlanQuery.model_validate(question.model_dump(include=set(PlanQuery.model_fields)))
+
+
 @router.get("/engines/{engine_id}/least")
 def least(
-    request: Request,
-    db: Db,
-    _: SignedIn,
-    engine_id: str,
-    question: Annotated[PlanQuery, Query()],
-    shown: Annotated[float, Query(ge=0, le=1e6)],
+    request: Request, db: Db, _: SignedIn, engine_id: str, question: Annotated[LeastQuery, Query()]
 ) -> Response:
-    """What looking through a large engine brought: how sure its plan is, or a cheaper one.
-
-    ``shown`` is the sum, in minutes, of the plan that is on the screen.
-    """
+    """What looking through a large engine brought: how sure its plan is, or a cheaper one."""
     sheet, rules = sheet_store.sheet(db, engine_id), rules_store.in_force(db)
-    view = PlanPage(sheet, question, rules, tools_today(db), looked_through=True)
+    view = PlanPage(sheet, asked_of(question), rules, tools_today(db), looked_through=True)
     if view.plan is None:
         raise ProblemsError(
             [Problem("c", view.problem or gettext("no hole is chosen"), gettext("choose one"))]
         )
-    saved = round(shown - view.weighed, 2)
-    return render(request, "engines/certainty.html.jinja", view=view, plan=view.plan, saved=saved)
+    saved = round(question.shown - view.weighed, 2)
+    return render(
+        request,
+        "engines/certainty.html.jinja",
+        view=view,
+        plan=view.plan,
+        saved=saved,
+        other_way=question.moves not in ("", view.moves_digest),
+    )
 
 
 class AlongQuery(PlanQuery, AlongForm):
@@ -128,8 +140,7 @@ def along(
 ) -> Response:
     """What else is worth doing along with a job that is chosen."""
     sheet, rules = sheet_store.sheet(db, engine_id), rules_store.in_force(db)
-    asked = PlanQuery.model_validate(question.model_dump(include=set(PlanQuery.model_fields)))
-    view = PlanPage(sheet, asked, rules, tools_today(db))
+    view = PlanPage(sheet, asked_of(question), rules, tools_today(db))
     if view.plan is None:
         raise ProblemsError(
             [Problem("c", view.problem or gettext("no hole is chosen"), gettext("choose one"))]
