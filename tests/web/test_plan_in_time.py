@@ -59,6 +59,7 @@ def test_what_else_could_be_done_is_told_with_the_plan_looked_through(trainer: T
     assert 'class="alternatives"' in found
     other = trainer.get(f"{least}&moves=0").text
     assert "another way takes as long" in other
+    assert "is told with the other job" in other
     assert 'class="alternatives"' not in other
     after = trainer.get(f"/engines/{LARGE.id}?{ALL}").text
     assert 'class="alternatives"' in after
