@@ -104,3 +104,15 @@ def test_what_a_sheet_lacks_is_said_and_stays_as_written() -> None:
     made = compile_plan(thin, job(5, variant="late", language="de"))
     assert any(p.key == "words" and "Intake plenum" in p.text for p in made.open_points)
     assert any(s.text == "Intake plenum abnehmen" for s in made.steps)
+
+
+def test_a_sheet_is_translated_once_and_anew_when_its_words_change() -> None:
+    """What is found of a translated sheet can be kept as long as the sheet is the same."""
+    sheet = next(engine for engine in demo_engines() if engine.words.get("de"))
+    once = translated(sheet, "de")
+    assert translated(sheet, "de") is once
+    part, named = next((k, p.name) for k, p in sheet.parts.items() if sheet.words["de"].get(p.name))
+    words = {"de": {**sheet.words["de"], named: "Anders genannt"}}
+    other = translated(sheet.model_copy(update={"words": words}), "de")
+    assert other.parts[part].name == "Anders genannt"
+    assert once.parts[part].name == sheet.words["de"][named]

@@ -1,8 +1,9 @@
 """What a sheet calls things, in another language: the trainer's own words, kept on the sheet."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 
+from eldrim.core.by_object import ByObject
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Way, WorkRound
 from eldrim.core.language import Language, spoken
@@ -11,10 +12,18 @@ from eldrim.core.language import Language, spoken
 WORDED = frozenset({"name", "note", "index", "means", "keyed", "rotor", "ends", "read_at", "sign"})
 WORDED_LISTS = frozenset({"opens", "checks"})
 NOT_BELOW = frozenset({"sources", "words", "figures", "prices"})
+# Of so many sheets the words, and their translations, are kept.
+MAX_KEPT = 32
+_own_words: ByObject[tuple[str, ...]] = ByObject(MAX_KEPT)
+_translated: ByObject[Engine] = ByObject(MAX_KEPT)
 
 
 def own_words(engine: Engine) -> tuple[str, ...]:
     """Everything on a sheet that a technician reads and only the trainer can say otherwise."""
+    return _own_words.of(engine, lambda: _found_in(engine))
+
+
+def _found_in(engine: Engine) -> tuple[str, ...]:
     plain = engine.model_dump(mode="json", exclude_defaults=True)
     found = dict.fromkeys([*(text for _, _, text in _texts(plain)), *_skills(engine)])
     return tuple(t for t in found if t not in (engine.name, engine.note))
@@ -34,10 +43,17 @@ def lacking(engine: Engine, language: Language) -> tuple[str, ...]:
 
 
 def translated(engine: Engine, language: Language) -> Engine:
-    """The sheet with its words in a language; what is lacking stays as it was written."""
+    """The sheet with its words in a language; what is lacking stays as it was written.
+
+    It is kept, so that what is found of it can be kept too.
+    """
     known = engine.words.get(language)
     if not known:
         return engine
+    return _translated.of(engine, lambda: _in(known, engine), language)
+
+
+def _in(known: Mapping[str, str], engine: Engine) -> Engine:
     plain = {"format": engine.format, **engine.model_dump(mode="json", exclude_defaults=True)}
     for holder, key, text in list(_texts(plain)):
         holder[key] = known.get(text) or text
