@@ -401,7 +401,29 @@ def test_gas_is_looked_for_with_spray_where_it_was_off() -> None:
     back_on = step(made, "prove/fuel")
     assert [tool.id for tool in back_on.tools] == ["leak-spray"]
     assert "No gas joint was off" in back_on.detail
+    assert back_on.because == ("The gas was shut off for this job",)
     moved = gas_six()
     opened = compile_plan(moved, Job(cylinders=(6,), work=(carrier(moved), Work.PLUG)))
     assert any(s.key.startswith("release/gas/") for s in opened.steps)
     assert "every joint that was off" in step(opened, "prove/fuel").detail
+    assert step(opened, "prove/fuel").because == ("A fuel joint was opened on this job",)
+
+
+def test_pieces_that_only_turn_heads_are_used_at_the_bolts_of_a_coil_not_at_its_pull() -> None:
+    """What is worked round so is said, timed and named where a tool is in hand."""
+    sheet = {engine.id: engine for engine in demo_engines()}["brannoch-57-v8"]
+    both = compile_plan(sheet, Job(cylinders=(8,), work=(Work.COIL, Work.PLUG)))
+    coil = compile_plan(sheet, Job(cylinders=(8,), work=(Work.COIL,)))
+    for plan in (both, coil):
+        for key in ("release/coil/8/bolts", "tighten/coil/8/bolts"):
+            assert "Cowl panel stays" in step(plan, key).detail
+        for key in ("remove/coil/8", "fit/coil/8"):
+            assert "Cowl panel" not in step(plan, key).detail
+            assert step(plan, key).minutes < 1
+    # Its plug takes the pieces; for the coil alone they are named at its bolts, and the torque
+    # wrench is the only handle of what is torqued.
+    pieces = {"x-38-100-locking", "h-38-flex-ratchet-200"}
+    assert not pieces & {tool.id for tool in step(both, "release/coil/8/bolts").tools}
+    assert pieces <= {tool.id for tool in step(both, "remove/plug/8").tools}
+    assert pieces <= {tool.id for tool in step(coil, "release/coil/8/bolts").tools}
+    assert not any(t.id.startswith("h-") for t in step(coil, "tighten/coil/8/bolts").tools)

@@ -1,6 +1,7 @@
 """The ways chosen for a job: what moves, what that lets go, what it answers, and why."""
 
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import replace
 from functools import cached_property
 from graphlib import TopologicalSorter
@@ -133,31 +134,37 @@ class ChosenWays:
             self._because[option] = lines or (say("because.asked"),)
         return self._because[option]
 
-    def rounds(self, target: Target) -> list[tuple[Part, WorkRound]]:
-        """The work-rounds that have to be used at a target, each with the part that stays."""
-        return [(self.part(o), self.work_round(o)) for o in self._rounds_at.get(target, [])]
+    def rounds_used(self, target: Target) -> list[Option]:
+        """The work-rounds that have to be used at a target."""
+        return self._rounds_at.get(target, [])
 
     def round_minutes(self, target: Target, direction: str) -> float:
-        """The extra minutes, ``out`` or ``back``, of working round what stays at a target.
+        """The extra minutes, ``out`` or ``back``, of working round what stays at a target."""
+        return sum(self.minutes_of(option, direction) for option in self.rounds_used(target))
 
-        A work-round is paid for once; where it serves several targets, each carries its share.
+    def minutes_of(self, option: Option, direction: str) -> float:
+        """The extra minutes of a work-round at one of its targets, ``out`` or ``back``.
+
+        It is paid for once; where it serves several targets, each carries its share.
         """
-        total = 0.0
-        for option in self._rounds_at.get(target, []):
-            work = self.work_round(option)
-            extra = work.out if direction == "out" else work.back
-            total += extra.mid / self._round_uses[option]
-        return total
+        work = self.work_round(option)
+        extra = work.out if direction == "out" else work.back
+        return extra.mid / self._round_uses[option]
 
     def round_tools(self, target: Target) -> tuple[str, ...]:
         """The tools, by the names on the sheet, that working round needs at a target."""
-        return tuple(tool for _, work in self.rounds(target) for tool in work.tools)
+        return tuple(t for o in self.rounds_used(target) for t in self.work_round(o).tools)
 
     def round_notes(self, target: Target) -> str:
         """What to do about the parts that stay in the way at a target, in words."""
-        return " ".join(self._round_note(part, work) for part, work in self.rounds(target))
+        return self.notes_of(self.rounds_used(target))
 
-    def _round_note(self, part: Part, work: WorkRound) -> str:
+    def notes_of(self, rounds: Iterable[Option]) -> str:
+        """What to do about the parts that these work-rounds leave in place, in words."""
+        return " ".join(map(self._round_note, rounds))
+
+    def _round_note(self, option: Option) -> str:
+        part, work = self.part(option), self.work_round(option)
         how = work.note or say(f"round.{work.kind}")
         said = say("round", part=part.name, note=f"{how}.")
         return f"{said} {self.skills(work)}" if work.skills else said

@@ -10,6 +10,7 @@ from eldrim.core.language import Language, spoken
 from eldrim.core.leads.ways import lead_ways
 from eldrim.core.operations import OPERATIONS, CautionCause, Operation
 from eldrim.core.procedure.asked import asked_number
+from eldrim.core.procedure.carrier_rounds import carrier_rounds
 from eldrim.core.procedure.hole_step import HOLE, hole_step
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import joint_name
@@ -25,7 +26,7 @@ from eldrim.core.reading_choices import (
     PLUG_CONDITIONS,
 )
 from eldrim.core.step_key import StepKey
-from eldrim.core.tools.naming import ToolRef, turns_a_head
+from eldrim.core.tools.naming import ToolRef
 from eldrim.core.words import has, listed, say, say_in, sentences
 
 # The operations on the carrier of the spark: by coil and by lead.
@@ -111,15 +112,14 @@ def _release(
     facts: JobFacts, hole: str, key: str, joint: Joint, after: tuple[StepKey, ...]
 ) -> Step:
     use, item = facts.tools.release(joint), facts.holes.item
-    known, ways = f"joint.{joint.kind}", facts.ways
-    target = Target(hole=hole, item=item, joint=key)
+    known, rounds = f"joint.{joint.kind}", carrier_rounds(facts, hole, key)
     mark = marked(facts, hole) if joint.kind in CONNECTORS else ""
     return hole_step(
         facts.holes,
         RELEASE_CARRIER[item],
         hole,
         joint=key,
-        minutes=JOINT_RULES[joint.kind].minutes + ways.round_minutes(target, "out"),
+        minutes=JOINT_RULES[joint.kind].minutes + rounds.out,
         text=say(
             "hole_release",
             verb=say(f"{known}.release_verb"),
@@ -128,48 +128,29 @@ def _release(
             hole=HOLE,
         ),
         detail=sentences(say(f"{known}.release"), joint.note),
-        here=(mark, ways.round_notes(target)),
-        tools=use.with_more(*rounds_at(facts, target, joint)),
+        here=(mark, rounds.note),
+        tools=use.with_more(*rounds.tools),
         setup=use.setup,
         stacks=use.stacks,
         after=after,
     )
 
 
-def rounds_at(facts: JobFacts, target: Target, joint: Joint | None = None) -> tuple[ToolRef, ...]:
-    """The tools of the work-rounds at a coil or lead, each named where it is used.
-
-    What turns a head goes with the fasteners of the coil, or with the plug's steps, not with the
-    pull; on a sheet that knows neither, it is said at the pull.
-    """
-    ways, whole = facts.ways, Target(hole=target.hole, item=target.item)
-    turning = [tool for tool in ways.round_tools(whole) if turns_a_head(tool)]
-    pulling = [tool for tool in ways.round_tools(whole) if not turns_a_head(tool)]
-    if joint is not None:
-        with_it = turning if joint.kind in FASTENERS else []
-        return facts.tools.asked(*ways.round_tools(target), *with_it)
-    fastened = any(j.kind in FASTENERS for j in facts.holes.carrier.joints.values())
-    at_plug = ways.round_tools(Target(hole=target.hole, item="plug"))
-    homeless = [] if fastened else [tool for tool in turning if tool not in at_plug]
-    return facts.tools.asked(*pulling, *homeless)
-
-
 def _pull_carrier(facts: JobFacts, hole: str, after: tuple[StepKey, ...]) -> Step:
-    item, ways = facts.holes.item, facts.ways
-    target = Target(hole=hole, item=item)
+    item, rounds = facts.holes.item, carrier_rounds(facts, hole)
     operation = REMOVE_CARRIER[item]
     holding = [j for j in facts.holes.carrier.joints.values() if not lets_go_first(j)]
     how = [say(f"joint.{joint.kind}.release") for joint in holding] or [say(f"remove_{item}.how")]
-    here = (marked(facts, hole), well_note(facts, hole), ways.round_notes(target))
+    here = (marked(facts, hole), well_note(facts, hole), rounds.note)
     return hole_step(
         facts.holes,
         operation,
         hole,
-        minutes=with_rounds(facts, operation, target, "out"),
+        minutes=(OPERATIONS[operation].minutes or 0) + rounds.out,
         text=say(f"remove_{item}", hole=HOLE),
         detail=sentences(*how, say(f"remove_{item}.detail", hole=HOLE)),
         here=here,
-        tools=rounds_at(facts, target),
+        tools=rounds.tools,
         after=after,
     )
 

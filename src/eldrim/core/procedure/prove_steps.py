@@ -19,7 +19,7 @@ from eldrim.core.procedure.ready_steps import CODE_READER, codes_reading, has_co
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.tools.naming import ToolRef
 from eldrim.core.tools.tool_selection import clamp_questions
-from eldrim.core.words import listed, say, sentences
+from eldrim.core.words import listed, say, sentences, why
 
 # From counting the tools to the first start: asked again before every start of a search.
 SAFE_AGAIN = (
@@ -73,6 +73,7 @@ def _fuel_on(facts: JobFacts) -> Step:
         tools=facts.tools.asked("leak-spray"),
         checks=(check("ok", "fuel"),),
         causes={CautionCause.GAS},
+        because=why("fuel" if off else "gas_back_on"),
     )
 
 

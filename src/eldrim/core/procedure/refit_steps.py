@@ -6,17 +6,12 @@ from eldrim.core.engine import Target
 from eldrim.core.engine.joints import CLAMPS, CONNECTORS, FASTENERS, JOINT_RULES, JointKind
 from eldrim.core.engine.parts import AIR_KINDS, Joint, Part, WayKind
 from eldrim.core.leads.ways import tower_of
-from eldrim.core.operations import CautionCause, Operation
+from eldrim.core.operations import OPERATIONS, CautionCause, Operation
 from eldrim.core.order.pattern import STAGES_FROM, tightening_pattern
+from eldrim.core.procedure.carrier_rounds import carrier_rounds
 from eldrim.core.procedure.companion_steps import last_step, step_key
 from eldrim.core.procedure.hole_step import HOLE, hole_step
-from eldrim.core.procedure.hole_steps import (
-    lets_go_first,
-    marked,
-    rounds_at,
-    well_note,
-    with_rounds,
-)
+from eldrim.core.procedure.hole_steps import lets_go_first, marked, well_note
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.joint_words import (
     bare_name,
@@ -72,7 +67,7 @@ def _back_before(ways: ChosenWays) -> list[tuple[str, str]]:
 
 def _carrier(facts: JobFacts, hole: str) -> list[Step]:
     carrier, item = facts.holes.carrier, facts.holes.item
-    target = Target(hole=hole, item=item)
+    rounds = carrier_rounds(facts, hole)
     grease, new = _grease_words(facts), ""
     if hole in facts.holes.renewed:
         new = say(f"fit_{item}.new")
@@ -86,14 +81,11 @@ def _carrier(facts: JobFacts, hole: str) -> list[Step]:
         facts.holes,
         FIT_CARRIER[item],
         hole,
-        minutes=with_rounds(facts, FIT_CARRIER[item], target, "back"),
+        minutes=(OPERATIONS[FIT_CARRIER[item]].minutes or 0) + rounds.back,
         text=say(f"fit_{item}", hole=HOLE),
         detail=new + grease + sentences(*how),
         here=here,
-        tools=(
-            *(facts.tools.asked("dielectric-grease") if grease else ()),
-            *rounds_at(facts, target),
-        ),
+        tools=(*(facts.tools.asked("dielectric-grease") if grease else ()), *rounds.tools),
         checks=tuple(seated) or (check("flush"),),
     )
     return [fitted, *_carrier_joints(facts, hole, fitted.key)]
@@ -138,15 +130,14 @@ def _carrier_joint(facts: JobFacts, hole: str, key: str, after: tuple[StepKey, .
     named = joint.name or say(f"{known}.one")
     named = named if noun in named.lower() else say("figure.carrier", item=noun, joint=named)
     use, figure = tightened(facts, joint, named)
-    target = Target(hole=hole, item=item, joint=key)
-    extra = facts.ways.round_minutes(target, "back")
+    rounds = carrier_rounds(facts, hole, key, by_wrench=figure is not None)
     mark = marked(facts, hole) if joint.kind in CONNECTORS else ""
     return hole_step(
         facts.holes,
         _carrier_operation(facts, joint),
         hole,
         joint=key,
-        minutes=JOINT_RULES[joint.kind].minutes + extra,
+        minutes=JOINT_RULES[joint.kind].minutes + rounds.back,
         text=say(
             "hole_refit",
             verb=say(f"{known}.refit_verb"),
@@ -155,8 +146,8 @@ def _carrier_joint(facts: JobFacts, hole: str, key: str, after: tuple[StepKey, .
             hole=HOLE,
         ),
         detail=sentences(*_joint_notes(joint)),
-        here=(mark, facts.ways.round_notes(target)),
-        tools=use.with_more(*rounds_at(facts, target, joint)),
+        here=(mark, rounds.note),
+        tools=use.with_more(*rounds.tools),
         setup=use.setup,
         stacks=use.stacks,
         figures=(figure,) if figure else (),

@@ -189,6 +189,7 @@ STEPS: dict[str, str] = {
     "fuel.detail": "Every joint that was off, with a light, before the first start.",
     "gas_back_on": "Open the gas supply and look for leaks",
     "gas_back_on.detail": "Leak spray on every joint that was off, before the first start.",
+    "gas_back_on.why": "The gas was shut off for this job",
     "gas_back_on.untouched": "No gas joint was off: leak spray at the supply, before the first start.",
     "coolant": "Fill and bleed the coolant",
     "coolant.detail": "Level cold, again after the first warm run.",

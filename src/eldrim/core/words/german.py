@@ -187,6 +187,7 @@ STEPS: dict[str, str] = {
     "fuel.detail": "Jede Verbindung, die ab war, mit einer Lampe, vor dem ersten Start.",
     "gas_back_on": "Gaszufuhr öffnen und auf Lecks prüfen",
     "gas_back_on.detail": "Lecksuchspray auf jede Verbindung, die ab war, vor dem ersten Start.",
+    "gas_back_on.why": "Das Gas wurde für diese Arbeit abgesperrt",
     "gas_back_on.untouched": "Keine Gasverbindung war ab: Lecksuchspray am Absperrventil, vor dem ersten Start.",
     "coolant": "Kühlmittel auffüllen und entlüften",
     "coolant.detail": "Stand kalt, nach dem ersten Warmlauf noch einmal.",
