@@ -1,5 +1,6 @@
 """What holds a part on decides how it lets go, with what, and what proves it is back."""
 
+import re
 from typing import Any
 
 import pytest
@@ -41,17 +42,37 @@ def refit_of(made: Plan) -> Step:
     return next(s for s in made.steps if s.key.endswith("/cover/it") and s.phase.value == "Refit")
 
 
+@pytest.mark.parametrize("count", [1, 3])
 @pytest.mark.parametrize("kind", [k for k in JointKind if k is not JointKind.GASKET])
-def test_each_kind_lets_go_and_is_proven_as_the_trade_does(kind: JointKind) -> None:
-    """Every row of the table reaches the technician, out and back."""
+def test_each_kind_lets_go_and_is_proven_as_the_trade_does(kind: JointKind, count: int) -> None:
+    """Every row of the table reaches the technician, out and back; of one in the singular."""
     rule = JOINT_RULES[kind]
-    made = with_joint(kind=kind, **(FASTENER if rule.fastener else {}))
+    made = with_joint(kind=kind, count=count, **(FASTENER if rule.fastener else {}))
     release, refit = find(made, "release/cover/it"), refit_of(made)
     assert release.text.startswith(ENGLISH[f"joint.{kind}.release_verb"])
-    assert ENGLISH[f"joint.{kind}.release"] in release.detail
+    assert _said(f"joint.{kind}.release", count) in release.detail
+    assert _said(f"joint.{kind}.refit", count) in refit.detail
+    for proof in rule.proofs:
+        assert _said(f"joint.{kind}.proof.{proof}", count) in {c.text for c in refit.checks}
     assert refit.text.startswith(ENGLISH[f"joint.{kind}.refit_verb"])
     assert set(rule.proofs) <= {c.key for c in refit.checks}
     assert bool(release.tools) == (rule.fastener or rule.tool is not None)
+
+
+def _said(sentence: str, count: int) -> str:
+    """A sentence of the table, in the singular of one where the table has that."""
+    single = ENGLISH.get(f"{sentence}.single")
+    return single if single and count == 1 else ENGLISH[sentence]
+
+
+def test_the_sentences_of_one_speak_of_no_others() -> None:
+    """Nor are those of several said of one where they name each, every or all."""
+    several = re.compile(r"\b(all|each|every)\b", re.IGNORECASE)
+    rows = {key: text for key, text in ENGLISH.items() if key.startswith("joint.")}
+    for key, text in rows.items():
+        said_of_one = key.endswith(".single") or f"{key}.single" not in rows
+        whole = re.sub(r"on all flats", "", text)
+        assert not (said_of_one and several.search(whole)), f"{key}: {text}"
 
 
 def test_a_gasket_is_renewed_never_refitted() -> None:
@@ -74,6 +95,8 @@ def test_a_plastic_ear_is_snug_and_never_crushed() -> None:
     """Said in the step and asked for as proof."""
     step = refit_of(with_joint(kind="screw", plastic=True, head="cross", size="6 mm"))
     assert "do not crush" in step.detail
+    torqued = refit_of(with_joint(kind="bolt", plastic=True, torque="cover-bolt", **FASTENER))
+    assert "Plastic ear: not past the click." in torqued.detail
     assert "Snug, not crushed" in {c.text for c in step.checks}
 
 
@@ -85,7 +108,9 @@ def test_a_torque_brings_its_wrench_setting_and_click() -> None:
     assert any("torque wrench ¼ in" in t.name for t in refit.tools)
     assert refit.figures[0].setting is not None
     assert refit.figures[0].setting.value == 9
-    assert refit.checks[0].text == "Wrench clicked on each"
+    assert refit.checks[0].text == "Wrench clicked"
+    several = with_joint(kind="bolt", torque="cover-bolt", count=2, **FASTENER)
+    assert refit_of(several).checks[0].text == "Wrench clicked on each"
 
 
 def test_a_mirror_and_an_extension_are_named() -> None:

@@ -427,3 +427,32 @@ def test_pieces_that_only_turn_heads_are_used_at_the_bolts_of_a_coil_not_at_its_
     assert pieces <= {tool.id for tool in step(both, "remove/plug/8").tools}
     assert pieces <= {tool.id for tool in step(coil, "release/coil/8/bolts").tools}
     assert not any(t.id.startswith("h-") for t in step(coil, "tighten/coil/8/bolts").tools)
+
+
+def test_one_bolt_is_spoken_of_as_one() -> None:
+    """Several are each started and counted; one is not "every one"."""
+    sheet = {engine.id: engine for engine in demo_engines()}["corvane-20-turbo-four"]
+    made = compile_plan(sheet, Job(cylinders=(1,), work=(Work.COIL,), variant="late"))
+    one = step(made, "tighten/coil/1/bolt")
+    assert one.detail.startswith("Start it by hand first.")
+    assert [check.text for check in one.checks] == ["Wrench clicked", "Counted back in"]
+    several = {engine.id: engine for engine in demo_engines()}["brannoch-57-v8"]
+    made = compile_plan(several, Job(cylinders=(1,), work=(Work.COIL,)))
+    two = step(made, "tighten/coil/1/bolts")
+    assert two.detail.startswith("Start every one by hand first.")
+    assert [c.text for c in two.checks] == ["Wrench clicked on each", "All counted back in"]
+
+
+def test_a_duct_that_is_only_shifted_has_its_clamps_slackened() -> None:
+    """Its ends stay on their stubs; taken off, they are pulled off and pushed on."""
+    sheet = {engine.id: engine for engine in demo_engines()}["corvane-20-turbo-four"]
+    asked = Job(cylinders=(4,), work=(Work.COIL, Work.PLUG), variant="late")
+    shifted = compile_plan(sheet, asked)
+    assert step(shifted, "release/intake-duct/clamps").text.startswith("Slacken 2 duct ends")
+    assert step(shifted, "shift/intake-duct").detail.endswith("Slackened, not off.")
+    assert step(shifted, "connect/intake-duct/clamps").text.startswith("Tighten 2 duct ends")
+    assert step(shifted, "back/intake-duct").because == ("It was moved on the way in",)
+    off = compile_plan(sheet, asked.model_copy(update={"force": ("intake-duct/remove",)}))
+    assert step(off, "release/intake-duct/clamps").text.startswith("Pull off 2 duct ends")
+    assert step(off, "connect/intake-duct/clamps").text.startswith("Push on 2 duct ends")
+    assert step(off, "fit/intake-duct").because == ("It came off on the way in",)

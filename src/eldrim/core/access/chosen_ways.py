@@ -11,7 +11,8 @@ from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
 from eldrim.core.access.solve import WayIn
 from eldrim.core.engine import Engine, Target, Way, WorkRound
 from eldrim.core.engine.glossary import word
-from eldrim.core.engine.parts import Carries, Joint, Part
+from eldrim.core.engine.joints import HOSES, JointKind
+from eldrim.core.engine.parts import Carries, Joint, Part, WayKind
 from eldrim.core.words import listed, say
 
 
@@ -120,6 +121,16 @@ class ChosenWays:
     def opened(self, option: Option) -> tuple[str, ...]:
         """The openings to plug once a chosen way is done."""
         return self.part(option).opened_by(self.way(option))
+
+    def slackened(self, option: Option, joint: Joint) -> bool:
+        """Whether a hose of a part that is only shifted stays on its stub, its clamp slackened."""
+        shifted = self.way(option).kind is WayKind.LOOSEN_AND_SHIFT
+        return shifted and joint.kind in HOSES and not self.opened(option)
+
+    def slack_only(self, option: Option) -> bool:
+        """Whether hoses are slackened for a way, and nothing else is let go."""
+        joints = [j for j in self.released(option).values() if j.kind is not JointKind.GASKET]
+        return bool(joints) and all(self.slackened(option, joint) for joint in joints)
 
     def reason_lines(self, option: Option) -> tuple[ReasonLine, ...]:
         """The chain of reasons from a move to its holes; empty where it was only asked for."""

@@ -13,7 +13,7 @@ from eldrim.core.procedure.asked import asked_number
 from eldrim.core.procedure.carrier_rounds import carrier_rounds
 from eldrim.core.procedure.hole_step import HOLE, hole_step
 from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.joint_words import joint_name
+from eldrim.core.procedure.joint_words import joint_name, joint_sentence
 from eldrim.core.procedure.model import Reading, Step
 from eldrim.core.procedure.step_checks import check
 from eldrim.core.procedure.step_fields import from_rule
@@ -127,7 +127,7 @@ def _release(
             what=say(f"noun.{item}"),
             hole=HOLE,
         ),
-        detail=sentences(say(f"{known}.release"), joint.note),
+        detail=sentences(joint_sentence(joint, None, "release"), joint.note),
         here=(mark, rounds.note),
         tools=use.with_more(*rounds.tools),
         setup=use.setup,

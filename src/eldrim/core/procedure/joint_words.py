@@ -3,7 +3,7 @@
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.parts import LINE_KINDS, Carries, Joint, Part
 from eldrim.core.operations import CautionCause
-from eldrim.core.words import say
+from eldrim.core.words import has, say
 
 
 def joint_name(joint: Joint) -> str:
@@ -26,6 +26,13 @@ def spoken_of(joint: Joint, part: Part | None) -> str:
     if joint.kind is JointKind.CLIP and part is not None and part.kind not in LINE_KINDS:
         return "joint.clip_part"
     return f"joint.{joint.kind}"
+
+
+def joint_sentence(joint: Joint, part: Part | None, name: str) -> str:
+    """What a joint's kind says of ``name`` (release, refit, a proof): of one or of several."""
+    sentence = f"{spoken_of(joint, part)}.{name}"
+    single = f"{sentence}.single"
+    return say(single if joint.count == 1 and has(single) else sentence)
 
 
 def standing_place(joint: Joint) -> str:

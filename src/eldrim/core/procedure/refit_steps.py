@@ -17,6 +17,7 @@ from eldrim.core.procedure.joint_words import (
     bare_name,
     joint_causes,
     joint_name,
+    joint_sentence,
     spoken_of,
     standing_place,
 )
@@ -331,7 +332,7 @@ def _fit(ways: ChosenWays, option: Option, minutes: float, after: tuple[StepKey,
         causes={CautionCause.LIFT} if way.persons > 1 else set(),
         checks=(check("free"),) if removed else (),
         minutes=minutes,
-        because=(say("because.came_off"),),
+        because=(say("because.came_off" if removed else "because.moved"),),
         after=after,
     )
 
@@ -343,7 +344,8 @@ def _make_up(
     joint = part.joints[key]
     name = joint_name(joint)
     use, figure = tightened(facts, joint, f"{part.name}, {bare_name(joint)}")
-    verb = say(f"{spoken_of(joint, part)}.refit_verb")
+    slack = ways.slackened(option, joint)
+    verb = say("slacken.refit_verb" if slack else f"{spoken_of(joint, part)}.refit_verb")
     target = Target(part=option.part, way=option.way, joint=key)
     notes = (*_joint_notes(joint, part), ways.round_notes(target))
     return part_step(
@@ -366,7 +368,7 @@ def _make_up(
 
 def _joint_notes(joint: Joint, part: Part | None = None) -> list[str]:
     notes = [say("one_time")] if joint.one_time else []
-    notes.append(say(f"{spoken_of(joint, part)}.refit"))
+    notes.append(joint_sentence(joint, part, "refit"))
     if joint.kind in FASTENERS and joint.count >= STAGES_FROM:
         order = tightening_pattern(joint.at)
         pattern = "-".join(map(str, order))
@@ -374,5 +376,5 @@ def _joint_notes(joint: Joint, part: Part | None = None) -> list[str]:
     if joint.stand:
         notes.append(standing_place(joint))
     if joint.plastic:
-        notes.append(say("plastic"))
+        notes.append(say("plastic.torqued" if joint.torque else "plastic"))
     return notes

@@ -4,7 +4,7 @@ from functools import lru_cache
 
 from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.parts import Joint, Part
-from eldrim.core.procedure.joint_words import spoken_of
+from eldrim.core.procedure.joint_words import joint_sentence, spoken_of
 from eldrim.core.procedure.model import Check, StepFigure
 from eldrim.core.words import has, say
 
@@ -23,7 +23,11 @@ def joint_proofs(joint: Joint, part: Part | None = None) -> list[Check]:
     """What proves that a joint is back, by the trade's table."""
     known = spoken_of(joint, part)
     proofs = [proof for proof in JOINT_RULES[joint.kind].proofs if has(f"{known}.proof.{proof}")]
-    return [_check(key, say(f"{known}.proof.{key}")) for key in proofs]
+    return [_check(key, joint_sentence(joint, part, f"proof.{key}")) for key in proofs]
+
+
+def _of(joint: Joint) -> str:
+    return "_each" if joint.count > 1 else ""
 
 
 def joint_checks(
@@ -32,7 +36,7 @@ def joint_checks(
     """What proves that a joint is back; its torque where one is stated."""
     proofs = joint_proofs(joint, part)
     if figure:
-        clicked = "clicked_further" if figure.plus else "clicked"
+        clicked = f"{'clicked_further' if figure.plus else 'clicked'}{_of(joint)}"
         proofs.insert(0, check("torque", clicked, angle=figure.plus))
     elif JOINT_RULES[joint.kind].fastener:
         proofs.insert(0, check("snug", "snug_plastic" if joint.plastic else "snug"))

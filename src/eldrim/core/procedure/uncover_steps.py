@@ -12,6 +12,7 @@ from eldrim.core.operations import MOVES_BY_WAY, CautionCause, Operation
 from eldrim.core.procedure.joint_words import (
     carries_fuel,
     joint_name,
+    joint_sentence,
     release_causes,
     spoken_of,
     standing_place,
@@ -128,19 +129,20 @@ def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after w
     after: tuple[StepKey, ...],
 ) -> Step:
     part, joint = ways.part(option), ways.released(option)[key]
-    use, known = tools.release(joint), spoken_of(joint, part)
+    use, slack = tools.release(joint), ways.slackened(option, joint)
     target = Target(part=option.part, way=option.way, joint=key)
     powered = part.kind in COVER_KINDS and joint.kind in FASTENERS
     power = powered and rules.school("power_tools") != "none"
     notes = [
-        say(f"{known}.release"),
+        say("slacken.release") if slack else joint_sentence(joint, part, "release"),
         joint.note,
         say("mirror") if joint.mirror else "",
         say("power.covers") if power else "",
         standing_place(joint),
         ways.round_notes(target),
     ]
-    verb, name = say(f"{known}.release_verb"), joint_name(joint)
+    verb = say("slacken.release_verb" if slack else f"{spoken_of(joint, part)}.release_verb")
+    name = joint_name(joint)
     return part_step(
         _release_key(option, key),
         part,
@@ -185,7 +187,7 @@ def _lift(
     manner = f"move.{way.kind}"
     detail = (
         way.note,
-        say(f"{manner}.detail"),
+        say(f"{manner}.{'slack' if ways.slack_only(option) else 'detail'}"),
         say("tank_down") if part.kind is PartKind.TANK and way.kind is WayKind.REMOVE else "",
         ways.skills(way),
         ways.round_notes(target),
