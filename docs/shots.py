@@ -45,9 +45,11 @@ def main() -> None:
         demo.stop()
 
 
-def sign_in(browser: Browser, address: str, name: str, size: dict[str, int]) -> Page:
+def sign_in(
+    browser: Browser, address: str, name: str, size: dict[str, int], *, touch: bool = False
+) -> Page:
     """Sign in as a demo person on a screen of this size."""
-    page = browser.new_page(viewport=size, base_url=address)
+    page = browser.new_page(viewport=size, base_url=address, has_touch=touch)
     page.goto("/sign-in")
     page.fill("#name", name)
     page.fill("#password", "eldrim-demo")
@@ -167,8 +169,14 @@ def _bay(browser: Browser, address: str, out: Path) -> None:
     hands.write_reading(page, "torque", "17.6")
     page.wait_for_timeout(SETTLED_MS)
     page.screenshot(path=out / "bay-step.png")
-    page.set_viewport_size(PHONE)
-    page.screenshot(path=out / "bay-step-phone.png")
+    hands.ahead(page, "torque/plug/6")
+    page.wait_for_timeout(SETTLED_MS)
+    # On a touch screen the number asked for has a pad of figures.
+    phone = sign_in(browser, address, "technician", PHONE, touch=True)
+    phone.goto(page.url)
+    phone.locator(".pad").wait_for()
+    phone.screenshot(path=out / "bay-step-phone.png")
+    phone.close()
     _another_bay(browser, address)
     lead = sign_in(browser, address, "lead", DESK)
     lead.goto("/floor")

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import pytest
+from argon2 import PasswordHasher
 from hypothesis import settings
 from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session, sessionmaker
@@ -12,12 +13,15 @@ from sqlalchemy.orm import Session, sessionmaker
 from eldrim.demo.load import load
 from eldrim.demo.process import DemoProcess
 from eldrim.demo.years import load_years
+from eldrim.store import accounts
 from eldrim.store.cluster import ROOT, Cluster, reachable_home
 from eldrim.store.database import connect, ensure_database, migrate, sessions
 from eldrim.web.procedures import touched
 
 settings.register_profile("project", deadline=None, print_blob=True)
 settings.load_profile("project")
+# Passwords of tests guard nothing: to look at one takes a thousandth of the time.
+accounts._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:

@@ -25,8 +25,9 @@ def client(database: Engine) -> Iterator[TestClient]:
 
 def sign_in(client: TestClient, name: str) -> str:
     """Sign in and return the CSRF token."""
-    client.post("/sign-in", data={"name": name, "password": "eldrim-demo"})
-    page = client.get("/engines").text
+    form = {"name": name, "password": "eldrim-demo"}
+    client.post("/sign-in", data=form, follow_redirects=False)
+    page = client.get("/sums").text
     return page.split('data-csrf="')[1].split('"')[0]
 
 

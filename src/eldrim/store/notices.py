@@ -5,8 +5,11 @@ bundled with what else was committed in that moment: NOTIFY within the transacti
 commit only one after the other. Whoever listens asks anew; a notice holds no data but a reading's.
 """
 
+import os
+import socket
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 import psycopg
@@ -45,6 +48,7 @@ class Notices:
         self._some, self._closed = threading.Event(), threading.Event()
         self._lock = threading.Lock()
         self._threads: list[threading.Thread] = []
+        self._line: psycopg.Connection[Any] | None = None
         event.listen(factory, "after_commit", self._committed)
         event.listen(factory, "after_rollback", _forget)
 
@@ -60,9 +64,13 @@ class Notices:
             self._threads.append(thread)
 
     def close(self) -> None:
-        """End both."""
+        """End both; who listens is woken by the end of its line."""
         self._closed.set()
         self._some.set()
+        line = self._line
+        if line is not None and not line.closed:
+            with socket.socket(fileno=os.dup(line.fileno())) as wire, suppress(OSError):
+                wire.shutdown(socket.SHUT_RDWR)
         for thread in self._threads:
             thread.join(timeout=2 * LOOK_SECONDS)
 
@@ -105,6 +113,7 @@ class Notices:
         while not self._closed.is_set():
             try:
                 with psycopg.connect(address, autocommit=True, connect_timeout=5) as connection:
+                    self._line = connection
                     connection.execute(f"LISTEN {CHANNEL}")
                     self._heard([EVERYTHING])
                     self._hear_from(connection)

@@ -3,9 +3,10 @@
 import asyncio
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
+from functools import cache
 from urllib.parse import urlencode
 
-from fastapi import FastAPI, Request
+from fastapi import APIRouter, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, RedirectResponse, Response
 from fastapi.staticfiles import StaticFiles
@@ -14,6 +15,7 @@ from sqlalchemy.exc import DataError, DBAPIError, IntegrityError, OperationalErr
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
+from starlette.routing import BaseRoute
 
 from eldrim.core.errors import ProblemsError, RunError
 from eldrim.core.messages import gettext, gettext_lazy
@@ -138,6 +140,15 @@ TITLES = {
 }
 
 
+@cache
+def _routes_of_areas() -> tuple[BaseRoute, ...]:
+    """The routes of all areas; what each asks for is looked up once for all applications."""
+    every = APIRouter()
+    for router in AREAS:
+        every.include_router(router)
+    return tuple(every.routes)
+
+
 def make_app(
     engine: Engine, standins: StandIns | None = None, front: Front | None = None
 ) -> FastAPI:
@@ -163,8 +174,7 @@ def make_app(
     app.state.notices.hear(app.state.live.heard, _forgetting(app))
     devices_at = standins.urls if standins else urls_from_environment()
     app.state.hub = shared_hub(devices_at, engine, app.state.notices)
-    for router in AREAS:
-        app.include_router(router)
+    app.router.routes.extend(_routes_of_areas())
     app.mount(files.address(), StaticFiles(directory=files.FOLDER), name="static")
     app.add_api_route("/sw.js", _worker, methods=["GET"], include_in_schema=False)
     app.add_api_route("/healthz", _health, methods=["GET"], include_in_schema=False)
