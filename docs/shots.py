@@ -174,7 +174,11 @@ def _bay(browser: Browser, address: str, out: Path) -> None:
     # On a touch screen the number asked for has a pad of figures.
     phone = sign_in(browser, address, "technician", PHONE, touch=True)
     phone.goto(page.url)
+    # What the plugs tell was seen on the tablet.
+    phone.locator("#verdict[open]").wait_for()
+    phone.reload()
     phone.locator(".pad").wait_for()
+    phone.wait_for_timeout(SETTLED_MS)
     phone.screenshot(path=out / "bay-step-phone.png")
     phone.close()
     _another_bay(browser, address)

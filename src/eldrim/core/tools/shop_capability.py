@@ -21,6 +21,7 @@ class ShopCapability:
         """Remember whose tools these are."""
         self.engine, self.variant, self.rules, self.crib = engine, variant, rules, crib
         self.finder = stack_finder_for(crib)
+        self._held: dict[int, Joint] = {}
         self._asked: dict[int, list[StackQuestion]] = {}
         self._can: dict[int, bool] = {}
         self._fewest: dict[int, int] = {}
@@ -33,7 +34,7 @@ class ShopCapability:
         return all(self._can_do(j) for j in _released(way, part))
 
     def _can_do(self, joint: Joint) -> bool:
-        key = id(joint)
+        key = self._key(joint)
         if key not in self._can:
             self._can[key] = not self.blocked(joint)
         return self._can[key]
@@ -44,6 +45,12 @@ class ShopCapability:
             return not all(self.finder.possible(*asked) for asked in self.questions(joint))
         tool = JOINT_RULES[joint.kind].tool
         return tool is not None and not self.crib.has(tool)
+
+    def _key(self, joint: Joint) -> int:
+        """By what a joint is known; it is held, so that no other comes to have its place."""
+        key = id(joint)
+        self._held[key] = joint
+        return key
 
     def _same(self, demand: Demand) -> Demand:
         """One object for all fasteners that ask the same: it is compared often."""
@@ -67,14 +74,14 @@ class ShopCapability:
 
     def questions(self, joint: Joint) -> list[StackQuestion]:
         """What a fastener asks for: break loose, run out, and torque or tighten."""
-        key = id(joint)
+        key = self._key(joint)
         if key not in self._asked:
             self._asked[key] = self._questions(joint)
         return self._asked[key]
 
     def fewest_pieces(self, joint: Joint) -> int:
         """The fewest pieces of any stack that turns a fastener; 1 where nothing does."""
-        key = id(joint)
+        key = self._key(joint)
         if key not in self._fewest:
             offered = [offers(self.finder.answer(*asked)) for asked in self.questions(joint)]
             pieces = [len(choice.stack.ids) for choices in offered for choice in choices]
