@@ -5,11 +5,10 @@ bundled with what else was committed in that moment: NOTIFY within the transacti
 commit only one after the other. Whoever listens asks anew; a notice holds no data but a reading's.
 """
 
-import os
+import select
 import socket
 import threading
 from collections.abc import Callable
-from contextlib import suppress
 from typing import Any
 
 import psycopg
@@ -25,6 +24,8 @@ EVERYTHING = "everything"
 BUNDLE_SECONDS = 0.03
 AGAIN_SECONDS = 1.0
 LOOK_SECONDS = 1.0
+# What has come is read at once.
+READ_SECONDS = 0.001
 # PostgreSQL takes up to 8000 bytes in one.
 MAX_BYTES = 7000
 SEPARATOR = "\n"
@@ -48,7 +49,8 @@ class Notices:
         self._some, self._closed = threading.Event(), threading.Event()
         self._lock = threading.Lock()
         self._threads: list[threading.Thread] = []
-        self._line: psycopg.Connection[Any] | None = None
+        # Who listens waits for its line and for this.
+        self._wakes, self._woken = socket.socketpair()
         event.listen(factory, "after_commit", self._committed)
         event.listen(factory, "after_rollback", _forget)
 
@@ -64,13 +66,10 @@ class Notices:
             self._threads.append(thread)
 
     def close(self) -> None:
-        """End both; who listens is woken by the end of its line."""
+        """End both."""
         self._closed.set()
         self._some.set()
-        line = self._line
-        if line is not None and not line.closed:
-            with socket.socket(fileno=os.dup(line.fileno())) as wire, suppress(OSError):
-                wire.shutdown(socket.SHUT_RDWR)
+        self._wakes.send(b"!")
         for thread in self._threads:
             thread.join(timeout=2 * LOOK_SECONDS)
 
@@ -113,7 +112,6 @@ class Notices:
         while not self._closed.is_set():
             try:
                 with psycopg.connect(address, autocommit=True, connect_timeout=5) as connection:
-                    self._line = connection
                     connection.execute(f"LISTEN {CHANNEL}")
                     self._heard([EVERYTHING])
                     self._hear_from(connection)
@@ -122,8 +120,9 @@ class Notices:
 
     def _hear_from(self, connection: "psycopg.Connection[Any]") -> None:
         while not self._closed.is_set():
-            for notice in connection.notifies(timeout=LOOK_SECONDS, stop_after=1):
+            for notice in connection.notifies(timeout=READ_SECONDS):
                 self._heard(notice.payload.split(SEPARATOR))
+            select.select([connection.fileno(), self._woken.fileno()], [], [], LOOK_SECONDS)
 
     def _heard(self, topics: list[str]) -> None:
         for hearer in self._hearers:
