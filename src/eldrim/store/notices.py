@@ -5,10 +5,10 @@ bundled with what else was committed in that moment: NOTIFY within the transacti
 commit only one after the other. Whoever listens asks anew; a notice holds no data but a reading's.
 """
 
-import select
 import socket
 import threading
 from collections.abc import Callable
+from selectors import EVENT_READ, DefaultSelector
 from typing import Any
 
 import psycopg
@@ -119,10 +119,13 @@ class Notices:
                 self._closed.wait(AGAIN_SECONDS)
 
     def _hear_from(self, connection: "psycopg.Connection[Any]") -> None:
-        while not self._closed.is_set():
-            for notice in connection.notifies(timeout=READ_SECONDS):
-                self._heard(notice.payload.split(SEPARATOR))
-            select.select([connection.fileno(), self._woken.fileno()], [], [], LOOK_SECONDS)
+        with DefaultSelector() as either:
+            either.register(connection.fileno(), EVENT_READ)
+            either.register(self._woken, EVENT_READ)
+            while not self._closed.is_set():
+                for notice in connection.notifies(timeout=READ_SECONDS):
+                    self._heard(notice.payload.split(SEPARATOR))
+                either.select(LOOK_SECONDS)
 
     def _heard(self, topics: list[str]) -> None:
         for hearer in self._hearers:
