@@ -42,7 +42,8 @@ def carrier_rounds(
         share = {option: 1.0 for option in whole if option not in turning}
         names = [n for o in whole for n in ways.work_round(o).tools if not turns_a_head(n)]
     if joint in fasteners:
-        share |= dict.fromkeys(turning, 1 / len(fasteners))
+        for option in turning:
+            share[option] = share.get(option, 0.0) + 1 / len(fasteners)
     if joint in fasteners or not (joint or fasteners):
         only_here = [option for option in whole if option not in named_at_plug]
         names += [n for o in only_here for n in ways.work_round(o).tools if turns_a_head(n)]

@@ -16,7 +16,7 @@ from eldrim.core.tools.stack_drawbacks import (
 Piece = Socket | Extension | Swivel | Reducer
 
 
-class Put(NamedTuple):
+class Assembled(NamedTuple):
     """Pieces put together under a handle, with all that speaks against them."""
 
     pieces: tuple[StackPiece, ...]
@@ -42,14 +42,14 @@ def put_together(
     socket: Socket,
     fitting: Fit,
     handle: Handle | Wrench,
-) -> Put:
+) -> Assembled:
     """Pieces under a handle, held against what is asked."""
     drawbacks = (
         *entry_drawbacks(pieces, demand),
         *socket_drawbacks(demand, pieces, socket, fitting),
         *handle_drawbacks(action, demand, handle),
     )
-    return Put(pieces, socket, handle, drawbacks)
+    return Assembled(pieces, socket, handle, drawbacks)
 
 
 class Pieces:
@@ -89,11 +89,13 @@ class Pieces:
             made.append(self._piece(reducer, "reducer", lean))
         return tuple(made)
 
-    def completed(self, action: TurnAction, demand: Demand, put: "Put", penalty: float) -> Stack:
+    def completed(
+        self, action: TurnAction, demand: Demand, assembled: "Assembled", penalty: float
+    ) -> Stack:
         """The stack with its handle, the room it leaves, and all that speaks against it;
         ``penalty`` is what that is worth, as pieces.
         """
-        pieces, socket, handle, drawbacks = put
+        pieces, socket, handle, drawbacks = assembled
         rises = height_over_rim(pieces, demand.below)
         over = 0.0 if socket.offset else handle.head.mid
         wide = widest_inside(pieces, demand.below)

@@ -32,7 +32,7 @@ from eldrim.core.tools.fit import Fit, fit, fits_on
 from eldrim.core.tools.lowering import leaves_behind
 from eldrim.core.tools.nearest_miss import EPSILON_MM, NearestMiss, in_mm
 from eldrim.core.tools.stack import WALL_CLEARANCE, Stack, StackPiece
-from eldrim.core.tools.stack_assembly import Pieces, Put, put_together
+from eldrim.core.tools.stack_assembly import Assembled, Pieces, put_together
 from eldrim.core.tools.stack_drawbacks import handle_penalty, holds_socket, wrench_penalty
 from eldrim.core.tools.stock import catalogue
 from eldrim.core.tools.wrench_choice import weigh
@@ -78,7 +78,7 @@ class _Ranked(NamedTuple):
     cost: float
     ids: tuple[str, ...]
     penalty: float
-    put: Put
+    assembled: Assembled
     dial: Setting | None
 
 
@@ -242,7 +242,7 @@ class StackFinder:
         kept = list({ranked.ids: ranked for ranked in reversed(near)}.values())[::-1]
         return tuple(
             StackChoice(
-                self.pieces.completed(action, demand, ranked.put, ranked.penalty), ranked.dial
+                self.pieces.completed(action, demand, ranked.assembled, ranked.penalty), ranked.dial
             )
             for ranked in kept[:MAX_STACKS]
         )
