@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from pathlib import Path
 from typing import Any
 from uuid import UUID, uuid5
@@ -79,9 +80,10 @@ DUE = {"next_due": "2027-05-20", "next_meter": 2900.0, "recheck": "2026-12-18"}
 _SPACE = UUID("6f1d6c3e-0b2c-4e55-9b51-1d6a3c1fe0aa")
 
 
-def demo_engines() -> list[Engine]:
+@cache
+def demo_engines() -> tuple[Engine, ...]:
     """The demo engine sheets, as shipped."""
-    return [read_engine(p.read_bytes()) for p in sorted(ENGINES.glob("*.engine.yaml"))]
+    return tuple(read_engine(p.read_bytes()) for p in sorted(ENGINES.glob("*.engine.yaml")))
 
 
 def demo_crib() -> Crib:

@@ -1,20 +1,22 @@
 """Connecting and migrating."""
 
 import os
+import re
 import shutil
 from concurrent.futures import ThreadPoolExecutor
+from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from alembic import command
-from alembic.config import Config
-from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, Engine, create_engine, make_url, text
 from sqlalchemy.exc import IntegrityError, OperationalError, ProgrammingError, SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.errors import EldrimError
 from eldrim.core.messages import gettext
+
+if TYPE_CHECKING:
+    from alembic.config import Config
 
 ENVIRONMENT = "ELDRIM_DATABASE_URL"
 # A process has this many connections; PostgreSQL bears a hundred as it comes.
@@ -102,13 +104,18 @@ def migrate(engine: Engine, target: str = "head") -> None:
         connection.execute(text("SET LOCAL lock_timeout = 0"))
         connection.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": MIGRATING})
         _require_known(connection)
+        # Where the schema is right, what changes it is not even loaded.
+        if target == "head" and schema(connection) == newest_schema():
+            return
+        _require_known(connection)
+        from alembic import command
+
         command.upgrade(_config(connection), target)
 
 
 def _require_known(connection: Connection) -> None:
-    found = MigrationContext.configure(connection).get_current_revision()
-    known = {step.revision for step in _scripts().walk_revisions()}
-    if found is not None and found not in known:
+    found = schema(connection)
+    if found and found not in _revisions():
         raise SchemaError(
             gettext(
                 "The database has schema {found}, which this version does not know: a newer "
@@ -119,29 +126,48 @@ def _require_known(connection: Connection) -> None:
         )
 
 
-def _scripts() -> ScriptDirectory:
-    return ScriptDirectory.from_config(_config(None))
+MIGRATIONS = Path(__file__).parent / "migrations"
+REVISION = re.compile(r'^(revision|down_revision)(?:: [^=]+)? = "(\w+)"', re.MULTILINE)
 
 
 def schema(connection: Connection) -> str:
     """Which schema the database has; empty where it has none of ours."""
-    return MigrationContext.configure(connection).get_current_revision() or ""
+    there = connection.execute(text("SELECT to_regclass('alembic_version') IS NOT NULL")).scalar()
+    found = connection.execute(text("SELECT version_num FROM alembic_version")) if there else None
+    return str(found.scalar() or "") if found else ""
 
 
 def newest_schema() -> str:
-    """The schema this version works with."""
-    return _scripts().get_current_head() or ""
+    """The schema this version works with: the one that no other goes on from."""
+    [newest] = _revisions().keys() - set(_revisions().values())
+    return newest
+
+
+@cache
+def _revisions() -> dict[str, str]:
+    """The schemas this version knows, each with the one before it, as the files say.
+
+    A server asks for them as it starts, and loads nothing for it.
+    """
+    found = [
+        dict(REVISION.findall(path.read_text())) for path in (MIGRATIONS / "versions").glob("*.py")
+    ]
+    return {each["revision"]: each.get("down_revision", "") for each in found}
 
 
 def unmigrate(engine: Engine, target: str = "base") -> None:
     """Take the schema down to ``target``."""
+    from alembic import command
+
     with engine.begin() as connection:
         command.downgrade(_config(connection), target)
 
 
-def _config(connection: object) -> Config:
+def _config(connection: object) -> "Config":
+    from alembic.config import Config
+
     config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["connection"] = connection
     return config
 

@@ -1,15 +1,22 @@
 """The choice of ways as a CP-SAT model, for problems too large for our own search alone."""
 
+from __future__ import annotations
+
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-
-from ortools.sat.python import cp_model
+from typing import TYPE_CHECKING
 
 from eldrim.core.access.change_floor import NO_CHANGES, ChangeFloor
 from eldrim.core.access.loops import waiting_groups
 from eldrim.core.access.problem import AccessProblem, Option
 from eldrim.core.access.search import TIE
+from eldrim.core.solver import LaterModule
+
+if TYPE_CHECKING:
+    from ortools.sat.python import cp_model
+else:
+    cp_model = LaterModule("ortools.sat.python.cp_model")
 
 # Deterministic units of work, not seconds: the same question gives the same answer anywhere.
 WORK_LIMIT = 2.0

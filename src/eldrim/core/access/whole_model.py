@@ -6,15 +6,21 @@ shows is told to the model choice by choice, as a limit for a few options taken 
 docs/planner.md tells why the limits hold.
 """
 
+from __future__ import annotations
+
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
-from typing import NamedTuple
-
-from ortools.sat.python import cp_model
+from typing import TYPE_CHECKING, NamedTuple
 
 from eldrim.core.access.cp_sat import CpSatModel, solver_for, work_of
 from eldrim.core.access.problem import AccessProblem, Option
 from eldrim.core.access.search import TIE
+from eldrim.core.solver import LaterModule
+
+if TYPE_CHECKING:
+    from ortools.sat.python import cp_model
+else:
+    cp_model = LaterModule("ortools.sat.python.cp_model")
 
 # More ends of runs than one kind ever has along a chain of parts, and minutes of changes.
 MOST_ENDS, MOST_MINUTES = 80, 1_000_000

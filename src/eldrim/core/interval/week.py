@@ -2,12 +2,21 @@
 nothing there is only one of is wanted twice at once. docs/interval.md tells the law.
 """
 
+from __future__ import annotations
+
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from itertools import combinations
+from typing import TYPE_CHECKING
 
-from ortools.sat.python import cp_model
+from eldrim.core.solver import LaterModule
+
+if TYPE_CHECKING:
+    from ortools.sat.python import cp_model
+else:
+    cp_model = LaterModule("ortools.sat.python.cp_model")
+
 
 # Minutes are laid out in steps of so many.
 STEP = 15

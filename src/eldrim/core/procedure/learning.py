@@ -1,8 +1,8 @@
 """A model of the whole job that is told what a choice of ways really brings, until it knows."""
 
-from typing import NamedTuple
+from __future__ import annotations
 
-from ortools.sat.python.cp_model import IntVar
+from typing import TYPE_CHECKING, NamedTuple
 
 from eldrim.core.access.problem import Option
 from eldrim.core.access.whole_model import ToolsAsked, Weighed, WholeModel
@@ -11,6 +11,9 @@ from eldrim.core.procedure.change_stretch import Stretch, fewest
 from eldrim.core.procedure.job_facts import JobFacts
 from eldrim.core.procedure.set_up_floor import SetUpFloor
 from eldrim.core.procedure.step_order import OrderedSteps
+
+if TYPE_CHECKING:
+    from ortools.sat.python.cp_model import IntVar
 
 # What learning may take: work of CP-SAT in its units, and places looked at to see what a few ways
 # cost, for one question and, the fewer options the more, all together.

@@ -4,13 +4,20 @@ The cost counts each piece taken to the engine once, each combination put togeth
 speaks against a single stack. Solved exactly, with fixed limits, so the answer is always the same.
 """
 
+from __future__ import annotations
+
 from collections.abc import Hashable, Iterator
 from dataclasses import fields
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
-from ortools.sat.python import cp_model
-
+from eldrim.core.solver import LaterModule
 from eldrim.core.tools.stack_finder import StackChoice, StackFinder, StackQuestion, offers
+
+if TYPE_CHECKING:
+    from ortools.sat.python import cp_model
+else:
+    cp_model = LaterModule("ortools.sat.python.cp_model")
 
 # Weights in tenths: a piece to fetch, a combination to put together, a piece in a stack.
 PIECE, SET_UP, IN_STACK = 100, 30, 10
