@@ -1,6 +1,9 @@
 # Sourced by the commands beside it: makes .venv at the locked versions and finds what is missing.
 # need PACKAGE-LIST: Debian packages, installed as root or by sudo where that needs no password.
 
+# Modules are compiled once, whatever this machine is set to.
+unset PYTHONDONTWRITEBYTECODE
+
 root=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
 cd "$root"
 
@@ -77,9 +80,10 @@ paper() {
     [ -d /usr/share/fonts/truetype/dejavu ] || need fonts-dejavu-core
 }
 
-# Playwright's driver brings its own node, which wants libatomic.
+# Chromium without its desktop, or with it where that is all there is. Playwright's driver brings
+# its own node, which wants libatomic.
 browser() {
-    [ -x /usr/bin/chromium ] || need chromium
+    [ -x /usr/bin/chromium-headless-shell ] || [ -x /usr/bin/chromium ] || need chromium-headless-shell
     ldconfig -p | grep -q libatomic.so.1 || need libatomic1
 }
 

@@ -37,7 +37,7 @@ def main() -> None:
     demo.start("--fresh")
     try:
         with sync_playwright() as play:
-            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=hands.FLAGS)
+            browser = play.chromium.launch(executable_path=hands.CHROMIUM, args=hands.FLAGS)
             _desk(browser, demo.address, options.out)
             _bay(browser, demo.address, options.out)
             browser.close()

@@ -1,22 +1,22 @@
-"""What tests share: a PostgreSQL of their own for each worker, and a clean database in it."""
+"""What tests share: one PostgreSQL, and a clean database in it for each test."""
 
-import os
 from collections.abc import Iterator
 from contextlib import contextmanager
+from typing import Any
 
 import pytest
 from argon2 import PasswordHasher
 from hypothesis import settings
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.demo.load import load
 from eldrim.demo.process import DemoProcess
-from eldrim.demo.years import load_years
 from eldrim.store import accounts
-from eldrim.store.cluster import ROOT, Cluster, reachable_home
-from eldrim.store.database import connect, ensure_database, migrate, sessions
+from eldrim.store.cluster import Cluster
+from eldrim.store.database import connect, sessions
 from eldrim.web.procedures import touched
+from tests import databases, durations, sweeps
 
 settings.register_profile("project", deadline=None, print_blob=True)
 settings.load_profile("project")
@@ -24,91 +24,102 @@ settings.load_profile("project")
 accounts._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Tests of many examples run uncounted: what they reach, others reach, in half the time.
+def pytest_addoption(parser: pytest.Parser) -> None:
+    """What `bin/test` hands on."""
+    parser.addoption("--deep", action="store_true", help="every case of every sweep")
+    parser.addoption("--measure", action="store_true", help="keep how long each test takes")
 
-    Those with a browser mostly wait for it: they are spread among the others, whose sums fill
-    the time.
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Before anything is collected: what sweeps draw."""
+    sweeps.begin(config.getoption("--deep"))
+    if config.getoption("--measure") and not hasattr(config, "workerinput"):
+        config.pluginmanager.register(durations.Measured())
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> durations.LongestFirst:
+    """Who hands tests to the workers."""
+    return durations.LongestFirst(config, log)
+
+
+def pytest_report_header() -> str:
+    """What a failure in a sample is found again by."""
+    return sweeps.head()
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Take the sample of each sweep, then the longest first, as they were last measured.
+
+    Tests of many examples run uncounted: what they reach, others reach, in half the time.
     """
+    out = set(sweeps.left_out(items))
+    config.hook.pytest_deselected(items=list(out))
+    items[:] = [item for item in items if item not in out]
     for item in items:
         if getattr(getattr(item, "obj", None), "is_hypothesis_test", False):
             item.add_marker("no_cover")
-    waiting = [item for item in items if "browser" in item.path.parts]
-    others = [item for item in items if "browser" not in item.path.parts]
-    every = len(others) / (len(waiting) or 1)
-    placed = [(round(every * place), 0, item) for place, item in enumerate(waiting)]
-    placed += [(place, 1, item) for place, item in enumerate(others)]
-    items[:] = [item for *_, item in sorted(placed, key=lambda one: one[:2])]
-
-
-WORKER = os.environ.get("PYTEST_XDIST_WORKER", "alone")
+    durations.longest_first(items)
 
 
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Cluster]:
-    """A server whose data may be lost: quick, and gone afterwards."""
-    own = Cluster(reachable_home(ROOT / "var" / f"test-{WORKER}"), durable=False)
-    own.destroy()
-    own.start()
-    yield own
-    own.destroy()
-
-
-@pytest.fixture(scope="session")
-def demo_database(cluster: Cluster) -> Iterator[Engine]:
-    """A migrated database with the demo workshop in it; a template for the others."""
-    ensure_database(cluster.url("demo"))
-    engine = connect(cluster.url("demo"))
-    migrate(engine)
-    with sessions(engine).begin() as session:
-        load(session)
-    engine.dispose()
-    yield engine
-    engine.dispose()
+    """The server that all workers share; who is last stops it."""
+    with databases.alone_at("test-used", shared=True):
+        yield databases.shared_cluster()
 
 
 @contextmanager
-def copied(cluster: Cluster, template: str) -> Iterator[Engine]:
-    """A database of one test's own, copied from another that nobody is connected to."""
+def copied(cluster: Cluster, template: str, name: str = "one") -> Iterator[Engine]:
+    """A database of one test's own, copied from a template."""
     touched.FOUND_CHANGES.clear()
-    server = connect(cluster.url("postgres"))
-    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
-        connection.execute(text("DROP DATABASE IF EXISTS one WITH (FORCE)"))
-        connection.execute(text(f"CREATE DATABASE one TEMPLATE {template}"))
-    engine = connect(cluster.url("one"))
+    name = f"{databases.MINE}_{name}"
+    with databases.asking(cluster) as server:
+        databases.copy(server, template, name)
+        engine = connect(cluster.url(name))
+        yield engine
+        engine.dispose()
+        databases.drop(server, name)
+
+
+def put_back(
+    cluster: Cluster, template: str, name: str, standing: dict[str, databases.Restored]
+) -> Iterator[Engine]:
+    """A database that is as it was made whenever a test begins; ``standing`` holds it meanwhile."""
+    touched.FOUND_CHANGES.clear()
+    if template not in standing:
+        standing[template] = databases.Restored(cluster, template, f"{databases.MINE}_{name}")
+    engine = connect(standing[template].url)
     yield engine
     engine.dispose()
-    server.dispose()
-
-
-@pytest.fixture
-def database(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
-    """A database of this test's own, copied from the demo; it has the ids of others."""
-    demo_database.dispose()
-    with copied(cluster, "demo") as engine:
-        yield engine
+    try:
+        standing[template].put_back()
+    except SQLAlchemyError:
+        # Somebody still holds a table: the next test has a new copy.
+        del standing[template]
 
 
 @pytest.fixture(scope="session")
-def years_database(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
-    """The demo with its two years of history; a template for others."""
-    demo_database.dispose()
-    server = connect(cluster.url("postgres"))
-    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
-        connection.execute(text("CREATE DATABASE years TEMPLATE demo"))
-    engine = connect(cluster.url("years"))
-    with sessions(engine).begin() as session:
-        load_years(session)
-    yield engine
-    engine.dispose()
-    server.dispose()
+def standing() -> dict[str, databases.Restored]:
+    """The databases of this worker that are put back after each test."""
+    return {}
 
 
 @pytest.fixture
-def years(cluster: Cluster, years_database: Engine) -> Iterator[Engine]:
-    """A database of this test's own with the two years in it."""
-    years_database.dispose()
-    with copied(cluster, "years") as engine:
+def database(cluster: Cluster, standing: dict[str, databases.Restored]) -> Iterator[Engine]:
+    """The demo's database, as it was loaded."""
+    yield from put_back(cluster, databases.demo_template(cluster), "one", standing)
+
+
+@pytest.fixture
+def years(cluster: Cluster, standing: dict[str, databases.Restored]) -> Iterator[Engine]:
+    """The demo's database with its two years, as it was loaded."""
+    yield from put_back(cluster, databases.years_template(cluster), "years", standing)
+
+
+@pytest.fixture
+def own_database(cluster: Cluster) -> Iterator[Engine]:
+    """A new copy of the demo's database, for tests that change more than rows."""
+    with copied(cluster, databases.demo_template(cluster), "own_copy") as engine:
         yield engine
 
 
@@ -119,9 +130,21 @@ def store(database: Engine) -> "sessionmaker[Session]":
 
 
 @pytest.fixture(scope="session")
-def demo() -> Iterator[DemoProcess]:
+def demo(cluster: Cluster) -> Iterator[DemoProcess]:
     """The demo on its own port and data, by two processes: either may answer, and either does."""
-    process = DemoProcess(ROOT / "var" / f"browser-{WORKER}")
-    process.start("--fresh", "--no-years", "--workers", "2")
-    yield process
-    process.stop()
+    with copied(cluster, databases.demo_template(cluster), "demo") as engine:
+        process = DemoProcess(url=address(engine))
+        process.start("--workers", "2")
+        yield process
+        process.stop()
+
+
+def address(engine: Engine) -> str:
+    """Where a database is, with its password."""
+    return engine.url.render_as_string(hide_password=False)
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    """The process that began the run ends what its workers shared."""
+    if not hasattr(config, "workerinput"):
+        databases.stop_if_last()

@@ -16,7 +16,7 @@ from playwright.sync_api import (
 )
 
 from eldrim.demo.process import DemoProcess
-from tests.browser.hands import FLAGS
+from tests.browser.hands import CHROMIUM, FLAGS
 
 # How long something may take before it counts as not happening: a busy machine stalls for seconds.
 PATIENCE = 30_000
@@ -33,7 +33,7 @@ def play() -> Iterator[Playwright]:
 @pytest.fixture(scope="session")
 def chromium(play: Playwright) -> Iterator[Browser]:
     """Debian's Chromium, headless."""
-    browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    browser = play.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
     yield browser
     browser.close()
 

@@ -10,7 +10,7 @@ from eldrim.demo.process import DemoProcess
 from eldrim.store import past_runs
 from eldrim.store.cluster import ROOT
 from eldrim.store.database import connect, sessions
-from tests.conftest import WORKER
+from tests.databases import WORKER
 
 pytestmark = pytest.mark.browser
 VICTIMS = ("database", "server", "database")

@@ -11,6 +11,7 @@ from playwright.sync_api import Playwright, StorageState, expect
 from eldrim.demo.process import DemoProcess
 from tests.browser.conftest import People
 from tests.browser.hands import (
+    CHROMIUM,
     FLAGS,
     ahead,
     card,
@@ -53,7 +54,7 @@ def before_camera(
         "--use-fake-ui-for-media-stream",
         f"--use-file-for-fake-video-capture={film}",
     ]
-    browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
+    browser = play.chromium.launch(executable_path=CHROMIUM, args=flags)
     people = People(browser, demo, signed_in)
     yield people
     people.close()

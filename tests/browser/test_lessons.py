@@ -7,34 +7,30 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from eldrim.demo.process import DemoProcess
-from eldrim.demo.years import UNITS, load_years
-from eldrim.store.cluster import ROOT
-from eldrim.store.database import connect, sessions
+from eldrim.store.cluster import Cluster
+from tests import databases
 from tests.browser.conftest import PATIENCE, People
 from tests.browser.hands import ahead, card, faults, start_run
-from tests.conftest import WORKER
+from tests.conftest import address, copied
 
 pytestmark = pytest.mark.browser
 FRONT = "Plug and coil, holes 2, 4 and 6"
 
 
 @pytest.fixture(scope="module")
-def years() -> Iterator[DemoProcess]:
-    """The demo with the two years of its tugs and loaders."""
-    process = DemoProcess(ROOT / "var" / f"years-{WORKER}")
-    process.start("--fresh", "--no-years")
-    engine = connect(process.cluster.url())
-    with sessions(engine).begin() as session:
-        load_years(session, UNITS[:5])
-    engine.dispose()
-    yield process
-    process.stop()
+def served(cluster: Cluster) -> Iterator[DemoProcess]:
+    """The demo with its two years, served."""
+    with copied(cluster, databases.years_template(cluster), "lessons") as engine:
+        process = DemoProcess(url=address(engine))
+        process.start()
+        yield process
+        process.stop()
 
 
 @pytest.fixture
-def trainer(chromium: Browser, years: DemoProcess) -> Iterator[Page]:
+def trainer(chromium: Browser, served: DemoProcess) -> Iterator[Page]:
     """A trainer at that demo."""
-    context = chromium.new_context(base_url=years.address)
+    context = chromium.new_context(base_url=served.address)
     context.set_default_timeout(PATIENCE)
     page = context.new_page()
     page.goto("/sign-in")

@@ -1,13 +1,19 @@
-"""Every page with words 40 % longer: nothing is cut off, and no page grows too wide."""
+"""Every page: accessible as axe sees it, and with words 40 % longer nothing cut off or too wide."""
 
 import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import People
+from tests.browser.hands import faults
 from tests.pages import PAGES
 
 pytestmark = pytest.mark.browser
 SIZES = [(1280, 800), (820, 1180), (360, 740)]
+# So many tests share the pages, so that workers do.
+SHARES = 4
+# Of these kinds there is more than one look.
+ALSO = ("/engines/marlet-34-v6", "/api", "/sums?sum=cooling", "/engines/sulair-750-triple/figures")
+FIRSTS = ("the first of /procedures", "the first of /log")
 LENGTHEN = r"""() => {
   const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
   const texts = [];
@@ -50,26 +56,33 @@ CUT = r"""() => {
 }"""
 
 
-@pytest.mark.parametrize(("width", "height"), SIZES)
-def test_nothing_is_cut_where_words_are_longer(person: People, width: int, height: int) -> None:
-    """On a desk, a tablet and a phone."""
-    page = person("trainer", width, height)
+def cut_at_each_size(page: Page) -> list[tuple[int, str]]:
+    """What is cut off on a desk, a tablet and a phone: the page turns, it is not fetched again."""
+    found: list[tuple[int, str]] = []
+    for width, height in SIZES:
+        page.set_viewport_size({"width": width, "height": height})
+        found += [(width, words) for words in page.evaluate(CUT)]
+    page.set_viewport_size({"width": 1280, "height": 800})
+    return found
+
+
+@pytest.mark.parametrize("share", range(SHARES))
+def test_every_page_is_accessible_and_bears_longer_words(person: People, share: int) -> None:
+    """One look at each kind of page, by axe and then with every word lengthened."""
+    page = person("trainer")
     found = {}
-    for address in (*PAGES, _first(page, "/procedures"), _first(page, "/log")):
-        page.goto(address)
+    for address in (*PAGES, *ALSO, *FIRSTS)[share::SHARES]:
+        page.goto(_first(page, address.split()[-1]) if " " in address else address)
+        serious = faults(page)
         page.evaluate(LENGTHEN)
-        cut = page.evaluate(CUT)
-        if cut:
-            found[address] = cut
+        if wrong := [*serious, *cut_at_each_size(page)]:
+            found[address] = wrong
     assert not found
 
 
-@pytest.mark.parametrize(("width", "height"), SIZES)
-def test_nothing_is_cut_on_the_board_with_everything_unfolded(
-    person: People, width: int, height: int
-) -> None:
+def test_nothing_is_cut_on_the_board_with_everything_unfolded(person: People) -> None:
     """A part in hand with its ways, hindrances and facts, and the facts of the engine."""
-    page = person("trainer", width, height)
+    page = person("trainer")
     page.goto("/engines/kestwick-900-twin?c=1&work=plug")
     csrf = page.locator("body").get_attribute("data-csrf") or ""
     page.request.post("/engines/kestwick-900-twin/capture", form={"csrf": csrf})
@@ -77,7 +90,7 @@ def test_nothing_is_cut_on_the_board_with_everything_unfolded(
     page.evaluate("document.querySelectorAll('#capture details').forEach(one => one.open = true)")
     expect(page.get_by_text("Looking through the other sheets")).to_have_count(0)
     page.evaluate(LENGTHEN)
-    cut = page.evaluate(CUT)
+    cut = cut_at_each_size(page)
     number = page.locator("#capture").get_attribute("data-number") or ""
     page.request.post("/capture/kestwick-900-twin/discard", form={"csrf": csrf, "number": number})
     assert not cut

@@ -9,14 +9,13 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect
-from sqlalchemy import text
 
 from eldrim.exchange.engine_file import write_engine
 from eldrim.store.cluster import ROOT, Cluster
-from eldrim.store.database import connect
 from tests.browser.conftest import PATIENCE
-from tests.browser.hands import FLAGS, ahead, card, do_step, start_run
+from tests.browser.hands import CHROMIUM, FLAGS, ahead, card, do_step, start_run
 from tests.builders import engine
+from tests.databases import MINE, drop_mine
 from tests.own import Proxy, Server
 
 LEAD, TRAINER, TECHNICIAN = "hinges and brass", "kerosene teapot", "felt under glass"
@@ -25,18 +24,14 @@ LEAD, TRAINER, TECHNICIAN = "hinges and brass", "kerosene teapot", "felt under g
 @pytest.fixture
 def own(cluster: Cluster, tmp_path: Path) -> Iterator[tuple[Server, Proxy]]:
     """A server on a database that is not there yet, behind TLS; gone afterwards."""
-    server = Server(cluster.url("own_story"), tmp_path, "--trusted-proxy", "127.0.0.1")
+    server = Server(cluster.url(f"{MINE}_own_story"), tmp_path, "--trusted-proxy", "127.0.0.1")
     proxy = Proxy(tmp_path, [server.port])
     server.start()
     proxy.start()
     yield server, proxy
     proxy.stop()
     server.stop()
-    asked = connect(cluster.url("postgres")).connect()
-    with asked.execution_options(isolation_level="AUTOCOMMIT") as dropping:
-        found = dropping.scalars(text("SELECT datname FROM pg_database WHERE datname LIKE 'own_%'"))
-        for name in found.all():
-            dropping.execute(text(f'DROP DATABASE "{name}" WITH (FORCE)'))
+    drop_mine(cluster, "own_")
 
 
 @pytest.fixture
@@ -48,7 +43,7 @@ def trusting(play: Playwright) -> Iterator[Browser]:
         "--use-fake-device-for-media-stream",
         "--use-fake-ui-for-media-stream",
     ]
-    browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
+    browser = play.chromium.launch(executable_path=CHROMIUM, args=flags)
     yield browser
     browser.close()
 
@@ -177,7 +172,7 @@ def test_from_the_first_start_to_a_restored_backup(
 
     file = tmp_path / "friday.tar"
     assert "restored beside and compared" in command("backup", str(file), url=server.url)
-    elsewhere = cluster.url("own_elsewhere")
+    elsewhere = cluster.url(f"{MINE}_own_elsewhere")
     assert "1 runs" in command("restore", str(file), url=elsewhere)
     other = Server(elsewhere, tmp_path)
     other.start()

@@ -10,7 +10,6 @@ from tests.browser.hands import (
     ahead,
     card,
     do_step,
-    faults,
     follow_until,
     press_confirm,
     start_run,
@@ -208,40 +207,3 @@ def draw_finger(page: Page, start: int, end: int) -> None:
         }""",
         [start, end],
     )
-
-
-PAGES = [
-    "/engines",
-    "/engines/marlet-34-v6",
-    "/engines/marlet-34-v6?c=5&work=coil&work=plug",
-    "/procedures",
-    "/bay",
-    "/log",
-    "/api",
-    "/crib",
-    "/rules",
-    "/sums?sum=cooling",
-    "/engines/marlet-34-v6/figures",
-    "/engines/sulair-750-triple/figures",
-    "/engines/new",
-    "/search?q=plenum",
-    "/changed-underneath",
-    "/units",
-    "/units/tug-15",
-    "/take-in",
-    "/engines/marlet-34-v6/words/de",
-]
-
-
-def test_no_page_has_a_serious_accessibility_fault(person: People) -> None:
-    """Checked by axe on every kind of page."""
-    page = person("trainer")
-    procedure, logged = _first(page, "/procedures"), _first(page, "/log")
-    for address in [*PAGES, procedure, logged]:
-        page.goto(address)
-        assert faults(page) == [], address
-
-
-def _first(page: Page, address: str) -> str:
-    page.goto(address)
-    return page.locator("tbody a").first.get_attribute("href") or ""

@@ -17,6 +17,7 @@ from eldrim.core.job import settle_job
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import blocked, engine, job, part, tug
+from tests.sweeps import examples
 
 
 def moved(made_engine: Engine, *cylinders: int, **more: object) -> list[str]:
@@ -193,7 +194,7 @@ def _valid(problem: AccessProblem, chosen: frozenset[Option]) -> bool:
     return answered and not find_loop(problem, chosen)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(obstructed())
 def test_the_choice_is_the_true_optimum(made: Engine) -> None:
     """Branch and bound equals trying everything, cost for cost, also in having no answer."""
@@ -216,7 +217,7 @@ def _cost(made: Engine, *cylinders: int) -> float:
         return float("inf")
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(obstructed(), st.integers(0, 6))
 def test_removing_a_hindrance_never_makes_it_dearer(made: Engine, which: int) -> None:
     """Less in the way cannot cost more."""
@@ -224,7 +225,7 @@ def test_removing_a_hindrance_never_makes_it_dearer(made: Engine, which: int) ->
     assert _cost(made.model_copy(update={"hindrances": kept}), 1, 2, 3) <= _cost(made, 1, 2, 3)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(obstructed())
 def test_adding_a_hole_never_makes_it_cheaper(made: Engine) -> None:
     """More to reach cannot cost less."""

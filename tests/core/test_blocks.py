@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from eldrim.core.order.blocks import sequence_blocks
 from eldrim.core.order.entries import Change, SetUp
 from eldrim.core.order.sequence import Task
+from tests.sweeps import examples
 
 PIECES = [("small", "ratchet"), ("large", "ratchet"), ("pliers",), ("driver", "bit"), ("large",)]
 IN_HAND = [(), ("gun",), *PIECES]
@@ -70,7 +71,7 @@ def cost(order: list[Task], in_hand: SetUp, change: Change) -> float:
     return total
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=examples(400), deadline=None)
 @given(parts(), st.sampled_from(IN_HAND), st.sampled_from([by_pieces, each_one]))
 def test_parts_one_after_the_other_cost_the_true_least(
     listed: list[Task], in_hand: SetUp, change: Change
@@ -86,7 +87,7 @@ def test_parts_one_after_the_other_cost_the_true_least(
     assert found.cost == pytest.approx(least(listed, in_hand, change))
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=examples(400), deadline=None)
 @given(parts(), st.sampled_from(IN_HAND), st.sampled_from([by_pieces, each_one]))
 def test_a_limit_said_early_holds(listed: list[Task], in_hand: SetUp, change: Change) -> None:
     """What is said before anything was tried is no more than the least."""

@@ -35,6 +35,8 @@ from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
 from tests.builders import blocked, engine, part
 from tests.core.demo_sheets import EIGHT, ENGINES, FLAT, FOUR, GAS, MARINE, SIX, TRIPLE, TWIN
+from tests.sweeps import examples
+from tests.tables import table
 
 
 @cache
@@ -121,7 +123,7 @@ COMPLAINTS: tuple[tuple[Engine, str, str, str, bool | None, Kind, str, int], ...
 )
 
 
-@pytest.mark.parametrize("row", COMPLAINTS, ids=lambda row: "-".join(map(str, row[1:4])))
+@table("row", COMPLAINTS, ids=lambda row: "-".join(map(str, row[1:4])))
 def test_what_a_complaint_most_likely_comes_from(row: tuple[Any, ...]) -> None:
     """At least forty complaints, each as the craft has it."""
     sheet, codes, symptoms, signs, worn, kind, cause, at = row
@@ -309,7 +311,7 @@ def by_looking_at_everything(search: Search) -> float:
 
 
 @given(searches())
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 def test_the_strategy_is_the_best_of_all(search: Search) -> None:
     """Against a twin that tries everything."""
     found = solve(search)
@@ -318,7 +320,7 @@ def test_the_strategy_is_the_best_of_all(search: Search) -> None:
 
 
 @given(searches())
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 def test_it_is_never_worse_than_a_fixed_order(search: Search) -> None:
     """Nor than the likeliest for its minutes first; and the best order is the best of all."""
     expected = solve(search).expected
@@ -332,7 +334,7 @@ def test_it_is_never_worse_than_a_fixed_order(search: Search) -> None:
 
 
 @given(searches(), st.data())
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_more_evidence_never_lengthens_it_on_average(search: Search, data: st.DataObject) -> None:
     """Whatever is learned for nothing, it is as good to know it."""
     chances = st.sampled_from([0.05, 0.3, 0.9])
@@ -349,7 +351,7 @@ def test_more_evidence_never_lengthens_it_on_average(search: Search, data: st.Da
 
 
 @given(searches())
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_the_tree_says_what_its_minutes_say(search: Search) -> None:
     """Chances of what it ends in add up, and acts times chances are the expected minutes."""
     found = solve(search)
@@ -401,7 +403,7 @@ def later_states(search: Search, begun: State) -> set[State]:
 
 
 @given(searches())
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 def test_what_the_groups_take_is_never_more_than_the_least(search: Search) -> None:
     """However the minutes are shared out among them, from whatever state on."""
     assume(all(len(set(test.yes)) > 1 for test in search.tests))
@@ -411,7 +413,7 @@ def test_what_the_groups_take_is_never_more_than_the_least(search: Search) -> No
 
 
 @given(searches(), st.integers(1, 40))
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 def test_looked_at_ahead_the_bound_rises_and_never_past_the_least(
     search: Search, most: int
 ) -> None:
@@ -428,7 +430,7 @@ def test_looked_at_ahead_the_bound_rises_and_never_past_the_least(
 
 
 @given(searches())
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 def test_guided_it_is_between_the_least_and_the_best_order(search: Search) -> None:
     """As a search too large would be: its bound below what is least, its tree not below."""
     least, order = solve(search).expected, best_order(search)[1]
@@ -442,6 +444,7 @@ def test_guided_it_is_between_the_least_and_the_best_order(search: Search) -> No
     assert minutes == pytest.approx(found.expected, abs=0.5)
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize("seed", [1, 3, 12, 19])
 def test_past_what_is_weighed_exactly_the_gap_is_small_and_stated(seed: int) -> None:
     """Twelve causes and fourteen tests: a bound, what is found little above it."""

@@ -60,6 +60,7 @@ def always(*wanted: str):  # type: ignore[no-untyped-def]
     return choose
 
 
+@pytest.mark.sweep(16)
 @pytest.mark.parametrize(("sheet", "name"), SEARCHES)
 @settings(max_examples=4, deadline=None)
 @given(data=st.data())

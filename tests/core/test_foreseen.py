@@ -19,6 +19,7 @@ from eldrim.core.language import speaking
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.demo.load import demo_engines
 from tests.builders import engine, tug
+from tests.sweeps import examples
 
 ENGINES = {one.id: one for one in demo_engines()}
 TODAY = date(2026, 11, 27)
@@ -70,7 +71,7 @@ def test_others_stand_in_wide_and_marked() -> None:
     assert fleet_use([]) is None
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(left=st.floats(-500, 5_000), rate=st.floats(0.05, 40), spread=st.floats(0.05, 0.9))
 def test_a_span_holds_its_likely_day(left: float, rate: float, spread: float) -> None:
     """Also of what is past already."""

@@ -23,6 +23,7 @@ from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.sums import work_out
 from eldrim.demo.load import demo_engines
 from tests.builders import engine, tug
+from tests.sweeps import examples
 
 ENGINES = {one.id: one for one in demo_engines()}
 money = st.floats(0, 400)
@@ -74,7 +75,7 @@ def test_the_sums_are_those_of_the_craft(share: float, count: int) -> None:
     assert one.later(age) == pytest.approx(expected, abs=0.2)
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=examples(300), deadline=None)
 @given(now=minutes, later=minutes, price=money, stop=money, count=st.integers(1, 8))
 def test_break_even_is_where_both_are_equal(
     now: float, later: float, price: float, stop: float, count: int
@@ -92,7 +93,7 @@ def test_break_even_is_where_both_are_equal(
     assert all(one.now(age) <= one.later(age) + 1e-9 for age in ages if age >= even)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(value=st.floats(0.1, 5), more=st.floats(0.1, 5))
 def test_dearer_minutes_bring_break_even_nearer(value: float, more: float) -> None:
     """The dearer the way in, the sooner it pays while it is open."""
@@ -425,7 +426,7 @@ def test_a_long_life_pays_where_getting_there_is_dear() -> None:
     assert PlugChoice(15, 1.2, short, short).better == "alike"
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(minutes_=st.floats(5, 200), price=st.floats(1, 60), life=st.floats(10_000, 200_000))
 def test_at_the_even_price_both_cost_the_same(minutes_: float, price: float, life: float) -> None:
     """Whatever the way in."""

@@ -10,6 +10,7 @@ from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.words import ENGLISH
 from tests.builders import document, engine, job, part
+from tests.tables import table
 
 FASTENER = {"head": "hex", "size": "10 mm"}
 
@@ -42,8 +43,8 @@ def refit_of(made: Plan) -> Step:
     return next(s for s in made.steps if s.key.endswith("/cover/it") and s.phase.value == "Refit")
 
 
-@pytest.mark.parametrize("count", [1, 3])
-@pytest.mark.parametrize("kind", [k for k in JointKind if k is not JointKind.GASKET])
+@table("count", [1, 3])
+@table("kind", [k for k in JointKind if k is not JointKind.GASKET])
 def test_each_kind_lets_go_and_is_proven_as_the_trade_does(kind: JointKind, count: int) -> None:
     """Every row of the table reaches the technician, out and back; of one in the singular."""
     rule = JOINT_RULES[kind]

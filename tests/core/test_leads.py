@@ -27,6 +27,7 @@ from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.leads import read_found, read_heap
 from tests.builders import engine
 from tests.core.demo_sheets import FLAT, GAS, MARINE, SIX, TRIPLE
+from tests.sweeps import examples
 
 ORDERS = {4: [1, 3, 4, 2], 6: [1, 5, 3, 6, 2, 4], 8: [1, 8, 4, 3, 6, 5, 7, 2]}
 BOOT = {"boot": {"kind": "lead_boot"}}
@@ -93,6 +94,7 @@ def test_every_single_mistake_is_named(count: int, turns: str) -> None:
         assert found_as(sheet, [-place % count for place in right]).mistake is Mistake.AGAINST
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize("count", [4, 6, 8])
 def test_every_double_mistake_is_explained_and_mended(count: int) -> None:
     """Two crossings, three leads round, a crossing on top of a shift: what is named is what is."""
@@ -250,7 +252,7 @@ def by_trying_all(runs: list[float], heap: list[float], most: float) -> tuple[in
 
 
 @given(LENGTHS, st.lists(st.sampled_from([130, 160, 185, 200, 250, 330]), min_size=4, max_size=4))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_the_assignment_is_the_best_of_all(heap: list[int], ways: list[int]) -> None:
     """As many holes as can be served, then the least slack, against trying all."""
     runs = {str(n): {"length": f"{way} mm"} for n, way in enumerate(ways, start=1)}

@@ -4,6 +4,7 @@ Nothing expected here is taken from the code under test. Sources: docs/craft.md 
 and §19.
 """
 
+from functools import cache
 from typing import Any
 
 import pytest
@@ -17,6 +18,7 @@ from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.stops import stops_at
 from eldrim.demo.load import demo_engines
 from tests.builders import document, engine, job, part, tug
+from tests.tables import table
 
 HEX = {"head": "hex", "size": "10 mm"}
 LEADS_JOINED = {"grip": {"kind": "bolt", **HEX}, "plug": {"kind": "connector_press"}}
@@ -126,6 +128,7 @@ def everything(one: Engine, variant: str) -> Job:
     return Job(cylinders=tuple(one.cylinders), work=work, companions=along, variant=variant)
 
 
+@cache
 def corpus() -> list[Plan]:
     """Plans in which every operation comes up at least once."""
     marine = rich(service="marine", fuel="gas", cycle="two_stroke")
@@ -145,12 +148,9 @@ def corpus() -> list[Plan]:
     return made
 
 
-CORPUS = corpus()
-
-
 def steps_of(operation: str) -> list[Step]:
     """Every step of the corpus that is of this operation."""
-    return [s for made in CORPUS for s in made.steps if s.key.operation.value == operation]
+    return [s for made in corpus() for s in made.steps if s.key.operation.value == operation]
 
 
 ALWAYS_CAUTIONED: dict[str, set[str]] = {
@@ -248,7 +248,7 @@ ALWAYS_CAUTIONED: dict[str, set[str]] = {
 }
 
 
-@pytest.mark.parametrize("operation", ALWAYS_CAUTIONED)
+@table("operation", ALWAYS_CAUTIONED)
 def test_what_an_operation_always_warns_of(operation: str) -> None:
     """What all steps of an operation have in common, on engines that differ in everything else."""
     steps = steps_of(operation)
@@ -259,7 +259,7 @@ def test_what_an_operation_always_warns_of(operation: str) -> None:
 
 def test_every_operation_of_every_plan_is_in_the_table() -> None:
     """A new operation is a new row here too."""
-    assert {s.key.operation.value for p in CORPUS for s in p.steps} == set(ALWAYS_CAUTIONED)
+    assert {s.key.operation.value for p in corpus() for s in p.steps} == set(ALWAYS_CAUTIONED)
 
 
 AT_THIS_ENGINE: list[tuple[str, set[str]]] = [
@@ -356,8 +356,8 @@ WAYS: dict[str, tuple[str, str, bool]] = {
 FASTENED = ("bolt", "nut", "screw", "hidden_cap_bolt", "union_nut", "flare_nut")
 
 
-@pytest.mark.parametrize("way", WAYS)
-@pytest.mark.parametrize("kind", JOINTS)
+@table("way", WAYS)
+@table("kind", JOINTS)
 def test_each_joint_on_each_way(kind: str, way: str) -> None:
     """Let go with its tool, made up again, proven as the trade does, renewed where it must be."""
     toolled, back, proofs, renewed = JOINTS[kind]
@@ -416,8 +416,8 @@ OPENED: list[tuple[str, dict[str, Any], list[str], bool, bool]] = [
 ]
 
 
-@pytest.mark.parametrize("kind", [*AIR, "cover", "panel", "bracket"])
-@pytest.mark.parametrize(("what", "joints", "opens", "air", "other"), OPENED)
+@table("kind", [*AIR, "cover", "panel", "bracket"])
+@table(("what", "joints", "opens", "air", "other"), OPENED)
 def test_only_what_was_really_opened_is_checked_for_leaks(
     what: str, joints: dict[str, Any], opens: list[str], air: bool, other: bool, kind: str
 ) -> None:
@@ -545,7 +545,7 @@ def test_an_opening_is_plugged_whenever_it_comes_open(
 
 def test_nothing_is_used_before_it_is_counted_out_or_after_its_last_count() -> None:
     """Every plan of the corpus: laid out first; covers after the start are counted again."""
-    for made in CORPUS:
+    for made in corpus():
         keys = [str(s.key) for s in made.steps]
         first = next(i for i, s in enumerate(made.steps) if s.tools)
         assert keys.index("ready/tools") < first
@@ -600,7 +600,7 @@ def test_bench_work_takes_as_long_whatever_the_hole(
 
 def test_no_step_takes_no_time() -> None:
     """Every step of every plan of the corpus."""
-    for made in CORPUS:
+    for made in corpus():
         assert not [s.key for s in made.steps if s.minutes <= 0]
 
 
@@ -874,7 +874,7 @@ STOPS: dict[str, set[str]] = {
 }
 
 
-@pytest.mark.parametrize("operation", ALWAYS_CAUTIONED)
+@table("operation", ALWAYS_CAUTIONED)
 def test_which_stops_can_be_met_at_an_operation(operation: str) -> None:
     """Each where it happens in the bay, and nowhere else."""
     for step in steps_of(operation):

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from eldrim.core.order.pattern import tightening_pattern
 from eldrim.core.order.sequence import LoopError, Task, sequence, unit_cost
+from tests.sweeps import examples
 
 
 @st.composite
@@ -41,7 +42,7 @@ def respects(order: list[Task]) -> bool:
     return True
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=examples(120), deadline=None)
 @given(tasks())
 def test_the_number_of_set_up_changes_is_the_true_least(listed: list[Task]) -> None:
     """Every order is tried; ours respects what comes first and none is cheaper."""

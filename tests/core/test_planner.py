@@ -27,6 +27,7 @@ from eldrim.core.run.state import RunState, with_entry
 from eldrim.demo.load import demo_engines
 from tests.builders import job, tug, typical
 from tests.core.test_access import obstructed
+from tests.sweeps import examples
 
 ENGINES = {e.id: e for e in demo_engines()}
 
@@ -129,7 +130,7 @@ def test_each_alternative_is_what_forbidding_gives_and_none_is_cheaper() -> None
         assert gained >= 0
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(obstructed())
 def test_alternatives_of_random_engines_are_true_and_sorted(made: Engine) -> None:
     """Each is an optimum with something ruled out, cheapest first."""
@@ -158,7 +159,7 @@ def test_what_stays_says_what_saved_it() -> None:
     assert front["plenum"] == "not in the way of these holes"
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(obstructed())
 def test_the_general_solver_agrees_with_our_search(made: Engine) -> None:
     """Loops and all."""
@@ -204,6 +205,7 @@ def test_frames_fold_to_everything_back_where_it_was() -> None:
     assert json.loads(scrubber_frames(made)[0].model_dump_json())["key"] == "ready/unit"
 
 
+@pytest.mark.sweep(9)
 @pytest.mark.parametrize("all_of_it", [False, True], ids=["plugs", "everything"])
 @pytest.mark.parametrize("key", sorted(ENGINES))
 def test_every_demo_engine_runs_from_facts_to_a_signature(key: str, all_of_it: bool) -> None:

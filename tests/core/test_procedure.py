@@ -21,6 +21,7 @@ from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.demo.load import demo_engines
 from tests.builders import document, engine, job, tug
 from tests.core.shape_engines import gas_six
+from tests.sweeps import examples
 
 EVERYTHING = compile_plan(tug(), job(1, 2, 3, 4, 5, 6))
 
@@ -264,7 +265,7 @@ def test_every_step_says_why() -> None:
 JOBS = st.sets(st.integers(1, 6), min_size=1).map(lambda numbers: job(*numbers))
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(
     JOBS,
     st.dictionaries(

@@ -12,6 +12,7 @@ from eldrim.web import catalogs
 catalogs.install()
 
 
+@pytest.mark.sweep(6)
 @pytest.mark.parametrize("language", ["en", "de"])
 @pytest.mark.parametrize("engine", demo_engines(), ids=lambda engine: engine.id)
 def test_a_plan_is_the_same_whoever_asks_for_it(engine: Engine, language: str) -> None:

@@ -21,6 +21,7 @@ from eldrim.core.reading_choices import COIL_CONDITIONS, CONDITIONS_BEFORE, PLUG
 from eldrim.core.words import say
 from tests.builders import engine
 from tests.core.demo_sheets import EIGHT, ENGINES, FLAT, FOUR, GAS, MARINE, SIX, TRIPLE
+from tests.sweeps import examples
 
 
 def judge(sheet: Engine, signs: str, **more: Any) -> SetVerdict:
@@ -304,7 +305,7 @@ TELLING = ("soot", "wet", "oily", "fuel-smell", "white", "blister", "crust", "tr
     st.lists(st.frozensets(st.sampled_from(TELLING), max_size=3), min_size=2, max_size=3),
     st.booleans(),
 )
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 def test_an_explanation_is_the_best_of_all(seen: list[frozenset[str]], pair: bool) -> None:
     """Against every set of causes on small engines."""
     holes = len(seen)
@@ -328,7 +329,7 @@ def test_an_explanation_is_the_best_of_all(seen: list[frozenset[str]], pair: boo
         st.sampled_from("123456"), st.frozensets(st.sampled_from(sorted(SIGNS)), max_size=6)
     )
 )
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 def test_every_sign_is_explained_set_aside_or_said(seen: dict[str, frozenset[str]]) -> None:
     """Nothing that was seen is dropped, and a set reads the same every time."""
     plugs = PlugSet(seen=seen)

@@ -1,5 +1,7 @@
 """House rules: every school of every topic changes a procedure, or is refused with its reason."""
 
+from functools import cache
+
 import pytest
 from pydantic import ValidationError
 
@@ -77,16 +79,21 @@ def plans(rules: HouseRules) -> list[Plan]:
     return [compile_plan(e, j, rules) for e, j in JOBS]  # type: ignore[arg-type]
 
 
-DEFAULT = plans(DEFAULT_RULES)
+@cache
+def by_default() -> list[Plan]:
+    """The procedures of all jobs under the rules a shop begins with."""
+    return plans(DEFAULT_RULES)
 
 
+@pytest.mark.sweep(12)
 @pytest.mark.parametrize(("topic", "school"), SCHOOLS)
 def test_every_school_changes_steps_order_values_or_checks(topic: str, school: str) -> None:
     """It is not a note."""
     changed = plans(DEFAULT_RULES.using(**{topic: school}))
-    assert any(not difference(a, b).empty for a, b in zip(DEFAULT, changed, strict=True))
+    assert any(not difference(a, b).empty for a, b in zip(by_default(), changed, strict=True))
 
 
+@pytest.mark.sweep(12)
 @pytest.mark.parametrize(("topic", "school"), SCHOOLS)
 def test_under_every_school_what_must_come_first_does(topic: str, school: str) -> None:
     """Order, unique keys and sums hold whatever is chosen."""
@@ -130,7 +137,7 @@ def key_order(made: Plan, *keys: str) -> bool:
 
 def test_one_cylinder_at_a_time_finishes_each_before_the_next() -> None:
     """So that leads cannot be crossed: the default where there are leads."""
-    flat_four = DEFAULT[1]
+    flat_four = by_default()[1]
     first = next(s.hole for s in flat_four.steps if s.key.startswith("remove/lead"))
     other = "2" if first == "1" else "1"
     assert key_order(flat_four, f"fit/lead/{first}", f"remove/lead/{other}")
@@ -188,7 +195,7 @@ def test_renewing_the_exposed_bank_takes_its_coils_and_not_its_plugs() -> None:
 
 def test_the_difference_says_what_where_and_by_how_much() -> None:
     """Added, changed, moved, minutes."""
-    before = DEFAULT[0]
+    before = by_default()[0]
     after = plans(DEFAULT_RULES.using(thread_cleaning="every_hole", tightening="low_third"))[0]
     found = difference(before, after)
     assert {s.key for s in found.added} == {f"chase/plug/{h}" for h in "123"}

@@ -7,6 +7,7 @@ from eldrim.core.figures.bands import Band, band_for, fastener_torque, fixed, pl
 from eldrim.core.figures.slips import Held, Sibling, examine
 from eldrim.core.quantity import Dimension, Quantity, parse
 from tests.builders import document, engine
+from tests.tables import table
 
 D = Dimension
 
@@ -171,7 +172,7 @@ CORRECT = [
 ]
 
 
-@pytest.mark.parametrize(("typed", "band", "dimension", "meant"), SLIPS)
+@table(("typed", "band", "dimension", "meant"), SLIPS)
 def test_no_slip_gets_through(typed: str, band: Band, dimension: D, meant: str) -> None:
     """Each is held, with what was meant among the readings, all of them in band and converted."""
     held = examine(typed, band, dimension)
@@ -185,7 +186,7 @@ def test_no_slip_gets_through(typed: str, band: Band, dimension: D, meant: str) 
         assert reading.how
 
 
-@pytest.mark.parametrize(("typed", "band", "dimension"), CORRECT)
+@table(("typed", "band", "dimension"), CORRECT)
 def test_no_correct_figure_is_held(typed: str, band: Band, dimension: D) -> None:
     """What is right goes through as typed."""
     assert isinstance(examine(typed, band, dimension), Quantity)

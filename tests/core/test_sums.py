@@ -14,6 +14,7 @@ from eldrim.core.sums import SUMS, Shop, examples, timing_sums, work_out
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from tests.builders import document, engine
+from tests.tables import table
 
 
 def answer(key: str, **given: str) -> Any:
@@ -34,7 +35,7 @@ def test_every_sum_works_with_its_own_examples(key: str) -> None:
 REQUIRED = [(key, f.name) for key, s in SUMS.items() for f in s.fields if not f.optional]
 
 
-@pytest.mark.parametrize(("key", "field"), REQUIRED)
+@table(("key", "field"), REQUIRED)
 def test_a_blank_field_is_asked_for(key: str, field: str) -> None:
     """Never taken from the example."""
     for blank in ({**examples(key), field: "  "}, {**examples(key)}):
@@ -48,8 +49,8 @@ def test_a_blank_field_is_asked_for(key: str, field: str) -> None:
 NONSENSE = ["nan", "inf", "9" * 400, "1/0", "abc", "−", "1e9", "\u0663", "5 bananas"]
 
 
-@pytest.mark.parametrize("typed", NONSENSE)
-@pytest.mark.parametrize("key", list(SUMS))
+@table("typed", NONSENSE)
+@table("key", list(SUMS))
 def test_nonsense_is_refused_in_words_in_every_field(key: str, typed: str) -> None:
     """No traceback, and the field is named."""
     for field in SUMS[key].fields:
@@ -207,7 +208,7 @@ KNOWN: list[tuple[str, dict[str, str], str, Any]] = [
 ]
 
 
-@pytest.mark.parametrize(("key", "given", "name", "wanted"), KNOWN)
+@table(("key", "given", "name", "wanted"), KNOWN)
 def test_known_sums_come_out(key: str, given: dict[str, str], name: str, wanted: Any) -> None:
     """Worked by hand beside."""
     found = answer(key, **given).values[name]

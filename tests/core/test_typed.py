@@ -8,6 +8,7 @@ from eldrim.core.engine.model import Figure
 from eldrim.core.engine.sizes import read_size, read_thread
 from eldrim.core.errors import QuantityError
 from eldrim.core.quantity import Dimension, parse, read_number, scan
+from tests.tables import table
 
 T, L, A, V, C, M, K, S = (
     Dimension.TORQUE,
@@ -190,7 +191,7 @@ READ: list[tuple[str, Dimension, float, float, str]] = [
 ]
 
 
-@pytest.mark.parametrize(("typed", "dimension", "low", "high", "unit"), READ)
+@table(("typed", "dimension", "low", "high", "unit"), READ)
 def test_a_figure_is_read_as_people_type_it(
     typed: str, dimension: Dimension, low: float, high: float, unit: str
 ) -> None:
@@ -269,7 +270,7 @@ REFUSED: list[tuple[str, Dimension | None, tuple[str, ...]]] = [
 ]
 
 
-@pytest.mark.parametrize(("typed", "dimension", "words"), REFUSED)
+@table(("typed", "dimension", "words"), REFUSED)
 def test_what_is_no_figure_is_refused_in_words(
     typed: str, dimension: Dimension | None, words: tuple[str, ...]
 ) -> None:

@@ -44,6 +44,7 @@ def least_late(jobs: list[WeekJob], shop: Shop) -> int:
     return best
 
 
+@pytest.mark.sweep(10)
 @pytest.mark.parametrize("seed", range(30))
 def test_small_weeks_are_laid_out_as_trying_everything_does(seed: int) -> None:
     """Three jobs in half an hour a day: units, a scarce wrench and a skill in common."""
@@ -91,6 +92,7 @@ def many(count: int, seed: int = 3) -> list[WeekJob]:
     ]
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize("count", [6, 18, 30])
 def test_nothing_is_booked_twice(count: int) -> None:
     """Looked at by what judges a week that was moved by hand; the gap is stated."""

@@ -32,6 +32,7 @@ from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.core.tools.stock import STANDARD_CRIB
 from tests.builders import blocked, document, engine, job, part
 from tests.core.demo_sheets import ENGINES
+from tests.sweeps import examples
 
 DEMO = list(ENGINES.values())
 
@@ -125,7 +126,7 @@ def floors_and_cost(made: Engine, asked: Job, chosen: frozenset[Option]) -> tupl
     return at_first, with_tools, planned.value
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(60), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(made=fastened())
 def test_no_choice_costs_less_than_it_is_said_to(made: Engine) -> None:
     """Or a cheaper job would be passed over."""
@@ -135,7 +136,7 @@ def test_no_choice_costs_less_than_it_is_said_to(made: Engine) -> None:
         assert max(at_first, with_tools) <= cost
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(60), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(made=fastened(), hand=st.data())
 def test_no_choice_that_asks_the_same_of_the_crib_costs_less_than_is_known(
     made: Engine, hand: st.DataObject
@@ -163,6 +164,7 @@ def _known_of_others(
             yield sum(problem.cost[o] for o in chosen) + changes + always <= cost
 
 
+@pytest.mark.sweep(2)
 @pytest.mark.parametrize("sheet", DEMO, ids=lambda one: one.id)
 def test_no_job_of_the_demo_costs_less_than_it_is_said_to(sheet: Engine) -> None:
     """With companions, which may leave any tool in hand, and without; plugs, carriers, both."""
@@ -183,7 +185,9 @@ def test_no_job_of_the_demo_costs_less_than_it_is_said_to(sheet: Engine) -> None
 
 @pytest.mark.parametrize("most_options", [least_job_module.MAX_OPTIONS, 0])
 @settings(
-    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+    max_examples=examples(60),
+    deadline=None,
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
 )
 @given(made=fastened())
 def test_the_whole_job_is_the_least_of_all(
@@ -265,7 +269,7 @@ def costs(order: tuple[Task, ...]) -> float | None:
     return total
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(blocks_of_tasks())
 def test_block_after_block_no_order_is_cheaper(listed: list[Task]) -> None:
     """Every order is tried."""
@@ -277,7 +281,7 @@ def test_block_after_block_no_order_is_cheaper(listed: list[Task]) -> None:
     assert found.proven
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(blocks_of_tasks())
 def test_an_order_surely_costs_what_the_least_order_costs(listed: list[Task]) -> None:
     """And not more; a search that is stopped says no."""
@@ -354,6 +358,7 @@ def counted(monkeypatch: pytest.MonkeyPatch) -> dict[str, int]:
     return count
 
 
+@pytest.mark.sweep(3)
 @pytest.mark.parametrize(
     ("parts", "seed"), [(2, 1), (2, 2), (5, 1), (10, 2), (20, 2), (35, 4), (60, 3), (100, 1)]
 )
@@ -377,6 +382,7 @@ def test_every_what_if_is_answered_within_a_limit(
         assert counted["costs"] <= learning_module.MAX_PLACES
 
 
+@pytest.mark.sweep(4)
 @pytest.mark.parametrize(
     ("parts", "seed"),
     [
@@ -397,6 +403,7 @@ def test_the_whole_is_proven_to_sixty_parts(parts: int, seed: int) -> None:
 MIDDLING = [(15, 3), (18, 3), (20, 1), (20, 3), (22, 2), (24, 3), (26, 3)]
 
 
+@pytest.mark.sweep(3)
 @pytest.mark.parametrize(("parts", "seed"), [(8, 1), (40, 4), (60, 1), *MIDDLING])
 def test_a_first_answer_says_how_far_it_may_be_over_the_least(
     parts: int, seed: int, counted: dict[str, int]

@@ -14,6 +14,7 @@ from eldrim.core.procedure.minutes import share
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.words import ENGLISH, listed, say, the
 from tests.builders import job, tug
+from tests.tables import table
 
 MADE = compile_plan(tug(), job(1, 2))
 
@@ -36,7 +37,7 @@ def test_every_kind_of_joint_hindrance_and_way_has_its_words() -> None:
         assert say(f"move.{kind}.detail")
 
 
-@pytest.mark.parametrize("name", sorted(ENGLISH))
+@table("name", sorted(ENGLISH))
 def test_every_sentence_can_be_filled_and_is_clean(name: str) -> None:
     """No stray brace, no double blank, no unnamed slot."""
     slots = {field for _, field, _, _ in string.Formatter().parse(ENGLISH[name]) if field}

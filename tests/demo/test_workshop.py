@@ -86,6 +86,7 @@ def test_loading_twice_changes_nothing(database: Engine) -> None:
         assert session.scalar(select(func.count()).select_from(UnitRow)) == len(UNITS)
 
 
+@pytest.mark.sweep(4)
 @pytest.mark.parametrize("key", sorted(ENGINES))
 def test_every_engine_s_plan_page_draws_all_and_answers(database: Engine, key: str) -> None:
     """Plan, moves, ribbon and scrubber for all its holes at once, without an error."""

@@ -36,6 +36,7 @@ from eldrim.drawing import (
 )
 from eldrim.drawing.well_section import SCALE
 from tests.builders import deep_plug, job, tug
+from tests.tables import table
 
 WELL = deep_plug()
 
@@ -139,7 +140,7 @@ def test_the_roll_holds_every_tool_once_in_order_of_use_and_says_what_is_missing
     assert "TO GET" in tool_roll.draw(tuple(gone))
 
 
-@pytest.mark.parametrize("tool", list(STANDARD_CRIB.all()), ids=lambda t: t.id)
+@table("tool", list(STANDARD_CRIB.all()), ids=lambda t: t.id)
 def test_every_tool_of_the_catalogue_can_be_drawn(tool) -> None:  # type: ignore[no-untyped-def]
     """Lying in a list, or left out where it states no size."""
     svg = tool_roll.lying(as_item(tool))

@@ -17,6 +17,7 @@ from eldrim.exchange.engine_file import MAX_BYTES, read_engine, write_engine
 from eldrim.exchange.schema import SCHEMA_FILE, schema_text
 from tests.builders import document, part, tug
 from tests.core.test_access import obstructed
+from tests.sweeps import examples
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -236,7 +237,7 @@ def test_the_published_schema_is_current_and_accepts_the_demo() -> None:
     assert schema["title"] == Engine.__name__
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(obstructed())
 def test_any_engine_survives_being_written_and_read(made: Engine) -> None:
     """Export then import is the identity, also for what no way opens."""
@@ -244,7 +245,7 @@ def test_any_engine_survives_being_written_and_read(made: Engine) -> None:
     assert read_engine(made.model_dump_json().encode(), complete=False) == made
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 @given(
     st.recursive(
         st.none() | st.booleans() | st.integers(-5, 5) | st.text(max_size=6),

@@ -22,6 +22,7 @@ EDITS = {
 MADE = apply_edits(compile_plan(tug(), job(2, 4)), EDITS)
 
 
+@pytest.mark.sweep(4)
 @pytest.mark.parametrize("engine", demo_engines(), ids=lambda e: e.id)
 def test_json_loses_nothing(engine) -> None:  # type: ignore[no-untyped-def]
     """Export, import: the same; and it keeps to its schema."""

@@ -82,6 +82,7 @@ def test_all_editions_of_the_demo_have_few_sides(store: sessionmaker[Session]) -
     assert len(asked) >= 6
 
 
+@pytest.mark.sweep(2)
 @pytest.mark.parametrize(
     ("engine", "cylinders", "sides"),
     [
@@ -101,6 +102,7 @@ def test_sides_by_the_holes_asked_for(engine: str, cylinders: tuple[int, ...], s
     assert pages(job_sheet.pdf(plan, sheet, WITH_CODES)) <= sides
 
 
+@pytest.mark.sweep(58)
 @pytest.mark.parametrize("closeness", list(Closeness))
 @pytest.mark.parametrize("name", ASKED)
 def test_nothing_is_lost_however_closely_it_is_set(name: str, closeness: Closeness) -> None:

@@ -3,22 +3,18 @@
 from collections.abc import Iterator
 
 import pytest
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine
 
 from eldrim.store.cluster import Cluster
 from eldrim.store.database import connect, ensure_database, migrate
+from tests.databases import MINE, drop_mine
 
 
 @pytest.fixture
 def empty_url(cluster: Cluster) -> Iterator[str]:
     """The address of a database that is not there yet; dropped afterwards, with what it left."""
-    yield cluster.url("own")
-    server = connect(cluster.url("postgres"))
-    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as asked:
-        left = asked.scalars(text("SELECT datname FROM pg_database WHERE datname LIKE 'own%'"))
-        for name in left.all():
-            asked.execute(text(f'DROP DATABASE "{name}" WITH (FORCE)'))
-    server.dispose()
+    yield cluster.url(f"{MINE}_own")
+    drop_mine(cluster, "own")
 
 
 @pytest.fixture
@@ -29,3 +25,9 @@ def empty(empty_url: str) -> Iterator[Engine]:
     migrate(engine)
     yield engine
     engine.dispose()
+
+
+@pytest.fixture
+def database(own_database: Engine) -> Engine:
+    """Servers, backups and schemas change more than rows."""
+    return own_database

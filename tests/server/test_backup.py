@@ -14,22 +14,19 @@ from eldrim.server.backup import BackupError, backup, restore, verify
 from eldrim.store.database import SchemaError, connect, migrate, sessions, unmigrate
 from eldrim.store.tables import AuditRow, EntryRow, UserRow
 from eldrim.web.app import make_app
+from tests.conftest import address
+from tests.databases import MINE
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]
 
 
-def address(engine: Engine) -> str:
-    """Where a database is, with its password."""
-    return engine.url.render_as_string(hide_password=False)
-
-
 def names(engine: Engine) -> list[str]:
-    """The databases of the server."""
+    """The databases of this test: the server has those of other workers too."""
     with engine.connect() as asked:
         found = asked.scalars(text("SELECT datname FROM pg_database ORDER BY 1"))
-        return [str(name) for name in found]
+        return [str(name) for name in found if str(name).startswith(f"{MINE}_")]
 
 
 @pytest.fixture

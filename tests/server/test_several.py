@@ -7,14 +7,15 @@ from uuid import uuid4
 
 import httpx
 import pytest
-from sqlalchemy import Engine, func, select, text
+from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
 from eldrim.demo.load import PASSWORD
 from eldrim.devices.play import StandIns
 from eldrim.store.cluster import Cluster
-from eldrim.store.database import connect
 from eldrim.store.tables import EntryRow, RunRow
+from tests import databases
+from tests.conftest import copied
 from tests.own import Proxy, Server
 
 WRITERS, EACH = 6, 25
@@ -29,18 +30,10 @@ def played() -> Iterator[StandIns]:
 
 
 @pytest.fixture(scope="module")
-def several(cluster: Cluster, demo_database: Engine) -> Iterator[Engine]:
+def several(cluster: Cluster) -> Iterator[Engine]:
     """A database of this module's own, copied from the demo."""
-    demo_database.dispose()
-    server = connect(cluster.url("postgres"))
-    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as asked:
-        asked.execute(text("CREATE DATABASE several TEMPLATE demo"))
-    engine = connect(cluster.url("several"))
-    yield engine
-    engine.dispose()
-    with server.connect().execution_options(isolation_level="AUTOCOMMIT") as asked:
-        asked.execute(text("DROP DATABASE several WITH (FORCE)"))
-    server.dispose()
+    with copied(cluster, databases.demo_template(cluster), "several") as engine:
+        yield engine
 
 
 @pytest.fixture(scope="module")

@@ -212,6 +212,7 @@ def dropped(session: Session, tablet: Tablet) -> None:
     """Forgotten by who started it."""
     session.execute(text("ALTER TABLE entries DISABLE TRIGGER ALL"))
     session.execute(text("DELETE FROM entries WHERE run_id = :run"), {"run": tablet.run})
+    session.execute(text("ALTER TABLE entries ENABLE TRIGGER ALL"))
     session.delete(session.get_one(RunRow, tablet.run))
 
 

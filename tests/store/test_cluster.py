@@ -12,7 +12,7 @@ from sqlalchemy import text
 from eldrim.store import cluster as module
 from eldrim.store.cluster import ROOT, Cluster, ClusterError, reachable_home
 from eldrim.store.database import answers, connect, ensure_database
-from tests.conftest import WORKER
+from tests.databases import WORKER
 
 
 @pytest.fixture

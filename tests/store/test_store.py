@@ -60,15 +60,15 @@ def begin(store: Store) -> RunRow:
         return runs.start(session, uuid4(), edition.id, "tug-14", "technician")
 
 
-def test_migrations_run_up_and_down_and_match_the_tables(database: Engine) -> None:
+def test_migrations_run_up_and_down_and_match_the_tables(own_database: Engine) -> None:
     """Down leaves nothing, up again gives what the code expects."""
-    unmigrate(database)
-    assert inspect(database).get_table_names() == ["alembic_version"]
-    migrate(database)
-    with database.connect() as connection:
+    unmigrate(own_database)
+    assert inspect(own_database).get_table_names() == ["alembic_version"]
+    migrate(own_database)
+    with own_database.connect() as connection:
         difference = compare_metadata(MigrationContext.configure(connection), Base.metadata)
     assert difference == []
-    assert answers(database)
+    assert answers(own_database)
 
 
 @pytest.mark.parametrize("table", ["entries", "editions", "engine_sheets"])

@@ -7,12 +7,13 @@ import pytest
 from sqlalchemy import Engine
 
 from eldrim.web.app import make_app
+from tests.sweeps import NUMBER, deep
 from tests.web.client import TestClient
 from tests.web.fuzz import Fuzz, refused_badly
 from tests.web.test_web import sign_in
 
-COUNT = int(os.environ.get("ELDRIM_FUZZ", "450"))
-PAGES = 40 if COUNT < 1000 else 200
+COUNT = int(os.environ.get("ELDRIM_FUZZ", "1500" if deep() else "150"))
+PAGES = 20 if COUNT < 450 else 40 if COUNT < 1000 else 200
 
 
 @pytest.mark.parametrize("name", ["trainer", "technician", "lead"])
@@ -21,7 +22,7 @@ def test_whatever_is_sent_is_taken_or_refused_in_words(database: Engine, name: s
     with TestClient(make_app(database), raise_server_exceptions=False) as client:
         csrf = sign_in(client, name)
         _a_run(client, csrf)
-        fuzz = Fuzz(client, random.Random(f"{name} {COUNT}"))
+        fuzz = Fuzz(client, random.Random(f"{name} {COUNT} {os.environ[NUMBER]}"))
         fuzz.look_around(PAGES)
         assert len(fuzz.forms) > 5
         assert not refused_badly(fuzz, COUNT // 3)

@@ -9,12 +9,13 @@ from sqlalchemy import Engine, inspect, text
 
 from eldrim.web.app import make_app
 from tests.pages import PAGES
+from tests.sweeps import deep
 from tests.web.client import TestClient
 from tests.web.german_walk import english_left, leaves
 from tests.web.test_web import sign_in
 
 # So many pages are looked at of each kind.
-EACH = 4
+EACH = 4 if deep() else 2
 # Addresses that are no page, or that the walk must not follow.
 SKIPPED = re.compile(r"\.(pdf|csv|json|ics|md|svg|jpg|png|yaml)\b|^/static|^/sw|^/api/|^/sign-out")
 HREF = re.compile(r'(?:href|hx-get)="(/[^"#]*)')

@@ -3,16 +3,15 @@
 import re
 from pathlib import Path
 
-import pytest
-
 import eldrim
+from tests.tables import table
 
 TEMPLATES = sorted(Path(eldrim.__path__[0]).rglob("*.jinja"))
 WEB = Path(eldrim.__path__[0]) / "web"
 IN_JINJA = re.compile(r"\{\{.*?\}\}|\{%.*?%\}|\{#.*?#\}", re.DOTALL)
 
 
-@pytest.mark.parametrize("path", TEMPLATES, ids=lambda p: f"{p.parent.name}/{p.name}")
+@table("path", TEMPLATES, ids=lambda p: f"{p.parent.name}/{p.name}")
 def test_no_value_of_an_attribute_is_broken_over_lines(path: Path) -> None:
     """A line end inside a value is shown as blanks."""
     plain = IN_JINJA.sub("x", path.read_text())
@@ -24,7 +23,7 @@ NOBODY_YET = ("sign_in.html.jinja", "begin.html.jinja", "language.html.jinja")
 SIGNED_IN = [path for path in TEMPLATES if path.name not in NOBODY_YET]
 
 
-@pytest.mark.parametrize("path", SIGNED_IN, ids=lambda p: f"{p.parent.name}/{p.name}")
+@table("path", SIGNED_IN, ids=lambda p: f"{p.parent.name}/{p.name}")
 def test_every_form_that_writes_carries_its_token(path: Path) -> None:
     """By the field every page has, or by a macro that has it, its own or an imported one."""
     text = path.read_text()

@@ -1,5 +1,6 @@
 """A demo of one's own, as a process: for tests and pictures, apart from the one people use."""
 
+import os
 import socket
 import subprocess
 import sys
@@ -11,6 +12,7 @@ from urllib.request import urlopen
 from zlib import crc32
 
 from eldrim.store.cluster import Cluster, reachable_home
+from eldrim.store.database import ENVIRONMENT
 
 # A busy machine takes its time to make a database.
 PATIENCE_SECONDS = 180
@@ -18,11 +20,12 @@ FIRST_PORT = 20_000
 
 
 class DemoProcess:
-    """Starts ``bin/demo``'s program on a free port with a database folder of its own."""
+    """Starts ``bin/demo``'s program on a free port: with a database folder, or on a database."""
 
-    def __init__(self, home: Path) -> None:
-        """``home`` is the database folder, made when missing."""
-        self.home, self.port = home, _free_port(home)
+    def __init__(self, home: Path | None = None, url: str = "") -> None:
+        """``home`` is the database folder, made when missing; ``url`` a database that is there."""
+        self.home, self.database = home, url
+        self.port = _free_port(str(home or url))
         self.process: subprocess.Popen[bytes] | None = None
 
     @property
@@ -32,15 +35,19 @@ class DemoProcess:
 
     @property
     def cluster(self) -> Cluster:
-        """Its database."""
+        """Its database server, where it has one of its own."""
+        assert self.home is not None
         return Cluster(reachable_home(self.home))
 
     def start(self, *options: str) -> None:
         """Start and wait until it is healthy."""
-        command = [sys.executable, "-m", "eldrim.demo.serve", "--home", str(self.home)]
-        self.process = subprocess.Popen(
-            [*command, "--port", str(self.port), *options], stdout=subprocess.DEVNULL
-        )
+        command = [sys.executable, "-m", "eldrim.demo.serve", "--port", str(self.port), *options]
+        environment = dict(os.environ)
+        if self.home is None:
+            environment[ENVIRONMENT] = self.database
+        else:
+            command += ["--home", str(self.home)]
+        self.process = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL)
         for _ in range(PATIENCE_SECONDS * 10):
             if self.process.poll() is not None:
                 raise RuntimeError(f"the demo ended with code {self.process.returncode}")
@@ -59,19 +66,20 @@ class DemoProcess:
         self.process.wait()
 
     def stop(self) -> None:
-        """Stop server and database, and remove the database."""
+        """Stop the server; a database server of its own is stopped and removed with it."""
         if self.process is not None and self.process.poll() is None:
             self.process.terminate()
             self.process.wait(timeout=30)
-        self.cluster.destroy()
+        if self.home is not None:
+            self.cluster.destroy()
 
 
-def _free_port(home: Path) -> int:
-    """A free port from a place of this folder's own on, below those that connections go out from.
+def _free_port(place: str) -> int:
+    """A free port from a place of this database's own on, below those that connections go out from.
 
     So two started at once never take the same one, nor does a connection while one is restarted.
     """
-    first = FIRST_PORT + crc32(str(home).encode()) % 10_000
+    first = FIRST_PORT + crc32(place.encode()) % 10_000
     for port in range(first, first + 100):
         with socket.socket() as probe, suppress(OSError):
             probe.bind(("127.0.0.1", port))

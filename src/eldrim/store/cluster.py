@@ -61,6 +61,8 @@ class Cluster:
         options = f"-p {self.port} -h 127.0.0.1 -c unix_socket_directories=''"
         if not self.durable:
             options += " -c fsync=off -c full_page_writes=off -c synchronous_commit=off"
+            # Many servers and tests share what may be lost.
+            options += " -c max_connections=300"
         log = self.data / LOG
         done = self._pg_ctl("start", "-w", "-t", "60", "-l", str(log), "-o", options, check=False)
         if done.returncode:

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from eldrim.core.lessons.parts import bad_batches, lasting, wears_fast
 from tests.core.lessons.rows import life
+from tests.sweeps import examples
 
 Seen = list[tuple[int, bool]]
 SEEN: "st.SearchStrategy[Seen]" = st.lists(
@@ -28,7 +29,7 @@ def plain_survival(seen: Seen, age: float) -> float:
 
 
 @given(SEEN)
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=examples(80), deadline=None)
 def test_survival_is_the_product_limit(seen: Seen) -> None:
     """At every age that was seen, the same as by hand."""
     found = lasting([life(float(ran), failed=failed) for ran, failed in seen], "h")
