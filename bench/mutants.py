@@ -38,9 +38,10 @@ RECORDS = ("test_plans.py",)
 NEAR: dict[str, tuple[str, ...]] = {
     "access": ("test_access", "test_planner"),
     "capture": ("capture",),
-    "engine": ("test_sheet", "test_shape_engines", "test_shapes", "test_variants", "test_joints"),
+    "engine": ("test_sheet", "test_shape_engines", "test_shapes", "test_variants", "test_joints",
+               "test_targets"),
     "faults": ("test_faults", "test_following"),
-    "figures": ("test_figures", "test_torque", "test_slips"),
+    "figures": ("test_figures", "test_torque", "test_slips", "test_limits"),
     "interval": ("test_interval", "test_foreseen", "test_week"),
     "leads": ("test_leads",),
     "lessons": ("lessons",),
@@ -52,7 +53,7 @@ NEAR: dict[str, tuple[str, ...]] = {
     ),
     "reading": ("test_reading",),
     "rules": ("test_rules",),
-    "run": ("test_run", "test_report", "test_history", "test_waiting"),
+    "run": ("test_run", "test_report", "test_history", "test_waiting", "test_curve"),
     "sums": ("test_sums",),
     "tools": ("test_tools",),
 }  # fmt: skip

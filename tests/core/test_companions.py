@@ -283,3 +283,15 @@ def test_more_work_joins_where_it_is_done(
     assert (more.plugs_at, more.carriers_at) == (plugs, carriers)
     assert set(at) <= set(more.at(Work(work)))
     assert set(more.cylinders) == set(start.get("cylinders", [])) | set(at)
+
+
+def test_what_proves_a_companion_s_step_is_ticked_one_by_one() -> None:
+    """Each check has a key of its own, counted from one, beside those of the joint it is held by."""
+    steps = {"change": {"name": "Change it", "minutes": "2 min", "checks": ["Clean", "Seated"]}}
+    sheet = engine(companions={"filter": companion(steps=steps)})
+    made = compile_plan(sheet, Job.model_validate({"work": [], "companions": ["filter"]}))
+    [change] = [one for one in made.steps if one.key.operation.value == "along"]
+    assert [(check.key, check.text) for check in change.checks] == [
+        ("own-1", "Clean"),
+        ("own-2", "Seated"),
+    ]

@@ -457,3 +457,16 @@ def test_a_duct_that_is_only_shifted_has_its_clamps_slackened() -> None:
     assert step(off, "release/intake-duct/clamps").text.startswith("Pull off 2 duct ends")
     assert step(off, "connect/intake-duct/clamps").text.startswith("Push on 2 duct ends")
     assert step(off, "fit/intake-duct").because == ("It came off on the way in",)
+
+
+@pytest.mark.parametrize(("system", "own"), [("6 V", True), ("12 V", False), ("24 V", True)])
+def test_a_timing_lamp_has_a_supply_of_its_own_where_the_unit_s_voltage_is_another(
+    system: str, own: bool
+) -> None:
+    """docs/craft.md §16: a 12 V lamp on another unit's battery is destroyed, or shows nothing."""
+    sheet = next(one for one in demo_engines() if one.id == "ostler-16-flat-four")
+    layout = {**sheet.model_dump(mode="json")["layout"], "system": system}
+    made = Engine.model_validate({**sheet.model_dump(mode="json"), "layout": layout})
+    plan = compile_plan(made, Job(work=(Work.TIMING,), variant=next(iter(made.variants))))
+    [lamp] = [step for step in plan.steps if step.key == "time/lamp"]
+    assert ("from a 12 V battery of its own" in lamp.detail) is own

@@ -204,3 +204,18 @@ def test_the_difference_says_what_where_and_by_how_much() -> None:
     assert difference(before, before).empty
     reverse = difference(before, plans(DEFAULT_RULES.using(first_cylinder="easiest_first"))[0])
     assert reverse.moved
+
+
+@pytest.mark.parametrize(
+    ("school", "line"), [("oil", "thin oil"), ("always", "thread compound"), ("never", "")]
+)
+def test_a_compound_is_laid_out_for_threads_that_come_out_and_for_no_others(
+    school: str, line: str
+) -> None:
+    """Coils alone want none, whatever the school; one tin does for all plugs."""
+    rules = DEFAULT_RULES.using(thread_compound=school)
+    for work in ((Work.COIL,), (Work.PLUG,), (Work.COIL, Work.PLUG)):
+        made = compile_plan(engine(3), job(1, 2, work=work), rules)
+        found = [(one.quantity, one.why) for one in made.parts if one.name == line]
+        wanted = [(1, "a touch on each thread: 2")] if line and Work.PLUG in work else []
+        assert found == wanted, work
