@@ -286,7 +286,7 @@ def test_more_work_joins_where_it_is_done(
 
 
 def test_what_proves_a_companion_s_step_is_ticked_one_by_one() -> None:
-    """Each check has a key of its own, counted from one, beside those of the joint it is held by."""
+    """Each check has a key of its own, counted from one, beside those of its joint."""
     steps = {"change": {"name": "Change it", "minutes": "2 min", "checks": ["Clean", "Seated"]}}
     sheet = engine(companions={"filter": companion(steps=steps)})
     made = compile_plan(sheet, Job.model_validate({"work": [], "companions": ["filter"]}))
