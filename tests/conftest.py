@@ -27,6 +27,7 @@ accounts._hasher = PasswordHasher(time_cost=1, memory_cost=8, parallelism=1)
 def pytest_addoption(parser: pytest.Parser) -> None:
     """What `bin/test` hands on."""
     parser.addoption("--deep", action="store_true", help="every case of every sweep")
+    parser.addoption("--quick", action="store_true", help="what neither has a browser nor is long")
     parser.addoption("--measure", action="store_true", help="keep how long each test takes")
 
 
@@ -53,6 +54,8 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
     Tests of many examples run uncounted: what they reach, others reach, in half the time.
     """
     out = set(sweeps.left_out(items))
+    if config.getoption("--quick"):
+        out |= set(durations.long_ones(items))
     config.hook.pytest_deselected(items=list(out))
     items[:] = [item for item in items if item not in out]
     for item in items:

@@ -13,6 +13,8 @@ from xdist.scheduler import LoadScopeScheduling
 FILE = Path(__file__).with_name("durations.json")
 # Shorter ones make no difference to the end of a run, and would fill the file.
 WORTH_KEEPING_SECONDS = 1.0
+# What a quick run has no time for.
+QUICK_SECONDS = 2.0
 PHASES = ("setup", "call", "teardown")
 TOGETHER = ("tests/browser/test_lessons.py", "tests/server/test_several.py")
 
@@ -33,6 +35,16 @@ def longest_first(items: list[pytest.Item]) -> None:
         return -of_unit[unit], unit if of_unit[unit] else ""
 
     items.sort(key=place)
+
+
+def long_ones(items: list[pytest.Item]) -> list[pytest.Item]:
+    """The tests that a quick run leaves out: those of the browser, and what takes its time."""
+    kept: dict[str, float] = json.loads(FILE.read_text())
+    return [
+        item
+        for item in items
+        if "browser" in item.path.parts or kept.get(item.nodeid, 0.0) > QUICK_SECONDS
+    ]
 
 
 def unit_of(nodeid: str) -> str:
