@@ -133,13 +133,28 @@ def store(database: Engine) -> "sessionmaker[Session]":
 
 
 @pytest.fixture(scope="session")
-def demo(cluster: Cluster) -> Iterator[DemoProcess]:
+def demo_data(cluster: Cluster) -> Iterator[databases.Restored]:
+    """The database that the demo of this worker is served from."""
+    name = f"{databases.MINE}_demo"
+    yield databases.Restored(cluster, databases.demo_template(cluster), name)
+    with databases.asking(cluster) as server:
+        databases.drop(server, name)
+
+
+@pytest.fixture(scope="session")
+def demo(demo_data: databases.Restored) -> Iterator[DemoProcess]:
     """The demo on its own port and data, by two processes: either may answer, and either does."""
-    with copied(cluster, databases.demo_template(cluster), "demo") as engine:
-        process = DemoProcess(url=address(engine))
-        process.start("--workers", "2")
-        yield process
-        process.stop()
+    process = DemoProcess(url=demo_data.url)
+    process.start("--workers", "2")
+    yield process
+    process.stop()
+
+
+@pytest.fixture
+def as_loaded(demo_data: databases.Restored, demo: DemoProcess) -> None:
+    """The demo as it was loaded, whatever stories were played before; who signed in stays so."""
+    demo_data.put_back(leave=("sessions", "known_devices"))
+    demo_data.break_lines()
 
 
 def address(engine: Engine) -> str:

@@ -8,7 +8,7 @@ import fcntl
 import hashlib
 import os
 import shutil
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
@@ -120,12 +120,17 @@ class Restored:
                 kept.execute(text(f'CREATE TABLE pristine."{table}" AS TABLE public."{table}"'))
         self._mark_now()
 
-    def put_back(self) -> None:
-        """Make every table what it was; raises ``SQLAlchemyError`` where somebody holds one."""
+    def put_back(self, leave: Collection[str] = ()) -> None:
+        """Make every table what it was, but those to ``leave``.
+
+        Raises ``SQLAlchemyError`` where somebody holds one.
+        """
         with self._engine.begin() as kept:
             kept.execute(text("SET LOCAL lock_timeout = '3s'"))
             kept.execute(text("SET LOCAL session_replication_role = replica"))
             for table in self._touched(kept):
+                if table in leave:
+                    continue
                 columns, key = self._tables[table]
                 young = f"age(xmin) <= age('{self._mark}'::xid)"
                 kept.execute(text(f'DELETE FROM public."{table}" WHERE {young}'))
@@ -139,6 +144,15 @@ class Restored:
                     )
                 )
         self._mark_now()
+
+    def break_lines(self) -> None:
+        """End every connection to it: a server whose line breaks forgets what it has in memory."""
+        ending = text(
+            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+            "WHERE datname = current_database() AND pid <> pg_backend_pid()"
+        )
+        with self._engine.begin() as kept:
+            kept.execute(ending)
 
     def _mark_now(self) -> None:
         with self._engine.begin() as kept:

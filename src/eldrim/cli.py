@@ -487,45 +487,42 @@ def _rules(schools: list[str]) -> HouseRules:
 
 
 def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
-    problems = []
-    asked = [w.strip().partition("@")[::2] for w in work.split(",") if w.strip()]
+    """The job that the options ask for; raises :class:`ProblemsError` with all that is wrong."""
+    asked = [word.strip().partition("@")[::2] for word in work.split(",") if word.strip()]
     if not work:
         asked = [(carrier(engine).value, ""), (Work.PLUG.value, "")]
-    kinds = [kind for kind, _ in asked]
-    known = [*Work, *engine.companions]
-    at = {kind: _numbers(where) for kind, where in asked if where}
-    problems += [
-        Problem("--work", f"'{where}' names no cylinders", "write coil@5+6")
-        for kind, where in asked
-        if where and not at[kind]
-    ]
-    problems += [
-        Problem("--work", f"'{kind}' is not a kind of work", f"use {', '.join(known)}")
-        for kind in kinds
-        if kind not in known
-    ]
-    problems += [
-        Problem("--work", f"{kind} is done at no hole", f"write {kind} alone")
-        for kind in at
-        if kind in known and not (kind in set(Work) and Work(kind).at_holes)
-    ]
+    problems = [p for kind, where in asked for p in _work_problems(engine, kind, where)]
+    if not asked:
+        problems.append(Problem("--work", "names no work", "write coil,plug"))
     numbers = list(engine.cylinders) if cylinders == "all" else []
-    for word in cylinders.split(",") if cylinders not in ("all", "none") else ():
+    for word in () if cylinders in ("all", "none") else cylinders.split(","):
         if word.strip().isdigit():
             numbers.append(int(word))
         else:
             problems.append(Problem("--cylinders", f"'{word}' is not a number", "write 1,3,5"))
-    if problems or not kinds:
-        raise ProblemsError(problems or [Problem("--work", "names no work", "write coil,plug")])
-    carriers_at = next((at[kind] for kind in at if kind != Work.PLUG), ())
+    if problems:
+        raise ProblemsError(problems)
+    kinds = [kind for kind, _ in asked]
+    at = {kind: _numbers(where) for kind, where in asked if where}
     return Job(
         cylinders=tuple(numbers),
-        work=tuple(Work(w) for w in kinds if w in set(Work)),
-        companions=tuple(w for w in kinds if w in engine.companions),
+        work=tuple(Work(kind) for kind in kinds if kind in set(Work)),
+        companions=tuple(kind for kind in kinds if kind in engine.companions),
         plugs_at=at.get(Work.PLUG.value, ()),
-        carriers_at=carriers_at,
+        carriers_at=next((at[kind] for kind in at if kind != Work.PLUG), ()),
         variant=variant,
     )
+
+
+def _work_problems(engine: Engine, kind: str, where: str) -> Iterator[Problem]:
+    """What is wrong with one kind of work and the cylinders after its ``@``."""
+    if where and not _numbers(where):
+        yield Problem("--work", f"'{where}' names no cylinders", "write coil@5+6")
+    if kind not in (*Work, *engine.companions):
+        known = ", ".join((*Work, *engine.companions))
+        yield Problem("--work", f"'{kind}' is not a kind of work", f"use {known}")
+    elif where and not (kind in set(Work) and Work(kind).at_holes):
+        yield Problem("--work", f"{kind} is done at no hole", f"write {kind} alone")
 
 
 def _numbers(text: str) -> tuple[int, ...]:

@@ -85,6 +85,7 @@ def test_a_draft_is_light_until_a_step_is_opened(person: People) -> None:
     expect(page.locator(".departures .topic-small")).not_to_have_count(0)
 
 
+@pytest.mark.usefixtures("as_loaded")
 def test_no_draft_of_the_demo_takes_more_than_so_many_elements(person: People) -> None:
     """An old tablet at the desk lays it out without a pause that is felt."""
     page = person("trainer")

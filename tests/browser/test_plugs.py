@@ -2,6 +2,7 @@
 
 import re
 
+import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import People
@@ -37,6 +38,7 @@ def read(page: Page, *signs: str) -> None:
     expect(page.locator(f'.step-card[data-step="{here}"]')).to_be_hidden()
 
 
+@pytest.mark.usefixtures("as_loaded")
 def test_signs_by_touch_become_a_verdict_and_a_follow_up(person: People) -> None:
     """On a phone: several signs at one hole, the others beside it, the verdict, taken up."""
     page = person("technician", 360, 740, touch=True)
@@ -117,6 +119,7 @@ def test_a_desk_says_what_a_set_tells_while_one_taps(person: People) -> None:
     assert not faults(page)
 
 
+@pytest.mark.usefixtures("as_loaded")
 def test_a_fault_is_found_by_what_if_at_the_desk(person: People) -> None:
     """From a unit to its tree; a test struck out draws it anew; it reads as a list too."""
     page = person("trainer")
