@@ -285,7 +285,7 @@ def _tell(outcomes: list[Outcome], *, only_near: bool) -> None:
     if not only_near:
         killed = sum(each.killed for each in outcomes)
         print(f"{killed} of {count} by any test of the core, {100 * killed / count:.0f} %")
-    left = [each.mutant for each in outcomes if not each.killed]
+    left = [str(each.mutant) for each in outcomes if not each.killed]
     print("Not killed:", *(left or ["none"]), sep="\n  ")
 
 

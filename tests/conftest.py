@@ -15,7 +15,7 @@ from eldrim.demo.process import DemoProcess
 from eldrim.store import accounts
 from eldrim.store.cluster import Cluster
 from eldrim.store.database import connect, sessions
-from eldrim.web.procedures import touched
+from eldrim.web.app import FORGETTING
 from tests import databases, durations, sweeps
 
 settings.register_profile("project", deadline=None, print_blob=True)
@@ -74,7 +74,8 @@ def cluster() -> Iterator[Cluster]:
 @contextmanager
 def copied(cluster: Cluster, template: str, name: str = "one") -> Iterator[Engine]:
     """A database of one test's own, copied from a template."""
-    touched.FOUND_CHANGES.clear()
+    for forget in FORGETTING:
+        forget()
     name = f"{databases.MINE}_{name}"
     with databases.asking(cluster) as server:
         databases.copy(server, template, name)
@@ -88,7 +89,8 @@ def put_back(
     cluster: Cluster, template: str, name: str, standing: dict[str, databases.Restored]
 ) -> Iterator[Engine]:
     """A database that is as it was made whenever a test begins; ``standing`` holds it meanwhile."""
-    touched.FOUND_CHANGES.clear()
+    for forget in FORGETTING:
+        forget()
     if template not in standing:
         standing[template] = databases.Restored(cluster, template, f"{databases.MINE}_{name}")
     engine = connect(standing[template].url)

@@ -63,5 +63,10 @@ def _past(session: Session, row: RunRow) -> Past:
     return Past(row.id, row.signed_at or row.at, plan_of(row.edition), own, fold_all(own))
 
 
+def forget_past() -> None:
+    """Read every run anew: a restored database may have the same run with other notes."""
+    _past.cache_clear()
+
+
 def _notes(row: RunRow) -> int:
     return int(row.marks.get(EntryKind.NOTE.value, 0))

@@ -26,6 +26,7 @@ from eldrim.store import at_once, runs
 from eldrim.store.database import SECRET_TURNS, TURNS, Readiness, answers, sessions
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
 from eldrim.store.notices import EVERYTHING, Notices
+from eldrim.store.past_runs import forget_past
 from eldrim.web import catalogs, files, metrics
 from eldrim.web.account.routes import router as account
 from eldrim.web.api.routes import router as api
@@ -122,6 +123,8 @@ AREAS = (
     search,
     sums,
 )
+# What a process has in memory of runs, changes and days, let go where its database was restored.
+FORGETTING = (runs.forget_folds, forget_past, at_once.forget, forget_changes, forget_calendar)
 FAULT = 500
 # PostgreSQL's codes for a full disk, and for no memory or other room.
 NO_ROOM = ("53100", "53000")
@@ -227,7 +230,7 @@ def _forgetting(app: FastAPI) -> Callable[[list[str]], None]:
             forget_calendar()
         if EVERYTHING in topics:
             app.state.floor.forget()
-            for forget in (runs.forget_folds, at_once.forget, forget_changes, forget_calendar):
+            for forget in FORGETTING:
                 forget()
 
     return hearer
