@@ -5,7 +5,6 @@ import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
-from functools import cache
 from math import ceil
 from uuid import UUID
 
@@ -50,12 +49,8 @@ class _Patience:
 _ADDRESS = _Patience(5 * MAX_FAILURES, timedelta(seconds=1), timedelta(seconds=1))
 
 _hasher = PasswordHasher(time_cost=2, memory_cost=19_456, parallelism=1)
-
-
-@cache
-def _nobody() -> str:
-    """Checked when the name is unknown, so that the answer takes as long as for a known one."""
-    return _hasher.hash(secrets.token_hex(8))
+# Checked when the name is unknown, so that the answer takes as long as for a known one.
+_NOBODY = _hasher.hash(secrets.token_hex(8))
 
 
 def add_user(session: Session, name: str, display: str, role: str, password: str) -> None:
@@ -114,7 +109,7 @@ def sign_in(session: Session, name: str, password: str, caller: Caller) -> NewSe
     _throttle_sign_in(session, name, address)
     user = session.get(UserRow, name)
     works_here = user is not None and user.left_on is None
-    if not _matches(user.password_hash if user else _nobody(), password) or not works_here:
+    if not _matches(user.password_hash if user else _NOBODY, password) or not works_here:
         _failed(session, name, address)
         return None
     now = datetime.now(UTC)
@@ -176,7 +171,7 @@ def is_lead(session: Session, name: str, pin: str, *, run: UUID, by: str) -> boo
     _throttle(session, {here: _Patience(MAX_FAILURES), tried: _Patience(MAX_WRONG_PINS)})
     user = session.get(UserRow, name)
     lead = user is not None and user.role == "lead" and user.left_on is None
-    stored = user.pin_hash if user and lead and user.pin_hash else _nobody()
+    stored = user.pin_hash if user and lead and user.pin_hash else _NOBODY
     if _matches(stored, pin):
         return True
     session.add_all([AttemptRow(who=here), AttemptRow(who=tried)])
