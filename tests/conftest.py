@@ -93,14 +93,14 @@ def put_back(
         forget()
     if template not in standing:
         standing[template] = databases.Restored(cluster, template, f"{databases.MINE}_{name}")
-    engine = connect(standing[template].url)
-    yield engine
-    engine.dispose()
+    here = standing[template]
+    yield here.engine
     try:
-        standing[template].put_back()
+        here.put_back()
     except SQLAlchemyError:
         # Somebody still holds a table: the next test has a new copy.
         del standing[template]
+        here.engine.dispose()
 
 
 @pytest.fixture(scope="session")

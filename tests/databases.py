@@ -104,6 +104,7 @@ class Restored:
 
     The rows as they were stand in a schema of their own beside the tables. A row that a test wrote
     is younger than the mark; a table that lost rows has fewer. Ids go on from where they were.
+    ``engine`` is for tests; its connections stay open from one to the next.
     """
 
     def __init__(self, cluster: Cluster, template: str, name: str) -> None:
@@ -111,6 +112,7 @@ class Restored:
         with asking(cluster) as server:
             copy(server, template, name)
         self.url = cluster.url(name)
+        self.engine = connect(self.url)
         self._engine = create_engine(self.url, poolclass=NullPool)
         with self._engine.begin() as kept:
             kept.execute(text("CREATE SCHEMA pristine"))

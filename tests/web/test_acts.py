@@ -13,7 +13,6 @@ from eldrim.core.procedure.fold import chapters
 from eldrim.printing.codes import Codes
 from eldrim.store import edition_store, procedure_store, sheet_store
 from tests.web.client import TestClient
-from tests.web.test_release import client as client
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]

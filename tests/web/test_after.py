@@ -16,12 +16,12 @@ from eldrim.store import dues
 from eldrim.store.tables import EntryRow, RunRow
 from eldrim.web import files
 from eldrim.web.app import make_app
-from tests.web.client import TestClient
-from tests.web.test_bay import Bay, bay, client
+from tests.web.client import TestClient, asking
+from tests.web.test_bay import Bay, bay
 from tests.web.test_release import Store
 from tests.web.test_web import sign_in
 
-__all__ = ["bay", "client"]
+__all__ = ["bay"]
 
 
 def test_a_signed_run_goes_out_as_paper_and_files(client: TestClient) -> None:
@@ -248,7 +248,7 @@ def test_devices_are_played_and_asked_over_the_web(database: Engine) -> None:
             assert "not something to play" in wrong.text
     finally:
         standins.stop()
-    with TestClient(make_app(database), raise_server_exceptions=False) as client:
+    with asking(database) as client:
         csrf = sign_in(client, "technician")
         assert "No stand-ins run here" in client.get("/devices").text
         assert client.get("/api/v1/devices/codes").status_code == 503

@@ -1,27 +1,16 @@
 """While you are there, over HTTP: at the plan, at the draft, by unit, over the open interface."""
 
 import re
-from collections.abc import Iterator
 
-import pytest
 import yaml
-from sqlalchemy import Engine
 
 from eldrim.demo.load import ENGINES
-from eldrim.web.app import make_app
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 TUG = "/engines/marlet-34-v6"
 PLUG_5 = "c=5&work=plug&variant=late"
 SWAP = {"hx-request": "true"}
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def test_the_plan_says_what_else_is_worth_doing(client: TestClient) -> None:

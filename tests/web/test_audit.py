@@ -2,29 +2,20 @@
 
 import csv
 import io
-from collections.abc import Iterator
 from uuid import UUID
 
 import pytest
-from sqlalchemy import Engine, text
+from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.demo.load import PIN
 from eldrim.store import audit, runs, unit_store
-from eldrim.web.app import make_app
 from tests.web.client import TestClient
 from tests.web.test_bay import Bay
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """Nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def unit(client: TestClient, csrf: str, **changed: str):  # type: ignore[no-untyped-def]

@@ -3,7 +3,7 @@
 import json
 import re
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 from uuid import UUID, uuid4
@@ -17,20 +17,12 @@ from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.store import dues, edition_store, procedure_store, runs, sheet_store
 from eldrim.store.database import sessions
 from eldrim.store.tables import EditionRow, RunRow
-from eldrim.web.app import make_app
 from eldrim.web.bay.cards import change_of_tool
 from eldrim.web.context import Db
 from eldrim.web.floor import bays as floor_bays
 from tests.core.demo_sheets import GAS
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 class Bay:

@@ -10,10 +10,9 @@ from sqlalchemy import event
 from eldrim.core.engine import Engine
 from eldrim.store import drafts
 from tests.web.client import TestClient
-from tests.web.test_release import Store, client
+from tests.web.test_release import Store
 from tests.web.test_web import sign_in
 
-__all__ = ["client"]
 KEY = "tarn-four"
 # The engine's own facts as the board sends them.
 GROUND = {

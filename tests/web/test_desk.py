@@ -10,13 +10,11 @@ from sqlalchemy.orm import Session
 
 from eldrim.store import edition_store, procedure_store
 from eldrim.store.tables import DueRow
-from eldrim.web.app import make_app
 from eldrim.web.areas import AREAS
 from eldrim.web.filters import today
-from tests.web.client import TestClient
+from tests.web.client import TestClient, asking
 from tests.web.test_bay import Bay
 from tests.web.test_bay import bay as bay
-from tests.web.test_release import client as client
 from tests.web.test_web import sign_in
 
 KINDS = re.compile(r'<h2 id="kind-\d+">(.*?) <span>(\d+)</span>')
@@ -35,7 +33,7 @@ def section(page: str, name: str) -> str:
 @pytest.fixture
 def grown(years: Engine) -> Iterator[TestClient]:
     """The application of a workshop with two years behind it."""
-    with TestClient(make_app(years), raise_server_exceptions=False) as made:
+    with asking(years) as made:
         yield made
 
 

@@ -1,29 +1,19 @@
 """The board of what is due: by week, with procedures; filters; calendars that move what moved."""
 
 import re
-from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from uuid import uuid4
 
-import pytest
 from icalendar import Calendar
-from sqlalchemy import Engine, select, update
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.store import dues, sheet_store
 from eldrim.store.tables import DueRow, RunRow, UnitRow
-from eldrim.web.app import make_app
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def run_again(store: Store, unit: str, ago: int, meter: float) -> None:

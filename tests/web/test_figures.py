@@ -1,11 +1,9 @@
 """The spec sheet, the crib and the sums over HTTP: caught, settled, kept, refused."""
 
 import re
-from collections.abc import Iterator
 from datetime import date
 
 import pytest
-from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.errors import JobError, Problem
@@ -15,20 +13,12 @@ from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.exchange.crib_table import to_rows, write_csv
 from eldrim.store import crib as crib_store
 from eldrim.store import drafts, procedure_store, sheet_store
-from eldrim.web.app import make_app
 from eldrim.web.figures.routes import PLUG_FIELDS
 from eldrim.web.procedures import touched
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 TUG = "/engines/marlet-34-v6/figures"
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def stating(csrf: str, **more: str) -> dict[str, str]:

@@ -27,7 +27,7 @@ from eldrim.store.tables import EntryRow, KnownDeviceRow, SessionRow
 from eldrim.web.app import make_app
 from eldrim.web.front import Front
 from eldrim.web.security import BodyLimit
-from tests.web.client import TestClient
+from tests.web.client import TestClient, asking
 from tests.web.test_bay import Bay
 from tests.web.test_web import sign_in
 
@@ -86,13 +86,6 @@ def test_a_known_device_guesses_no_more_than_others(store: Store) -> None:
         accounts.sign_in(session, "trainer", PASSWORD, caller)
 
 
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """Nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
-
-
 def test_a_sign_in_nobody_uses_is_over(client: TestClient, store: Store) -> None:
     """After three hours; one in use goes on, and that is written down every few minutes."""
     sign_in(client, "lead")
@@ -109,7 +102,7 @@ def test_a_sign_in_nobody_uses_is_over(client: TestClient, store: Store) -> None
 def test_one_sees_where_one_is_signed_in_and_ends_it(client: TestClient, database: Engine) -> None:
     """One's own only: a mark of somebody else's does nothing."""
     sign_in(client, "lead")
-    with TestClient(make_app(database)) as tablet, TestClient(make_app(database)) as other:
+    with asking(database) as tablet, asking(database) as other:
         sign_in(tablet, "lead")
         sign_in(other, "technician")
         page = client.get("/people").text

@@ -6,9 +6,8 @@ import random
 import pytest
 from sqlalchemy import Engine
 
-from eldrim.web.app import make_app
 from tests.sweeps import NUMBER, deep
-from tests.web.client import TestClient
+from tests.web.client import TestClient, asking
 from tests.web.fuzz import Fuzz, refused_badly
 from tests.web.test_web import sign_in
 
@@ -19,7 +18,7 @@ PAGES = 20 if COUNT < 450 else 40 if COUNT < 1000 else 200
 @pytest.mark.parametrize("name", ["trainer", "technician", "lead"])
 def test_whatever_is_sent_is_taken_or_refused_in_words(database: Engine, name: str) -> None:
     """Forms, queries and the API with junk in them; and after it every page still opens."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as client:
+    with asking(database) as client:
         csrf = sign_in(client, name)
         _a_run(client, csrf)
         fuzz = Fuzz(client, random.Random(f"{name} {COUNT} {os.environ[NUMBER]}"))

@@ -6,10 +6,10 @@ from eldrim.core.procedure.edits import Edit
 from eldrim.store import procedure_store, sheet_store
 from tests.web.client import TestClient
 from tests.web.test_move import draft
-from tests.web.test_release import Store, client
+from tests.web.test_release import Store
 from tests.web.test_web import sign_in
 
-__all__ = ["client", "draft"]
+__all__ = ["draft"]
 
 
 def test_a_draft_is_written_in_german_released_and_printed(

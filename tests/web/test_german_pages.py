@@ -7,10 +7,9 @@ from itertools import chain
 import pytest
 from sqlalchemy import Engine, inspect, text
 
-from eldrim.web.app import make_app
 from tests.pages import PAGES
 from tests.sweeps import deep
-from tests.web.client import TestClient
+from tests.web.client import TestClient, asking
 from tests.web.german_walk import english_left, leaves
 from tests.web.test_web import sign_in
 
@@ -84,7 +83,7 @@ def walked(client: TestClient, begin: tuple[str, ...]) -> Iterator[tuple[str, st
 @pytest.mark.parametrize("role", sorted(BEGIN))
 def test_no_page_has_a_sentence_of_english_in_german(database: Engine, role: str) -> None:
     """Whatever links lead to, for each role."""
-    with TestClient(make_app(database), headers={"accept-language": "de-AT,de;q=0.9"}) as client:
+    with asking(database, {"accept-language": "de-AT,de;q=0.9"}) as client:
         csrf = sign_in(client, role)
         if role == "trainer":
             for engine in ON_THE_BOARD:
@@ -104,7 +103,7 @@ ALIKE = {"Tank", "tank"}
 
 def test_what_is_chosen_on_the_board_is_german(database: Engine) -> None:
     """Each choice of kinds, ways, shapes and the like: a single word is no sentence to be found."""
-    with TestClient(make_app(database)) as client:
+    with asking(database) as client:
         csrf = sign_in(client, "trainer")
         client.post("/engines/marlet-34-v6/capture", data={"csrf": csrf})
         english, german = (

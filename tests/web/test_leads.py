@@ -1,7 +1,6 @@
 """Leads over HTTP: the order tapped at the desk, a heap matched, and both by the open interface."""
 
 import re
-from collections.abc import Iterator
 from uuid import uuid4
 
 import pytest
@@ -12,20 +11,12 @@ from sqlalchemy.orm import Session
 from eldrim.exchange.engine_file import write_engine
 from eldrim.store.edition_store import plan_of
 from eldrim.store.tables import EditionRow
-from eldrim.web.app import make_app
 from tests.core.demo_sheets import MARINE, SIX
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 PAGE = "/engines/fendrake-50-marine-v8/leads"
 CROSSED = "1: 1; 2: 8; 3: 3; 4: 4; 5: 6; 6: 5; 7: 7; 8: 2"
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def test_the_order_is_tapped_tower_by_tower(client: TestClient) -> None:

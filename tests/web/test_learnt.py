@@ -1,26 +1,16 @@
 """What the bays teach, over HTTP: proposed with evidence, what changes first, taken in once."""
 
 import re
-from collections.abc import Iterator
 
-import pytest
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.store import sheet_store
 from eldrim.store.database import sessions
-from eldrim.web.app import make_app
-from tests.web.client import TestClient
+from tests.web.client import TestClient, asking
 from tests.web.test_web import sign_in
 
 TUG = "/engines/marlet-34-v6/learnt"
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def test_without_runs_there_is_nothing_to_teach(client: TestClient) -> None:
@@ -34,7 +24,7 @@ def test_without_runs_there_is_nothing_to_teach(client: TestClient) -> None:
 def test_the_slow_duct_is_proposed_shown_and_taken_in(years: Engine) -> None:
     """Only what was planted: with the runs behind it, another way in, and once."""
     store = sessions(years)
-    with TestClient(make_app(years), raise_server_exceptions=False) as client:
+    with asking(years) as client:
         taken_in(client, store)
 
 

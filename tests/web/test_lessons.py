@@ -2,30 +2,20 @@
 
 import re
 import uuid
-from collections.abc import Iterator
 
-import pytest
 from sqlalchemy import Engine, select
 
 from eldrim.store.database import sessions
 from eldrim.store.tables import EditionRow, ProcedureRow, RunRow
-from eldrim.web.app import make_app
-from tests.web.client import TestClient
+from tests.web.client import TestClient, asking
 from tests.web.test_web import sign_in
 
 TUG = "marlet-34-v6"
 
 
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
-
-
 def test_the_page_says_what_was_planted_and_nothing_more(years: Engine) -> None:
     """Wrench, boots, hole and duct, each with its cases; by anybody who is signed in."""
-    with TestClient(make_app(years), raise_server_exceptions=False) as client:
+    with asking(years) as client:
         assert client.get("/lessons", follow_redirects=False).status_code == 303
         sign_in(client, "technician")
         page = client.get("/lessons").text

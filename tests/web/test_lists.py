@@ -3,11 +3,9 @@
 import re
 
 import pytest
-from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.store.tables import UnitRow
-from eldrim.web.app import make_app
 from eldrim.web.listing import Choice, Listing
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
@@ -16,9 +14,8 @@ IDS = re.compile(r">[^<]*\b(marlet-34-v6|corvane-20-turbo-four|tug-1\d|loader-\d
 
 
 @pytest.fixture
-def lead(database: Engine) -> TestClient:
+def lead(client: TestClient) -> TestClient:
     """A lead, who sees everybody."""
-    client = TestClient(make_app(database))
     sign_in(client, "lead")
     return client
 

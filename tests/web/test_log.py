@@ -13,22 +13,21 @@ from eldrim.store import gathered, searches
 from eldrim.store.database import sessions
 from eldrim.store.lesson_tables import DigestRow, FittedPartRow
 from eldrim.store.tables import EntryRow, RunRow
-from eldrim.web.app import make_app
-from tests.web.client import TestClient
+from tests.web.client import TestClient, asking
 from tests.web.test_web import sign_in
 
 
 @pytest.fixture
 def client(years: Engine) -> Iterator[TestClient]:
     """The application on two years of history, nobody signed in."""
-    with TestClient(make_app(years), raise_server_exceptions=False) as made:
+    with asking(years) as made:
         yield made
 
 
 @pytest.fixture
 def plain(database: Engine) -> Iterator[TestClient]:
     """The application on the demo alone, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
+    with asking(database) as made:
         yield made
 
 
@@ -254,7 +253,7 @@ def test_runs_of_earlier_versions_are_gathered_as_the_log_is_looked_at(database:
         for table in ("run_digests", "fitted_parts", "part_kinds", "wrench_weeks"):
             session.execute(text(f"DELETE FROM {table}"))
         session.execute(text("UPDATE runs SET gathered = false, parts = '{}', said = ''"))
-    with TestClient(make_app(database), raise_server_exceptions=False) as client:
+    with asking(database) as client:
         sign_in(client, "technician")
         assert listed(client, "part=CV-14T-7") == []
         client.get("/log")

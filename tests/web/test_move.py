@@ -10,7 +10,6 @@ from eldrim.core.procedure.edits import Edit
 from eldrim.core.procedure.placement import Placement
 from eldrim.store import procedure_store, sheet_store
 from tests.web.client import TestClient
-from tests.web.test_release import client as client
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]

@@ -22,7 +22,7 @@ from eldrim.store.database import CONNECTIONS, Readiness
 from eldrim.store.tables import EngineRow, EntryRow, RunRow
 from eldrim.web.app import make_app
 from tests.builders import tug
-from tests.web.client import TestClient
+from tests.web.client import TestClient, asking
 from tests.web.test_bay import Bay
 from tests.web.test_web import sign_in
 
@@ -32,7 +32,7 @@ Store = sessionmaker[Session]
 @pytest.fixture
 def bay(database: Engine) -> Iterator[Bay]:
     """A run just started; a fault of ours is an answer, as on a server."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as client:
+    with asking(database) as client:
         yield Bay(client)
 
 
@@ -281,7 +281,7 @@ def test_under_tls_a_browser_is_told_to_stay_there(database: Engine, base: str, 
 
 def test_where_every_connection_is_taken_it_is_said(database: Engine) -> None:
     """And it goes on once there are some again."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as client:
+    with asking(database) as client:
         sign_in(client, "trainer")
         with ExitStack() as held:
             for _ in range(CONNECTIONS):

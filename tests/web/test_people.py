@@ -12,10 +12,9 @@ from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import ThrottledError
 from eldrim.store.tables import AttemptRow, EditionRow, RunRow, UnitRow
 from tests.web.client import TestClient
-from tests.web.test_release import Store, client
+from tests.web.test_release import Store
 from tests.web.test_web import sign_in
 
-__all__ = ["client"]
 NEW = {"name": "Ina.Kol", "display": "Ina Kol", "role": "technician", "password": "long enough 1"}
 
 

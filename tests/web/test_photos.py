@@ -8,10 +8,10 @@ from PIL import Image
 
 from tests.web.client import TestClient
 from tests.web.test_move import base_of, draft
-from tests.web.test_release import Store, client
+from tests.web.test_release import Store
 from tests.web.test_web import sign_in
 
-__all__ = ["client", "draft"]
+__all__ = ["draft"]
 STEP = "ready/unit"
 
 

@@ -1,9 +1,7 @@
 """What plugs tell, over HTTP: at the desk, in a run, in the log and by the open interface."""
 
-from collections.abc import Iterator
 from uuid import UUID, uuid4
 
-import pytest
 import yaml
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
@@ -16,18 +14,10 @@ from eldrim.printing.labels import plug_labels
 from eldrim.store import dues, runs
 from eldrim.store.edition_store import plan_of
 from eldrim.store.tables import RunRow
-from eldrim.web.app import make_app
 from tests.builders import tug, typical
 from tests.web.client import TestClient
 from tests.web.test_bay import Bay
 from tests.web.test_web import sign_in
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def as_document() -> dict[str, object]:

@@ -6,7 +6,7 @@ import pytest
 from sqlalchemy import Engine
 
 from eldrim.web.app import make_app
-from tests.web.client import TestClient
+from tests.web.client import TestClient, asking
 from tests.web.test_web import sign_in
 
 PASSWORD = "eldrim-demo"
@@ -34,18 +34,18 @@ def test_the_browser_is_asked_where_nobody_chose(
     database: Engine, asked: str, language: str
 ) -> None:
     """The first language it wants that there is."""
-    with TestClient(make_app(database)) as client:
+    with asking(database) as client:
         assert page_in(client, **{"accept-language": asked}) == language
 
 
 def test_a_choice_is_kept_for_the_person_on_every_device(database: Engine) -> None:
     """And not for the next who signs in at the same one, who chose another."""
-    with TestClient(make_app(database)) as client:
+    with asking(database) as client:
         sign_in(client, "trainer")
         client.post("/language", data={"language": "de", "next": "/desk"})
         assert page_in(client, "/desk") == "de"
         assert "Was auf Sie wartet" in client.get("/desk").text
-    with TestClient(make_app(database)) as elsewhere:
+    with asking(database) as elsewhere:
         sign_in(elsewhere, "trainer")
         assert page_in(elsewhere, "/engines") == "de"
         elsewhere.post("/language", data={"language": "en", "next": "/"})
@@ -54,7 +54,7 @@ def test_a_choice_is_kept_for_the_person_on_every_device(database: Engine) -> No
 
 def test_a_refusal_is_in_the_language_and_no_other_site_chooses_it(database: Engine) -> None:
     """A wrong language, or a form of another site, changes nothing."""
-    with TestClient(make_app(database), headers={"accept-language": "de"}) as client:
+    with asking(database, {"accept-language": "de"}) as client:
         said = client.post("/sign-in", data={"name": "trainer", "password": "wrong"}).text
         assert "Name und Passwort passen nicht zusammen." in said
         assert "Nicht hier" in client.get("/nowhere").text
@@ -67,7 +67,7 @@ def test_a_refusal_is_in_the_language_and_no_other_site_chooses_it(database: Eng
 
 def test_a_procedure_is_written_in_the_language_it_was_made_in(database: Engine) -> None:
     """German where the trainer reads German; what stands round an English one is German too."""
-    with TestClient(make_app(database), headers={"accept-language": "de"}) as client:
+    with asking(database, {"accept-language": "de"}) as client:
         csrf = sign_in(client, "trainer")
         job = {"csrf": csrf, "engine": "marlet-34-v6", "c": ["3"], "variant": "late"}
         made = client.post("/procedures", data={**job, "work": ["coil", "plug"]})

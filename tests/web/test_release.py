@@ -1,11 +1,9 @@
 """Review, release, withdraw, and what has changed underneath."""
 
 import re
-from collections.abc import Iterator
 from uuid import UUID, uuid4
 
 import pytest
-from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.capture.part_access import part_of, put
@@ -16,18 +14,10 @@ from eldrim.core.procedure.edits import Edit
 from eldrim.store import edition_store, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.tables import EditionRow
-from eldrim.web.app import make_app
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def of_the_vee_six(session: Session) -> EditionRow:

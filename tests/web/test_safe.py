@@ -1,12 +1,12 @@
 """Who may be whom: signing in, PINs, passwords; and two who do the same at once."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from threading import Barrier, Thread
 from uuid import UUID, uuid4
 
 import pytest
-from sqlalchemy import Engine, func, select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.errors import ProblemsError
@@ -15,20 +15,12 @@ from eldrim.store import accounts, people, procedure_store
 from eldrim.store.accounts import Caller
 from eldrim.store.errors import ConflictError, ThrottledError
 from eldrim.store.tables import AttemptRow, EditionRow, EntryRow, UserRow
-from eldrim.web.app import make_app
 from tests.builders import job, tug
 from tests.web.client import TestClient
 from tests.web.test_bay import Bay
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """Nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def at_once(count: int, act: Callable[[], int]) -> list[int]:

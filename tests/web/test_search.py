@@ -1,26 +1,15 @@
 """One box finds engines, parts, figures, numbers, steps and units, as they are typed."""
 
-from collections.abc import Iterator
-
 import pytest
-from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.engine.edit import put_figure
 from eldrim.core.engine.model import Figure
 from eldrim.store import search, sheet_store
-from eldrim.web.app import make_app
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 Store = sessionmaker[Session]
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 @pytest.mark.parametrize(

@@ -1,6 +1,5 @@
 """A search for a cause, over HTTP: begun from a complaint, followed, signed, and what it leaves."""
 
-from collections.abc import Iterator
 from uuid import UUID, uuid4
 
 import pytest
@@ -16,19 +15,11 @@ from eldrim.core.run.path import CURED, GONE, NO, NOT_CURED, OUTCOME, YES
 from eldrim.store import dues, edition_store, procedure_store, runs, searches, sheet_store
 from eldrim.store.edition_store import plan_of
 from eldrim.store.tables import EditionRow
-from eldrim.web.app import make_app
 from tests.builders import typical
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 FAULT = "/engines/marlet-34-v6/fault"
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 class Search:

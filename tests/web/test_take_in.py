@@ -17,10 +17,10 @@ from tests.core.shape_engines import SHAPES
 from tests.web.client import TestClient
 from tests.web.test_move import draft
 from tests.web.test_photos import picture, put_on
-from tests.web.test_release import Store, client
+from tests.web.test_release import Store
 from tests.web.test_web import sign_in
 
-__all__ = ["client", "draft"]
+__all__ = ["draft"]
 
 
 def send(client: TestClient, csrf: str, data: bytes, name: str, **more: str) -> Response:

@@ -6,11 +6,9 @@ import re
 import numpy as np
 import pytest
 from PIL import Image, ImageDraw
-from sqlalchemy import Engine
 
 from eldrim.core.capture.straighten import known_places
 from eldrim.exchange.straightened import straightened
-from eldrim.web.app import make_app
 from tests.builders import tug
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
@@ -41,9 +39,8 @@ def a_photo() -> bytes:
 
 
 @pytest.fixture
-def trainer(database: Engine) -> tuple[TestClient, str]:
+def trainer(client: TestClient) -> tuple[TestClient, str]:
     """A trainer with the engine on the board."""
-    client = TestClient(make_app(database))
     csrf = sign_in(client, "trainer")
     client.post("/engines/marlet-34-v6/capture", data={"csrf": csrf})
     return client, csrf

@@ -8,10 +8,9 @@ from icalendar import Calendar
 
 from eldrim.store import sheet_store, unit_store
 from tests.web.client import TestClient
-from tests.web.test_release import Store, client
+from tests.web.test_release import Store
 from tests.web.test_web import sign_in
 
-__all__ = ["client"]
 TURBO = "corvane-20-turbo-four"
 
 

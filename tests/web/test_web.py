@@ -1,7 +1,6 @@
 """Pages and the open interface: who may do what, and how refusals are said."""
 
 import re
-from collections.abc import Iterator
 from html import unescape
 
 import pytest
@@ -10,17 +9,9 @@ from sqlalchemy import Engine
 
 from eldrim.core.engine.parts import WayKind
 from eldrim.web import files
-from eldrim.web.app import make_app
 from eldrim.web.capture.stated import WAYS
 from tests.builders import document, part, tug
 from tests.web.client import TestClient
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def sign_in(client: TestClient, name: str) -> str:

@@ -1,25 +1,15 @@
 """A week laid out over HTTP: chosen, laid out, moved by hand, what clashes said, two at once."""
 
 import re
-from collections.abc import Iterator
 
 import pytest
-from sqlalchemy import Engine
 
-from eldrim.web.app import make_app
 from eldrim.web.due.week import days_of, read_people, week_of
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 # Both tugs have a re-check in it.
 WEEK = "2026-W51"
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def form(client: TestClient, csrf: str, **more: object) -> dict[str, object]:

@@ -13,10 +13,9 @@ from eldrim.core.engine import Engine
 from eldrim.store import drafts, sheet_store
 from tests.web.client import TestClient
 from tests.web.test_board import GROUND
-from tests.web.test_release import Store, client
+from tests.web.test_release import Store
 from tests.web.test_web import sign_in
 
-__all__ = ["client"]
 Schema = dict[str, Any]
 WHOLE = Engine.model_json_schema(mode="serialization")
 # What no form says, and why.

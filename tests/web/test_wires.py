@@ -1,27 +1,16 @@
 """Cap, rotor, timing, battery over HTTP: asked for at the plan, made a procedure, followed."""
 
 import re
-from collections.abc import Iterator
 from uuid import uuid4
 
-import pytest
 import yaml
-from sqlalchemy import Engine
 
 from eldrim.demo.load import ENGINES
-from eldrim.web.app import make_app
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
 EIGHT, FOUR = "/engines/fendrake-50-marine-v8", "/engines/ostler-16-flat-four"
 BESIDES = re.compile(r'<p class="choose-more">.*?</p>', re.S)
-
-
-@pytest.fixture
-def client(database: Engine) -> Iterator[TestClient]:
-    """The application, nobody signed in."""
-    with TestClient(make_app(database), raise_server_exceptions=False) as made:
-        yield made
 
 
 def links(page: str) -> dict[str, tuple[str, bool]]:
