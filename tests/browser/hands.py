@@ -6,6 +6,8 @@ from weakref import WeakSet
 
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.behind import begun, write_until
+
 # Debian's Chromium without its desktop: the same pages at a third of the processor's time. Its
 # desktop draws a window, with tabs and menus nobody sees, for each page.
 SHELL, DESKTOP = Path("/usr/bin/chromium-headless-shell"), Path("/usr/bin/chromium")
@@ -64,6 +66,18 @@ def start_run(page: Page, unit: str, words: str, listens: bool = True) -> str:
     unit_in_bay(page, unit).get_by_role("button", name=words).first.click()
     on_a_run(page, listens)
     return page.url.split("?")[0]
+
+
+def start_at(
+    page: Page, unit: str, words: str, key: str, values: dict[str, str] | None = None
+) -> str:
+    """A run whose step ``key`` is on the screen, all before it closed; the run's address."""
+    run = begun(page, unit, words)
+    write_until(page, run, key, {**TYPICAL, "serial": SERIALS[unit], **(values or {})})
+    page.goto(run)
+    page.locator("body.scripted").wait_for()
+    expect(page.locator(f'.step-card[data-step="{key}"]')).to_be_visible()
+    return run
 
 
 def on_a_run(page: Page, listens: bool = True) -> None:
@@ -143,44 +157,15 @@ def press_confirm(page: Page, key: str = "PageDown") -> None:
     page.keyboard.press(key)
 
 
-# What the steps before one ask for, as the tablet would send it.
-BEFORE = """async ([until, serial, typical]) => {
-  const run = JSON.parse(document.getElementById("run-data").textContent);
-  const kept = await (await fetch(document.getElementById("cards").dataset.kept)).text();
-  const cards = new DOMParser().parseFromString(kept, "text/html");
-  const { closings } = await (await fetch(`/api/v1/runs/${run.run}/state`)).json();
-  const entries = [];
-  const add = (entry) => entries.push({ id: crypto.randomUUID(), ...entry });
-  for (const step of run.steps) {
-    if (step.key === until) break;
-    if (step.key in closings) continue;
-    for (const r of step.readings.filter((x) => x.required)) {
-      const said = r.key === "serial" ? serial : typical[r.key] ?? "sound";
-      const value = r.kind === "number" ? Number(String(said).replace(",", ".")) : said;
-      const card = cards.querySelector(`template[data-card="${step.key}"]`).content;
-      const pick = card.querySelector(`[data-reading="${r.key}"] .pick`);
-      add({ kind: "reading", step: step.key, reading: r.key, unit: r.unit,
-            value: r.kind === "choice" ? pick.value : value });
-    }
-    add({ kind: "done", step: step.key, checks: step.needs.checks });
-  }
-  return [`/api/v1/runs/${run.run}/entries`, document.body.dataset.csrf, entries];
-}"""
-
-
 def ahead(page: Page, key: str, values: dict[str, str] | None = None) -> None:
     """Bring the run to the step ``key`` without the screen, and show it.
 
     Meanwhile the page is gone: it would draw itself anew at each of a hundred entries.
     """
     expect(page.locator("#sent")).to_have_text("All sent")
-    asked = [key, serial_of(page), {**TYPICAL, **(values or {})}]
-    address, token, written = page.evaluate(BEFORE, asked)
-    run = page.url.split("?")[0]
+    run, serial = page.url.split("?")[0], serial_of(page)
     page.goto("about:blank")
-    for entry in written:
-        answer = page.request.post(address, data=entry, headers={"x-csrf-token": token})
-        assert answer.ok, answer.text()
+    write_until(page, run, key, {**TYPICAL, "serial": serial, **(values or {})})
     page.goto(run)
     expect(page.locator(f'.step-card[data-step="{key}"]')).to_be_visible()
 

@@ -14,6 +14,7 @@ from tests.browser.hands import (
     do_step,
     faults,
     follow_until,
+    start_at,
     start_run,
     step_now,
     write_reading,
@@ -119,8 +120,7 @@ def test_two_tablets_on_one_run_settle_what_both_did(person: People) -> None:
 def stopped_for_oil(person: People) -> Page:
     """A technician who found oil in a well; three acts are asked for."""
     page = person("technician")
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "clean/coils")
+    start_at(page, "Tug 14", FRONT, "clean/coils")
     card(page).get_by_text("Stop: something is wrong").click()
     card(page).get_by_role("button", name="Oil in the well").click()
     expect(card(page).locator(".stop-acts li")).to_have_count(3)
@@ -258,8 +258,7 @@ def test_a_lead_sends_work_back_by_pin_with_a_word(person: People) -> None:
     """Without a word it is asked for; without the link it is said why; then the step is open."""
     page = person("technician")
     person.expected.append("ERR_INTERNET_DISCONNECTED")
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "ready/battery")
+    start_at(page, "Tug 14", FRONT, "ready/battery")
     write_reading(page, "volts", "11.9")
     card(page).get_by_role("button", name="Measured twice, stays so").click()
     page.locator("[data-confirm]").click()
@@ -332,8 +331,7 @@ def play(page: Page, device: str, line: str) -> None:
 def test_a_gap_out_of_range_is_advised_on(person: People) -> None:
     """The adviser speaks where the gap is written down."""
     page = person("technician")
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "read/plug/2")
+    start_at(page, "Tug 14", FRONT, "read/plug/2")
     write_reading(page, "gap_found", "1.3")
     expect(card(page).locator("[data-advice]:visible")).to_contain_text("Worn out of its range")
 

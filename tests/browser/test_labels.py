@@ -13,10 +13,10 @@ from tests.browser.conftest import People
 from tests.browser.hands import (
     CHROMIUM,
     FLAGS,
-    ahead,
     card,
     do_step,
     on_a_run,
+    start_at,
     start_run,
     step_now,
     write_reading,
@@ -111,8 +111,7 @@ def test_a_hot_head_counts_down_to_when_it_may_be_worked_on(person: People) -> N
     """Two readings and the air give the time; it runs down, also while one looks elsewhere."""
     page, lead = person("technician"), person("lead")
     page.clock.install()
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "ready/temperature")
+    start_at(page, "Tug 14", FRONT, "ready/temperature")
     write_reading(page, "temperature", "80")
     clock, said = card(page).locator("[data-clock]"), card(page).locator("[data-said]")
     expect(said).to_contain_text("Read again at")

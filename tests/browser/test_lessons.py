@@ -10,7 +10,7 @@ from eldrim.demo.process import DemoProcess
 from eldrim.store.cluster import Cluster
 from tests import databases
 from tests.browser.conftest import PATIENCE, People
-from tests.browser.hands import ahead, card, faults, start_run
+from tests.browser.hands import card, faults, start_at
 from tests.conftest import address, copied
 
 pytestmark = pytest.mark.browser
@@ -93,8 +93,7 @@ def test_the_log_is_asked_kept_as_a_view_and_noted_on(trainer: Page) -> None:
 def test_a_report_from_a_bay_is_answered_by_an_edit_and_told_back(person: People) -> None:
     """A technician says that a step takes longer; the trainer edits it and says so; once read."""
     bay = person("technician", width=820, height=1180, touch=True)
-    start_run(bay, "Tug 21", FRONT)
-    ahead(bay, "clean/coils")
+    start_at(bay, "Tug 21", FRONT, "clean/coils")
     card(bay).get_by_text("Something differs").click()
     card(bay).locator("[data-entry=differs]").get_by_label("Note").fill("brush does not reach")
     card(bay).get_by_role("button", name="Took much longer").click()

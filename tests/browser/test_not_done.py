@@ -9,6 +9,7 @@ from tests.browser.hands import (
     card,
     do_step,
     on_a_run,
+    start_at,
     start_run,
     step_now,
     typed,
@@ -59,8 +60,7 @@ def closed(page: Page) -> list[str]:
 def test_a_double_tap_closes_one_step(person: People, width: int, height: int, wait: int) -> None:
     """The second finds the next step resting; what was closed is taken back beside it."""
     page = person("technician", width, height, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "release/coil/2/connector")
+    start_at(page, "Tug 14", FRONT, "release/coil/2/connector")
     before = closed(page)
     page.evaluate(TWICE, wait)
     assert closed(page) == [*before, "release/coil/2/connector"]
@@ -74,8 +74,7 @@ def test_a_double_tap_closes_one_step(person: People, width: int, height: int, w
 def test_a_key_pressed_twice_closes_one_step(person: People) -> None:
     """Space and the foot switch rest alike; held down, a key does not go on."""
     page = person("technician")
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "release/coil/2/connector")
+    start_at(page, "Tug 14", FRONT, "release/coil/2/connector")
     before = closed(page)
     page.evaluate(TWICE_A_KEY, "PageDown")
     assert len(closed(page)) == len(before) + 1
@@ -88,8 +87,7 @@ def test_a_key_pressed_twice_closes_one_step(person: People) -> None:
 def test_a_finger_drawn_across_names_where_one_is(person: People, width: int, height: int) -> None:
     """Before it can be confirmed; and starts no going back of the browser."""
     page = person("technician", width, height, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "fit/coil/2")
+    start_at(page, "Tug 14", FRONT, "fit/coil/2")
     # Looked at in the same turn: the rest is over soon, however slow the machine is.
     rests = page.evaluate(
         """() => {
@@ -162,8 +160,7 @@ def test_what_cannot_follow_is_closed_with_what_could_not_be_done(
 ) -> None:
     """A plug that is still in: its coil goes back on, and every report says NOT DONE."""
     page = person("technician", width, height, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "remove/plug/4")
+    start_at(page, "Tug 14", FRONT, "remove/plug/4")
     card(page).get_by_text("Cannot do this").tap()
     card(page).get_by_role("button", name="Will not come loose").tap()
     page.goto(page.url.split("?")[0] + "?step=torque/plug/4")
@@ -195,8 +192,7 @@ def test_another_plate_stops_the_run(person: People) -> None:
 def test_what_can_hardly_be_is_asked_about(person: People) -> None:
     """Said what it may have been, each a tap; touched, a field is typed over."""
     page = person("technician")
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "ready/battery")
+    start_at(page, "Tug 14", FRONT, "ready/battery")
     write_reading(page, "volts", "126")
     expect(card(page).get_by_role("alert")).to_contain_text("126 V can hardly be")
     card(page).get_by_role("button", name="Did you mean 12.6 V?").click()
@@ -213,8 +209,7 @@ def test_what_can_hardly_be_is_asked_about(person: People) -> None:
 def test_what_is_recorded_as_it_is_stands_in_the_field(person: People) -> None:
     """Changed after it was refused, the value before it is offered for recording no more."""
     page = person("technician")
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "torque/plug/2")
+    start_at(page, "Tug 14", FRONT, "torque/plug/2")
     deviate, meant = card(page).locator(".deviate"), card(page).locator(".meant")
     write_reading(page, "torque", "12")
     expect(deviate).to_be_visible()
@@ -236,8 +231,7 @@ def test_what_is_recorded_as_it_is_stands_in_the_field(person: People) -> None:
 def test_what_a_stop_asks_for_comes_into_sight(person: People, width: int, height: int) -> None:
     """Tapped far down the page, the acts stand before whoever stopped."""
     page = person("technician", width, height, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "remove/plug/2")
+    start_at(page, "Tug 14", FRONT, "remove/plug/2")
     card(page).get_by_text("Stop: something is wrong").tap()
     card(page).locator("[data-mark=stop] .pick").first.tap()
     acts = card(page).locator(".stop-acts")
@@ -262,8 +256,7 @@ def test_the_meter_says_what_it_counts(person: People) -> None:
 def test_a_typed_reading_is_two_taps(person: People) -> None:
     """The field, and Step done, which writes it down."""
     page = person("technician")
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "torque/plug/2")
+    start_at(page, "Tug 14", FRONT, "torque/plug/2")
     typed(page, "torque").fill("17.5")
     page.locator("[data-confirm]").click()
     expect(card(page).locator("h1")).not_to_have_text("Torque plug 2")
@@ -284,8 +277,7 @@ def test_a_number_is_tapped_without_touching_its_field(
 ) -> None:
     """On the pad, then the large button: no keyboard comes up, and nothing else is tapped."""
     page = person("technician", width, height, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "torque/plug/2")
+    start_at(page, "Tug 14", FRONT, "torque/plug/2")
     pad = page.get_by_role("group", name="Figures for Torque")
     expect(pad).to_be_visible()
     tap_figures(page, "17.58⌫")
@@ -305,8 +297,7 @@ def test_a_number_is_tapped_without_touching_its_field(
 def test_what_was_refused_is_typed_over_on_the_pad(person: People) -> None:
     """The next figure begins anew; what stood there and was refused is no part of it."""
     page = person("technician", 360, 740, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "torque/plug/2")
+    start_at(page, "Tug 14", FRONT, "torque/plug/2")
     tap_figures(page, "99")
     page.locator("[data-confirm]").tap()
     expect(card(page).locator("[data-why]")).to_be_visible()
@@ -320,12 +311,10 @@ def test_the_pad_is_there_for_a_finger_and_a_step_in_hand(person: People) -> Non
     for what a device sends.
     """
     desk = person("technician")
-    start_run(desk, "Tug 14", FRONT)
-    ahead(desk, "torque/plug/2")
+    start_at(desk, "Tug 14", FRONT, "torque/plug/2")
     expect(desk.locator("#pad")).to_be_hidden()
     page = person("technician", 820, 1180, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "torque/plug/2")
+    start_at(page, "Tug 14", FRONT, "torque/plug/2")
     pad = page.locator("#pad")
     expect(pad).to_be_visible()
     typed(page, "torque").tap()
@@ -346,8 +335,7 @@ def test_the_pad_is_there_for_a_finger_and_a_step_in_hand(person: People) -> Non
 def test_the_pad_goes_from_number_to_number(person: People) -> None:
     """Too hot, the air is asked for next, and is in hand."""
     page = person("technician", 820, 1180, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "ready/temperature")
+    start_at(page, "Tug 14", FRONT, "ready/temperature")
     tap_figures(page, "85")
     card(page).locator("[data-reading=temperature] .reading-form button").tap()
     expect(card(page).locator("[data-reading=air] input.in-hand")).to_be_visible()
@@ -359,14 +347,12 @@ def test_the_pad_goes_from_number_to_number(person: People) -> None:
 def test_what_fell_in_is_cleared_by_a_lead(person: People) -> None:
     """Here, by PIN, with a word of what was done."""
     page = person("technician", 820, 1180, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "torque/plug/2")
+    start_at(page, "Tug 14", FRONT, "torque/plug/2")
     card(page).get_by_text("Stop: something is wrong").tap()
     expect(card(page).get_by_role("button", name="Plug keeps turning")).to_be_visible()
 
     page = person("technician", 820, 1180, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "start/plug/2")
+    start_at(page, "Tug 14", FRONT, "start/plug/2")
     card(page).get_by_text("Stop: something is wrong").tap()
     card(page).get_by_role("button", name="Something fell in").tap()
     acts = card(page).locator(".stop-acts")
@@ -383,8 +369,7 @@ def test_what_fell_in_is_cleared_by_a_lead(person: People) -> None:
 def test_leaving_with_something_typed_is_asked(person: People) -> None:
     """No swipe and no link takes what is typed along."""
     page = person("technician")
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "torque/plug/2")
+    start_at(page, "Tug 14", FRONT, "torque/plug/2")
     asked: list[str] = []
     page.on("dialog", lambda dialog: (asked.append(dialog.type), dialog.dismiss()))
     page.locator(".leave").click()
@@ -504,8 +489,7 @@ def _count_at_holes(page: Page, width: int, title: str) -> None:
 def test_one_tap_closes_a_step_with_its_proofs(person: People) -> None:
     """The button names them; a signature is still given proof by proof."""
     page = person("technician", 360, 740, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "connect/coil/2/connector")
+    start_at(page, "Tug 14", FRONT, "connect/coil/2/connector")
     button = page.locator("[data-confirm]")
     expect(button).to_contain_text("Click heard or felt · Light tug holds")
     button.tap()
@@ -530,8 +514,7 @@ TEXT_SIZES = """all => all
 def test_lists_and_floor_have_targets_for_gloves(person: People) -> None:
     """Nothing to be pressed under 44 pixels, and no text under 16 in the list of runs."""
     page, lead = person("technician", 820, 1180, touch=True), person("lead", 820, 1180, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "ready/battery")
+    start_at(page, "Tug 14", FRONT, "ready/battery")
     write_reading(page, "volts", "11.8")
     card(page).locator(".deviate .pick").first.tap()
     expect(page.locator("#sent")).to_have_text("All sent")

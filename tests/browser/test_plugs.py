@@ -6,16 +6,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import People
-from tests.browser.hands import (
-    ahead,
-    card,
-    do_step,
-    faults,
-    own_clock,
-    start_run,
-    step_now,
-    write_reading,
-)
+from tests.browser.hands import card, do_step, faults, own_clock, start_at, step_now, write_reading
 from tests.browser.test_bay import FRONT, entries
 
 
@@ -42,8 +33,7 @@ def read(page: Page, *signs: str) -> None:
 def test_signs_by_touch_become_a_verdict_and_a_follow_up(person: People) -> None:
     """On a phone: several signs at one hole, the others beside it, the verdict, taken up."""
     page = person("technician", 360, 740, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "read/plug/2")
+    start_at(page, "Tug 14", FRONT, "read/plug/2")
     own_clock(page)
     page.goto(page.url)
     face(page, "light tan to grey, dry").tap()
@@ -83,8 +73,7 @@ def test_without_the_link_the_signs_are_kept_and_the_verdict_comes_with_it(perso
     """Nothing is lost, and what it waits for is said."""
     person.expected.append("ERR_INTERNET_DISCONNECTED")
     page = person("technician", 820, 1180, touch=True)
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "read/plug/6")
+    start_at(page, "Tug 14", FRONT, "read/plug/6")
     own_clock(page)
     page.goto(page.url)
     expect(page.locator("#kept")).to_be_visible()

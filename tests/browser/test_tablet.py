@@ -9,10 +9,10 @@ from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import People
 from tests.browser.hands import (
-    ahead,
     card,
     do_step,
     follow_until,
+    start_at,
     start_run,
     step_now,
     typed,
@@ -219,8 +219,7 @@ def test_a_step_closed_by_mistake_is_opened_again_by_touch(person: People) -> No
 def test_a_value_in_another_unit_is_converted_and_another_kind_refused(person: People) -> None:
     """The gauge in inches, the sheet in millimetres; volts are no length."""
     page = person("technician")
-    start_run(page, "Tug 14", FRONT)
-    ahead(page, "gap/plug/2")
+    start_at(page, "Tug 14", FRONT, "gap/plug/2")
     write_reading(page, "gap_left", "0.9 V")
     expect(card(page).get_by_role("alert")).to_contain_text("V does not measure this")
     write_reading(page, "gap_left", "0,0413 in")

@@ -11,7 +11,7 @@ from tests.browser.hands import (
     card,
     do_step,
     faults,
-    start_run,
+    start_at,
     step_now,
     typed,
     wind_on,
@@ -38,8 +38,13 @@ def test_cap_rotor_and_leads_from_the_desk_to_a_signature(person: People) -> Non
     trainer = person("trainer")
     _released(trainer)
     page = person("technician", 1024, 768, touch=True)
-    start_run(page, "Rescue launch 1", "Plug and lead, holes 5 and 7; distributor cap and rotor")
-    ahead(page, "cap/look", LAUNCH)
+    start_at(
+        page,
+        "Rescue launch 1",
+        "Plug and lead, holes 5 and 7; distributor cap and rotor",
+        "cap/look",
+        LAUNCH,
+    )
     expect(card(page)).to_contain_text("tracks of carbon")
     card(page).get_by_role("button", name="posts eroded or burnt").click()
     do_moved(page)
@@ -113,8 +118,7 @@ def test_the_timing_of_the_flat_four_by_the_lamp(person: People) -> None:
     engine = person("lead")
     engine.goto("/devices")
     page = person("technician", 820, 1180, touch=True)
-    start_run(page, "Ground power set 4", "Timing")
-    ahead(page, "time/mark", GROUND)
+    start_at(page, "Ground power set 4", "Timing", "time/mark", GROUND)
     expect(card(page)).to_contain_text("11.3 mm (0.44 in)")
     expect(card(page).locator("svg.pulley")).to_be_visible()
     ahead(page, "time/idle", GROUND)
@@ -181,8 +185,7 @@ def _along_the_curve(page: Page, engine: Page) -> None:
 def test_a_dial_is_added_and_a_weak_battery_says_what_next(person: People) -> None:
     """Typed at a phone; a value that is refused says at once what it means."""
     page = person("technician", 360, 740, touch=True)
-    start_run(page, "Tow tractor 3", "Battery and charging")
-    ahead(page, "battery/crank", {"meter": "4000"})
+    start_at(page, "Tow tractor 3", "Battery and charging", "battery/crank", {"meter": "4000"})
     write_reading(page, "volts_cranking", "9.1")
     told = _box(page, "volts_cranking").locator("[data-told]")
     expect(told).to_contain_text("Measure what the cables lose")
@@ -191,8 +194,7 @@ def test_a_dial_is_added_and_a_weak_battery_says_what_next(person: People) -> No
     assert not faults(page, bright=True)
     do_step(page, {"volts_cranking": "10.4"})
     page = person("technician")
-    start_run(page, "Ground power set 4", "Timing")
-    ahead(page, "time/idle", GROUND)
+    start_at(page, "Ground power set 4", "Timing", "time/idle", GROUND)
     write_reading(page, "speed_idle", "900")
     write_reading(page, "advance_idle", "5 + 2,5")
     expect(_box(page, "advance_idle").locator("[data-kept]")).to_contain_text("7.5°")
