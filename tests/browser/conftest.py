@@ -83,14 +83,23 @@ class People:
         self.contexts: list[BrowserContext] = []
 
     def __call__(
-        self, name: str, width: int = 1280, height: int = 800, touch: bool = False
+        self,
+        name: str,
+        width: int = 1280,
+        height: int = 800,
+        touch: bool = False,
+        keeps: bool = False,
     ) -> Page:
-        """A window of ``name``, signed in, on a screen of this size."""
+        """A window of ``name``, signed in, on a screen of this size.
+
+        Only one that ``keeps`` pages for when there is no link takes the time to keep them.
+        """
         context = self.browser.new_context(
             base_url=self.demo.address,
             viewport={"width": width, "height": height},
             has_touch=touch,
             reduced_motion="reduce",
+            service_workers="allow" if keeps else "block",
             storage_state=self.signed_in(name),
         )
         context.set_default_timeout(PATIENCE)

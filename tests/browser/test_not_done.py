@@ -125,6 +125,7 @@ def test_a_wrench_that_went_over_is_not_clicked_away(person: People) -> None:
     start_run(page, "Tug 14", FRONT)
     page.get_by_text("Devices of this tablet").click()
     page.get_by_label("Torque wrench").check()
+    expect(page.locator("[data-listening]")).to_contain_text("Torque wrench")
     ahead(page, "torque/plug/2")
     expect(page.locator("[data-listening]")).to_contain_text("Torque wrench")
     play(bench, "wrench", "26 N·m")

@@ -4,12 +4,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 from itertools import pairwise
-from typing import NamedTuple
 
 from eldrim.core.operations import Phase
 from eldrim.core.order.blocks import sequence_blocks
-from eldrim.core.order.entries import Change, SetUp
-from eldrim.core.order.sequence import BEAM_WIDTH, STATE_LIMIT, Ordered, Task, sequence
+from eldrim.core.order.chain import Effort, Stretch, in_chain
+from eldrim.core.order.entries import Change
+from eldrim.core.order.sequence import Task, sequence
 from eldrim.core.procedure import hole_steps, plug_steps, prove_steps, refit_steps
 from eldrim.core.procedure.companion_steps import companion_steps, in_the_open, with_coils_off
 from eldrim.core.procedure.job_facts import JobFacts
@@ -26,23 +26,21 @@ from eldrim.core.step_key import StepKey
 # Work that is at no hole and on no part, and has its place before and after all that is.
 AROUND = frozenset({Phase.READY, Phase.PROVE})
 Rank = Callable[[Step], tuple[float, ...]]
-Sequencer = Callable[[list[Task], SetUp, Change, int, int], Ordered]
-# How parts coming off are ordered: joints of several parts may be undone with one tool in hand.
-ON_THE_WAY_OUT: Sequencer = sequence
 
 
 @dataclass(frozen=True)
 class OrderedSteps:
     """Steps in order, what their set-up changes take, and by how much that may be over the least.
 
-    ``change_minutes`` and ``gap`` are in minutes; ``at_holes`` are the tasks at the holes, stretch
-    after stretch, whatever hole is done first.
+    ``change_minutes`` and ``gap`` are in minutes; ``stretches`` are the tasks as they follow each
+    other. Those at the holes stand in ``at_holes`` too, whatever hole is done first.
     """
 
     steps: list[Step]
     change_cost: ChangeCost
     change_minutes: float
     gap: float
+    stretches: tuple[Stretch, ...] = ()
     at_holes: tuple[tuple[Task, ...], ...] = ()
 
     @property
@@ -60,17 +58,21 @@ class OrderedSteps:
         )
 
 
-class Effort(NamedTuple):
-    """How far the order of a stretch is looked for: states tried, and those of a beam at its end.
-
-    What they count is told by :func:`eldrim.core.order.sequence.sequence`.
-    """
-
-    states: int = STATE_LIMIT
-    width: int = BEAM_WIDTH
-
-
 USUAL = Effort()
+
+
+@dataclass(frozen=True)
+class _Made:
+    """The steps of one stretch, and what may be chosen of their order."""
+
+    steps: list[Step]
+    rank: Rank | None = None
+    whole_parts: bool = False
+
+    @property
+    def at_holes(self) -> bool:
+        """Whether holes are worked at, in an order that is to be found."""
+        return self.rank is not None and any(step.part is None for step in self.steps)
 
 
 def ordered_steps(facts: JobFacts, effort: Effort = USUAL) -> OrderedSteps:
@@ -92,41 +94,51 @@ class _Orderer:
         rules = facts.rules
         self.cost = ChangeCost(change=rules.set_up_minutes, piece=rules.piece_minutes)
         self.change: Change = partial(change_minutes, self.cost)
-        self.in_hand: SetUp = ()
-        self.gap = 0.0
-        self.at_holes: list[tuple[Task, ...]] = []
         self.covers = refit_steps.covers(facts)
         before_covers = rules.school("first_start") != "after_refit"
         self.late = refit_steps.parts_after_start(facts.ways) if before_covers else set()
 
     def run(self) -> OrderedSteps:
-        facts = self.facts
-        body, first, finish = self._body(), ready(facts), prove_steps.finish(facts)
+        """All stretches from the first step to the last, ordered as one chain."""
+        facts, body, late = self.facts, self._body(), self._late_covers()
+        first, finish = ready(facts), prove_steps.finish(facts)
         before, start = prove_steps.before_start(facts), prove_steps.start(facts)
-        late = self._late_covers()
-        tools = counted_tools([*first, *body, *before, *start, *late, *finish])
+        made = [_Made(first), *body, _Made([*before, *start]), late, _Made(finish)]
+        stretches = tuple(map(self._stretch, made))
+        done = in_chain(stretches, self.change, self.effort)
+        in_order = [_in_order(of.steps, keys) for of, keys in zip(made, done.orders, strict=True)]
+        middle, covers = [step for steps in in_order[1:-3] for step in steps], in_order[-2]
+        tools = counted_tools([*first, *middle, *before, *start, *covers, *finish])
         parts = tuple(_part_words(part) for part in parts_list(facts))
         head = [*confirm(facts), *bench(facts, tools, parts), *first]
         measured = any(step.tools for step in start)
-        again = [prove_steps.count_again(tools, covered=bool(late))] if late or measured else []
-        proof = [*before, prove_steps.count_tools(tools), *start, *late, *again, *finish]
-        steps = at_pace(facts.engine, [*head, *body, *proof])
+        again = [prove_steps.count_again(tools, covered=bool(covers))] if covers or measured else []
+        count = prove_steps.count_tools(tools)
+        steps = [*head, *middle, *before, count, *start, *covers, *again, *finish]
+        steps = at_pace(facts.engine, steps)
         minutes = all_changes(steps, self.cost)
-        in_order = counted(steps, self.cost)
-        return OrderedSteps(in_order, self.cost, minutes, self.gap, tuple(self.at_holes))
+        gap = max(0.0, minutes - done.bound)
+        at_holes = tuple(
+            tuple(Task(step.key, step.setup, frozenset(step.after)) for step in of.steps)
+            for of in made
+            if of.at_holes
+        )
+        return OrderedSteps(counted(steps, self.cost), self.cost, minutes, gap, stretches, at_holes)
 
-    def _body(self) -> list[Step]:
+    def _body(self) -> list[_Made]:
         """Uncover, then group after group of holes until all is back that is needed to run."""
         facts, groups = self.facts, self.facts.holes.groups
-        body = self._order(self._off(), self._part_by_part, ON_THE_WAY_OUT)
+        body = [_Made(self._off(), self._part_by_part)]
         if groups:
-            body += self._order(hole_steps.clean(facts), self._by_stage)
-        body += self._pieces()
+            body.append(_Made(hole_steps.clean(facts), self._by_stage))
+        # At no hole, in the order it is made: each step waits for the one before.
+        alone = companion_steps(facts, in_the_open(facts))
+        body.append(_Made([*piece_steps(facts), *alone]))
         early = [cover for cover in self.covers if cover.part not in self.late]
         for group, following in pairwise([*groups, []]):
             body += self._at_holes(group, [] if following else early)
-            body += self._start_between(group, following)
-        return body if groups else [*body, *self._back(early)]
+            body.append(_Made(self._start_between(group, following)))
+        return body if groups else [*body, self._back(early)]
 
     def _off(self) -> list[Step]:
         return uncover(self.facts.ways, self.facts.tools, self.facts.rules)
@@ -138,29 +150,20 @@ class _Orderer:
         least = sequence_blocks(back, (), self.change).bound - saved
         return sequence(off, (), self.change).bound + max(0.0, least)
 
-    def _pieces(self) -> list[Step]:
-        """The work at no hole, in the order it is made: each step waits for the one before."""
-        alone = companion_steps(self.facts, in_the_open(self.facts))
-        return self._as_made([*piece_steps(self.facts), *alone])
-
-    def _as_made(self, steps: list[Step]) -> list[Step]:
-        self.in_hand = next((s.setup for s in reversed(steps) if s.setup), self.in_hand)
-        return steps
-
-    def _at_holes(self, holes: list[str], covers: list[Step]) -> list[Step]:
+    def _at_holes(self, holes: list[str], covers: list[Step]) -> list[_Made]:
         facts = self.facts
         return [
-            *self._order(hole_steps.pull(facts, holes), self._by_stage),
-            *hole_steps.read(facts, holes),
-            *self._order(plug_steps.fit(facts, holes), self._by_stage),
-            *self._as_made(companion_steps(facts, with_coils_off(facts, holes))),
-            *self._order(refit_steps.carriers(facts, holes), self._by_stage),
-            *self._back(covers),
+            _Made(hole_steps.pull(facts, holes), self._by_stage),
+            _Made(hole_steps.read(facts, holes)),
+            _Made(plug_steps.fit(facts, holes), self._by_stage),
+            _Made(companion_steps(facts, with_coils_off(facts, holes))),
+            _Made(refit_steps.carriers(facts, holes), self._by_stage),
+            self._back(covers),
         ]
 
-    def _back(self, covers: list[Step]) -> list[Step]:
+    def _back(self, covers: list[Step]) -> _Made:
         """Parts back on, each finished before the next is begun (docs/craft.md §17)."""
-        return self._order(_waits_within(covers), self._part_by_part, sequence_blocks)
+        return _Made(_waits_within(covers), self._part_by_part, whole_parts=True)
 
     def _start_between(self, group: list[str], following: list[str]) -> list[Step]:
         holes = self.facts.holes
@@ -173,28 +176,20 @@ class _Orderer:
             else [prove_steps.start_between(self.facts, bank)]
         )
 
-    def _late_covers(self) -> list[Step]:
+    def _late_covers(self) -> _Made:
         """The parts that go on after the first start."""
-        covers = [
-            cover.model_copy(update={"phase": Phase.PROVE})
-            for cover in self.covers
-            if cover.part in self.late
-        ]
-        return self._back(covers)
+        return self._back(
+            [
+                cover.model_copy(update={"phase": Phase.PROVE})
+                for cover in self.covers
+                if cover.part in self.late
+            ]
+        )
 
-    def _order(self, steps: list[Step], rank: Rank, sequencer: Sequencer = sequence) -> list[Step]:
-        """Order one stretch of steps, going on from what is in hand."""
-        tasks = self._tasks(steps, rank)
-        if any(step.part is None for step in steps):
-            self.at_holes.append(
-                tuple(Task(step.key, step.setup, frozenset(step.after)) for step in steps)
-            )
-        done = sequencer(tasks, self.in_hand, self.change, *self.effort)
-        self.gap += done.cost - done.bound
-        by_key: dict[str, Step] = {s.key: s for s in steps}
-        ordered = [by_key[key] for key in done.order]
-        self.in_hand = next((s.setup for s in reversed(ordered) if s.setup), self.in_hand)
-        return ordered
+    def _stretch(self, made: _Made) -> Stretch:
+        if made.rank is None:
+            return Stretch(tuple(Task(step.key, step.setup) for step in made.steps), as_listed=True)
+        return Stretch(tuple(self._tasks(made.steps, made.rank)), made.whole_parts)
 
     def _tasks(self, steps: list[Step], rank: Rank) -> list[Task]:
         """The steps as what is put in order, in the order of ``rank`` where nothing else says."""
@@ -234,6 +229,11 @@ class _Orderer:
         depth = self.facts.ways.depth[step.part]
         sign = 1 if step.phase is Phase.UNCOVER else -1
         return (1, sign * depth, step.key.rule.rank)
+
+
+def _in_order(steps: list[Step], keys: tuple[str, ...]) -> list[Step]:
+    by_key: dict[str, Step] = {step.key: step for step in steps}
+    return [by_key[key] for key in keys]
 
 
 def _part_words(part: PartLine) -> str:
