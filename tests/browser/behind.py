@@ -21,7 +21,9 @@ def client_of(page: Page, address: str) -> httpx.Client:
     """Whoever is signed in at the page, without its screen; ``address`` is any of the server."""
     cookies = {c["name"]: c["value"] for c in page.context.cookies()}  # type: ignore[typeddict-item]
     at = urlsplit(address)
-    return httpx.Client(base_url=f"{at.scheme}://{at.netloc}", cookies=cookies, timeout=60, verify=False)
+    return httpx.Client(
+        base_url=f"{at.scheme}://{at.netloc}", cookies=cookies, timeout=60, verify=False
+    )
 
 
 def begun(page: Page, unit: str, words: str) -> str:

@@ -33,7 +33,8 @@ MAX_WAYS = 16
 # How far the order of a large job is looked for at first, and where there is time to look further.
 # Up to SMALL options it is looked for in full at once.
 SMALL = 30
-AT_FIRST, LOOKED_THROUGH = Effort(states=1, width=4), Effort(states=4000)
+AT_FIRST = Effort(states=1, width=4, beginnings=0)
+LOOKED_THROUGH = Effort(states=4000)
 # Past this many options the changes of other ways are not looked at.
 MAX_LEARNED = 250
 
