@@ -10,7 +10,6 @@ from typing import Any
 
 import pytest
 
-from eldrim.core import messages, words
 from eldrim.core.errors import ProblemsError
 from eldrim.core.figures.bands import Band
 from eldrim.core.figures.slips import Held, examine
@@ -18,7 +17,8 @@ from eldrim.core.language import reading_in
 from eldrim.core.quantity import Dimension, QuantityError, convert, parse
 from eldrim.core.sums import SUMS, examples, work_out
 from eldrim.core.tools import stack_finder
-from eldrim.core.words import GERMAN
+from eldrim.core.words import all_sentences
+from eldrim.core.words.catalogs import CATALOGS, Catalog
 
 # Symbols, and what a reader typed or chose, are no words of ours.
 SYMBOLS = {"lbf", "Nmm", "rev", "min", "cos", "kgf", "kPa", "psi", "bar", "thou", "docs", "craft"}
@@ -45,8 +45,8 @@ def _in_it(text: str) -> str:
 @pytest.fixture(autouse=True)
 def reads_it(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     """Pages are in the made-up language."""
-    monkeypatch.setitem(messages._catalogs, "de", MadeUp())
-    monkeypatch.setitem(words.TABLES, "de", {key: _in_it(text) for key, text in GERMAN.items()})
+    made_up = {key: _in_it(text) for key, text in all_sentences("de").items()}
+    monkeypatch.setitem(CATALOGS, "de", Catalog(made_up, MadeUp()))
     # What was worked out in German before, and in this language here, is worked out anew.
     stack_finder._stack_finder_for.cache_clear()
     with reading_in("de"):

@@ -8,7 +8,7 @@ import pytest
 from eldrim.core.engine.joints import JOINT_RULES, JointKind
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan, Step
-from eldrim.core.words import ENGLISH
+from eldrim.core.words import all_sentences, has, say
 from tests.builders import document, engine, job, part
 from tests.tables import table
 
@@ -50,26 +50,26 @@ def test_each_kind_lets_go_and_is_proven_as_the_trade_does(kind: JointKind, coun
     rule = JOINT_RULES[kind]
     made = with_joint(kind=kind, count=count, **(FASTENER if rule.fastener else {}))
     release, refit = find(made, "release/cover/it"), refit_of(made)
-    assert release.text.startswith(ENGLISH[f"joint.{kind}.release_verb"])
+    assert release.text.startswith(say(f"joint.{kind}.release_verb"))
     assert _said(f"joint.{kind}.release", count) in release.detail
     assert _said(f"joint.{kind}.refit", count) in refit.detail
     for proof in rule.proofs:
         assert _said(f"joint.{kind}.proof.{proof}", count) in {c.text for c in refit.checks}
-    assert refit.text.startswith(ENGLISH[f"joint.{kind}.refit_verb"])
+    assert refit.text.startswith(say(f"joint.{kind}.refit_verb"))
     assert set(rule.proofs) <= {c.key for c in refit.checks}
     assert bool(release.tools) == (rule.fastener or rule.tool is not None)
 
 
 def _said(sentence: str, count: int) -> str:
     """A sentence of the table, in the singular of one where the table has that."""
-    single = ENGLISH.get(f"{sentence}.single")
-    return single if single and count == 1 else ENGLISH[sentence]
+    single = f"{sentence}.single"
+    return say(single if has(single) and count == 1 else sentence)
 
 
 def test_the_sentences_of_one_speak_of_no_others() -> None:
     """Nor are those of several said of one where they name each, every or all."""
     several = re.compile(r"\b(all|each|every)\b", re.IGNORECASE)
-    rows = {key: text for key, text in ENGLISH.items() if key.startswith("joint.")}
+    rows = {key: text for key, text in all_sentences().items() if key.startswith("joint.")}
     for key, text in rows.items():
         said_of_one = key.endswith(".single") or f"{key}.single" not in rows
         whole = re.sub(r"on all flats", "", text)

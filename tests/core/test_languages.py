@@ -6,7 +6,6 @@ from typing import Any
 
 import pytest
 
-from eldrim.core import words
 from eldrim.core.engine import Engine
 from eldrim.core.engine.glossary import own_words
 from eldrim.core.job import Job, Work
@@ -18,7 +17,8 @@ from eldrim.core.procedure.open_points import overdue
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.run.readings import shown
 from eldrim.core.tools.stock import STANDARD_CRIB
-from eldrim.core.words.english import ENGLISH
+from eldrim.core.words import all_sentences
+from eldrim.core.words.catalogs import CATALOGS, Catalog
 from eldrim.demo.load import demo_crib, demo_engines
 
 SCRAMBLED = "scrambled"
@@ -29,7 +29,8 @@ def scrambled(monkeypatch: pytest.MonkeyPatch) -> None:
     """A language in which every sentence is its own key and says nothing of its slots."""
     facts = LanguageFacts("Scrambled", ";", lower_nouns=False)
     monkeypatch.setitem(LANGUAGES, SCRAMBLED, facts)
-    monkeypatch.setitem(words.TABLES, SCRAMBLED, {key: f"<{key}>" for key in ENGLISH})
+    scrambled = {key: f"<{key}>" for key in all_sentences()}
+    monkeypatch.setitem(CATALOGS, SCRAMBLED, Catalog(scrambled))
 
 
 def bare(plan: Plan) -> dict[str, Any]:

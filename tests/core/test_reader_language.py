@@ -7,9 +7,6 @@ from eldrim.core.job import Job, Work, possible_work
 from eldrim.core.language import reading_in
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.demo.load import demo_crib, demo_engines
-from eldrim.web import catalogs
-
-catalogs.install()
 
 
 @pytest.mark.sweep(6)

@@ -12,7 +12,7 @@ from eldrim.core.procedure.cautions import cautions
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.minutes import share
 from eldrim.core.rules.topics import TOPICS
-from eldrim.core.words import ENGLISH, listed, say, the
+from eldrim.core.words import all_sentences, listed, say, the
 from tests.builders import job, tug
 from tests.tables import table
 
@@ -37,10 +37,10 @@ def test_every_kind_of_joint_hindrance_and_way_has_its_words() -> None:
         assert say(f"move.{kind}.detail")
 
 
-@table("name", sorted(ENGLISH))
+@table("name", sorted(all_sentences()))
 def test_every_sentence_can_be_filled_and_is_clean(name: str) -> None:
     """No stray brace, no double blank, no unnamed slot."""
-    slots = {field for _, field, _, _ in string.Formatter().parse(ENGLISH[name]) if field}
+    slots = {field for _, field, _, _ in string.Formatter().parse(all_sentences()[name]) if field}
     assert all(re.fullmatch(r"[a-z_]+", slot) for slot in slots)
     filled = say(name, **dict.fromkeys(slots, "x"))
     assert filled

@@ -6,9 +6,9 @@ import pytest
 from jinja2 import Environment, StrictUndefined
 from markupsafe import Markup
 
-from eldrim.core import messages
 from eldrim.core.language import LANGUAGES, LanguageFacts, reading_in
 from eldrim.core.messages import gettext, gettext_lazy, ngettext
+from eldrim.core.words.catalogs import CATALOGS, Catalog, Text, read, rooms
 from eldrim.web import catalogs, texts
 from eldrim.web.page_words import PageWords, attribute_words, marked, page_words
 
@@ -22,7 +22,7 @@ def shouting(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     """A language that is English backwards, word by word, slots and tags kept."""
     monkeypatch.setitem(LANGUAGES, "xx", LanguageFacts("Loud", ".", lower_nouns=True))
     yield
-    messages._catalogs.pop("xx", None)
+    CATALOGS.pop("xx", None)
 
 
 def found_in(source: str) -> list[str]:
@@ -32,9 +32,9 @@ def found_in(source: str) -> list[str]:
     return found
 
 
-def rendered(source: str, catalog: messages.Catalog, **given: object) -> str:
+def rendered(source: str, catalog: dict[str, Text], **given: object) -> str:
     """A template in a language of this catalog."""
-    messages.install("xx", catalog)
+    CATALOGS["xx"] = Catalog(texts=catalog)
     with reading_in("xx"):
         return PAGES.from_string(source).render(**given)
 
@@ -87,7 +87,8 @@ def test_a_sentence_comes_back_in_another_order_with_its_links_and_escaped() -> 
 
 def test_counts_choose_their_form_and_tables_are_translated_when_shown() -> None:
     """A text of a table compares and is kept as it is written."""
-    messages.install("xx", {"{count} run": ("{count} nur", "{count} snur"), "set aside": "edisa"})
+    said: dict[str, Text] = {"{count} run": ("{count} nur", "{count} snur"), "set aside": "edisa"}
+    CATALOGS["xx"] = Catalog(texts=said)
     word = gettext_lazy("set aside")
     with reading_in("xx"):
         assert ngettext("{count} run", "{count} runs", 1) == "1 nur"
@@ -100,14 +101,14 @@ def test_counts_choose_their_form_and_tables_are_translated_when_shown() -> None
 
 def test_every_text_is_in_every_catalog_with_no_slot_of_its_own() -> None:
     """`python -m eldrim.web.texts` brings them up to date and tells what lacks."""
-    paths = sorted(catalogs.FOLDER.glob("*.po"))
-    assert [path.stem for path in paths] == sorted(set(LANGUAGES) - {"en", "xx"})
-    for path in paths:
-        renewed, lacking = texts.renewed(path.stem)
+    others = sorted(set(LANGUAGES) - {"en", "xx"})
+    assert sorted(path.parent.name for path in texts.WORDS.glob("*/pages.po")) == others
+    for language in others:
+        renewed, lacking = texts.renewed(language)
         assert lacking == []
-        kept = {str(message.id) for message in catalogs.read(path.stem) if message.id}
+        kept = {str(message.id) for message in dict(rooms(language))["pages"] if message.id}
         assert kept == {str(message.id) for message in renewed if message.id}
-        for text, said in catalogs.translations(path.stem).items():
+        for text, said in read(language).texts.items():
             for one in (said,) if isinstance(said, str) else said:
                 assert catalogs.slots(one) <= catalogs.slots(text) | {"count"}, text
                 assert sorted(catalogs.tags(one)) == sorted(catalogs.tags(text)), text

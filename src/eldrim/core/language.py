@@ -10,31 +10,43 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import date, datetime
 from functools import lru_cache
+from importlib.resources import files
 from typing import Annotated
 
 from babel import Locale, UnknownLocaleError
 from babel.dates import format_date
+from babel.messages.pofile import read_po
 from pydantic import AfterValidator
 
 
 @dataclass(frozen=True)
 class LanguageFacts:
-    """How a language writes numbers and names.
+    """How a language writes numbers, names and days.
 
     ``decimal_mark`` stands between whole and decimals; ``lower_nouns`` tells whether the name of a
-    part is written small inside a sentence.
+    part is written small inside a sentence; ``day`` is the pattern of a day, its month as a word.
     """
 
     name: str
     decimal_mark: str
     lower_nouns: bool
+    day: str = "d MMM y"
 
 
-LANGUAGES: dict[str, LanguageFacts] = {
-    "en": LanguageFacts("English", ".", lower_nouns=True),
-    "de": LanguageFacts("Deutsch", ",", lower_nouns=False),
-}
+def _stated() -> Iterator[tuple[str, LanguageFacts]]:
+    """Each language that has a folder of sentences, as its ``language.po`` states it."""
+    for folder in (files("eldrim.core") / "words").iterdir():
+        if folder.is_dir() and (folder / "language.po").is_file():
+            with (folder / "language.po").open("rb") as file:
+                said = {str(m.id): str(m.string) for m in read_po(file) if m.id}
+            lower = said["nouns inside a sentence"] == "lower case"
+            yield folder.name, LanguageFacts(said["name"], said["decimal mark"], lower, said["day"])
+
+
 BASE_LANGUAGE = "en"
+LANGUAGES: dict[str, LanguageFacts] = dict(
+    sorted(_stated(), key=lambda found: (found[0] != BASE_LANGUAGE, found[0]))
+)
 
 
 def _known(code: str) -> str:
@@ -87,10 +99,6 @@ def decimal_mark() -> str:
     return LANGUAGES[_current.get()].decimal_mark
 
 
-# Day before month, the month as a word: no day is read as a month.
-DAY_PATTERNS = {"en": "d MMM y", "de": "d. MMM y"}
-
-
 def day_words(value: date) -> str:
     """A day as people write it in the language in use, e.g. ``"26 Nov 2026"``."""
     return _day_words(value.year, value.month, value.day, spoken())
@@ -104,8 +112,8 @@ def _day_words(year: int, month: int, day: int, language: str) -> str:
         locale = Locale.parse(language)
     except UnknownLocaleError:
         locale = Locale.parse(BASE_LANGUAGE)
-    pattern = DAY_PATTERNS.get(locale.language, DAY_PATTERNS[BASE_LANGUAGE])
-    return format_date(value, pattern, locale)
+    facts = LANGUAGES.get(locale.language, LANGUAGES[BASE_LANGUAGE])
+    return format_date(value, facts.day, locale)
 
 
 def moment_words(value: datetime) -> str:

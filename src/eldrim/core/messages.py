@@ -1,37 +1,29 @@
 """Texts of pages and refusals, in the language of who reads them.
 
-A text is written where it is said, in English, and is its own key; a catalog a language tells how
-it reads there. Catalogs are handed in (:func:`install`), since the core reads no files. What a
-procedure says is another matter: that is in the language of its job, see :func:`say`.
+A text is written where it is said, in English, and is its own key; ``words/<language>/pages.po``
+tells how it reads in another language. What a procedure says is in the language of its job: see
+:func:`eldrim.core.words.say`.
 """
 
-from collections.abc import Mapping
 from html import escape
 
 from eldrim.core.language import page_language
-
-# A text, or its forms for one and for many.
-Catalog = Mapping[str, str | tuple[str, ...]]
-_catalogs: dict[str, Catalog] = {}
-
-
-def install(language: str, catalog: Catalog) -> None:
-    """Make a catalog known; it replaces the one the language had."""
-    _catalogs[language] = catalog
+from eldrim.core.words.catalogs import CATALOGS
 
 
 def gettext(text: str, /, **slots: object) -> str:
     """A text in the language of the page, its ``{slots}`` filled; in English where it lacks."""
-    found = _catalogs.get(page_language(), {}).get(text, text)
+    found = CATALOGS[page_language()].texts.get(text, text)
     assert isinstance(found, str)
     return found.format(**slots) if slots else found
 
 
 def ngettext(one: str, many: str, count: int, /, **slots: object) -> str:
     """The form of a text that fits ``count``, which also fills its slot ``{count}``."""
-    forms = _catalogs.get(page_language(), {}).get(one, (one, many))
+    catalog = CATALOGS[page_language()]
+    forms = catalog.texts.get(one, (one, many))
     assert isinstance(forms, tuple)
-    return forms[0 if count == 1 else 1].format(count=count, **slots)
+    return forms[catalog.plural(count)].format(count=count, **slots)
 
 
 def gettext_noop(text: str) -> str:

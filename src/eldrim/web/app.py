@@ -27,7 +27,7 @@ from eldrim.store.database import SECRET_TURNS, TURNS, Readiness, answers, sessi
 from eldrim.store.errors import ConflictError, NotFoundError, ThrottledError
 from eldrim.store.notices import EVERYTHING, Notices
 from eldrim.store.past_runs import forget_past
-from eldrim.web import catalogs, files, metrics
+from eldrim.web import files, metrics
 from eldrim.web.account.routes import router as account
 from eldrim.web.api.routes import router as api
 from eldrim.web.audit.routes import router as audit
@@ -165,7 +165,6 @@ def make_app(
         description=gettext("Spark-plug and ignition-coil procedures, computed from facts."),
         lifespan=_listening,
     )
-    catalogs.install()
     front = front or Front()
     app.state.front, app.state.engine, app.state.sessions = front, engine, sessions(engine)
     app.state.turns, app.state.readiness = asyncio.Semaphore(TURNS), Readiness(engine)

@@ -1,4 +1,4 @@
-"""The catalogs of pages' words, one a language, kept as ``locale/*.po``."""
+"""The words that scripts say, and what a text is made of."""
 
 import json
 import re
@@ -6,43 +6,11 @@ from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
 
-from babel.messages.catalog import Catalog
-from babel.messages.pofile import read_po
-
 import eldrim
-from eldrim.core import messages
 
 PACKAGE = Path(eldrim.__path__[0])
-FOLDER = PACKAGE / "locale"
 STATIC = PACKAGE / "web" / "static"
 _IN_SCRIPT = re.compile(r'\btranslated\(("(?:[^"\\]|\\.)*")')
-
-
-def read(language: str) -> Catalog:
-    """The catalog of a language as it is kept."""
-    with (FOLDER / f"{language}.po").open("rb") as file:
-        return read_po(file, locale=language)
-
-
-def translations(language: str) -> dict[str, str | tuple[str, ...]]:
-    """What is translated, by the text; by the form for one where there are two."""
-    made: dict[str, str | tuple[str, ...]] = {}
-    for message in read(language):
-        if not message.id or not message.string:
-            continue
-        if isinstance(message.id, tuple | list):
-            if all(message.string):
-                made[message.id[0]] = tuple(message.string)
-        else:
-            made[message.id] = str(message.string)
-    return made
-
-
-@cache
-def install() -> None:
-    """Make every catalog known, once a process."""
-    for path in FOLDER.glob("*.po"):
-        messages.install(path.stem, translations(path.stem))
 
 
 def slots(text: str) -> set[str]:

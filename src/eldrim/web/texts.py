@@ -1,7 +1,7 @@
 """Every text that pages, refusals and scripts are made of, and what of it is not translated yet.
 
-``python -m eldrim.web.texts`` brings ``locale/*.po`` up to date with the code and tells what is
-not translated yet; texts that are said nowhere any more go.
+``python -m eldrim.web.texts`` brings each ``core/words/*/pages.po`` up to date with the code and
+tells what is not translated yet; texts that are said nowhere any more go.
 """
 
 import ast
@@ -19,15 +19,17 @@ from eldrim.core.engine.model import Shape
 from eldrim.core.engine.parts import PartKind, RiskLevel
 from eldrim.core.figures.listing import FIXED
 from eldrim.core.job import Work
+from eldrim.core.language import BASE_LANGUAGE, LANGUAGES
 from eldrim.core.operations import Operation
 from eldrim.core.quantity import Dimension
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.entries import EntryKind, Role
 from eldrim.core.sums.table import SUMS
+from eldrim.core.words.catalogs import OF_ITSELF, PAGES, read, rooms
 from eldrim.exchange.crib_table import FIELDS
 from eldrim.store.audit import ACTS
 from eldrim.web.account.routes import DEVICES, UNKNOWN
-from eldrim.web.catalogs import FOLDER, PACKAGE, of_script, translations
+from eldrim.web.catalogs import PACKAGE, of_script
 from eldrim.web.crib.routes import CHOICES as CRIB_CHOICES
 from eldrim.web.crib.routes import TYPES as CRIB_TYPES
 from eldrim.web.first.todo import STEPS
@@ -77,6 +79,7 @@ Text = str | tuple[str, str]
 _ASKED = re.compile(r'(?:_words|gettext)\(("(?:[^"\\]|\\.)*")\)')
 _COUNTED = re.compile(r'ngettext\(("(?:[^"\\]|\\.)*"), ("(?:[^"\\]|\\.)*")')
 WIDTH = 100
+WORDS = PACKAGE / "core" / "words"
 
 
 def said() -> dict[Text, list[str]]:
@@ -154,7 +157,7 @@ def _of_code(source: str) -> Iterator[Text]:
 
 def renewed(language: str) -> tuple[Catalog, list[Text]]:
     """The catalog as it ought to be, and what lacks a translation in it."""
-    kept = translations(language)
+    kept = read(language).texts
     made = Catalog(
         locale=language, fuzzy=False, header_comment=f"# Words of pages and refusals: {language}."
     )
@@ -168,10 +171,22 @@ def renewed(language: str) -> tuple[Catalog, list[Text]]:
     return made, lacking
 
 
-def written(catalog: Catalog) -> bytes:
+def with_english(room: Catalog, english: Catalog) -> Catalog:
+    """Sentences of a language as they ought to be: in the order of the English ones, each with what
+    it says there beside it; empty where one is still to be said.
+    """
+    made = Catalog(locale=room.locale, fuzzy=False, header_comment=english.header_comment)
+    for message in english:
+        if message.id:
+            said = room.get(message.id)
+            made.add(message.id, said.string if said else "", auto_comments=[message.string])
+    return made
+
+
+def written(catalog: Catalog, width: int = WIDTH) -> bytes:
     """A catalog as its file, without what changes from day to day."""
     out = BytesIO()
-    write_po(out, catalog, width=WIDTH, omit_header=True, include_lineno=False)
+    write_po(out, catalog, width=width, omit_header=True, include_lineno=False)
     head = 'msgid ""\nmsgstr ""\n"Content-Type: text/plain; charset=utf-8\\n"\n'
     head += f'"Language: {catalog.locale}\\n"\n"Plural-Forms: nplurals=2; plural=(n != 1);\\n"\n\n'
     return head.encode() + out.getvalue()
@@ -180,11 +195,22 @@ def written(catalog: Catalog) -> bytes:
 def main() -> int:
     """Renew every catalog; 1 where one lacks something."""
     lacks = False
-    for path in sorted(FOLDER.glob("*.po")):
-        catalog, lacking = renewed(path.stem)
+    english = dict(rooms(BASE_LANGUAGE))
+    for language in sorted(set(LANGUAGES) - {BASE_LANGUAGE}):
+        of_language = dict(rooms(language))
+        for room in sorted(english.keys() - {OF_ITSELF}):
+            made = with_english(of_language.get(room, Catalog(locale=language)), english[room])
+            head = f"{english[room].header_comment}\n".encode()
+            (WORDS / language / f"{room}.po").write_bytes(head + written(made, width=0))
+            for message in made:
+                if message.id and not message.string:
+                    print(f"{language}/{room}.po: {message.id}")
+                    lacks = True
+    for path in sorted(WORDS.glob(f"*/{PAGES}.po")):
+        catalog, lacking = renewed(path.parent.name)
         path.write_bytes(written(catalog))
         for text in lacking:
-            print(f"{path.stem}: {text!r}")
+            print(f"{path.parent.name}: {text!r}")
         lacks = lacks or bool(lacking)
     return int(lacks)
 

@@ -15,13 +15,13 @@ from eldrim.core.engine.sizes import read_size
 from eldrim.core.errors import EngineError, Problem, QuantityError
 from eldrim.core.messages import gettext
 from eldrim.core.quantity import Dimension, Quantity, parse
-from eldrim.core.words import ENGLISH
+from eldrim.core.words import say_in
 
 K = JointKind
 
 
 def _noun(kind: JointKind, many: bool = False) -> str:
-    return ENGLISH[f"joint.{kind}.{'many' if many else 'one'}"]
+    return say_in("en", f"joint.{kind}.{'many' if many else 'one'}")
 
 
 _EXTRA: dict[str, JointKind] = {

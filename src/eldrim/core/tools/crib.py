@@ -13,7 +13,7 @@ from eldrim.core.frozen import Frozen
 from eldrim.core.language import BASE_LANGUAGE, speaking
 from eldrim.core.messages import gettext
 from eldrim.core.quantity import Angle, Length, Quantity, convert, format_number, parse
-from eldrim.core.words import ENGLISH, printed, say
+from eldrim.core.words import all_sentences, printed, say
 
 Drive = Literal["1/4", "3/8", "1/2"]
 DRIVES: tuple[Drive, ...] = ("1/4", "3/8", "1/2")
@@ -330,7 +330,7 @@ KINDS: dict[str, type[Tool]] = {
 
 STANDARD_TOOLS = {
     key.removeprefix("tool."): name
-    for key, name in ENGLISH.items()
+    for key, name in all_sentences().items()
     if key.startswith("tool.") and "{" not in name and name
 }
 """The trade's own tools by id, with the name they are asked for by on a sheet."""

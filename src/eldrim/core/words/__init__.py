@@ -1,41 +1,30 @@
-"""Sentences from tables, in the language in use. A sentence is named; no rule reads its text."""
+"""Sentences by their names, in the language in use. No rule reads the text of one."""
 
 import re
 from collections.abc import Mapping
 
 from eldrim.core.language import BASE_LANGUAGE, LANGUAGES, decimal_mark, spoken
-from eldrim.core.words.english import ENGLISH
-from eldrim.core.words.german import GERMAN
+from eldrim.core.words.catalogs import CATALOGS
 
-__all__ = [
-    "ENGLISH",
-    "TABLES",
-    "has",
-    "inside",
-    "listed",
-    "printed",
-    "say",
-    "say_in",
-    "sentences",
-    "the",
-    "why",
-]
-TABLES: dict[str, Mapping[str, str]] = {"en": ENGLISH, "de": GERMAN}
+
+def all_sentences(language: str = BASE_LANGUAGE) -> Mapping[str, str]:
+    """Every sentence of a language by its name."""
+    return CATALOGS[language].sentences
 
 
 def say(name: str, /, **slots: object) -> str:
-    """Fill the sentence ``name``. Raises :class:`KeyError` when the table has no such sentence."""
-    return TABLES[spoken()][name].format(**slots)
+    """Fill the sentence ``name``. Raises :class:`KeyError` when there is no such sentence."""
+    return CATALOGS[spoken()].sentences[name].format(**slots)
 
 
 def say_in(language: str, name: str, /, **slots: object) -> str:
     """Fill the sentence ``name`` of one language, whichever is in use."""
-    return TABLES[language][name].format(**slots)
+    return CATALOGS[language].sentences[name].format(**slots)
 
 
 def has(name: str) -> bool:
     """Whether there is a sentence of this name. Every language has the same names."""
-    return name in TABLES[BASE_LANGUAGE]
+    return name in CATALOGS[BASE_LANGUAGE].sentences
 
 
 def why(name: str) -> tuple[str, ...]:

@@ -25,7 +25,7 @@ from eldrim.core.run.readings import ADVANCE, dialled
 from eldrim.core.run.readings import shown as value_shown
 from eldrim.core.run.unit_label import plug_of, unit_of
 from eldrim.core.run.waiting import waiting
-from eldrim.core.words import TABLES, say
+from eldrim.core.words import all_sentences, say
 from eldrim.drawing import hole_stage, plug_condition
 from eldrim.store import (
     accounts,
@@ -287,7 +287,7 @@ def show_verdict(
 
 
 def _spoken_words(language: str) -> dict[str, str]:
-    return {key: text for key, text in TABLES[language].items() if key.startswith(SPOKEN)}
+    return {key: text for key, text in all_sentences(language).items() if key.startswith(SPOKEN)}
 
 
 def _run_data(request: Request, db: Db, row: RunRow, here: str) -> dict[str, Any]:
