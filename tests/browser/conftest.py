@@ -61,10 +61,18 @@ def signed_in(chromium: Browser, demo: DemoProcess) -> Callable[[str], StorageSt
 
 @pytest.fixture
 def person(
-    chromium: Browser, demo: DemoProcess, signed_in: Callable[[str], StorageState]
+    request: pytest.FixtureRequest,
+    chromium: Browser,
+    demo: DemoProcess,
+    signed_in: Callable[[str], StorageState],
 ) -> Iterator["People"]:
-    """Opens a browser window for a demo person; any error in a page fails the test."""
+    """Opens a browser window for a demo person; any error in a page fails the test.
+
+    Pages are kept for when there is no link only in tests marked ``keeps``: it takes each window a
+    second to keep them.
+    """
     people = People(chromium, demo, signed_in)
+    people.keeps = request.node.get_closest_marker("keeps") is not None
     yield people
     people.close()
 
@@ -77,29 +85,22 @@ class People:
     ) -> None:
         """Nobody yet."""
         self.browser, self.demo, self.signed_in = browser, demo, signed_in
+        self.keeps = False
         self.errors: list[str] = []
         # What a test brings about on purpose, by a part of the message.
         self.expected: list[str] = []
         self.contexts: list[BrowserContext] = []
 
     def __call__(
-        self,
-        name: str,
-        width: int = 1280,
-        height: int = 800,
-        touch: bool = False,
-        keeps: bool = False,
+        self, name: str, width: int = 1280, height: int = 800, touch: bool = False
     ) -> Page:
-        """A window of ``name``, signed in, on a screen of this size.
-
-        Only one that ``keeps`` pages for when there is no link takes the time to keep them.
-        """
+        """A window of ``name``, signed in, on a screen of this size."""
         context = self.browser.new_context(
             base_url=self.demo.address,
             viewport={"width": width, "height": height},
             has_touch=touch,
             reduced_motion="reduce",
-            service_workers="allow" if keeps else "block",
+            service_workers="allow" if self.keeps else "block",
             storage_state=self.signed_in(name),
         )
         context.set_default_timeout(PATIENCE)

@@ -40,6 +40,7 @@ def one_hole(page: Page, hole: int) -> str:
     return f"Plug and coil, hole {hole}"
 
 
+@pytest.mark.keeps
 def test_without_the_link_nothing_is_lost_or_doubled(person: People) -> None:
     """Offline in the middle, reloaded, gone on, back: each entry once, in order."""
     page = person("technician")
@@ -81,6 +82,7 @@ def test_without_the_link_nothing_is_lost_or_doubled(person: People) -> None:
     assert len({e["id"] for e in kept}) == 5
 
 
+@pytest.mark.keeps
 def test_two_tablets_on_one_run_settle_what_both_did(person: People) -> None:
     """The second to send is told; it is shown, and let go by a person."""
     one, other = person("technician"), person("lead")
@@ -254,6 +256,7 @@ def test_a_lead_accepts_a_deviation_on_the_technician_s_screen(person: People) -
     assert [(e["by"], e["role"]) for e in accepted] == [("lead", "lead")]
 
 
+@pytest.mark.keeps
 def test_a_lead_sends_work_back_by_pin_with_a_word(person: People) -> None:
     """Without a word it is asked for; without the link it is said why; then the step is open."""
     page = person("technician")

@@ -95,6 +95,7 @@ def test_without_a_camera_it_says_what_to_do(person: People) -> None:
     expect(card(page).locator("[data-reading=serial] [data-kept]")).to_contain_text("2231")
 
 
+@pytest.mark.keeps
 def test_the_wrong_unit_is_told_at_once_without_the_link(person: People) -> None:
     """The plate of another unit is refused on the tablet itself."""
     page = person("technician")

@@ -69,6 +69,7 @@ def test_signs_by_touch_become_a_verdict_and_a_follow_up(person: People) -> None
     expect(rings).to_contain_text("Not seen so by Tam Okely: spilt while filling")
 
 
+@pytest.mark.keeps
 def test_without_the_link_the_signs_are_kept_and_the_verdict_comes_with_it(person: People) -> None:
     """Nothing is lost, and what it waits for is said."""
     person.expected.append("ERR_INTERNET_DISCONNECTED")

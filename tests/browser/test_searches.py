@@ -98,6 +98,7 @@ def follow(page: Page, until: str, **said: str) -> list[str]:
     raise AssertionError(f"never came to {until}")
 
 
+@pytest.mark.keeps
 @pytest.mark.parametrize(("width", "height"), SIZES)
 def test_from_the_adapter_to_the_cure_off_the_link_in_the_middle(
     person: People, engine: Page, width: int, height: int

@@ -21,7 +21,7 @@ from tests.browser.hands import (
 )
 from tests.browser.test_bay import FRONT, entries, one_hole
 
-pytestmark = pytest.mark.browser
+pytestmark = [pytest.mark.browser, pytest.mark.keeps]
 FULL = """() => { Storage.prototype.setItem = () => {
   throw new DOMException("full", "QuotaExceededError"); }; }"""
 
