@@ -10,6 +10,7 @@ pytestmark = pytest.mark.browser
 PAGE = "/engines/fendrake-50-marine-v8/leads"
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize(("width", "height"), [(820, 1180), (360, 740)])
 def test_a_crossed_pair_is_found_and_put_right(person: People, width: int, height: int) -> None:
     """By touch; the next tower comes by itself, a tower is said anew, and back goes back."""

@@ -66,6 +66,7 @@ def cut_at_each_size(page: Page) -> list[tuple[int, str]]:
     return found
 
 
+@pytest.mark.sweep(2)
 @pytest.mark.parametrize("share", range(SHARES))
 def test_every_page_is_accessible_and_bears_longer_words(person: People, share: int) -> None:
     """One look at each kind of page, by axe and then with every word lengthened."""

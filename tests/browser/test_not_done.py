@@ -55,6 +55,7 @@ def closed(page: Page) -> list[str]:
     return [e["entry"]["step"] for e in entries(page) if e["entry"]["kind"] == "done"]  # type: ignore[index]
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize(("width", "height"), SIZES)
 @pytest.mark.parametrize("wait", [40, 250])
 def test_a_double_tap_closes_one_step(person: People, width: int, height: int, wait: int) -> None:
@@ -83,6 +84,7 @@ def test_a_key_pressed_twice_closes_one_step(person: People) -> None:
     assert len(closed(page)) == len(before) + 2
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize(("width", "height"), SIZES)
 def test_a_finger_drawn_across_names_where_one_is(person: People, width: int, height: int) -> None:
     """Before it can be confirmed; and starts no going back of the browser."""
@@ -155,6 +157,7 @@ def test_a_device_ticked_while_the_page_still_comes_is_heard(person: People) -> 
     expect(page.locator("[data-listening]")).to_contain_text("Torque wrench")
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize(("width", "height"), SIZES)
 def test_what_cannot_follow_is_closed_with_what_could_not_be_done(
     person: People, width: int, height: int
@@ -228,6 +231,7 @@ def test_what_is_recorded_as_it_is_stands_in_the_field(person: People) -> None:
     expect(card(page).get_by_role("alert")).to_contain_text("nothing was entered")
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize(("width", "height"), [(360, 740), (820, 1180)])
 def test_what_a_stop_asks_for_comes_into_sight(person: People, width: int, height: int) -> None:
     """Tapped far down the page, the acts stand before whoever stopped."""
@@ -272,6 +276,7 @@ def tap_figures(page: Page, figures: str) -> None:
         page.locator("#pad").get_by_text(figure, exact=True).tap()
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize(("width", "height"), SIZES)
 def test_a_number_is_tapped_without_touching_its_field(
     person: People, width: int, height: int
@@ -446,6 +451,7 @@ MEASURE = """() => {
 }"""
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize(("width", "height"), SIZES)
 def test_few_taps_and_hardly_a_scroll_for_each_demo_edition(
     person: People, width: int, height: int

@@ -99,6 +99,7 @@ def follow(page: Page, until: str, **said: str) -> list[str]:
 
 
 @pytest.mark.keeps
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize(("width", "height"), SIZES)
 def test_from_the_adapter_to_the_cure_off_the_link_in_the_middle(
     person: People, engine: Page, width: int, height: int

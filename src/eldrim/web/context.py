@@ -2,15 +2,25 @@
 
 import asyncio
 import json
+import os
 import secrets
 from collections.abc import AsyncIterator, Iterator
 from contextlib import asynccontextmanager, contextmanager, suppress
 from dataclasses import dataclass
+from hashlib import sha256
+from pathlib import Path
 from typing import Annotated, Any
 
 from fastapi import Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse
-from jinja2 import Environment, PackageLoader, StrictUndefined, pass_context, select_autoescape
+from jinja2 import (
+    Environment,
+    FileSystemBytecodeCache,
+    PackageLoader,
+    StrictUndefined,
+    pass_context,
+    select_autoescape,
+)
 from jinja2.runtime import Context
 from markupsafe import Markup, escape
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
@@ -39,7 +49,27 @@ COOKIE = "eldrim_session"
 MAX_FIELDS = 30_000
 FORM_KINDS = ("application/x-www-form-urlencoded", "multipart/form-data")
 
+
+def _compiled() -> FileSystemBytecodeCache | None:
+    """Where compiled templates are kept from one start to the next: the user's own cache folder.
+
+    None where there is no place for it; templates are then compiled at each start. What is kept
+    counts for one source of a template and one way of finding its words.
+    """
+    base = Path(os.environ.get("XDG_CACHE_HOME") or "~/.cache").expanduser()
+    way = sha256(Path(__file__).with_name("page_words.py").read_bytes()).hexdigest()[:12]
+    folder = base / "eldrim" / f"templates-{way}"
+    try:
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    except (OSError, RuntimeError):
+        return None
+    owner = folder.stat()
+    safe = owner.st_uid == os.getuid() and not owner.st_mode & 0o022
+    return FileSystemBytecodeCache(str(folder)) if safe and os.access(folder, os.W_OK) else None
+
+
 templates = Environment(
+    bytecode_cache=_compiled(),
     loader=PackageLoader("eldrim.web", "."),
     autoescape=select_autoescape(["jinja"], default=True),
     undefined=StrictUndefined,

@@ -26,7 +26,7 @@ function asked() {
 
 // Scrolled on to what is picked, the pad is out of the way; back at the top it is there again.
 const atThePicks = () =>
-  window.scrollY > 0 && card().querySelector(".reading-box:not([hidden]) fieldset .pick[name=value]");
+  card().querySelector(".reading-box:not([hidden]) fieldset .pick[name=value]") && window.scrollY > 0;
 
 const isTyped = (at) => Boolean(at?.matches("input:not([type=checkbox]), textarea, select"));
 
