@@ -206,11 +206,10 @@ def main() -> int:
                 if message.id and not message.string:
                     print(f"{language}/{room}.po: {message.id}")
                     lacks = True
-    for path in sorted(WORDS.glob(f"*/{PAGES}.po")):
-        catalog, lacking = renewed(path.parent.name)
-        path.write_bytes(written(catalog))
+        catalog, lacking = renewed(language)
+        (WORDS / language / f"{PAGES}.po").write_bytes(written(catalog))
         for text in lacking:
-            print(f"{path.parent.name}: {text!r}")
+            print(f"{language}/{PAGES}.po: {text!r}")
         lacks = lacks or bool(lacking)
     return int(lacks)
 
