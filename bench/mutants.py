@@ -37,6 +37,7 @@ RECORDS = ("test_plans.py",)
 # The tests of each package: a law fails near its code.
 NEAR: dict[str, tuple[str, ...]] = {
     "access": ("test_access", "test_planner"),
+    "base": ("test_quantity", "test_units", "test_typed", "test_language", "test_days"),
     "capture": ("capture",),
     "engine": ("test_sheet", "test_shape_engines", "test_shapes", "test_variants", "test_joints",
                "test_targets"),
@@ -45,7 +46,7 @@ NEAR: dict[str, tuple[str, ...]] = {
     "interval": ("test_interval", "test_foreseen", "test_week"),
     "leads": ("test_leads",),
     "lessons": ("lessons",),
-    "order": ("test_order", "test_blocks"),
+    "order": ("test_order", "test_blocks", "test_joint"),
     "procedure": (
         "test_procedure", "test_matrices", "test_setup_changes", "test_companions", "test_pieces",
         "test_edits", "test_acts", "test_fold", "test_moved", "test_merge", "test_difference",
@@ -56,6 +57,7 @@ NEAR: dict[str, tuple[str, ...]] = {
     "run": ("test_run", "test_report", "test_history", "test_waiting", "test_curve"),
     "sums": ("test_sums",),
     "tools": ("test_tools",),
+    "words": ("test_catalogs", "test_words", "test_german", "test_language"),
 }  # fmt: skip
 COMPARED: dict[type[ast.cmpop], type[ast.cmpop]] = {
     ast.Eq: ast.NotEq, ast.NotEq: ast.Eq, ast.Is: ast.IsNot, ast.IsNot: ast.Is,

@@ -4,11 +4,11 @@ from dataclasses import replace
 from functools import cache
 from typing import Any
 
+from eldrim.core.base.quantity import parse
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import Head
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.model import Reading
-from eldrim.core.quantity import parse
 from eldrim.core.run.plausible import span
 from eldrim.core.tools.demand import Demand
 from eldrim.demo.load import demo_engines

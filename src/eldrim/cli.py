@@ -11,24 +11,24 @@ from typing import TYPE_CHECKING, Annotated, Literal, NoReturn, TypeVar
 import typer
 from pydantic import BaseModel, ValidationError
 
+from eldrim.core.base.errors import EldrimError, Problem, ProblemsError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EldrimError, Problem, ProblemsError
 from eldrim.core.faults.answer import as_text as diagnosis_text
 from eldrim.core.interval.answer import as_text as advice_text
 from eldrim.core.interval.weigh import JobMinutes, minutes_of
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.language import speaking
 from eldrim.core.leads.answer import heap_text, ring_text
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.minutes import minutes_number
+from eldrim.core.procedure.job.minutes import minutes_number
 from eldrim.core.procedure.model import Plan, Step
-from eldrim.core.procedure.tool_words import tool_words
+from eldrim.core.procedure.whole_job.tool_words import tool_words
 from eldrim.core.reading.answer import as_text as reading_text
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.sums import SUMS, Sum, work_out
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
+from eldrim.core.words.language import speaking
 from eldrim.exchange.advice import AdviceQuestion, answer_advice
 from eldrim.exchange.crib_table import read_csv
 from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis

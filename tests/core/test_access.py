@@ -11,8 +11,8 @@ from eldrim.core.access.cost import access_costs, levels
 from eldrim.core.access.errors import NoWayInError
 from eldrim.core.access.loops import find_loop
 from eldrim.core.access.problem import AccessProblem
+from eldrim.core.base.errors import JobError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import JobError
 from eldrim.core.job import settle_job
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.rules.house import DEFAULT_RULES

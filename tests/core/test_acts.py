@@ -4,14 +4,21 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.errors import ProblemsError
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.difference import difference
-from eldrim.core.procedure.edits import OWN, Edit, OwnStep, apply_edits, orphans, placements
-from eldrim.core.procedure.fold import acts_of, fold
+from eldrim.core.procedure.editions.difference import difference
+from eldrim.core.procedure.editions.edits import (
+    OWN,
+    Edit,
+    OwnStep,
+    apply_edits,
+    orphans,
+    placements,
+)
+from eldrim.core.procedure.editions.fold import acts_of, fold
+from eldrim.core.procedure.editions.placement import Placement, act_neighbour, ordered_by
+from eldrim.core.procedure.editions.wording import refuse_unknown, slots_of
 from eldrim.core.procedure.model import Plan, Step
-from eldrim.core.procedure.placement import Placement, act_neighbour, ordered_by
-from eldrim.core.procedure.wording import refuse_unknown, slots_of
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import job, tug
 

@@ -6,10 +6,10 @@ from pathlib import Path
 
 import pytest
 
-from eldrim.core.language import BASE_LANGUAGE, LANGUAGES
 from eldrim.core.words import all_sentences
 from eldrim.core.words import catalogs as sentence_files
 from eldrim.core.words.catalogs import OF_ITSELF, PAGES, read, rooms
+from eldrim.core.words.language import BASE_LANGUAGE, LANGUAGES
 
 SOURCE = Path(sentence_files.__file__).parents[2]
 # Reasons of entries: `run/stops.py` puts the name of their kind before them.

@@ -5,13 +5,13 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
+from eldrim.core.base.errors import JobError
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.glossary import lacking, own_words
-from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.difference import difference
+from eldrim.core.procedure.editions.difference import difference
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.demo.load import demo_engines

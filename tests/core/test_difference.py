@@ -2,7 +2,7 @@
 
 from eldrim.core.job import Work
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.difference import difference
+from eldrim.core.procedure.editions.difference import difference
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import job, tug

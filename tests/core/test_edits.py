@@ -5,7 +5,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import OWN, Edit, OwnStep, apply_edits, may_be_left_out, orphans
+from eldrim.core.procedure.editions.edits import (
+    OWN,
+    Edit,
+    OwnStep,
+    apply_edits,
+    may_be_left_out,
+    orphans,
+)
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import job, tug

@@ -10,15 +10,15 @@ from typing import Any
 
 import pytest
 
-from eldrim.core.errors import ProblemsError
+from eldrim.core.base.errors import ProblemsError
+from eldrim.core.base.quantity import Dimension, QuantityError, convert, parse
 from eldrim.core.figures.bands import Band
 from eldrim.core.figures.slips import Held, examine
-from eldrim.core.language import reading_in
-from eldrim.core.quantity import Dimension, QuantityError, convert, parse
 from eldrim.core.sums import SUMS, examples, work_out
 from eldrim.core.tools import stack_finder
 from eldrim.core.words import all_sentences
 from eldrim.core.words.catalogs import CATALOGS, Catalog
+from eldrim.core.words.language import reading_in
 
 # Symbols, and what a reader typed or chose, are no words of ours.
 SYMBOLS = {"lbf", "Nmm", "rev", "min", "cos", "kgf", "kPa", "psi", "bar", "thou", "docs", "craft"}

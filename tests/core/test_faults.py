@@ -10,9 +10,9 @@ from bench.faults import any_search
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import OwnCode
-from eldrim.core.errors import ProblemsError
 from eldrim.core.faults import strategy
 from eldrim.core.faults.acts import REPAIRS, TESTS
 from eldrim.core.faults.ahead import Ahead
@@ -28,11 +28,11 @@ from eldrim.core.faults.problem import Test as Trial
 from eldrim.core.faults.shares import groups_of
 from eldrim.core.faults.strategy import Node, best_order, greedy_order, order_minutes, solve
 from eldrim.core.faults.ways import Ways, ways
-from eldrim.core.language import speaking
 from eldrim.core.reading.signs import SIGNS
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
+from eldrim.core.words.language import speaking
 from tests.builders import blocked, engine, part
 from tests.core.demo_sheets import EIGHT, ENGINES, FLAT, FOUR, GAS, MARINE, SIX, TRIPLE, TWIN
 from tests.sweeps import examples

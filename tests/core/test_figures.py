@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.errors import ProblemsError
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.figures.battery import battery
 from eldrim.core.figures.cooling import cooling, idle_minutes
 from eldrim.core.figures.gap import (

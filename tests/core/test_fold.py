@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import OWN, Edit, OwnStep, apply_edits
-from eldrim.core.procedure.fold import Act, Round, acts_of, fold, unfold
+from eldrim.core.procedure.editions.edits import OWN, Edit, OwnStep, apply_edits
+from eldrim.core.procedure.editions.fold import Act, Round, acts_of, fold, unfold
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import job, tug

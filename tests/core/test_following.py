@@ -11,8 +11,8 @@ from bench.faults import complaints
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import RunError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import RunError
 from eldrim.core.faults.acts import CARRIER, NOTHING, PLUG, REPAIR, TEST
 from eldrim.core.faults.codes import read_codes
 from eldrim.core.faults.complaint import Complaint, Kind

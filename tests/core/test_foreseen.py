@@ -9,14 +9,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from eldrim.core.days import months_on
+from eldrim.core.base.days import months_on
 from eldrim.core.engine import Engine
 from eldrim.core.interval.foreseen import Foreseen, Since, UnitNow, foreseen, wear_foreseen
 from eldrim.core.interval.use import Use, fleet_use, use_per_day, when
 from eldrim.core.interval.wear_forecast import Crossing, crossing
 from eldrim.core.job import Job
-from eldrim.core.language import speaking
 from eldrim.core.rules.house import DEFAULT_RULES
+from eldrim.core.words.language import speaking
 from eldrim.demo.load import demo_engines
 from tests.builders import engine, tug
 from tests.sweeps import examples

@@ -10,8 +10,8 @@ import pytest
 from pydantic import TypeAdapter
 
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.difference import difference
-from eldrim.core.procedure.edits import Edit, apply_edits
+from eldrim.core.procedure.editions.difference import difference
+from eldrim.core.procedure.editions.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.run.admission import admit

@@ -4,8 +4,8 @@ import pickle
 
 import pytest
 
-from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import parse
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import parse
 from eldrim.core.tools.stock import STANDARD_CRIB
 from tests.builders import tug
 

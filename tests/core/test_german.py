@@ -8,11 +8,11 @@ import pytest
 from eldrim.core.engine import Engine
 from eldrim.core.engine.glossary import lacking, own_words, translated
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.language import speaking
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.tools.stock import catalogue
 from eldrim.core.words import all_sentences, printed
+from eldrim.core.words.language import speaking
 from eldrim.demo.load import demo_crib, demo_engines
 from tests.builders import job, tug
 

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import ProblemsError
 from eldrim.core.figures.prices import price_of
 from eldrim.core.figures.worth import Fails, Life, Worth
 from eldrim.core.interval.advice import Advised, Given, Ran, advise, not_weighed
@@ -17,10 +17,10 @@ from eldrim.core.interval.life import life_of, meter_words
 from eldrim.core.interval.plug_choice import PlugChoice, PlugCost
 from eldrim.core.interval.weigh import JobMinutes, minutes_of
 from eldrim.core.job import Job, Work, settle_job
-from eldrim.core.language import speaking
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.sums import work_out
+from eldrim.core.words.language import speaking
 from eldrim.demo.load import demo_engines
 from tests.builders import engine, tug
 from tests.sweeps import examples

@@ -17,9 +17,9 @@ from eldrim.core.engine import Engine
 from eldrim.core.job import Job, settle_job
 from eldrim.core.order.chain import Effort, Stretch, in_chain
 from eldrim.core.order.sequence import Task
-from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.least_job import least_job
-from eldrim.core.procedure.step_order import ordered_steps
+from eldrim.core.procedure.job.job_facts import JobFacts
+from eldrim.core.procedure.whole_job.least_job import least_job
+from eldrim.core.procedure.whole_job.step_order import ordered_steps
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.core.tools.stock import STANDARD_CRIB

@@ -9,9 +9,8 @@ import pytest
 from eldrim.core.engine import Engine
 from eldrim.core.engine.glossary import own_words
 from eldrim.core.job import Job, Work
-from eldrim.core.language import LANGUAGES, LanguageFacts, day_words, speaking
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.difference import difference
+from eldrim.core.procedure.editions.difference import difference
 from eldrim.core.procedure.model import Plan, Reading
 from eldrim.core.procedure.open_points import overdue
 from eldrim.core.rules.house import HouseRules
@@ -19,6 +18,7 @@ from eldrim.core.run.readings import shown
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import all_sentences
 from eldrim.core.words.catalogs import CATALOGS, Catalog
+from eldrim.core.words.language import LANGUAGES, LanguageFacts, day_words, speaking
 from eldrim.demo.load import demo_crib, demo_engines
 
 SCRAMBLED = "scrambled"

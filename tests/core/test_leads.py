@@ -10,11 +10,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
-from eldrim.core.errors import ProblemsError
 from eldrim.core.job import Job, Work
-from eldrim.core.language import speaking
 from eldrim.core.leads.answer import heap_text, ring_text, told_heap, told_ring
 from eldrim.core.leads.heap import BenchLead, assign
 from eldrim.core.leads.ring import Mistake, Ring, beside, read_ring
@@ -24,6 +23,7 @@ from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.stock import STANDARD_CRIB
+from eldrim.core.words.language import speaking
 from eldrim.exchange.leads import read_found, read_heap
 from tests.builders import engine
 from tests.core.demo_sheets import FLAT, GAS, MARINE, SIX, TRIPLE

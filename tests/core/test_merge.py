@@ -3,8 +3,8 @@
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.procedure.edits import Edit
-from eldrim.core.procedure.merge import FIELDS, merge
+from eldrim.core.procedure.editions.edits import Edit
+from eldrim.core.procedure.editions.merge import FIELDS, merge
 
 words = st.sampled_from(["", "Turn it away", "Mind the hose"])
 edits = st.builds(

@@ -5,10 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import Edit, apply_edits, placements
+from eldrim.core.procedure.editions.edits import Edit, apply_edits, placements
+from eldrim.core.procedure.editions.placement import Placement, movable, neighbour, place
 from eldrim.core.procedure.model import Phase, Plan, Step
-from eldrim.core.procedure.placement import Placement, movable, neighbour, place
-from eldrim.core.procedure.setup_changes import change_minutes
+from eldrim.core.procedure.whole_job.setup_changes import change_minutes
 from eldrim.core.rules.house import DEFAULT_RULES
 from tests.builders import job, tug
 

@@ -5,9 +5,9 @@ from math import asin, cos, degrees, pi, radians, sin, sqrt
 
 import pytest
 
+from eldrim.core.base.errors import JobError
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
-from eldrim.core.errors import JobError
 from eldrim.core.figures.arc import arc_length
 from eldrim.core.job import Job, Work, possible_work
 from eldrim.core.leads.ways import tower_of

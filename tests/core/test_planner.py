@@ -14,8 +14,8 @@ from eldrim.core.access.cp_sat import CpSatModel
 from eldrim.core.access.errors import NoWayInError
 from eldrim.core.access.loops import find_loop, may_loop, waiting_groups
 from eldrim.core.access.search import Search
+from eldrim.core.base.errors import JobError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier, possible_work, settle_job
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import SIGNING, Plan

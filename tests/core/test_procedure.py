@@ -6,17 +6,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import JobError
 from eldrim.core.engine import Engine
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, JointKind
 from eldrim.core.engine.parts import HindranceKind, PartKind, WayKind
-from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier, settle_job
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import Edit, apply_edits, orphans
+from eldrim.core.procedure.editions.edits import Edit, apply_edits, orphans
 from eldrim.core.procedure.model import Phase, Plan, Step
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
-from eldrim.core.procedure.tool_roll import CONSUMABLES
+from eldrim.core.procedure.whole_job.tool_roll import CONSUMABLES
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.demo.load import demo_engines
 from tests.builders import document, engine, job, tug

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.errors import QuantityError
-from eldrim.core.quantity import UNITS, Dimension, convert, make, parse, working_unit
+from eldrim.core.base.errors import QuantityError
+from eldrim.core.base.quantity import UNITS, Dimension, convert, make, parse, working_unit
 
 TYPED = [
     ("22 Nm", 22, 22, "N·m"),

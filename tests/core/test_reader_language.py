@@ -4,8 +4,8 @@ import pytest
 
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job, Work, possible_work
-from eldrim.core.language import reading_in
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.words.language import reading_in
 from eldrim.demo.load import demo_crib, demo_engines
 
 

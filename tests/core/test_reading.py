@@ -7,9 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import ProblemsError
-from eldrim.core.language import speaking
 from eldrim.core.reading.answer import as_text, told
 from eldrim.core.reading.causes import CAUSES
 from eldrim.core.reading.explanation import Hypothesis, abilities, best, gain_of, hypotheses
@@ -19,6 +18,7 @@ from eldrim.core.reading.typed_signs import WORDS, read_signs, read_since
 from eldrim.core.reading.verdict import SetVerdict, verdict_of
 from eldrim.core.reading_choices import COIL_CONDITIONS, CONDITIONS_BEFORE, PLUG_CONDITIONS
 from eldrim.core.words import say
+from eldrim.core.words.language import speaking
 from tests.builders import engine
 from tests.core.demo_sheets import EIGHT, ENGINES, FLAT, FOUR, GAS, MARINE, SIX, TRIPLE
 from tests.sweeps import examples

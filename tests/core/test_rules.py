@@ -7,7 +7,7 @@ from pydantic import ValidationError
 
 from eldrim.core.job import Work
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.difference import difference
+from eldrim.core.procedure.editions.difference import difference
 from eldrim.core.procedure.model import Plan, segments
 from eldrim.core.rules.house import DEFAULT_RULES, Departure, HouseRules
 from eldrim.core.rules.topics import TOPICS

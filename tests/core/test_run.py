@@ -6,11 +6,11 @@ from uuid import uuid4
 
 import pytest
 
-from eldrim.core.errors import RunError
+from eldrim.core.base.errors import RunError
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import Edit, apply_edits
+from eldrim.core.procedure.editions.edits import Edit, apply_edits
 from eldrim.core.procedure.model import SIGNING, Step
-from eldrim.core.procedure.plug_steps import torque_reading
+from eldrim.core.procedure.steps.plug_steps import torque_reading
 from eldrim.core.reading_choices import PLUG_CONDITIONS
 from eldrim.core.run.admission import NOTHING_KNOWN, Known, admit, same_serial
 from eldrim.core.run.blockers import first_open

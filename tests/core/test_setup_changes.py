@@ -3,7 +3,7 @@
 import pytest
 
 from eldrim.core.procedure.model import ChangeCost
-from eldrim.core.procedure.setup_changes import change_minutes
+from eldrim.core.procedure.whole_job.setup_changes import change_minutes
 
 COST = ChangeCost(change=0.4, piece=0.05)
 

@@ -4,11 +4,11 @@ from typing import Any
 
 import pytest
 
+from eldrim.core.base.errors import EngineError
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.edit import put_figure, put_plug, put_source, settle_figure, take_away
 from eldrim.core.engine.model import Figure, Source
-from eldrim.core.errors import EngineError
 from eldrim.core.figures.crossref import Offered, cross_reference, fits
 from eldrim.core.figures.listing import spec_rows
 from eldrim.core.figures.sheet import look_up

@@ -2,10 +2,10 @@
 
 import pytest
 
-from eldrim.core.errors import QuantityError
+from eldrim.core.base.errors import QuantityError
+from eldrim.core.base.quantity import Dimension, Quantity, parse
 from eldrim.core.figures.bands import Band, band_for, fastener_torque, fixed, plug_gap, plug_torque
 from eldrim.core.figures.slips import Held, Sibling, examine
-from eldrim.core.quantity import Dimension, Quantity, parse
 from tests.builders import document, engine
 from tests.tables import table
 

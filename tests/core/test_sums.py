@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from eldrim.core.errors import ProblemsError
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.figures.sheet import plug_window
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.sums import SUMS, Shop, examples, timing_sums, work_out

@@ -10,11 +10,11 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
+from eldrim.core.base.quantity import parse
 from eldrim.core.engine.parts import Head
 from eldrim.core.figures.torque import Window
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.tool_words import tool_words
-from eldrim.core.quantity import parse
+from eldrim.core.procedure.whole_job.tool_words import tool_words
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.crib import Crib, Extension, Handle, Wrench
 from eldrim.core.tools.demand import Demand, TurnAction

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from eldrim.core.base.quantity import convert, parse
 from eldrim.core.figures.torque import Window, aim, window
-from eldrim.core.quantity import convert, parse
 from eldrim.core.tools.crib import Wrench
 from eldrim.core.tools.stock import STANDARD_CRIB, WRENCHES
 from eldrim.core.tools.wrench_choice import against, weigh

@@ -4,10 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import QuantityError
+from eldrim.core.base.quantity import Dimension, parse, read_number, scan
 from eldrim.core.engine.model import Figure
 from eldrim.core.engine.sizes import read_size, read_thread
-from eldrim.core.errors import QuantityError
-from eldrim.core.quantity import Dimension, parse, read_number, scan
 from tests.tables import table
 
 T, L, A, V, C, M, K, S = (

@@ -5,7 +5,7 @@ from itertools import permutations
 import pint
 import pytest
 
-from eldrim.core.units import UNITS, convert
+from eldrim.core.base.units import UNITS, convert
 
 ITS_OWN = pint.UnitRegistry(autoconvert_offset_to_baseunit=True)
 

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import EngineError
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import Variant
@@ -16,7 +17,6 @@ from eldrim.core.engine.variants import (
     put_variant,
     serial_number,
 )
-from eldrim.core.errors import EngineError
 from tests.builders import engine
 
 SPLIT = {

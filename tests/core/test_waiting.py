@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.errors import RunError
+from eldrim.core.base.errors import RunError
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.run.admission import admit
 from eldrim.core.run.bags import bags

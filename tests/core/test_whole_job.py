@@ -14,19 +14,19 @@ from eldrim.core.access import cp_sat as cp_sat_module
 from eldrim.core.access.loops import find_loop
 from eldrim.core.access.search import Answer, Search
 from eldrim.core.access.whole_model import WholeModel
+from eldrim.core.base.errors import JobError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier, settle_job
 from eldrim.core.order.blocks import blocks_cost_at_least, sequence_blocks
 from eldrim.core.order.frontier import Allowance
 from eldrim.core.order.sequence import Task, sequence, tasks_cost_at_least, unit_cost
-from eldrim.core.procedure import learning as learning_module
-from eldrim.core.procedure import least_job as least_job_module
-from eldrim.core.procedure.change_stretch import Stretch
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.least_job import least_job
-from eldrim.core.procedure.step_order import ordered_steps
+from eldrim.core.procedure.job.job_facts import JobFacts
+from eldrim.core.procedure.whole_job import learning as learning_module
+from eldrim.core.procedure.whole_job import least_job as least_job_module
+from eldrim.core.procedure.whole_job.change_stretch import Stretch
+from eldrim.core.procedure.whole_job.least_job import least_job
+from eldrim.core.procedure.whole_job.step_order import ordered_steps
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.tools.shop_capability import ShopCapability
 from eldrim.core.tools.stock import STANDARD_CRIB

@@ -8,9 +8,9 @@ import pytest
 from eldrim.core.engine.joints import JOINT_RULES, JointKind
 from eldrim.core.engine.parts import HindranceKind, WayKind
 from eldrim.core.operations import MOVES_BY_WAY, CautionCause
-from eldrim.core.procedure.cautions import cautions
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.minutes import share
+from eldrim.core.procedure.job.cautions import cautions
+from eldrim.core.procedure.job.minutes import share
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.words import all_sentences, listed, say, the
 from tests.builders import job, tug

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job, Work, possible_work
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.fold import chapters
+from eldrim.core.procedure.editions.fold import chapters
 from eldrim.demo.load import demo_engines
 from eldrim.drawing import balloons, engine_plan, ribbon, torque_rule
 from eldrim.drawing.svg import el, text

@@ -15,7 +15,7 @@ from eldrim.core.faults.diagnosis import diagnose
 from eldrim.core.faults.ways import ways
 from eldrim.core.figures.cooling import cooling
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.tool_roll import as_item
+from eldrim.core.procedure.whole_job.tool_roll import as_item
 from eldrim.core.reading_choices import MORE_PLUG_CONDITIONS, PLUG_CONDITIONS
 from eldrim.core.rules.house import DEFAULT_RULES
 from eldrim.core.sums import examples, work_out

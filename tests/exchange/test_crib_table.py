@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from eldrim.core.errors import ProblemsError
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.tools.crib import Crib, Tool
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.demo.load import demo_crib

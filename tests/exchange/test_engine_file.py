@@ -11,8 +11,8 @@ import yaml
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EngineError, Problem
 from eldrim.exchange.engine_file import MAX_BYTES, read_engine, write_engine
 from eldrim.exchange.schema import SCHEMA_FILE, schema_text
 from tests.builders import document, part, tug

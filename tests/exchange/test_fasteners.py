@@ -2,7 +2,7 @@
 
 import pytest
 
-from eldrim.core.errors import EngineError, ProblemsError
+from eldrim.core.base.errors import EngineError, ProblemsError
 from eldrim.demo.load import demo_engines
 from eldrim.exchange.fasteners import read_fasteners, with_fasteners
 

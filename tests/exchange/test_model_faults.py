@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 import pytest
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from eldrim.core.errors import ProblemsError
+from eldrim.core.base.errors import ProblemsError
 from eldrim.exchange.engine_file import validate_engine
 from eldrim.exchange.model_faults import FAULTS, fault_words
 from eldrim.exchange.procedure_files import read_json

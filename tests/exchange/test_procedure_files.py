@@ -7,10 +7,10 @@ import json
 import jsonschema
 import pytest
 
-from eldrim.core.errors import ProblemsError
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import Edit, OwnStep, apply_edits
+from eldrim.core.procedure.editions.edits import Edit, OwnStep, apply_edits
 from eldrim.demo.load import demo_crib, demo_engines
 from eldrim.exchange import procedure_files as files
 from tests.builders import job, tug

@@ -13,11 +13,11 @@ from uuid import UUID
 import pytest
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.core.language import speaking
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import OWN, Edit, OwnStep, apply_edits
-from eldrim.core.procedure.fold import acts_of, fold
+from eldrim.core.procedure.editions.edits import OWN, Edit, OwnStep, apply_edits
+from eldrim.core.procedure.editions.fold import acts_of, fold
 from eldrim.core.procedure.model import Plan
+from eldrim.core.words.language import speaking
 from eldrim.demo.load import demo_engines
 from eldrim.printing import job_sheet, wing_card
 from eldrim.printing.act_lines import Closeness

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import Edit, apply_edits
+from eldrim.core.procedure.editions.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan
 from eldrim.printing import long_form
 from tests.builders import job, tug

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from eldrim.core.errors import ProblemsError
+from eldrim.core.base.errors import ProblemsError
 from eldrim.server.settings import read_settings
 from eldrim.store.cluster import ROOT
 

@@ -12,7 +12,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import Edit, apply_edits
+from eldrim.core.procedure.editions.edits import Edit, apply_edits
 from eldrim.core.rules.house import Departure
 from eldrim.store import crib, edition_store, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store

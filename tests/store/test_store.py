@@ -11,9 +11,9 @@ from sqlalchemy import Engine, inspect, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
+from eldrim.core.base.errors import EngineError, RunError
 from eldrim.core.capture.shapes import BY_KEY, Beginning, start
-from eldrim.core.errors import EngineError, RunError
-from eldrim.core.procedure.edits import Edit
+from eldrim.core.procedure.editions.edits import Edit
 from eldrim.core.rules.house import Departure
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.state import fold

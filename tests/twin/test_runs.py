@@ -9,11 +9,11 @@ from uuid import UUID
 
 import pytest
 
-from eldrim.core.errors import RunError
+from eldrim.core.base.errors import RunError
 from eldrim.core.faults.codes import read_codes
 from eldrim.core.faults.complaint import Complaint
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import Edit, apply_edits
+from eldrim.core.procedure.editions.edits import Edit, apply_edits
 from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan, Reading, Step
 from eldrim.core.run.admission import admit
 from eldrim.core.run.blockers import closing_blockers, first_open, signing_blockers

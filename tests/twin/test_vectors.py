@@ -9,13 +9,13 @@ from uuid import uuid4
 
 import pytest
 
-from eldrim.core.errors import QuantityError
+from eldrim.core.base.errors import QuantityError
+from eldrim.core.base.quantity import in_unit, scan
 from eldrim.core.figures.gap import GapRange, judge
 from eldrim.core.figures.limits import limits, side
 from eldrim.core.job import Job, Work, possible_work
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Reading
-from eldrim.core.quantity import in_unit, scan
 from eldrim.core.run.admission import same_serial
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.readings import dialled, limits_of

@@ -8,8 +8,8 @@ import pytest
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.job import Job, Work
-from eldrim.core.procedure.edits import Edit
-from eldrim.core.procedure.fold import chapters
+from eldrim.core.procedure.editions.edits import Edit
+from eldrim.core.procedure.editions.fold import chapters
 from eldrim.printing.codes import Codes
 from eldrim.store import edition_store, procedure_store, sheet_store
 from tests.web.client import TestClient

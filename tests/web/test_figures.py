@@ -6,7 +6,7 @@ from datetime import date
 import pytest
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.core.errors import JobError, Problem
+from eldrim.core.base.errors import JobError, Problem
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.model import Plan
 from eldrim.core.tools.stock import STANDARD_CRIB

@@ -3,7 +3,7 @@
 import pytest
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from eldrim.core.errors import EngineError, Problem
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.web.forms import in_shop_words
 
 

@@ -2,7 +2,7 @@
 
 from uuid import UUID
 
-from eldrim.core.procedure.edits import Edit
+from eldrim.core.procedure.editions.edits import Edit
 from eldrim.store import procedure_store, sheet_store
 from tests.web.client import TestClient
 from tests.web.test_move import draft

@@ -6,8 +6,8 @@ import pytest
 from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.core.job import Job, Work
-from eldrim.core.procedure.edits import Edit
-from eldrim.core.procedure.placement import Placement
+from eldrim.core.procedure.editions.edits import Edit
+from eldrim.core.procedure.editions.placement import Placement
 from eldrim.store import procedure_store, sheet_store
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in

@@ -15,7 +15,7 @@ import pytest
 from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.core.errors import EngineError
+from eldrim.core.base.errors import EngineError
 from eldrim.exchange.procedure_files import csv_text
 from eldrim.store import past_runs, sheet_store
 from eldrim.store.database import CONNECTIONS, Readiness

@@ -6,9 +6,9 @@ import pytest
 from jinja2 import Environment, StrictUndefined
 from markupsafe import Markup
 
-from eldrim.core.language import LANGUAGES, LanguageFacts, reading_in
-from eldrim.core.messages import gettext, gettext_lazy, ngettext
 from eldrim.core.words.catalogs import CATALOGS, Catalog, Text, read, rooms
+from eldrim.core.words.language import LANGUAGES, LanguageFacts, reading_in
+from eldrim.core.words.messages import gettext, gettext_lazy, ngettext
 from eldrim.web import catalogs, texts
 from eldrim.web.page_words import PageWords, attribute_words, marked, page_words
 

@@ -10,7 +10,7 @@ from eldrim.core.capture.part_access import part_of, put
 from eldrim.core.engine.edit import put_figure
 from eldrim.core.engine.model import Figure
 from eldrim.core.job import Job, Work
-from eldrim.core.procedure.edits import Edit
+from eldrim.core.procedure.editions.edits import Edit
 from eldrim.store import edition_store, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.tables import EditionRow

@@ -9,7 +9,7 @@ import pytest
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.core.errors import ProblemsError
+from eldrim.core.base.errors import ProblemsError
 from eldrim.demo.load import PIN
 from eldrim.store import accounts, people, procedure_store
 from eldrim.store.accounts import Caller

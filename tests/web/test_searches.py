@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import Edit, apply_edits
+from eldrim.core.procedure.editions.edits import Edit, apply_edits
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.run.due import DueKind
 from eldrim.core.run.path import CURED, GONE, NO, NOT_CURED, OUTCOME, YES

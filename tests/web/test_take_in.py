@@ -9,7 +9,7 @@ from uuid import UUID
 import yaml
 from httpx import Response
 
-from eldrim.core.procedure.edits import Edit
+from eldrim.core.procedure.editions.edits import Edit
 from eldrim.exchange.engine_file import read_engine, write_engine
 from eldrim.store import procedure_store, sheet_store
 from tests.builders import document, tug

@@ -3,20 +3,20 @@
 from collections.abc import Iterator
 from difflib import get_close_matches
 
+from eldrim.core.base.errors import EngineError, Problem
+from eldrim.core.base.quantity import Dimension
 from eldrim.core.engine.joints import CLAMPS, FASTENERS
 from eldrim.core.engine.model import Coil, Engine, Figure, Lead, Plug, applies
 from eldrim.core.engine.parts import Joint, WayKind, place_words
 from eldrim.core.engine.targets import FORMS, PLACES, SERVICED, Target, parse_target
 from eldrim.core.engine.timing import PieceKey
 from eldrim.core.engine.upkeep import Interval
-from eldrim.core.errors import EngineError, Problem
 from eldrim.core.figures.bands import band_for, plug_length
 from eldrim.core.figures.listing import DIMENSIONS
 from eldrim.core.figures.slips import Held, examine
-from eldrim.core.messages import gettext
 from eldrim.core.operations import OPERATIONS
 from eldrim.core.plausible import implausible
-from eldrim.core.quantity import Dimension
+from eldrim.core.words.messages import gettext
 
 
 def check(engine: Engine) -> list[Problem]:

@@ -6,16 +6,16 @@ from typing import Any
 
 from pydantic import Field, model_validator
 
+from eldrim.core.base.errors import JobError, Problem
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine import Engine, applies
 from eldrim.core.engine.glossary import word
 from eldrim.core.engine.parts import WayKind
 from eldrim.core.engine.targets import Target
-from eldrim.core.errors import JobError, Problem
-from eldrim.core.frozen import Frozen
-from eldrim.core.language import Language, reading_in
-from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.words import inside, listed, say
+from eldrim.core.words.language import Language, reading_in
+from eldrim.core.words.messages import gettext, gettext_lazy
 
 
 class Work(StrEnum):

@@ -7,13 +7,13 @@ Source of the bands: geometry of engines of all shapes, docs/craft.md §3, §6, 
 import math
 from collections.abc import Iterator
 
+from eldrim.core.base.errors import Problem
+from eldrim.core.base.quantity import Dimension, Quantity
 from eldrim.core.engine.model import Engine, Well
 from eldrim.core.engine.parts import Joint, Point, place_words
-from eldrim.core.errors import Problem
 from eldrim.core.figures.bands import Band
 from eldrim.core.figures.slips import Held, examine
-from eldrim.core.messages import gettext, gettext_lazy
-from eldrim.core.quantity import Dimension, Quantity
+from eldrim.core.words.messages import gettext, gettext_lazy
 
 L, A = Dimension.LENGTH, Dimension.ANGLE
 # A length of a well, in mm: what it usually is, and what it can hardly be outside of.

@@ -1,11 +1,11 @@
 """Can every hole of a sheet be reached at all?"""
 
 from eldrim.core.access import NoWayInError, build, solve
+from eldrim.core.base.errors import Problem
 from eldrim.core.engine import Engine
-from eldrim.core.errors import Problem
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.messages import gettext
 from eldrim.core.rules.house import DEFAULT_RULES
+from eldrim.core.words.messages import gettext
 
 
 def unreachable(engine: Engine) -> list[Problem]:

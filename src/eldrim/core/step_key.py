@@ -7,8 +7,8 @@ from typing import Any
 from pydantic import GetCoreSchemaHandler, ValidatorFunctionWrapHandler
 from pydantic_core import CoreSchema, core_schema
 
-from eldrim.core.messages import gettext
 from eldrim.core.operations import OPERATIONS, Operation, OperationRule
+from eldrim.core.words.messages import gettext
 
 # Stands for every hole of the job, where an edit is of an act as a whole.
 EVERY = "*"

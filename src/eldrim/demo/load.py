@@ -20,7 +20,7 @@ from eldrim.core.faults.ways import ways
 from eldrim.core.job import Job, Work
 from eldrim.core.operations import Operation, Phase
 from eldrim.core.procedure.compile import compile_plan
-from eldrim.core.procedure.edits import Edit, apply_edits
+from eldrim.core.procedure.editions.edits import Edit, apply_edits
 from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.path import CURED, NO, OUTCOME

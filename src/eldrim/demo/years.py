@@ -16,11 +16,11 @@ from uuid import UUID, uuid5
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
+from eldrim.core.base.quantity import convert
 from eldrim.core.job import Job, Work
 from eldrim.core.operations import Operation, StopKind
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
-from eldrim.core.quantity import convert
 from eldrim.core.run.entries import EntryKind, Role
 from eldrim.demo.load import BAYS, Went, typical_value
 from eldrim.store import (

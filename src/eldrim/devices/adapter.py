@@ -6,7 +6,7 @@ from types import TracebackType
 
 import serial
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.devices.code_frames import code_text, join
 
 PROMPT = b">"

@@ -3,7 +3,7 @@
 Sources: ISO 15031-5 (services and their data), ISO 15765-2 (segments).
 """
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 LETTERS = "PCBU"
 FIRST_ALONE = 7

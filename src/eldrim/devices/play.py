@@ -6,7 +6,7 @@ import subprocess
 import sys
 from dataclasses import dataclass, field
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.devices.adapter import DeviceError
 from eldrim.devices.standins import KINDS
 

@@ -5,7 +5,7 @@ A fault sits in a part, not at a cylinder: a bad coil that changes places takes 
 
 from dataclasses import dataclass, field
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 # What can be broken at a cylinder. A boot goes with its coil; a connector stays.
 ITEMS = ("coil", "boot", "plug", "injector", "connector")

@@ -7,7 +7,7 @@ turns at half the crank's speed; its body turned against the rotor advances.
 from dataclasses import dataclass
 from itertools import pairwise
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 # Speed and what the weights add to the static timing, at their best.
 GAINS = ((900.0, 0.0), (1200.0, 3.5), (1800.0, 11.0), (2600.0, 17.5), (3400.0, 22.5))

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.procedure.model import Reading
-from eldrim.core.quantity import format_number
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, path, text
 

@@ -5,7 +5,7 @@ from itertools import pairwise
 from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.parts import LINE_KINDS
 from eldrim.core.leads.ways import lead_ways
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.drawing.engine_plan import PlanView, every_hole, frame, ground
 from eldrim.drawing.svg import el, path, text, title
 

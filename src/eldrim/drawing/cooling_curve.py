@@ -1,7 +1,7 @@
 """A cooling engine: the curve through two readings, the air, and the minute it may be worked on."""
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.figures.cooling import Cooling
-from eldrim.core.quantity import format_number
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, path, text
 

@@ -2,9 +2,9 @@
 
 from collections.abc import Callable, Iterator
 
-from eldrim.core.language import day_words
 from eldrim.core.lessons.figures import WrenchDrift
-from eldrim.core.messages import gettext
+from eldrim.core.words.language import day_words
+from eldrim.core.words.messages import gettext
 from eldrim.drawing.svg import el, path, text, title
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 620.0, 170.0, 58.0, 14.0, 16.0, 34.0

@@ -7,9 +7,9 @@ from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.model import Side
 from eldrim.core.engine.parts import LINE_KINDS
 from eldrim.core.leads.ways import tower_places
-from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Move
 from eldrim.core.words import say
+from eldrim.core.words.messages import gettext
 from eldrim.drawing import balloons, polygon
 from eldrim.drawing.svg import el, path, text, title
 

@@ -1,8 +1,8 @@
 """The drawing a step's figure calls for: torque rule, dial of turns, gap wedge, or none."""
 
+from eldrim.core.base.quantity import convert
 from eldrim.core.figures.gap import GAUGE_STEP_MM
 from eldrim.core.procedure.model import StepFigure
-from eldrim.core.quantity import convert
 from eldrim.drawing import gap_wedge, torque_rule, turn_dial
 
 

@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from eldrim.core.quantity import convert, format_number, with_unit
+from eldrim.core.base.quantity import convert, format_number, with_unit
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, path, text
 

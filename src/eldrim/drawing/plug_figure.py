@@ -1,7 +1,7 @@
 """The plug from the side, to scale, with the sizes that make it this plug and no other."""
 
 from eldrim.core.engine.model import Plug
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.drawing.svg import el, path, text
 
 SCALE, AXIS, WIDTH = 4.6, 210.0, 470.0

@@ -2,9 +2,9 @@
 
 from math import cos, radians, sin
 
+from eldrim.core.base.quantity import convert, format_number
 from eldrim.core.engine.timing import Timing
 from eldrim.core.figures.arc import arc_length
-from eldrim.core.quantity import convert, format_number
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, text
 

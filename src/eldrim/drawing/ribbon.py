@@ -2,9 +2,9 @@
 
 from collections.abc import Iterable
 
-from eldrim.core.procedure.fold import Chapter, chapters
+from eldrim.core.base.quantity import format_number
+from eldrim.core.procedure.editions.fold import Chapter, chapters
 from eldrim.core.procedure.model import Plan, Step
-from eldrim.core.quantity import format_number
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, text, title
 

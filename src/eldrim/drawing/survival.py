@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from eldrim.core.interval.life import meter_words
 from eldrim.core.lessons.parts import Lasting
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.drawing.svg import el, path, text, title
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 620.0, 220.0, 58.0, 22.0, 16.0, 40.0

@@ -3,8 +3,8 @@
 import math
 from collections.abc import Callable
 
+from eldrim.core.base.quantity import convert, format_number
 from eldrim.core.procedure.model import StepFigure
-from eldrim.core.quantity import convert, format_number
 from eldrim.core.tools.wrench_setting import Setting
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, text

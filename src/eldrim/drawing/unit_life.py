@@ -12,9 +12,9 @@ from eldrim.core.engine.targets import hole_order
 from eldrim.core.interval.foreseen import LEAST_POINTS
 from eldrim.core.interval.life import meter_words
 from eldrim.core.interval.use import Span, Use, when
-from eldrim.core.language import day_words
-from eldrim.core.messages import gettext
 from eldrim.core.run.life import Gap, Moment, UnitLife
+from eldrim.core.words.language import day_words
+from eldrim.core.words.messages import gettext
 from eldrim.drawing import unit_life_rows as rows
 from eldrim.drawing.svg import el, path, text, title
 

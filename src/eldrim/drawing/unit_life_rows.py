@@ -5,9 +5,9 @@ from typing import Protocol
 from uuid import UUID
 
 from eldrim.core.engine.targets import hole_order
-from eldrim.core.language import day_words
-from eldrim.core.messages import gettext
 from eldrim.core.run.life import Face, Moment, Noted
+from eldrim.core.words.language import day_words
+from eldrim.core.words.messages import gettext
 from eldrim.drawing.plug_condition import LOOKS, PLAIN, VIEW
 from eldrim.drawing.svg import el, path, text, title
 

@@ -1,7 +1,7 @@
 """The window of a voltage on its scale, with where another verdict begins."""
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.procedure.model import Reading
-from eldrim.core.quantity import format_number
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, text
 

@@ -3,8 +3,8 @@
 from collections.abc import Collection, Mapping, Sequence
 
 from eldrim.core.interval.week import Placed, Shop, WeekJob
-from eldrim.core.language import day_words
-from eldrim.core.messages import gettext
+from eldrim.core.words.language import day_words
+from eldrim.core.words.messages import gettext
 from eldrim.drawing.svg import el, text, title
 
 NAMES, DAY, ROW, HEAD, GAP = 92.0, 212.0, 62.0, 30.0, 8.0

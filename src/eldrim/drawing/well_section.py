@@ -2,7 +2,7 @@
 
 import math
 
-from eldrim.core.quantity import format_number
+from eldrim.core.base.quantity import format_number
 from eldrim.core.tools.stack import Stack, StackPiece
 from eldrim.core.words import say
 from eldrim.drawing.svg import el, path, text

@@ -7,16 +7,16 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field, StringConstraints
 
+from eldrim.core.base.errors import Problem, ProblemsError, QuantityError
+from eldrim.core.base.quantity import Dimension, convert, parse, working_unit
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError, QuantityError
 from eldrim.core.figures.worth import Logged
 from eldrim.core.interval.advice import Given, Ran, advise, not_weighed
 from eldrim.core.interval.answer import AdviceAnswer, told
 from eldrim.core.interval.weigh import Weigh
 from eldrim.core.job import Job, possible_companions, possible_work, settle_job
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, convert, parse, working_unit
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.gathering import Gathering
 
 MAX_TEXT = 1_000

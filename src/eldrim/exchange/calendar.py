@@ -8,9 +8,9 @@ from threading import Lock
 from cachetools import LRUCache, cached
 from icalendar import Calendar, Event
 
-from eldrim.core.language import day_words, spoken
-from eldrim.core.quantity import format_number
+from eldrim.core.base.quantity import format_number
 from eldrim.core.run.due import Due
+from eldrim.core.words.language import day_words, spoken
 
 # A span this long is one event from its first day to its last; a longer one stands on its likely
 # day.

@@ -8,9 +8,9 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.tools.crib import KINDS, Crib, Tool, kind_of
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.engine_file import FIXES
 from eldrim.exchange.model_faults import fault_words
 from eldrim.exchange.procedure_files import plain_cell

@@ -8,8 +8,9 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field, StringConstraints
 
+from eldrim.core.base.errors import Problem, ProblemsError, QuantityError
+from eldrim.core.base.quantity import Dimension, convert, parse, read_number, working_unit
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError, QuantityError
 from eldrim.core.faults.acts import TESTS
 from eldrim.core.faults.answer import DiagnosisAnswer, told
 from eldrim.core.faults.codes import Code, read_codes
@@ -18,12 +19,11 @@ from eldrim.core.faults.diagnosis import Diagnosis, Weights, WhatIf, diagnose
 from eldrim.core.faults.ways import Ways, ways
 from eldrim.core.figures.prices import PRICES
 from eldrim.core.interval.life import life_of
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, convert, parse, read_number, working_unit
 from eldrim.core.reading.signs import amiss
 from eldrim.core.reading.typed_signs import MAX_TEXT, read_signs
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.gathering import Gathering
 from eldrim.exchange.readings import variant_of
 

@@ -9,6 +9,7 @@ from typing import Any
 import yaml
 from pydantic import BaseModel, ValidationError
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import (
@@ -25,9 +26,8 @@ from eldrim.core.engine.model import (
     Well,
 )
 from eldrim.core.engine.parts import Hindrance, Joint, Part, Risk, Way, WorkRound
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
 from eldrim.core.reachable import unreachable
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.model_faults import fault_words
 
 MAX_BYTES = 1_000_000

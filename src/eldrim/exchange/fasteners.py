@@ -10,12 +10,12 @@ from difflib import get_close_matches
 
 from pydantic import ValidationError
 
+from eldrim.core.base.errors import EngineError, Problem, ProblemsError
 from eldrim.core.capture.held import add_joint, printed_torque
 from eldrim.core.capture.part_access import part_called
 from eldrim.core.capture.shorthand import Said, numbered, shorthand, understand
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EngineError, Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.model_faults import fault_words
 from eldrim.exchange.table_text import table_rows
 

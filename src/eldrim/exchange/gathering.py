@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import ParamSpec, TypeVar
 
-from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.base.errors import Problem, ProblemsError
 
 P = ParamSpec("P")
 T = TypeVar("T")

@@ -5,14 +5,14 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field, StringConstraints
 
+from eldrim.core.base.errors import Problem, ProblemsError, QuantityError
+from eldrim.core.base.quantity import Dimension, parse
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError, QuantityError
 from eldrim.core.leads.answer import HeapAnswer, RingAnswer, told_heap, told_ring
 from eldrim.core.leads.heap import MAX_HEAP, BenchLead, assign
 from eldrim.core.leads.ring import read_ring
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, parse
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.words.messages import gettext
 
 MAX_TEXT = 2_000
 Text = Annotated[str, StringConstraints(max_length=MAX_TEXT)]

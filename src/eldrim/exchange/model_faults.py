@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from math import isfinite
 from typing import Any
 
-from eldrim.core.quantity import format_number
+from eldrim.core.base.quantity import format_number
 
 # By Pydantic's kind of error; the limits it names are filled in.
 FAULTS = {

@@ -5,8 +5,8 @@ from threading import Lock
 
 from PIL import Image, ImageOps, UnidentifiedImageError
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.words.messages import gettext
 
 MAX_BYTES = 12_000_000
 MAX_PIXELS = 50_000_000

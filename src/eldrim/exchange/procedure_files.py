@@ -9,18 +9,18 @@ from typing import Any, Literal
 
 from pydantic import Base64Bytes, Field, TypeAdapter, ValidationError
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.job import Job
-from eldrim.core.language import reading_in
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.edits import Edit, with_act
-from eldrim.core.procedure.minutes import minutes_number
+from eldrim.core.procedure.editions.edits import Edit, with_act
+from eldrim.core.procedure.editions.standing_notes import standing_notes
+from eldrim.core.procedure.job.minutes import minutes_number
 from eldrim.core.procedure.model import Plan, Step, segments
-from eldrim.core.procedure.standing_notes import standing_notes
-from eldrim.core.procedure.tool_words import tool_words
+from eldrim.core.procedure.whole_job.tool_words import tool_words
 from eldrim.core.rules.house import Departure
 from eldrim.core.words import say
+from eldrim.core.words.language import reading_in
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.engine_file import path_text
 from eldrim.exchange.model_faults import fault_words
 

@@ -6,13 +6,13 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field, StringConstraints
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
 from eldrim.core.reading.answer import ReadingAnswer, told
 from eldrim.core.reading.observed import Known, PlugSet
 from eldrim.core.reading.typed_signs import MAX_TEXT, TypedSet, read_signs, read_since
 from eldrim.core.reading.verdict import verdict_of
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.gathering import Gathering
 
 SignsText = Annotated[str, StringConstraints(max_length=MAX_TEXT)]

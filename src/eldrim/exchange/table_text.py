@@ -3,8 +3,8 @@
 import csv
 import io
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.procedure_files import as_was
 
 

@@ -5,12 +5,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import IntEnum
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.operations import Phase
-from eldrim.core.procedure.fold import Act, NumberedAct, acts_of, fold
-from eldrim.core.procedure.minutes import minutes_number
+from eldrim.core.procedure.editions.fold import Act, NumberedAct, acts_of, fold
+from eldrim.core.procedure.job.minutes import minutes_number
 from eldrim.core.procedure.model import Caution, Check, Plan, Reading, Step, StepFigure
-from eldrim.core.procedure.tool_words import tool_words
-from eldrim.core.quantity import format_number
+from eldrim.core.procedure.whole_job.tool_words import tool_words
 from eldrim.core.words import say, sentences
 
 

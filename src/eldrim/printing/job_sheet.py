@@ -12,13 +12,13 @@ from itertools import groupby
 from typing import Literal
 
 from eldrim.core.engine import Engine
-from eldrim.core.language import reading_in
 from eldrim.core.operations import Phase
-from eldrim.core.procedure.fold import Chapter, NumberedAct, chapters
-from eldrim.core.procedure.minutes import minutes_number
+from eldrim.core.procedure.editions.fold import Chapter, NumberedAct, chapters
+from eldrim.core.procedure.editions.standing_notes import standing_notes
+from eldrim.core.procedure.job.minutes import minutes_number
 from eldrim.core.procedure.model import Plan, Step, StepFigure
-from eldrim.core.procedure.standing_notes import standing_notes
 from eldrim.core.words import listed, say
+from eldrim.core.words.language import reading_in
 from eldrim.drawing import engine_plan
 from eldrim.printing.act_lines import (
     ActLine,

@@ -4,14 +4,14 @@ from base64 import b64encode
 
 from markupsafe import Markup
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.engine import Engine
-from eldrim.core.language import reading_in
-from eldrim.core.procedure.minutes import minutes_number
+from eldrim.core.procedure.editions.standing_notes import standing_notes
+from eldrim.core.procedure.job.minutes import minutes_number
 from eldrim.core.procedure.model import Plan, numbered
 from eldrim.core.procedure.photos import Photo
-from eldrim.core.procedure.standing_notes import standing_notes
-from eldrim.core.procedure.tool_roll import different_stacks
-from eldrim.core.quantity import format_number
+from eldrim.core.procedure.whole_job.tool_roll import different_stacks
+from eldrim.core.words.language import reading_in
 from eldrim.drawing import engine_plan, photo, step_figure, tool_roll, well_section
 from eldrim.printing.paper import ink, sheet
 from eldrim.printing.press import PRESS

@@ -6,9 +6,9 @@ from typing import Any
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from markupsafe import Markup
 
-from eldrim.core.language import moment_words
-from eldrim.core.procedure.tool_words import tool_words
+from eldrim.core.procedure.whole_job.tool_words import tool_words
 from eldrim.core.words import say
+from eldrim.core.words.language import moment_words
 from eldrim.printing.press import PRESS
 
 HERE = Path(__file__).parent

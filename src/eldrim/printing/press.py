@@ -15,7 +15,7 @@ from contextlib import suppress
 from threading import Lock
 from typing import IO, Any
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 LENGTH = struct.Struct(">q")
 # How a page that cannot be laid out comes back: a length that none has.

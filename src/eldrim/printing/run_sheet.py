@@ -11,8 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from eldrim.core.language import reading_in
-from eldrim.core.procedure.fold import Act, acts_of, fold
+from eldrim.core.procedure.editions.fold import Act, acts_of, fold
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.parts_needed import PartNeeded
@@ -20,6 +19,7 @@ from eldrim.core.run.report import Line, Value, report
 from eldrim.core.run.search_report import told
 from eldrim.core.run.state import fold as fold_entries
 from eldrim.core.words import say
+from eldrim.core.words.language import reading_in
 from eldrim.printing.columns import balanced
 from eldrim.printing.paper import paper
 

@@ -1,9 +1,9 @@
 """A card for the wing: what to set, in which order, and nothing else."""
 
-from eldrim.core.language import reading_in
-from eldrim.core.procedure.fold import Chapter, chapters
+from eldrim.core.procedure.editions.fold import Chapter, chapters
 from eldrim.core.procedure.model import Plan
 from eldrim.core.words import say
+from eldrim.core.words.language import reading_in
 from eldrim.printing.act_lines import source_words
 from eldrim.printing.job_sheet import Edition, HoleFigure, hole_figure, hole_figures
 from eldrim.printing.paper import sheet

@@ -21,7 +21,7 @@ from pydantic import BaseModel, ValidationError
 from sqlalchemy import Connection, Engine, make_url, text
 from sqlalchemy.exc import SQLAlchemyError
 
-from eldrim.core.errors import EldrimError
+from eldrim.core.base.errors import EldrimError
 from eldrim.store import audit
 from eldrim.store.cluster import ClusterError, binary
 from eldrim.store.database import (

@@ -17,7 +17,7 @@ import uvicorn
 from fastapi import FastAPI
 from sqlalchemy.exc import SQLAlchemyError
 
-from eldrim.core.errors import EldrimError
+from eldrim.core.base.errors import EldrimError
 from eldrim.server.logs import set_up
 from eldrim.server.memory import keep_loaded
 from eldrim.server.settings import Settings

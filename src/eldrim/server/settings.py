@@ -12,7 +12,7 @@ from pydantic_settings import (
     TomlConfigSettingsSource,
 )
 
-from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.exchange.model_faults import fault_words
 from eldrim.store.cluster import ROOT
 from eldrim.web.front import DEFAULT_ZONE, Front

@@ -13,7 +13,7 @@ from argon2.exceptions import VerifyMismatchError
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.store.errors import ThrottledError
 from eldrim.store.notices import tell
 from eldrim.store.tables import AttemptRow, KnownDeviceRow, SessionRow, UserRow

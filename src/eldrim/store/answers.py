@@ -8,7 +8,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.store.errors import NotFoundError
 from eldrim.store.lesson_tables import StepAnswerRow
 from eldrim.store.tables import EditionRow, ProcedureRow

@@ -16,7 +16,7 @@ from psycopg.types.json import Jsonb
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.core.errors import ProblemsError, RunError
+from eldrim.core.base.errors import ProblemsError, RunError
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.admission import Known
 from eldrim.core.run.carried import as_kept

@@ -6,8 +6,8 @@ from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.words.messages import gettext
 from eldrim.store.tables import BayRow
 
 MAX_BAY_NAME = 40

@@ -13,7 +13,7 @@ import subprocess
 from dataclasses import dataclass
 from pathlib import Path
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 ROOT = Path(__file__).resolve().parents[3]
 LOG = "server.log"

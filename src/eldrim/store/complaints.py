@@ -9,8 +9,8 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import CauseSearch
+from eldrim.core.words.messages import gettext
 from eldrim.store.errors import ConflictError, get_or_404
 from eldrim.store.tables import ComplaintRow
 

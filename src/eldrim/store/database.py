@@ -12,8 +12,8 @@ from sqlalchemy import Connection, Engine, create_engine, make_url, text
 from sqlalchemy.exc import IntegrityError, OperationalError, ProgrammingError, SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
-from eldrim.core.errors import EldrimError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import EldrimError
+from eldrim.core.words.messages import gettext
 
 if TYPE_CHECKING:
     from alembic.config import Config

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.capture.teardown import Tap
 from eldrim.core.engine import Engine
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.store import sheet_store
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.tables import DraftHeadRow, DraftRow, EngineRow, TapRow

@@ -9,7 +9,6 @@ from sqlalchemy import ColumnElement, delete, func, nulls_last, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from eldrim.core.language import reading_in
 from eldrim.core.procedure.model import CONFIRMING, SIGNING
 from eldrim.core.run.due import Due, DueKind, Signed, due
 from eldrim.core.run.entries import EntryKind, Recorded
@@ -18,6 +17,7 @@ from eldrim.core.run.state import RunState, fold
 from eldrim.core.run.stops import reason_of
 from eldrim.core.run.verdicts import taken_up
 from eldrim.core.words import say, sentences
+from eldrim.core.words.language import reading_in
 from eldrim.store import rules
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import get_or_404

@@ -10,8 +10,8 @@ from sqlalchemy import Select, func, select, true, tuple_, union
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
-from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Plan
+from eldrim.core.words.messages import gettext
 from eldrim.store import search
 from eldrim.store.errors import NotFoundError, get_or_404
 from eldrim.store.procedure_store import locked_draft

@@ -4,7 +4,7 @@ from typing import TypeVar
 
 from sqlalchemy.orm import Session
 
-from eldrim.core.procedure.edits import Edit
+from eldrim.core.procedure.editions.edits import Edit
 
 Row = TypeVar("Row")
 

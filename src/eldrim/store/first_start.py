@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from sqlalchemy import delete, select, text
 from sqlalchemy.orm import Session
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.run.entries import Role
+from eldrim.core.words.messages import gettext
 from eldrim.store import people
 from eldrim.store.accounts import digest
 from eldrim.store.errors import ConflictError

@@ -15,13 +15,13 @@ from sqlalchemy import ColumnElement, delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from eldrim.core.language import reading_in
 from eldrim.core.lessons.costs import planned_cost, real_cost
 from eldrim.core.lessons.digest import RunDigest, Signed, digest
 from eldrim.core.lessons.figures import WrenchWeek, clicks_of
 from eldrim.core.run.history import Past
 from eldrim.core.run.report import report
 from eldrim.core.run.state import fold_all
+from eldrim.core.words.language import reading_in
 from eldrim.store import past_runs, rules, sheet_store
 from eldrim.store.edition_store import plan_of
 from eldrim.store.errors import NotFoundError

@@ -8,9 +8,9 @@ from itertools import pairwise
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.run.entries import Role
+from eldrim.core.words.messages import gettext
 from eldrim.store import accounts
 from eldrim.store.errors import ConflictError, get_or_404
 from eldrim.store.tables import SessionRow, UserRow

@@ -11,9 +11,9 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.edits import Edit
+from eldrim.core.procedure.editions.edits import Edit
 from eldrim.core.rules.house import Departure
+from eldrim.core.words.messages import gettext
 from eldrim.store.errors import ConflictError, EditConflictError, get_or_404
 from eldrim.store.paging import Order, Page, page_of
 from eldrim.store.tables import EngineRow, ProcedureRow

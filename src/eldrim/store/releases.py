@@ -7,7 +7,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.store.edition_store import set_standing
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import ApprovalRow, EditionRow, LetRunRow, WithdrawalRow

@@ -11,9 +11,7 @@ from sqlalchemy import Select, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, aliased
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.language import reading_in
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.procedure.model import CONFIRMING, Plan
 from eldrim.core.run.admission import Known, admit
 from eldrim.core.run.carried import as_kept
@@ -22,6 +20,8 @@ from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
 from eldrim.core.run.report import finding_words
 from eldrim.core.run.state import RunState, with_entry
 from eldrim.core.run.stops import CAME_BACK, PASSED, reason_of
+from eldrim.core.words.language import reading_in
+from eldrim.core.words.messages import gettext
 from eldrim.store import complaints, dues, gathered, images, search, searches, tablets
 from eldrim.store.edition_store import edition, plan_of
 from eldrim.store.errors import ConflictError, NotFoundError, get_or_404
@@ -162,9 +162,10 @@ def _state_and(
 def add(session: Session, key: UUID, entry: Entry, by: str, role: Role) -> RunState:
     """Add an entry and return the new state; an entry already there changes nothing.
 
-    Raises :class:`~eldrim.core.errors.RunError` when the core refuses it, :class:`ConflictError`
-    when its id already names an entry of another run or with other content, and
-    :class:`~eldrim.core.errors.ProblemsError` for a time or a photo that cannot be.
+    Raises :class:`~eldrim.core.base.errors.RunError` when the core refuses it,
+    :class:`ConflictError` when its id already names an entry of another run or with other
+    content, and :class:`~eldrim.core.base.errors.ProblemsError` for a time or a photo that cannot
+    be.
     """
     row = _locked(session, key)
     (now, before), plan = _state_and(session, key, entry.id), plan_of(row.edition)
@@ -233,8 +234,8 @@ def _locked(session: Session, key: UUID) -> RunRow:
 
 
 def judge(plan: Plan, now: RunState, entry: Entry, role: Role, known: Known) -> None:
-    """Raise :class:`~eldrim.core.errors.RunError`, in the language of the edition, where the core
-    does not take an entry in this state.
+    """Raise :class:`~eldrim.core.base.errors.RunError`, in the language of the edition, where the
+    core does not take an entry in this state.
     """
     with reading_in(plan.job.language):
         admit(plan, now, entry, role, known)
@@ -282,8 +283,8 @@ CLOCKS_APART = timedelta(days=1)
 
 
 def require_time(start: datetime, entry: Entry) -> None:
-    """Raise :class:`~eldrim.core.errors.ProblemsError` for an entry made long before its run began,
-    or long after now.
+    """Raise :class:`~eldrim.core.base.errors.ProblemsError` for an entry made long before its run
+    began, or long after now.
     """
     now = datetime.now(UTC)
     if entry.made and not start - CLOCKS_APART <= entry.made <= now + CLOCKS_APART:

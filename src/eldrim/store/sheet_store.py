@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.consistency import require_consistent
 from eldrim.core.engine import Engine
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.store import search
 from eldrim.store.errors import ConflictError, NotFoundError
 from eldrim.store.tables import EngineRow, UnitRow
@@ -25,8 +25,8 @@ SHEETS_KEPT = 64
 def save_sheet(session: Session, engine: Engine, by: str) -> None:
     """Keep a new revision of a sheet, judged as a file that is taken in is.
 
-    Raises :class:`~eldrim.core.errors.EngineError` with every problem of one that does not hold,
-    :class:`ConflictError` for an older or equal revision.
+    Raises :class:`~eldrim.core.base.errors.EngineError` with every problem of one that does not
+    hold, :class:`ConflictError` for an older or equal revision.
     """
     require_consistent(Engine.model_validate(engine.model_dump(mode="json")))
     session.execute(text("SELECT pg_advisory_xact_lock(hashtext(:id))"), {"id": engine.id})

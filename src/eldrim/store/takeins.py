@@ -6,7 +6,7 @@ from uuid import UUID, uuid4
 from sqlalchemy import delete, func
 from sqlalchemy.orm import Session
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.store.errors import NotFoundError
 from eldrim.store.tables import TakeInRow
 

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import CribRow, RulesRow
 

@@ -7,7 +7,7 @@ from sqlalchemy import func
 from sqlalchemy.orm import Session
 
 from eldrim.core.interval.week import Placed, Shop, WeekJob
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.store.errors import ConflictError
 from eldrim.store.tables import WeekPlanRow
 

@@ -17,8 +17,8 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.routing import BaseRoute
 
-from eldrim.core.errors import ProblemsError, RunError
-from eldrim.core.messages import gettext, gettext_lazy
+from eldrim.core.base.errors import ProblemsError, RunError
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.devices.hub import urls_from_environment
 from eldrim.devices.play import StandIns
 from eldrim.exchange.model_faults import fault_words

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 
-from eldrim.core.messages import gettext_lazy
+from eldrim.core.words.messages import gettext_lazy
 
 
 @dataclass(frozen=True)

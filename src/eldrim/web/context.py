@@ -26,14 +26,14 @@ from markupsafe import Markup, escape
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from sqlalchemy.orm import Session
 
-from eldrim.core.by_object import ByObject
-from eldrim.core.language import LANGUAGES, day_words, page_language, spoken
-from eldrim.core.messages import gettext, ngettext
-from eldrim.core.procedure.standing_notes import standing_notes
-from eldrim.core.procedure.tool_words import tool_words
+from eldrim.core.base.by_object import ByObject
+from eldrim.core.procedure.editions.standing_notes import standing_notes
+from eldrim.core.procedure.whole_job.tool_words import tool_words
 from eldrim.core.run.entries import Role
 from eldrim.core.tools.crib import Crib
 from eldrim.core.words import printed, say
+from eldrim.core.words.language import LANGUAGES, day_words, page_language, spoken
+from eldrim.core.words.messages import gettext, ngettext
 from eldrim.store import accounts, at_once, crib
 from eldrim.store.accounts import Person
 from eldrim.store.at_once import Sender

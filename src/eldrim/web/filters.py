@@ -5,11 +5,11 @@ from datetime import date, datetime
 from uuid import uuid4
 from zoneinfo import ZoneInfo
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.interval.life import meter_words
-from eldrim.core.language import moment_words
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.minutes import minutes_number
-from eldrim.core.quantity import format_number
+from eldrim.core.procedure.job.minutes import minutes_number
+from eldrim.core.words.language import moment_words
+from eldrim.core.words.messages import gettext
 from eldrim.web.front import DEFAULT_ZONE
 
 # Where the clock on the wall is; told before anything of the web is read (see docs/operate.md).

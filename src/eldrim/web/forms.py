@@ -8,9 +8,9 @@ from fastapi.responses import Response
 from pydantic import ValidationError
 from starlette.datastructures import FormData
 
-from eldrim.core.errors import Problem, ProblemsError, QuantityError
-from eldrim.core.messages import gettext, gettext_lazy, ngettext
-from eldrim.core.quantity import read_number
+from eldrim.core.base.errors import Problem, ProblemsError, QuantityError
+from eldrim.core.base.quantity import read_number
+from eldrim.core.words.messages import gettext, gettext_lazy, ngettext
 from eldrim.exchange.model_faults import fault_words
 from eldrim.web.context import MAX_FIELDS
 

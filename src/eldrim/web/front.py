@@ -6,7 +6,7 @@ from starlette.requests import Request
 from starlette.responses import PlainTextResponse, Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 # Where the clock on the wall is, unless a workshop says otherwise.
 DEFAULT_ZONE = "Europe/Dublin"

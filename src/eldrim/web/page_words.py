@@ -19,7 +19,7 @@ from dataclasses import dataclass, field
 from jinja2.ext import Extension
 from markupsafe import Markup
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 # Tags that stand inside a sentence.
 INLINE = frozenset(

@@ -12,8 +12,8 @@ from fastapi import Request
 from starlette.datastructures import FormData
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext, gettext_lazy
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.words.messages import gettext, gettext_lazy
 
 # Tab and line ends are typed; the rest of the controls and lone surrogates are not.
 _NO_TEXT = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ud800-\udfff]")

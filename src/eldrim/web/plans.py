@@ -12,17 +12,17 @@ from cachetools import LRUCache, cached
 from pydantic import BaseModel
 
 from eldrim.core.access.cost import access_costs
-from eldrim.core.by_object import ByObject
+from eldrim.core.base.by_object import ByObject
 from eldrim.core.engine import Engine
 from eldrim.core.faults.ways import Ways, ways
 from eldrim.core.interval.weigh import JobMinutes, minutes_of
 from eldrim.core.job import Job
-from eldrim.core.language import page_language, spoken
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import Plan
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.shop_capability import capability_for
+from eldrim.core.words.language import page_language, spoken
 
 KEPT = 128
 _plans: LRUCache[bytes, Plan] = LRUCache(KEPT)

@@ -3,7 +3,7 @@
 from starlette.requests import HTTPConnection
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from eldrim.core.language import BASE_LANGUAGE, LANGUAGES, reading_in
+from eldrim.core.words.language import BASE_LANGUAGE, LANGUAGES, reading_in
 
 LANGUAGE_COOKIE = "eldrim_language"
 # A choice stays until another is made.

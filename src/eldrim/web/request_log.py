@@ -12,7 +12,7 @@ from sqlalchemy.exc import DBAPIError
 from starlette.requests import Request
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from eldrim.core.errors import EldrimError
+from eldrim.core.base.errors import EldrimError
 from eldrim.web import metrics
 
 log = structlog.get_logger("eldrim.web")

@@ -9,7 +9,7 @@ from starlette.requests import Request
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.web.request_log import note_fault
 
 MAX_BODY = 2_000_000

@@ -7,25 +7,25 @@ tells what is not translated yet; texts that are said nowhere any more go.
 import ast
 import re
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from io import BytesIO
 
 from babel.messages.catalog import Catalog
 from babel.messages.pofile import write_po
 
+from eldrim.core.base.quantity import Dimension
 from eldrim.core.capture.shapes import SHAPES
 from eldrim.core.capture.straighten import CORNERS
 from eldrim.core.engine.model import Shape
 from eldrim.core.engine.parts import PartKind, RiskLevel
 from eldrim.core.figures.listing import FIXED
 from eldrim.core.job import Work
-from eldrim.core.language import BASE_LANGUAGE, LANGUAGES
 from eldrim.core.operations import Operation
-from eldrim.core.quantity import Dimension
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.run.entries import EntryKind, Role
 from eldrim.core.sums.table import SUMS
 from eldrim.core.words.catalogs import OF_ITSELF, PAGES, read, rooms
+from eldrim.core.words.language import BASE_LANGUAGE, LANGUAGES
 from eldrim.exchange.crib_table import FIELDS
 from eldrim.store.audit import ACTS
 from eldrim.web.account.routes import DEVICES, UNKNOWN
@@ -178,8 +178,8 @@ def with_english(room: Catalog, english: Catalog) -> Catalog:
     made = Catalog(locale=room.locale, fuzzy=False, header_comment=english.header_comment)
     for message in english:
         if message.id:
-            said = room.get(message.id)
-            made.add(message.id, said.string if said else "", auto_comments=[message.string])
+            kept = room.get(message.id)
+            made.add(message.id, kept.string if kept else "", auto_comments=[str(message.string)])
     return made
 
 
@@ -192,26 +192,27 @@ def written(catalog: Catalog, width: int = WIDTH) -> bytes:
     return head.encode() + out.getvalue()
 
 
+def renew(language: str, english: Mapping[str, Catalog]) -> Iterator[str]:
+    """Write every file of a language anew; what it still lacks, by file and name or text."""
+    kept = dict(rooms(language))
+    for room in sorted(english.keys() - {OF_ITSELF}):
+        made = with_english(kept.get(room, Catalog(locale=language)), english[room])
+        head = f"{english[room].header_comment}\n".encode()
+        (WORDS / language / f"{room}.po").write_bytes(head + written(made, width=0))
+        lacking = [message.id for message in made if message.id and not message.string]
+        yield from (f"{language}/{room}.po: {name}" for name in lacking)
+    pages, untranslated = renewed(language)
+    (WORDS / language / f"{PAGES}.po").write_bytes(written(pages))
+    yield from (f"{language}/{PAGES}.po: {text!r}" for text in untranslated)
+
+
 def main() -> int:
-    """Renew every catalog; 1 where one lacks something."""
-    lacks = False
+    """Renew every language; 1 where one lacks something."""
     english = dict(rooms(BASE_LANGUAGE))
-    for language in sorted(set(LANGUAGES) - {BASE_LANGUAGE}):
-        of_language = dict(rooms(language))
-        for room in sorted(english.keys() - {OF_ITSELF}):
-            made = with_english(of_language.get(room, Catalog(locale=language)), english[room])
-            head = f"{english[room].header_comment}\n".encode()
-            (WORDS / language / f"{room}.po").write_bytes(head + written(made, width=0))
-            for message in made:
-                if message.id and not message.string:
-                    print(f"{language}/{room}.po: {message.id}")
-                    lacks = True
-        catalog, lacking = renewed(language)
-        (WORDS / language / f"{PAGES}.po").write_bytes(written(catalog))
-        for text in lacking:
-            print(f"{language}/{PAGES}.po: {text!r}")
-        lacks = lacks or bool(lacking)
-    return int(lacks)
+    others = sorted(set(LANGUAGES) - {BASE_LANGUAGE})
+    lacking = [line for language in others for line in renew(language, english)]
+    print("\n".join(lacking))
+    return int(bool(lacking))
 
 
 if __name__ == "__main__":

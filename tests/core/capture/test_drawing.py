@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import EngineError
 from eldrim.core.capture import edits, held, hindrances
 from eldrim.core.capture.missing import missing
 from eldrim.core.capture.propose import answer, proposals
@@ -16,7 +17,6 @@ from eldrim.core.capture.ways import remove_way, set_way
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import HindranceKind, PartKind, Point
-from eldrim.core.errors import EngineError
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.demo.load import demo_engines

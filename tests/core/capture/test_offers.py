@@ -2,13 +2,13 @@
 
 import pytest
 
+from eldrim.core.base.errors import EngineError
 from eldrim.core.capture import edits, offers
 from eldrim.core.capture.offers import Offer
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import TO_BE_STATED, TO_STATE
 from eldrim.core.engine.parts import PartKind
-from eldrim.core.errors import EngineError
 from eldrim.demo.load import demo_engines
 from tests.core.capture.test_drawing import four
 

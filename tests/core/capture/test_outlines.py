@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import EngineError
 from eldrim.core.capture import edits
 from eldrim.core.capture.outlines import (
     add_corner,
@@ -16,7 +17,6 @@ from eldrim.core.capture.shapes import BY_KEY, Beginning, start
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import PartKind
-from eldrim.core.errors import EngineError
 
 
 def drawn(kind: PartKind = PartKind.PLENUM) -> tuple[Engine, str]:

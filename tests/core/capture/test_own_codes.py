@@ -2,10 +2,10 @@
 
 import pytest
 
+from eldrim.core.base.errors import EngineError
 from eldrim.core.capture.numbering import renumbered
 from eldrim.core.capture.own_codes import MAX_TEXT, own_codes_line, read_own_codes
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EngineError
 from tests.core.demo_sheets import SIX
 
 LINE = "P1314 = misfire 4: fuel cut, at 4; P1171 = lean rear: lean there; E-17: oil; P17 = cam: cam"

@@ -4,12 +4,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import EngineError
+from eldrim.core.base.quantity import parse
 from eldrim.core.capture.said_back import in_full
 from eldrim.core.capture.shorthand import FLAGS, completions, shorthand, understand
 from eldrim.core.engine.joints import FASTENERS, JointKind
 from eldrim.core.engine.parts import Carries, Head, Joint
-from eldrim.core.errors import EngineError
-from eldrim.core.quantity import parse
 
 K = JointKind
 TYPED = [

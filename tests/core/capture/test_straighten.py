@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.capture.straighten import known_places, straighten
-from eldrim.core.errors import ProblemsError
 from tests.builders import tug
 
 Point = tuple[float, float]

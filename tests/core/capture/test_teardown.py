@@ -2,6 +2,7 @@
 
 import pytest
 
+from eldrim.core.base.errors import EngineError
 from eldrim.core.capture import edits
 from eldrim.core.capture.propose import proposals
 from eldrim.core.capture.shapes import BY_KEY, Beginning, start
@@ -9,7 +10,6 @@ from eldrim.core.capture.teardown import Tap, derive, reply
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import PartKind, WayKind
-from eldrim.core.errors import EngineError
 from eldrim.core.job import Job, Work
 from eldrim.core.procedure.compile import compile_plan
 

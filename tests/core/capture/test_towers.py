@@ -2,6 +2,8 @@
 
 import pytest
 
+from eldrim.core.base.errors import EngineError
+from eldrim.core.base.quantity import parse
 from eldrim.core.capture.lead_routes import (
     MOST_HOLDERS,
     add_holder,
@@ -11,9 +13,7 @@ from eldrim.core.capture.lead_routes import (
 )
 from eldrim.core.capture.towers import read_towers, read_ways, towers_line, ways_line
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EngineError
 from eldrim.core.leads.ways import lead_ways
-from eldrim.core.quantity import parse
 from tests.core.demo_sheets import ENGINES, FLAT, GAS, MARINE, SIX
 
 

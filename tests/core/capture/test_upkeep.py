@@ -2,6 +2,7 @@
 
 import pytest
 
+from eldrim.core.base.errors import EngineError
 from eldrim.core.capture.companions import companions_text, read_companions
 from eldrim.core.capture.intervals import (
     intervals_line,
@@ -12,7 +13,6 @@ from eldrim.core.capture.intervals import (
 )
 from eldrim.core.consistency import check, require_consistent
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EngineError
 from eldrim.demo.load import demo_engines
 from tests.builders import engine, tug
 

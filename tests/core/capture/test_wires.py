@@ -2,10 +2,10 @@
 
 import pytest
 
+from eldrim.core.base.errors import EngineError
 from eldrim.core.capture.wires import pieces_line, read_pieces, read_timing, timing_line
 from eldrim.core.consistency import require_consistent
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EngineError
 from eldrim.demo.load import demo_engines
 
 ENGINES = {one.id: one for one in demo_engines()}

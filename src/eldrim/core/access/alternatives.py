@@ -6,8 +6,8 @@ from eldrim.core.access.explain import active_hindrances
 from eldrim.core.access.problem import AccessProblem, Option, risk_minutes
 from eldrim.core.access.search import Answer, Search
 from eldrim.core.access.solve import MAX_OPTIONS, WayIn
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine import Engine, Way, WorkRound
-from eldrim.core.frozen import Frozen
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.words import listed, say, the
 

@@ -5,8 +5,8 @@ from eldrim.core.access.explain import place_name
 from eldrim.core.access.problem import Closed, ClosedBy
 from eldrim.core.engine import Engine
 from eldrim.core.engine.targets import parse_target
-from eldrim.core.messages import gettext, gettext_lazy, gettext_noop
 from eldrim.core.words import say
+from eldrim.core.words.messages import gettext, gettext_lazy, gettext_noop
 
 FIX = gettext_lazy("state another way or a work-round for one of them")
 MAX_NAMED = 4

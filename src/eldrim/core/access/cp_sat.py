@@ -11,7 +11,7 @@ from eldrim.core.access.change_floor import NO_CHANGES, ChangeFloor
 from eldrim.core.access.loops import waiting_groups
 from eldrim.core.access.problem import AccessProblem, Option
 from eldrim.core.access.search import TIE
-from eldrim.core.solver import LaterModule
+from eldrim.core.base.solver import LaterModule
 
 if TYPE_CHECKING:
     from ortools.sat.python import cp_model

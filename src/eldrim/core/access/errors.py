@@ -1,7 +1,7 @@
 """What can go wrong with a way in."""
 
 from eldrim.core.access.problem import Closed
-from eldrim.core.errors import EldrimError
+from eldrim.core.base.errors import EldrimError
 
 
 class NoWayInError(EldrimError):

@@ -5,12 +5,12 @@ from dataclasses import dataclass
 
 from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
 from eldrim.core.access.solve import WayIn
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine import Engine, Target
 from eldrim.core.engine.glossary import word
 from eldrim.core.engine.model import Coil, Lead
 from eldrim.core.engine.parts import HindranceKind, Joint
 from eldrim.core.engine.targets import hole_order
-from eldrim.core.frozen import Frozen
 from eldrim.core.words import listed, say, the
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
-from eldrim.core.graphs import strongly_connected
+from eldrim.core.base.graphs import strongly_connected
 
 
 def find_loop(problem: AccessProblem, chosen: frozenset[Option]) -> list[MetHindrance]:

@@ -14,7 +14,7 @@ from typing import NamedTuple
 from eldrim.core.access.change_floor import NO_CHANGES, ChangeFloor
 from eldrim.core.access.loops import find_loop, may_loop
 from eldrim.core.access.problem import AccessProblem, MetHindrance, Option
-from eldrim.core.bits import bits
+from eldrim.core.base.bits import bits
 
 # One option more is a tie-breaker far below any real cost: of two equal sums the shorter wins.
 TIE = 1000

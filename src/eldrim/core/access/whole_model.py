@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from eldrim.core.access.cp_sat import CpSatModel, solver_for, work_of
 from eldrim.core.access.problem import AccessProblem, Option
 from eldrim.core.access.search import TIE
-from eldrim.core.solver import LaterModule
+from eldrim.core.base.solver import LaterModule
 
 if TYPE_CHECKING:
     from ortools.sat.python import cp_model

@@ -6,13 +6,13 @@ variant, names which by its place in the sheet.
 
 from typing import Any
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.capture.held import torque_anew, torque_figure, without_unused
 from eldrim.core.capture.hindrances import without_targets
 from eldrim.core.capture.shorthand import Said
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Coil, Engine, Lead
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 COILS, LEADS = "coils", "leads"
 

@@ -13,15 +13,15 @@ import re
 from collections.abc import Iterator
 from typing import Any, get_args
 
+from eldrim.core.base.errors import EngineError, Problem, QuantityError
+from eldrim.core.base.quantity import Dimension, parse
 from eldrim.core.capture.held import printed_torque, torque_figure
 from eldrim.core.capture.shorthand import numbered, shorthand, understand
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint
 from eldrim.core.engine.upkeep import Companion, CompanionStep, Does
-from eldrim.core.errors import EngineError, Problem, QuantityError
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, parse
+from eldrim.core.words.messages import gettext
 
 MAX_TEXT = 12_000
 # How one is typed, shown where nothing is yet.

@@ -1,7 +1,7 @@
 """An engine copied as the beginning of another: its drawing is kept, what was read is not."""
 
 from eldrim.core.engine.model import TO_BE_STATED, TO_STATE, UNSTATED, Engine, Figure
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 
 def copied(engine: Engine, key: str, make: str, name: str) -> Engine:

@@ -4,6 +4,8 @@ import math
 from collections.abc import Sequence
 from itertools import pairwise
 
+from eldrim.core.base.errors import EngineError, Problem
+from eldrim.core.base.quantity import AnyQuantity, Quantity
 from eldrim.core.capture.hindrances import without_targets
 from eldrim.core.capture.minutes import estimate_way
 from eldrim.core.capture.part_access import part_of, put, snap, within
@@ -12,9 +14,7 @@ from eldrim.core.engine.joints import CONNECTORS
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import TO_STATE, UNSTATED, Engine, Figure, Source
 from eldrim.core.engine.parts import COVER_KINDS, LINE_KINDS, Joint, Part, Point
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import AnyQuantity, Quantity
+from eldrim.core.words.messages import gettext
 
 
 def add_joint(engine: Engine, key: str, said: Said) -> Engine:

@@ -2,13 +2,13 @@
 
 from collections.abc import Callable, Mapping, Sequence
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.capture.part_access import part_of
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine, Target, parse_target
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.parts import Hindrance, HindranceKind, WorkRound
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 
 def without_targets(

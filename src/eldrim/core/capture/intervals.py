@@ -8,12 +8,12 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
+from eldrim.core.base.errors import EngineError, Problem, QuantityError
+from eldrim.core.base.quantity import Dimension, format_number, parse, read_number
 from eldrim.core.capture.plain_facts import clauses
 from eldrim.core.engine.model import TO_BE_STATED, TO_STATE, UNSTATED, Engine
 from eldrim.core.engine.upkeep import Interval, Limits, Price
-from eldrim.core.errors import EngineError, Problem, QuantityError
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, format_number, parse, read_number
+from eldrim.core.words.messages import gettext
 
 MAX_TEXT = 4_000
 INTERVAL_FIX = (

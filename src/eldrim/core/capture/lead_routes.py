@@ -1,12 +1,12 @@
 """The ways of leads, drawn on the board: holders put on, moved and taken off; a measured length."""
 
+from eldrim.core.base.errors import EngineError, Problem
+from eldrim.core.base.quantity import Quantity
 from eldrim.core.capture.part_access import snap
 from eldrim.core.engine.model import Engine, LeadRun
 from eldrim.core.engine.parts import Point
-from eldrim.core.errors import EngineError, Problem
 from eldrim.core.leads.ways import lead_ways
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Quantity
+from eldrim.core.words.messages import gettext
 
 MOST_HOLDERS = 12
 

@@ -1,8 +1,8 @@
 """Minutes of a way that nobody has timed, worked out from the joints it lets go."""
 
+from eldrim.core.base.quantity import make
 from eldrim.core.engine.joints import CONNECTORS, FASTENERS, HOSES, JointKind
 from eldrim.core.engine.parts import Joint, Way, WayKind
-from eldrim.core.quantity import make
 
 # Minutes to let one joint go (shop practice, corrected by the log later): fastener and so on.
 MINUTES = {

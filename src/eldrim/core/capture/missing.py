@@ -7,8 +7,8 @@ from eldrim.core.consistency import check
 from eldrim.core.engine.joints import JointKind
 from eldrim.core.engine.model import TO_STATE, Engine
 from eldrim.core.figures.sheet import look_up
-from eldrim.core.messages import gettext
 from eldrim.core.reachable import unreachable
+from eldrim.core.words.messages import gettext
 
 FIGURES = "figures"
 

@@ -4,9 +4,9 @@ import json
 import re
 from typing import Any
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 _HOLE = re.compile(r"\bhole/(\d+)")
 

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from difflib import SequenceMatcher
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.capture.edits import add_part
 from eldrim.core.capture.held import torque_figure
 from eldrim.core.capture.part_access import part_of, put, within
@@ -11,8 +12,7 @@ from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import TO_BE_STATED
 from eldrim.core.engine.parts import Joint, PartKind
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 MOST_OFFERS = 12
 

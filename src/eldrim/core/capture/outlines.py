@@ -4,12 +4,12 @@ from collections.abc import Sequence
 from itertools import combinations
 from math import dist
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.capture.part_access import part_of, put, snap
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.parts import LINE_KINDS, Part
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 Point = tuple[float, float]
 # A corner that comes so near the line of a neighbour lies on it.

@@ -3,9 +3,9 @@
 import re
 from typing import Any, get_args
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.engine.model import Engine, OwnCode
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 ABOUT: tuple[str, ...] = get_args(OwnCode.model_fields["about"].annotation)
 MAX_TEXT = 1_000

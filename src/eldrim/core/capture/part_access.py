@@ -2,10 +2,10 @@
 
 from collections.abc import Collection
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Part, Way
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 # The plan's grid, in mm.
 GRID = 5.0

@@ -2,9 +2,9 @@
 
 import re
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.capture.shorthand import apart
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 MAX_TEXT = 2_000
 _NUMBER = re.compile(r"\d+(?:[.]\d+)?")

@@ -9,7 +9,7 @@ from shapely.geometry.base import BaseGeometry
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import LINE_KINDS, Hindrance, HindranceKind, Part, PartKind
 from eldrim.core.engine.targets import parse_target
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 HOLE_MM, CABLE_MM = 24.0, 9.0
 # A part that laps over another by less than this share of the smaller hardly stands in its way.

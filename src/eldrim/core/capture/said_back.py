@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 from eldrim.core.engine.joints import FASTENERS, JOINT_RULES
 from eldrim.core.engine.parts import Carries, Joint
-from eldrim.core.messages import gettext, gettext_noop, ngettext
 from eldrim.core.words import printed, say
+from eldrim.core.words.messages import gettext, gettext_noop, ngettext
 
 CARRIED = {
     Carries.AIR: gettext_noop("carries air"),

@@ -3,9 +3,9 @@
 import re
 from typing import Any, get_args
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.engine.model import Engine, Shared
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 BRINGS: tuple[str, ...] = get_args(Shared.model_fields["brings"].annotation)
 MAX_TEXT = 1_000

@@ -9,13 +9,13 @@ import re
 from dataclasses import dataclass
 from difflib import get_close_matches
 
+from eldrim.core.base.errors import EngineError, Problem, QuantityError
+from eldrim.core.base.quantity import Dimension, Quantity, parse
 from eldrim.core.engine.joints import CLAMPS, FASTENERS, JointKind
 from eldrim.core.engine.parts import Carries, Head, Joint
 from eldrim.core.engine.sizes import read_size
-from eldrim.core.errors import EngineError, Problem, QuantityError
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, Quantity, parse
 from eldrim.core.words import say_in
+from eldrim.core.words.messages import gettext
 
 K = JointKind
 

@@ -13,9 +13,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 Point = tuple[float, float]
 Matrix = NDArray[np.float64]

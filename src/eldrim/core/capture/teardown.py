@@ -8,15 +8,15 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
 
+from eldrim.core.base.errors import EngineError, Problem
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import make
 from eldrim.core.capture.minutes import estimate_way
 from eldrim.core.capture.part_access import part_of, put
 from eldrim.core.capture.propose import answer, covered_holes, laps_over
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Hindrance, HindranceKind, Part, Way, WayKind
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import make
+from eldrim.core.words.messages import gettext
 
 TapAct = Literal["start", "off", "aside", "unclip", "open", "on", "pause"]
 # Out of the way, in whichever manner; and which way of the part that times.

@@ -9,11 +9,11 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
+from eldrim.core.base.errors import EngineError, Problem, QuantityError
+from eldrim.core.base.quantity import Dimension, parse
 from eldrim.core.capture.plain_facts import clauses
 from eldrim.core.engine.model import CoilPack, Distributor, Engine, LeadRun
-from eldrim.core.errors import EngineError, Problem, QuantityError
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, parse
+from eldrim.core.words.messages import gettext
 
 _NUMBER = r"-?\d+(?:[.]\d+)?"
 _POINT = re.compile(rf"({_NUMBER})\s+({_NUMBER})")

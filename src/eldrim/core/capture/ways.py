@@ -2,15 +2,15 @@
 
 from collections.abc import Mapping
 
+from eldrim.core.base.errors import EngineError, Problem
+from eldrim.core.base.quantity import make
 from eldrim.core.capture.hindrances import without_targets
 from eldrim.core.capture.minutes import estimate_way
 from eldrim.core.capture.part_access import part_of, put
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.parts import Hindrance, Part, Way, WayKind
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import make
+from eldrim.core.words.messages import gettext
 
 NO_TIME = make(0, "min")
 

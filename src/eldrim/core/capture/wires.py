@@ -10,6 +10,8 @@ import re
 from collections.abc import Iterator
 from typing import Any, get_args
 
+from eldrim.core.base.errors import EngineError, Problem, QuantityError
+from eldrim.core.base.quantity import Dimension, format_number, parse
 from eldrim.core.capture.held import printed_torque, torque_figure
 from eldrim.core.capture.plain_facts import clauses
 from eldrim.core.capture.shorthand import apart, numbered, shorthand, understand
@@ -17,9 +19,7 @@ from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint
 from eldrim.core.engine.timing import CurvePoint, Piece, PieceKey, Timing
-from eldrim.core.errors import EngineError, Problem, QuantityError
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, format_number, parse
+from eldrim.core.words.messages import gettext
 
 PIECES: tuple[PieceKey, ...] = get_args(PieceKey)
 PIECE_FIX = "write it as cap #C-8: 2 clips; rotor #R-8; distributor: hex nut 13 mm 12 N·m"

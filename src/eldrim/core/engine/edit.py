@@ -2,9 +2,9 @@
 
 from collections.abc import Collection
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.engine.model import TO_STATE, Engine, Figure, Plug, Source, applies
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 
 def put_figure(engine: Engine, key: str, figure: Figure, index: int | None = None) -> Engine:

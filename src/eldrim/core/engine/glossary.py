@@ -3,10 +3,10 @@
 from collections.abc import Iterator, Mapping
 from typing import Any
 
-from eldrim.core.by_object import ByObject
+from eldrim.core.base.by_object import ByObject
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Way, WorkRound
-from eldrim.core.language import Language, spoken
+from eldrim.core.words.language import Language, spoken
 
 # Where a sheet has words of its own; what tools and documents are called is not among them.
 WORDED = frozenset({"name", "note", "index", "means", "keyed", "rotor", "ends", "read_at", "sign"})

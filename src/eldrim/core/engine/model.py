@@ -7,12 +7,12 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import Angle, AnyQuantity, Length, Voltage, further_turn, parse
 from eldrim.core.engine.parts import Hindrance, Joint, Key, Name, Part, Point, Text
 from eldrim.core.engine.sizes import Thread
 from eldrim.core.engine.timing import Piece, PieceKey, Timing
 from eldrim.core.engine.upkeep import Companion, Interval, Pace, Price
-from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import Angle, AnyQuantity, Length, Voltage, further_turn, parse
 
 FORMAT: Literal["eldrim.engine/1"] = "eldrim.engine/1"
 # The source of what a new sheet starts with, until somebody has looked it up.

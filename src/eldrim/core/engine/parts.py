@@ -5,10 +5,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import Angle, Length, Time
 from eldrim.core.engine.joints import CLAMPS, JOINT_RULES, JointKind
 from eldrim.core.engine.sizes import HeadSize
-from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import Angle, Length, Time
 
 Key = Annotated[
     str, StringConstraints(pattern=r"^[a-z0-9]+(-[a-z0-9]+)*$", min_length=1, max_length=48)

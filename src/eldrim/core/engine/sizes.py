@@ -9,9 +9,9 @@ from typing import Annotated, Any
 
 from pydantic import BeforeValidator, PlainSerializer, WithJsonSchema
 
-from eldrim.core.errors import QuantityError
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, Quantity, parse
+from eldrim.core.base.errors import QuantityError
+from eldrim.core.base.quantity import Dimension, Quantity, parse
+from eldrim.core.words.messages import gettext
 
 INNER_LOBES = {
     6: 1.75,

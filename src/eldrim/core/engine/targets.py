@@ -3,7 +3,7 @@
 import re
 from dataclasses import dataclass, replace
 
-from eldrim.core.frozen import hashed_once
+from eldrim.core.base.frozen import hashed_once
 
 SERVICED = ("coil", "plug", "lead")
 # What is worked on at no hole; a hindrance of the distributor is one of all that is done at it.

@@ -4,10 +4,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import Angle, Length, Speed
 from eldrim.core.engine.parts import Joint, Key, Name, Text
-from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Angle, Length, Speed
+from eldrim.core.words.messages import gettext
 
 # What is worked on that is no hole and no part over one.
 PieceKey = Literal["cap", "rotor", "points", "pack", "coil-lead", "distributor"]

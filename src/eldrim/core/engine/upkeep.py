@@ -6,10 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import Distance, Time
 from eldrim.core.engine.parts import Joint, Key, Name, Point, Text
-from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Distance, Time
+from eldrim.core.words.messages import gettext
 
 Months = Annotated[int, Field(ge=1, le=240)]
 # How many times the usual minutes.

@@ -3,9 +3,9 @@
 import re
 from dataclasses import dataclass
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.engine.model import Engine, Figure, Plug, Variant
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 
 @dataclass(frozen=True)

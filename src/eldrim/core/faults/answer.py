@@ -4,14 +4,14 @@ from string import ascii_uppercase
 
 from pydantic import Field
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import format_number
 from eldrim.core.engine.model import Engine
 from eldrim.core.faults.acts import REPAIR, TESTS
 from eldrim.core.faults.beliefs import PRIOR_CASES, Belief
 from eldrim.core.faults.codes import Code
 from eldrim.core.faults.diagnosis import Baselines, Diagnosis
 from eldrim.core.faults.strategy import Branch, Node
-from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import format_number
 from eldrim.core.words import listed, say
 
 CAUTIONS = {row.key: tuple(cause.value for cause in row.causes) for row in TESTS}

@@ -3,10 +3,10 @@
 Bands and factors are those of docs/craft.md §15; ``docs/faults.md`` lists them.
 """
 
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine.model import Engine
 from eldrim.core.faults.codes import CodeClass
 from eldrim.core.faults.complaint import Complaint, Kind, Symptom, Where
-from eldrim.core.frozen import Frozen
 from eldrim.core.reading.explanation import abilities
 
 # What a band is worth beside the shop's own proven cases.

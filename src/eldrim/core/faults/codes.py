@@ -12,10 +12,10 @@ from dataclasses import dataclass
 from difflib import get_close_matches
 from enum import StrEnum
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.glossary import word as in_words
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 MAX_CODES = 24
 # What an adapter says where there is none.

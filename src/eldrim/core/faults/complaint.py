@@ -4,9 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine.model import Engine
 from eldrim.core.faults.codes import Code, CodeClass, leading, pointing
-from eldrim.core.frozen import Frozen
 from eldrim.core.reading.signs import in_order
 from eldrim.core.words import say
 

@@ -3,8 +3,9 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.faults.acts import PROOF_MINUTES, REPAIRS, TESTS, RepairRow, TestRow
 from eldrim.core.faults.beliefs import Belief, beliefs
 from eldrim.core.faults.codes import TELLING, Code, Consequence, consequences, leading, pointing
@@ -13,8 +14,7 @@ from eldrim.core.faults.problem import Repair, Search, Test
 from eldrim.core.faults.strategy import Strategy, best_order, greedy_order, order_minutes, solve
 from eldrim.core.faults.ways import Ways
 from eldrim.core.figures.prices import PRICES, repair_prices
-from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 # The order many take: what is cheap to buy first, whatever it costs to get at.
 USUAL = ("plug", "plugs", "lead", "boot", "coil", "pair-coil", "main-coil", "tower")

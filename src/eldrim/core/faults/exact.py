@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from eldrim.core.faults.problem import Repair, Search, Test
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

@@ -9,12 +9,12 @@ from eldrim.core.faults.acts import TestRow
 from eldrim.core.faults.followed import Act
 from eldrim.core.figures.battery import CABLE_DROP
 from eldrim.core.operations import CautionCause, Operation
-from eldrim.core.procedure.cautions import may_roll
+from eldrim.core.procedure.job.cautions import may_roll
+from eldrim.core.procedure.job.step_figures import StepFigures
 from eldrim.core.procedure.model import Check, Plan, Reading, Step, StepFigure
-from eldrim.core.procedure.ready_steps import codes_reading
-from eldrim.core.procedure.step_checks import check
-from eldrim.core.procedure.step_fields import from_rule
-from eldrim.core.procedure.step_figures import StepFigures
+from eldrim.core.procedure.steps.ready_steps import codes_reading
+from eldrim.core.procedure.steps.step_checks import check
+from eldrim.core.procedure.steps.step_fields import from_rule
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.run.path import CURED, END, GONE, HANDED, NO, NOT_CURED, OUTCOME, YES
 from eldrim.core.step_key import StepKey

@@ -16,7 +16,6 @@ from eldrim.core.faults.diagnosis import Diagnosis
 from eldrim.core.faults.find_steps import FindSteps, Released
 from eldrim.core.faults.followed import Act, Followed, Follower
 from eldrim.core.job import Job, Work
-from eldrim.core.language import Language, reading_in
 from eldrim.core.operations import Operation, PartChange, Phase
 from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.model import (
@@ -30,14 +29,15 @@ from eldrim.core.procedure.model import (
     SearchNode,
     Step,
 )
-from eldrim.core.procedure.prove_steps import SAFE_AGAIN, count_again, count_tools
-from eldrim.core.procedure.ready_steps import lay_out
+from eldrim.core.procedure.steps.prove_steps import SAFE_AGAIN, count_again, count_tools
+from eldrim.core.procedure.steps.ready_steps import lay_out
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.run.path import END, HANDS, SEE, place_of
 from eldrim.core.step_key import StepKey
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.naming import ToolRef
 from eldrim.core.words import listed, say
+from eldrim.core.words.language import Language, reading_in
 
 # Done before anything is opened, and again after the engine ran; the first needs plugs out.
 COLD = Operation.MEASURE_TEMPERATURE
@@ -92,7 +92,7 @@ class Asked:
 def follow_plan(asked: Asked, found: Diagnosis) -> Plan:
     """The procedure that follows a tree.
 
-    Raises :class:`~eldrim.core.errors.JobError` where no way opens a cylinder of it.
+    Raises :class:`~eldrim.core.base.errors.JobError` where no way opens a cylinder of it.
     """
     with reading_in(asked.language):
         return _Compiler(asked, found).plan()

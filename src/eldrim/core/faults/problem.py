@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from functools import cached_property
 
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 
 @dataclass(frozen=True)

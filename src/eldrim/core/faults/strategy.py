@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from typing import Protocol
 
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.faults.ahead import Ahead
 from eldrim.core.faults.exact import (
     MAX_STATES,
@@ -19,7 +20,6 @@ from eldrim.core.faults.exact import (
 )
 from eldrim.core.faults.guide import Guide
 from eldrim.core.faults.problem import Repair, Search, Test
-from eldrim.core.frozen import Frozen
 
 # What is rarer than this is repaired in order, where a search is too large to be weighed whole.
 LEAST_GUIDED = 0.003

@@ -65,7 +65,7 @@ class Ways:
 def ways(engine: Engine, variant: str, rules: HouseRules, crib: Crib) -> Ways:
     """Plan the way in to each cylinder alone. What is moved for two of them is moved once.
 
-    Raises :class:`~eldrim.core.errors.JobError` for a cylinder no way reaches.
+    Raises :class:`~eldrim.core.base.errors.JobError` for a cylinder no way reaches.
     """
     over: dict[int, frozenset[str]] = {}
     opening: dict[str, float] = {}

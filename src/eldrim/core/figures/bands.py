@@ -7,13 +7,13 @@ docs/craft.md §6, §8, §9, §11, §16, §18.
 
 from dataclasses import dataclass
 
+from eldrim.core.base.quantity import Dimension, Quantity, make, working_unit
 from eldrim.core.engine.joints import FASTENERS
 from eldrim.core.engine.model import Engine, Plug, applies
 from eldrim.core.engine.parts import Head, Joint, Part
 from eldrim.core.engine.timing import Piece
 from eldrim.core.engine.upkeep import Companion
-from eldrim.core.messages import gettext, gettext_lazy
-from eldrim.core.quantity import Dimension, Quantity, make, working_unit
+from eldrim.core.words.messages import gettext, gettext_lazy
 
 
 @dataclass(frozen=True)

@@ -1,8 +1,8 @@
 """What a battery's voltage says (docs/craft.md §16)."""
 
-from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext, gettext_noop
-from eldrim.core.quantity import format_number
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import format_number
+from eldrim.core.words.messages import gettext, gettext_noop
 
 # Volts on the 12 V scale (docs/craft.md §16): what charging may fall under load, what is charged at
 # rest, the least while cranking, what a cable may lose; the least a battery shows at all, and the

@@ -2,10 +2,10 @@
 
 import math
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import format_number
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import format_number
+from eldrim.core.words.messages import gettext
 
 # Below this difference in kelvin two readings are one reading: the constant would be noise.
 MIN_FALL_KELVIN = 1.0

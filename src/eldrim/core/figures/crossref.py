@@ -6,10 +6,10 @@ resistor must all agree (docs/craft.md §6). A gap set otherwise is the same plu
 
 from pydantic import Field
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import Length, Quantity
 from eldrim.core.engine.model import Plug
-from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext, gettext_lazy
-from eldrim.core.quantity import Length, Quantity
+from eldrim.core.words.messages import gettext, gettext_lazy
 
 NEAR_MM = 0.3
 

@@ -4,11 +4,11 @@ from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import Quantity, convert, format_number
 from eldrim.core.figures.limits import limits, side
-from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Quantity, convert, format_number
 from eldrim.core.words import say
+from eldrim.core.words.messages import gettext
 
 # Each reversal weakens the strap; past these a plug is not made good again (docs/craft.md §8).
 MAX_REVERSALS = 3

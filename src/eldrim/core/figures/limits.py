@@ -5,7 +5,7 @@ Source: docs/craft.md §8. A gauge cannot tell values apart that lie closer than
 
 from typing import Literal
 
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.frozen import Frozen
 
 # Numbers this close are the same number.
 EPSILON = 1e-9

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from eldrim.core.base.quantity import Dimension
 from eldrim.core.engine.joints import FASTENERS
 from eldrim.core.engine.model import Engine, Figure, applies
 from eldrim.core.engine.parts import Joint
@@ -10,9 +11,8 @@ from eldrim.core.figures.bands import Band, band_for
 from eldrim.core.figures.sheet import FigureInForce, joint_window, look_up, plug_window
 from eldrim.core.figures.slips import Sibling
 from eldrim.core.figures.torque import Window
-from eldrim.core.messages import gettext, gettext_lazy
-from eldrim.core.quantity import Dimension
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.words.messages import gettext, gettext_lazy
 
 D = Dimension
 # Key to its name on the sheet, its dimension, and whether a sheet without it is worth a word.

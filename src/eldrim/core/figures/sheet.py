@@ -2,12 +2,12 @@
 
 from dataclasses import dataclass
 
+from eldrim.core.base.quantity import Quantity
 from eldrim.core.engine.model import Engine, Figure, Plug, applies
 from eldrim.core.engine.parts import Joint
 from eldrim.core.engine.upkeep import Interval
 from eldrim.core.figures.bands import band_for
 from eldrim.core.figures.torque import Window, window
-from eldrim.core.quantity import Quantity
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.words import say
 

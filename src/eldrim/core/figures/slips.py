@@ -8,10 +8,8 @@ docs/craft.md §9 and §21.
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from eldrim.core.figures.bands import Band
-from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext, gettext_noop
-from eldrim.core.quantity import (
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import (
     TWICE_WRITTEN_MAY_DIFFER,
     UNITS,
     Dimension,
@@ -25,6 +23,8 @@ from eldrim.core.quantity import (
     twice,
     working_unit,
 )
+from eldrim.core.figures.bands import Band
+from eldrim.core.words.messages import gettext, gettext_noop
 
 # Limits further apart than this are rarely one range: one of them has lost or won a digit.
 WIDEST = 2.6

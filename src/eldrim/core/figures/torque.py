@@ -5,7 +5,7 @@ The sums are physics and shop practice (docs/craft.md §7, §9, §10); docs/sums
 
 from dataclasses import dataclass
 
-from eldrim.core.quantity import Quantity, convert, format_number
+from eldrim.core.base.quantity import Quantity, convert, format_number
 from eldrim.core.words import say
 
 # Turns after hand-tight that seat a plug (shop practice, docs/craft.md §9).

@@ -2,14 +2,14 @@
 
 from pydantic import Field
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import format_number
 from eldrim.core.engine import Engine
 from eldrim.core.engine.glossary import word
-from eldrim.core.frozen import Frozen
 from eldrim.core.interval.advice import ALL_OTHERS, Advised, Given
 from eldrim.core.interval.life import meter_words
 from eldrim.core.job import Work
-from eldrim.core.procedure.minutes import minutes_number
-from eldrim.core.quantity import format_number
+from eldrim.core.procedure.job.minutes import minutes_number
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.words import inside, say
 

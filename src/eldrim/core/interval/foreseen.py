@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 
-from eldrim.core.days import months_on
+from eldrim.core.base.days import months_on
 from eldrim.core.engine import Engine, applies
 from eldrim.core.engine.glossary import word
 from eldrim.core.engine.model import Service

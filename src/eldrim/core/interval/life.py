@@ -3,11 +3,11 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
+from eldrim.core.base.quantity import Quantity, convert, format_number, working_unit
 from eldrim.core.engine import Engine, applies
 from eldrim.core.engine.upkeep import Interval, Limits
 from eldrim.core.figures.sheet import look_up, plug_of, source_text
 from eldrim.core.figures.worth import Fails, Life, Logged, past_interval
-from eldrim.core.quantity import Quantity, convert, format_number, working_unit
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.words import say
 

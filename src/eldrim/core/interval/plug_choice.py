@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.interval.life import meter_words
-from eldrim.core.quantity import format_number
 from eldrim.core.words import say
 
 # What the cost of running is told per, by the unit of the meter.

@@ -10,7 +10,7 @@ from datetime import date, timedelta
 from itertools import combinations
 from typing import TYPE_CHECKING
 
-from eldrim.core.solver import LaterModule
+from eldrim.core.base.solver import LaterModule
 
 if TYPE_CHECKING:
     from ortools.sat.python import cp_model

@@ -7,7 +7,7 @@ from eldrim.core.engine import Engine
 from eldrim.core.job import Job, Work, carrier
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Plan
-from eldrim.core.procedure.setup_changes import without_changes
+from eldrim.core.procedure.whole_job.setup_changes import without_changes
 from eldrim.core.step_key import StepKey
 
 

@@ -2,11 +2,11 @@
 
 from pydantic import Field
 
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import format_number
 from eldrim.core.leads.heap import Heap, Lacking, Placed
 from eldrim.core.leads.ring import Mistake, Ring
 from eldrim.core.leads.ways import COIL
-from eldrim.core.quantity import format_number
 from eldrim.core.words import listed, say
 
 

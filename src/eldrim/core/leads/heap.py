@@ -6,11 +6,11 @@ from math import ceil
 
 from ortools.graph.python import linear_sum_assignment
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.leads.ways import lead_ways
-from eldrim.core.messages import gettext
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.words.messages import gettext
 
 MAX_HEAP = 60
 # Leads are bought in steps of this, in mm.

@@ -6,10 +6,10 @@ from enum import StrEnum
 from itertools import combinations, product
 from math import dist
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.leads.ways import LeadWay, lead_ways, tower_of
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 
 # Leads nearer than this for longer than this lie side by side, in mm (shop practice).
 NEAR, LONG = 35.0, 120.0

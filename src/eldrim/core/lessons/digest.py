@@ -11,12 +11,12 @@ from uuid import UUID
 
 from pydantic import Field
 
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.faults.codes import codes_in
-from eldrim.core.frozen import Frozen
 from eldrim.core.lessons.fitments import FittedNew, FoundFailed, failed_in, new_in
 from eldrim.core.operations import Operation, Phase
 from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.procedure.setup_changes import without_changes
+from eldrim.core.procedure.whole_job.setup_changes import without_changes
 from eldrim.core.reading_choices import IN_ORDER
 from eldrim.core.run.entries import EntryKind, Recorded
 from eldrim.core.run.gaps import GAP_LEFT, gaps_in

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Mapping
 
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.operations import Operation, StopKind
 from eldrim.core.run.entries import EntryKind
 from eldrim.core.run.fitted import fitted_in

@@ -10,11 +10,11 @@ from statistics import median
 from typing import Literal
 from uuid import UUID
 
+from eldrim.core.base.quantity import parse
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import Way
 from eldrim.core.lessons.digest import RunDigest, Signed
 from eldrim.core.lessons.trend import LEAST_CASES, LEAST_MINUTES, LEAST_SHARE, drawn_to_plan
-from eldrim.core.quantity import parse
 
 Direction = Literal["out", "back"]
 

@@ -10,8 +10,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from eldrim.core.bits import bits
-from eldrim.core.graphs import strongly_connected
+from eldrim.core.base.bits import bits
+from eldrim.core.base.graphs import strongly_connected
 from eldrim.core.order.entries import Chain, Change, SetUp
 from eldrim.core.order.frontier import Allowance, Place, State, beam, none_below, rising
 from eldrim.core.order.sequence import (

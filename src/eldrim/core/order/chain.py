@@ -46,13 +46,14 @@ class Stretch:
         """The set-ups that can be taken up first; more may be named than really can."""
         if self.as_listed:
             return next((task.setup,) for task in self.tasks if task.setup)
-        here = {task.key for task in self.tasks}
-        left = {task: task.after & here for task in self.tasks}
-        by_hand: set[str] = set()
-        while more := [t for t, after in left.items() if not t.setup and after <= by_hand]:
-            by_hand.update(task.key for task in more)
-            left = {task: after for task, after in left.items() if task not in more}
-        return tuple(sorted({task.setup for task, after in left.items() if after <= by_hand}))
+        keys, done = {task.key for task in self.tasks}, set[str]()
+        while True:
+            left = [task for task in self.tasks if task.key not in done]
+            ready = [task for task in left if task.after & keys <= done]
+            by_hand = {task.key for task in ready if not task.setup}
+            if not by_hand:
+                return tuple(sorted({task.setup for task in ready}))
+            done |= by_hand
 
     def ordered(self, in_hand: SetUp, change: Change, effort: "Effort") -> Ordered:
         """The least order of this stretch alone."""
@@ -126,28 +127,28 @@ def _ends(
     stretch: Stretch, begun: _Carried, beginnings: Sequence[SetUp], change: Change, effort: Effort
 ) -> Iterator[_Carried]:
     """What can be in hand after a stretch: the end that is least for it alone, then others."""
-    found = stretch.ordered(begun.setup, change, effort)
+    alone = stretch.ordered(begun.setup, change, effort)
     setups = {task.key: task.setup for task in stretch.tasks}
-    in_hand = next((setups[key] for key in reversed(found.order) if setups[key]), begun.setup)
-    cost, bound = begun.cost + found.cost, begun.bound + found.bound
+    in_hand = next((setups[key] for key in reversed(alone.order) if setups[key]), begun.setup)
+    cost, bound = begun.cost + alone.cost, begun.bound + alone.bound
     others = [setup for setup in beginnings if setup != in_hand] if stretch.can_end_so else []
     # Of a beginning that is not looked at, the most it can save is left open.
     open_still = [change(in_hand, setup) for setup in others[effort.beginnings :]]
     bound -= max(open_still, default=0.0)
-    yield _Carried(in_hand, cost, bound, (*begun.orders, found.order))
+    yield _Carried(in_hand, cost, bound, (*begun.orders, alone.order))
     for setup in others[: effort.beginnings]:
         onto = stretch.then(setup).ordered(begun.setup, change, effort)
         order = tuple(key for key in onto.order if key != LAST)
-        least = begun.bound + max(onto.bound, found.bound)
+        least = begun.bound + max(onto.bound, alone.bound)
         yield _Carried(setup, begun.cost + onto.cost, least, (*begun.orders, order))
 
 
 def _worth_carrying(ends: Iterable[_Carried], change: Change) -> list[_Carried]:
     """The ends from which going on may be cheaper than from all others; of equal ones the first."""
 
-    def saves(one: _Carried, other: _Carried) -> tuple[float, float]:
-        step = change(one.setup, other.setup)
-        return other.cost - one.cost - step, other.bound - one.bound - step
+    def saves(kept: _Carried, other: _Carried) -> tuple[float, float]:
+        step = change(kept.setup, other.setup)
+        return other.cost - kept.cost - step, other.bound - kept.bound - step
 
     kept: list[_Carried] = []
     for end in ends:

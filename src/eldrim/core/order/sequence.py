@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
-from eldrim.core.bits import bits
+from eldrim.core.base.bits import bits
 from eldrim.core.order.entries import Chain, Change, Entries, SetUp, least_into, saved_at_first
 from eldrim.core.order.frontier import Allowance, Place, State, beam, first, none_below, rising
 

@@ -7,21 +7,20 @@ from eldrim.core.access.alternatives import Alternative, alternatives, stays
 from eldrim.core.access.closed_words import FIX, closed_words
 from eldrim.core.access.explain import reason_text
 from eldrim.core.access.problem import Option
+from eldrim.core.base.errors import JobError, Problem
 from eldrim.core.engine import Engine, applies
 from eldrim.core.engine.glossary import lacking, translated
 from eldrim.core.engine.joints import JointKind
-from eldrim.core.errors import JobError, Problem
 from eldrim.core.job import Job, settle_job
-from eldrim.core.language import BASE_LANGUAGE, reading_in
 from eldrim.core.operations import OPERATIONS, Operation, Phase
-from eldrim.core.procedure.job_facts import JobFacts
-from eldrim.core.procedure.joint_words import joint_name
-from eldrim.core.procedure.least_job import LeastJob, least_job
+from eldrim.core.procedure.job.job_facts import JobFacts
+from eldrim.core.procedure.job.joint_words import joint_name
 from eldrim.core.procedure.model import PLAN_FORMAT, Move, OpenPoint, PhaseMinutes, Plan, Step
 from eldrim.core.procedure.open_points import open_points, wants
-from eldrim.core.procedure.parts_list import part_numbers, parts_list
-from eldrim.core.procedure.tool_roll import tool_roll
-from eldrim.core.procedure.uncover_steps import lift_key
+from eldrim.core.procedure.steps.uncover_steps import lift_key
+from eldrim.core.procedure.whole_job.least_job import LeastJob, least_job
+from eldrim.core.procedure.whole_job.parts_list import part_numbers, parts_list
+from eldrim.core.procedure.whole_job.tool_roll import tool_roll
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.rules.topics import TOPICS
 from eldrim.core.tools.crib import Crib
@@ -29,6 +28,7 @@ from eldrim.core.tools.naming import ToolRef
 from eldrim.core.tools.shop_capability import ShopCapability, capability_for
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import listed, say, the
+from eldrim.core.words.language import BASE_LANGUAGE, reading_in
 
 
 def compile_plan(

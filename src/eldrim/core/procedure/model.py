@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 
 from eldrim.core.access.alternatives import Alternative, Stay
 from eldrim.core.access.explain import ReasonLine
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.job import Job
 from eldrim.core.operations import Operation, Phase
 from eldrim.core.procedure.photos import Photo

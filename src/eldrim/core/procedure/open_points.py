@@ -5,7 +5,7 @@ from datetime import date
 from eldrim.core.access import build, solve
 from eldrim.core.access.alternatives import option_facts
 from eldrim.core.engine.model import TO_BE_STATED
-from eldrim.core.procedure.job_facts import JobFacts
+from eldrim.core.procedure.job.job_facts import JobFacts
 from eldrim.core.procedure.model import OpenPoint, PartLine, Plan, RollItem, Step, StepFigure, Want
 from eldrim.core.tools.crib import Crib
 from eldrim.core.words import listed, say, the

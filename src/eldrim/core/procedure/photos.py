@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.frozen import Frozen
 
 # From 0 to 1 across the picture, from its upper left corner.
 Share = Annotated[float, Field(ge=0, le=1)]

@@ -1,9 +1,9 @@
 """What the scrubber shows: after each step, what is off, what is open, what is in hand."""
 
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.operations import OperationRule, PartChange
 from eldrim.core.procedure.model import Plan, Step
-from eldrim.core.procedure.tool_words import tool_words
+from eldrim.core.procedure.whole_job.tool_words import tool_words
 from eldrim.core.words import has, say
 
 

@@ -2,7 +2,7 @@
 
 from pydantic import Field
 
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.reading.causes import MEDIUM, STRONG
 from eldrim.core.reading.observed import PlugSet
 from eldrim.core.reading.over_time import Change

@@ -5,8 +5,8 @@ from statistics import median
 
 from pydantic import Field
 
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine.model import Engine
-from eldrim.core.frozen import Frozen
 from eldrim.core.reading.signs import SIGNS, in_order
 from eldrim.core.rules.house import Recheck
 

@@ -2,8 +2,8 @@
 
 from typing import Literal
 
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine.model import Engine
-from eldrim.core.frozen import Frozen
 from eldrim.core.reading.observed import Judged, PlugSet
 from eldrim.core.reading.signs import amiss, in_order
 

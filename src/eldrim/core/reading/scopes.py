@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 from itertools import pairwise
 
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine.model import Engine
-from eldrim.core.frozen import Frozen
 from eldrim.core.reading.causes import Scope
 
 MANY = 3

@@ -5,12 +5,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from difflib import get_close_matches
 
+from eldrim.core.base.errors import Problem, ProblemsError, QuantityError
+from eldrim.core.base.quantity import Dimension, in_unit, parse
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError, QuantityError
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, in_unit, parse
 from eldrim.core.reading.signs import PICKED, SIGNS
 from eldrim.core.reading_choices import CONDITIONS_BEFORE
+from eldrim.core.words.messages import gettext
 
 MAX_TEXT = 4000
 MAX_WORD = 80

@@ -4,8 +4,8 @@ from typing import Literal
 
 from pydantic import Field
 
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine.model import Engine
-from eldrim.core.frozen import Frozen
 from eldrim.core.reading.causes import told_apart
 from eldrim.core.reading.explanation import (
     MAX_NODES,

@@ -4,10 +4,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine.parts import RiskLevel, Text
-from eldrim.core.frozen import Frozen
-from eldrim.core.messages import gettext
 from eldrim.core.rules.topics import BY_KEY, TOPICS
+from eldrim.core.words.messages import gettext
 
 
 class Departure(Frozen):

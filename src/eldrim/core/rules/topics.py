@@ -6,7 +6,7 @@ of a procedure (docs/craft.md §20); what it changes is said in ``effect``.
 
 from dataclasses import dataclass
 
-from eldrim.core.messages import gettext_lazy
+from eldrim.core.words.messages import gettext_lazy
 
 
 @dataclass(frozen=True)

@@ -3,8 +3,8 @@
 import re
 from dataclasses import dataclass
 
-from eldrim.core.days import find_day, read_day
-from eldrim.core.errors import RunError
+from eldrim.core.base.days import find_day, read_day
+from eldrim.core.base.errors import RunError
 from eldrim.core.procedure.model import CONFIRMING, SIGNING, Plan, Reading, Step
 from eldrim.core.reading_choices import IN_ORDER
 from eldrim.core.run.blockers import closing_blockers, first_open, signing_blockers

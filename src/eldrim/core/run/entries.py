@@ -14,7 +14,7 @@ from pydantic import (
     field_validator,
 )
 
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.reading_choices import CONDITIONS_BEFORE
 
 Reason = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400)]

@@ -2,10 +2,10 @@
 
 from collections.abc import Iterable, Sequence
 
+from eldrim.core.base.quantity import convert
 from eldrim.core.interval.wear_forecast import Crossing, Found, crossing
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Step
-from eldrim.core.quantity import convert
 from eldrim.core.run.fitted import fitted_in
 from eldrim.core.run.history import Past, number
 from eldrim.core.step_key import StepKey

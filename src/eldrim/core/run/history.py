@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
 
+from eldrim.core.base.quantity import convert
 from eldrim.core.engine.targets import hole_order
 from eldrim.core.figures.gap import Wear, wear
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.quantity import convert
 from eldrim.core.run.entries import Recorded
 from eldrim.core.run.readings import label_at_hole
 from eldrim.core.run.report import Value, report

@@ -4,8 +4,8 @@ These are no limits of any engine: a battery of 126 V, a plug turned in 600 time
 nothing. The window of a reading is judged apart from it.
 """
 
+from eldrim.core.base.quantity import convert
 from eldrim.core.procedure.model import AIR, Reading
-from eldrim.core.quantity import convert
 from eldrim.core.run.readings import ADVANCE, Value, is_number
 from eldrim.core.words import say
 

@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass
 
+from eldrim.core.base.quantity import convert
 from eldrim.core.engine.model import Engine
 from eldrim.core.operations import Operation, StopKind
 from eldrim.core.procedure.model import Plan
-from eldrim.core.quantity import convert
 from eldrim.core.reading.observed import Known, PlugSet
 from eldrim.core.reading.signs import signs_of
 from eldrim.core.reading.verdict import SetVerdict, verdict_of

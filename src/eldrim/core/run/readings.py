@@ -3,13 +3,13 @@
 import re
 from typing import TypeGuard
 
-from eldrim.core.days import find_day
+from eldrim.core.base.days import find_day
+from eldrim.core.base.quantity import format_number, with_unit
 from eldrim.core.figures.limits import Limits, Side, limits, side
-from eldrim.core.language import day_words, reading_in
 from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.quantity import format_number, with_unit
 from eldrim.core.reading_choices import APART
 from eldrim.core.words import say
+from eldrim.core.words.language import day_words, reading_in
 
 Value = float | str | None
 # How the keys of all advances begin.

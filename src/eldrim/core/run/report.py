@@ -5,9 +5,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from eldrim.core.language import moment_words
+from eldrim.core.base.quantity import format_number, with_unit
 from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.quantity import format_number, with_unit
 from eldrim.core.reading_choices import IN_ORDER
 from eldrim.core.run.entries import Entry, EntryKind, Recorded
 from eldrim.core.run.readings import at_limit, outside, shown
@@ -16,6 +15,7 @@ from eldrim.core.run.stops import BY_KEY, reason_of
 from eldrim.core.run.told import told
 from eldrim.core.run.verdicts import TAKEN, verdict_words
 from eldrim.core.words import say
+from eldrim.core.words.language import moment_words
 
 K = EntryKind
 DEVIATES = (K.DEVIATION, K.OVER)

@@ -4,8 +4,8 @@ from collections.abc import Callable
 from itertools import pairwise
 from math import floor
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.procedure.model import Curve, Reading, Turning
-from eldrim.core.quantity import format_number
 from eldrim.core.run.readings import Value, is_number, outside
 
 # The value of another reading of the same run, by its key; None where it is not written yet.

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Literal
 
-from eldrim.core.errors import ProblemsError
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.figures.cooling import MIN_FALL_KELVIN, Cooling, cooling
 from eldrim.core.procedure.model import AIR, Reading, Step
 from eldrim.core.run.entries import Recorded

@@ -1,6 +1,6 @@
 """Sums of volts, ohms and pressure: battery, charging under load, cranking, coils, compression."""
 
-from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.figures.battery import (
     CABLE_DROP,
     CRANKING,
@@ -10,10 +10,10 @@ from eldrim.core.figures.battery import (
     REST_CHARGED,
     battery,
 )
-from eldrim.core.messages import gettext
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
 from eldrim.core.sums.torque_sums import number
+from eldrim.core.words.messages import gettext
 
 SYSTEMS = ("12", "24", "6")
 OHMS_PER_METRE = {"carbon core": (8_000.0, 25_000.0), "wound core": (500.0, 7_000.0)}

@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING
 
 from pydantic import Field as ModelField
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import Dimension
 from eldrim.core.figures.cooling import Cooling
 from eldrim.core.figures.gap import Advice
-from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import Dimension
 from eldrim.core.tools.stack import Stack
 from eldrim.core.tools.wrench_setting import Setting
 

@@ -1,9 +1,8 @@
 """Sums of lengths at the plug: the gap adviser, wear, fit of a socket, the stack for a well."""
 
+from eldrim.core.base.quantity import Quantity, convert, format_number, make
 from eldrim.core.engine.parts import Head
 from eldrim.core.figures.gap import GapRange, Verdict, advise, gap_limits, wear
-from eldrim.core.messages import gettext, gettext_noop
-from eldrim.core.quantity import Quantity, convert, format_number, make
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
 from eldrim.core.sums.torque_sums import number
@@ -11,6 +10,7 @@ from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fit import fit
 from eldrim.core.tools.stack_finder import NoStack, stack_finder_for
 from eldrim.core.tools.stock import socket
+from eldrim.core.words.messages import gettext, gettext_noop
 
 VERDICTS = {
     Verdict.IN: gettext_noop("in its range"),

@@ -4,11 +4,8 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from eldrim.core.errors import Problem, ProblemsError, QuantityError
-from eldrim.core.figures.bands import Band
-from eldrim.core.figures.slips import Held, examine
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import (
+from eldrim.core.base.errors import Problem, ProblemsError, QuantityError
+from eldrim.core.base.quantity import (
     Quantity,
     convert,
     format_number,
@@ -19,10 +16,13 @@ from eldrim.core.quantity import (
     unit,
     working_unit,
 )
+from eldrim.core.figures.bands import Band
+from eldrim.core.figures.slips import Held, examine
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.sums.field import Field
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
+from eldrim.core.words.messages import gettext
 
 MAX_TYPED = 400
 

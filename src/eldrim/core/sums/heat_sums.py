@@ -2,10 +2,10 @@
 
 from eldrim.core.figures.arc import arc_length
 from eldrim.core.figures.cooling import cooling, idle_minutes
-from eldrim.core.messages import gettext
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
 from eldrim.core.sums.torque_sums import number
+from eldrim.core.words.messages import gettext
 
 
 def cooled(given: Given) -> SumResult:

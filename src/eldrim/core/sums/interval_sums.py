@@ -1,10 +1,10 @@
 """Sums of now or later: what both cost, and from which age on now costs no more."""
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.figures.worth import Life, Worth, past_interval
-from eldrim.core.messages import gettext, gettext_noop
-from eldrim.core.quantity import format_number
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
+from eldrim.core.words.messages import gettext, gettext_noop
 
 RESULTS = {
     "now": gettext_noop("Now: {now} € now, {later} € later; it pays now {meets}"),

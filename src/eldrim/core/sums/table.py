@@ -2,9 +2,8 @@
 
 from collections.abc import Mapping
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext, gettext_lazy
-from eldrim.core.quantity import Dimension
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.base.quantity import Dimension
 from eldrim.core.sums import (
     electric_sums,
     gap_sums,
@@ -16,6 +15,7 @@ from eldrim.core.sums import (
 from eldrim.core.sums.field import Field, Sum, SumResult
 from eldrim.core.sums.given import Given, Shop
 from eldrim.core.tools.crib import WRENCH_UNITS
+from eldrim.core.words.messages import gettext, gettext_lazy
 
 F, D = Field, Dimension
 THREAD = (torque_sums.DRY, torque_sums.WET)

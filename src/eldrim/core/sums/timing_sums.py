@@ -6,13 +6,13 @@ The distributor turns at half the crank's speed. Its body turned against the rot
 import itertools
 from collections.abc import Sequence
 
-from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.base.quantity import Quantity
 from eldrim.core.figures.arc import arc_length
-from eldrim.core.messages import gettext, gettext_noop
-from eldrim.core.quantity import Quantity
 from eldrim.core.sums.field import SHOP, SumResult
 from eldrim.core.sums.given import Given
 from eldrim.core.sums.torque_sums import number
+from eldrim.core.words.messages import gettext, gettext_noop
 
 ROTOR = ("right", "left")
 CYLINDERS = ("4", "6", "8", "1", "2", "3", "12")

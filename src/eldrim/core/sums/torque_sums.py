@@ -1,9 +1,7 @@
 """Sums of torque: units, settings forth and back, aims with all reductions, a wrench checked."""
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.figures.torque import Window, angle_after_seating, percent, window
-from eldrim.core.messages import gettext, gettext_noop
-from eldrim.core.quantity import (
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.base.quantity import (
     UNITS,
     Dimension,
     Quantity,
@@ -13,11 +11,13 @@ from eldrim.core.quantity import (
     parse,
     working_unit,
 )
+from eldrim.core.figures.torque import Window, angle_after_seating, percent, window
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.sums.field import SHOP, SumResult, Value
 from eldrim.core.sums.given import Given
 from eldrim.core.tools.crib import Wrench
 from eldrim.core.tools.wrench_setting import Adapter, Setting, adapter_factor, setting, why_not
+from eldrim.core.words.messages import gettext, gettext_noop
 
 GRAVITY = 9.80665
 TOO_MUCH = gettext_noop("It shows {off} % too much: {verdict}")

@@ -7,13 +7,13 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import Angle, Length, Quantity, convert, format_number, parse
 from eldrim.core.engine.parts import Head, Key, Name, Text
 from eldrim.core.engine.sizes import HeadSize
-from eldrim.core.frozen import Frozen
-from eldrim.core.language import BASE_LANGUAGE, speaking
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Angle, Length, Quantity, convert, format_number, parse
 from eldrim.core.words import all_sentences, printed, say
+from eldrim.core.words.language import BASE_LANGUAGE, speaking
+from eldrim.core.words.messages import gettext
 
 Drive = Literal["1/4", "3/8", "1/2"]
 DRIVES: tuple[Drive, ...] = ("1/4", "3/8", "1/2")

@@ -3,11 +3,11 @@
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from eldrim.core.base.frozen import hashed_once
+from eldrim.core.base.quantity import Quantity, format_number
 from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.model import Engine, Plug, Well
 from eldrim.core.engine.parts import Head, Joint
-from eldrim.core.frozen import hashed_once
-from eldrim.core.quantity import Quantity, format_number
 from eldrim.core.tools.crib import DRIVES, Drive
 from eldrim.core.words import printed, say
 

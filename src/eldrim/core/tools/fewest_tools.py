@@ -11,7 +11,7 @@ from dataclasses import fields
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
-from eldrim.core.solver import LaterModule
+from eldrim.core.base.solver import LaterModule
 from eldrim.core.tools.stack_finder import StackChoice, StackFinder, StackQuestion, offers
 
 if TYPE_CHECKING:

@@ -3,9 +3,9 @@
 from enum import StrEnum
 from typing import NamedTuple
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import Quantity, format_number
 from eldrim.core.engine.parts import Head
-from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import Quantity, format_number
 from eldrim.core.tools.crib import Socket
 from eldrim.core.words import say
 

@@ -1,8 +1,8 @@
 """What the crib lacks for an act, and the cheapest thing to buy that would do it."""
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import format_number
 from eldrim.core.figures.torque import Window
-from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import format_number
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.naming import ToolRef, asked_ref, price_of

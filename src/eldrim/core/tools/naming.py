@@ -2,7 +2,7 @@
 
 from functools import cache
 
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.tools.crib import STANDARD_TOOLS, Crib, Handle, Tool, asked_name, standard_tool
 from eldrim.core.tools.stock import catalogue
 from eldrim.core.words import say

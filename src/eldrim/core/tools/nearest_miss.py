@@ -1,6 +1,6 @@
 """By how much nothing reached: the stack that came nearest, in words."""
 
-from eldrim.core.quantity import format_number
+from eldrim.core.base.quantity import format_number
 from eldrim.core.tools.crib import Handle, Wrench
 from eldrim.core.tools.demand import Demand
 from eldrim.core.tools.lowering import Lowered, too_long, way_in_for

@@ -1,17 +1,17 @@
 """What a shop can do on one engine with its crib: asked by the planner before it offers a way."""
 
-from eldrim.core.by_object import ByObject
+from eldrim.core.base.by_object import ByObject
 from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.model import Engine
 from eldrim.core.engine.parts import Joint, Part, Way, WorkRound
 from eldrim.core.figures.sheet import joint_window
 from eldrim.core.figures.torque import Window
-from eldrim.core.language import spoken
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.demand import Demand, TurnAction, of_joint
 from eldrim.core.tools.missing_tools import MissingTool, missing_by_name, missing_for
 from eldrim.core.tools.stack_finder import StackQuestion, offers, stack_finder_for
+from eldrim.core.words.language import spoken
 
 
 class ShopCapability:

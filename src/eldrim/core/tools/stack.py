@@ -4,7 +4,7 @@ import math
 from functools import cached_property
 from typing import Literal
 
-from eldrim.core.frozen import Frozen
+from eldrim.core.base.frozen import Frozen
 from eldrim.core.tools.demand import TurnAction
 from eldrim.core.tools.naming import ToolRef
 

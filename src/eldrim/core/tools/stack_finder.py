@@ -13,9 +13,8 @@ from typing import NamedTuple
 
 from cachetools import LRUCache
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.figures.torque import Window
-from eldrim.core.language import Language, spoken
-from eldrim.core.quantity import format_number
 from eldrim.core.tools.crib import (
     Crib,
     Extension,
@@ -44,6 +43,7 @@ from eldrim.core.tools.wrench_setting import (
     why_not,
 )
 from eldrim.core.words import say
+from eldrim.core.words.language import Language, spoken
 
 MAX_EXTENSIONS = 3
 # Stacks kept for one question; later ones take more pieces than these.

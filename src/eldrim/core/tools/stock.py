@@ -3,9 +3,9 @@
 Lengths and diameters are plausible for the kind, not any maker's; prices are guide prices in euro.
 """
 
+from eldrim.core.base.quantity import parse
 from eldrim.core.engine.parts import Head
 from eldrim.core.engine.sizes import read_size
-from eldrim.core.quantity import parse
 from eldrim.core.tools.crib import (
     Crib,
     Drive,

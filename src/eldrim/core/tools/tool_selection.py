@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass, replace
 
+from eldrim.core.base.quantity import parse
 from eldrim.core.engine.joints import JOINT_RULES
 from eldrim.core.engine.parts import Head, Joint
-from eldrim.core.quantity import parse
 from eldrim.core.tools.crib import Tool
 from eldrim.core.tools.demand import Demand, TurnAction
 from eldrim.core.tools.fewest_tools import choose_fewest_tools

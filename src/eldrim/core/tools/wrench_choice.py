@@ -1,7 +1,7 @@
 """Which torque wrench for a window: the best of the crib, and what speaks against the others."""
 
+from eldrim.core.base.quantity import format_number
 from eldrim.core.figures.torque import Window
-from eldrim.core.quantity import format_number
 from eldrim.core.tools.crib import Crib, Wrench
 from eldrim.core.tools.wrench_setting import Setting, preference, setting, why_not
 from eldrim.core.words import say

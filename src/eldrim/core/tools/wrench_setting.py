@@ -6,9 +6,9 @@ The sums are physics and shop practice (docs/craft.md §7); docs/sums.md writes 
 import math
 from dataclasses import dataclass
 
+from eldrim.core.base.frozen import Frozen
+from eldrim.core.base.quantity import convert, format_number
 from eldrim.core.figures.torque import Window, percent
-from eldrim.core.frozen import Frozen
-from eldrim.core.quantity import convert, format_number
 from eldrim.core.tools.crib import Wrench
 from eldrim.core.words import say
 

@@ -3,8 +3,8 @@
 import re
 from collections.abc import Mapping
 
-from eldrim.core.language import BASE_LANGUAGE, LANGUAGES, decimal_mark, spoken
 from eldrim.core.words.catalogs import CATALOGS
+from eldrim.core.words.language import BASE_LANGUAGE, LANGUAGES, decimal_mark, spoken
 
 
 def all_sentences(language: str = BASE_LANGUAGE) -> Mapping[str, str]:

@@ -16,7 +16,7 @@ from babel.messages.pofile import read_po
 FOLDER = files("eldrim.core.words")
 # The file of a language whose messages are texts of pages; in all others they are names.
 PAGES = "pages"
-# What a language says of itself: see :mod:`eldrim.core.language`.
+# What a language says of itself: see :mod:`eldrim.core.words.language`.
 OF_ITSELF = "language"
 # A text, or its forms for one and for many.
 Text = str | tuple[str, ...]
@@ -55,21 +55,21 @@ def read(language: str) -> Catalog:
     sentences: dict[str, str] = {}
     texts: dict[str, Text] = {}
     plural: Callable[[int], int] = _one_or_many
-    for room, found in rooms(language):
+    for room, messages in rooms(language):
         if room == OF_ITSELF:
             continue
-        said = dict(_translated(found))
+        entries = dict(_translated(messages))
         if room == PAGES:
-            texts, plural = said, c2py(found.plural_expr)
+            texts, plural = entries, c2py(messages.plural_expr)
             continue
-        if twice := sentences.keys() & said.keys():
+        if twice := sentences.keys() & entries.keys():
             raise ValueError(f"{language}/{room}.po says again: {', '.join(sorted(twice))}")
-        sentences |= {key: str(text) for key, text in said.items()}
+        sentences |= {key: str(text) for key, text in entries.items()}
     return Catalog(sentences, texts, plural)
 
 
-def _translated(found: PoCatalog) -> Iterator[tuple[str, Text]]:
-    for message in found:
+def _translated(messages: PoCatalog) -> Iterator[tuple[str, Text]]:
+    for message in messages:
         if not message.id or not message.string:
             continue
         if isinstance(message.id, tuple | list):

@@ -5,9 +5,9 @@ from typing import Annotated
 from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import RedirectResponse, Response
 
-from eldrim.core.language import LANGUAGES
-from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Role
+from eldrim.core.words.language import LANGUAGES
+from eldrim.core.words.messages import gettext
 from eldrim.store import accounts, audit, first_start, people
 from eldrim.store.accounts import Caller
 from eldrim.store.errors import ThrottledError

@@ -7,8 +7,8 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.figures.worth import Logged
 from eldrim.core.interval.answer import AdviceAnswer
 from eldrim.core.job import Job

@@ -7,13 +7,12 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, Field
 
+from eldrim.core.base.errors import EngineError, Problem, ProblemsError, RunError
 from eldrim.core.consistency import check
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EngineError, Problem, ProblemsError, RunError
 from eldrim.core.faults.answer import DiagnosisAnswer
 from eldrim.core.interval.answer import AdviceAnswer
 from eldrim.core.job import Job
-from eldrim.core.language import reading_in
 from eldrim.core.leads.answer import HeapAnswer, RingAnswer
 from eldrim.core.procedure.model import Plan
 from eldrim.core.reading.answer import ReadingAnswer
@@ -23,6 +22,7 @@ from eldrim.core.run.state import RunState
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
 from eldrim.core.words import say
+from eldrim.core.words.language import reading_in
 from eldrim.exchange.advice import AdviceQuestion, answer_advice
 from eldrim.exchange.diagnoses import ComplaintQuestion, Shop, answer_diagnosis
 from eldrim.exchange.engine_file import validate_engine

@@ -2,17 +2,17 @@
 
 from sqlalchemy.orm import Session
 
+from eldrim.core.base.quantity import convert, format_number
 from eldrim.core.engine import Engine
 from eldrim.core.figures.gap import GapRange, advise
 from eldrim.core.figures.sheet import plug_of
-from eldrim.core.language import day_words, reading_in
 from eldrim.core.procedure.model import Plan, Reading, Step, StepFigure
-from eldrim.core.quantity import convert, format_number
 from eldrim.core.run.history import Past, compared_place, grown
 from eldrim.core.run.readings import at_limit, is_number, shown
 from eldrim.core.run.state import Place
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import say
+from eldrim.core.words.language import day_words, reading_in
 from eldrim.drawing import cooling_curve
 from eldrim.store import edition_store, past_runs, runs
 from eldrim.store.tables import RunRow

@@ -7,13 +7,13 @@ from cachetools import LRUCache, cached
 
 from eldrim.core.engine import Engine
 from eldrim.core.engine.targets import hole_order
-from eldrim.core.language import reading_in
 from eldrim.core.leads.ways import tower_of
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import SIGNING, Plan, Step
-from eldrim.core.procedure.tool_words import tool_words
+from eldrim.core.procedure.whole_job.tool_words import tool_words
 from eldrim.core.run.stops import Stop, stops_at
 from eldrim.core.words import say
+from eldrim.core.words.language import reading_in
 from eldrim.drawing import engine_plan, lead_ring, photo, step_figure, well_section
 from eldrim.store import edition_store
 from eldrim.store.tables import EditionRow

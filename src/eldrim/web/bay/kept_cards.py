@@ -8,12 +8,12 @@ from threading import Lock
 from cachetools import LRUCache, cached
 
 from eldrim.core.engine import Engine
-from eldrim.core.language import reading_in
 from eldrim.core.run.entries import EntryKind
 from eldrim.core.run.readings import METERS, picked
 from eldrim.core.run.state import RunState
 from eldrim.core.run.stops import STOPS, deviation_reasons, reasons
 from eldrim.core.run.told import told
+from eldrim.core.words.language import reading_in
 from eldrim.drawing import plug_condition
 from eldrim.store.edition_store import plan_of
 from eldrim.store.tables import EditionRow

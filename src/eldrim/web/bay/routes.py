@@ -11,12 +11,10 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
+from eldrim.core.base.errors import QuantityError, RunError
+from eldrim.core.base.quantity import in_unit, read_number, scan
 from eldrim.core.engine.targets import hole_order
-from eldrim.core.errors import QuantityError, RunError
-from eldrim.core.language import LANGUAGES, reading_in
-from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Plan, Reading
-from eldrim.core.quantity import in_unit, read_number, scan
 from eldrim.core.reading.observed import Known
 from eldrim.core.run.bags import bags
 from eldrim.core.run.due import METER, NEXT_METER
@@ -26,6 +24,8 @@ from eldrim.core.run.readings import shown as value_shown
 from eldrim.core.run.unit_label import plug_of, unit_of
 from eldrim.core.run.waiting import waiting
 from eldrim.core.words import all_sentences, say
+from eldrim.core.words.language import LANGUAGES, reading_in
+from eldrim.core.words.messages import gettext
 from eldrim.drawing import hole_stage, plug_condition
 from eldrim.store import (
     accounts,

@@ -2,7 +2,7 @@
 
 from sqlalchemy.orm import Session
 
-from eldrim.core.quantity import format_number
+from eldrim.core.base.quantity import format_number
 from eldrim.core.reading.observed import Known, PlugSet
 from eldrim.core.reading.signs import amiss
 from eldrim.core.run.entries import Entry

@@ -5,11 +5,10 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from eldrim.core.by_object import ByObject
+from eldrim.core.base.by_object import ByObject
+from eldrim.core.base.quantity import UNITS, Dimension, convert, working_unit
 from eldrim.core.figures.cooling import MIN_FALL_KELVIN
-from eldrim.core.language import reading_in
 from eldrim.core.procedure.model import Plan, Reading, Step
-from eldrim.core.quantity import UNITS, Dimension, convert, working_unit
 from eldrim.core.reading_choices import APART, IN_ORDER
 from eldrim.core.run.blockers import needs, waits_for
 from eldrim.core.run.carried import cannot_follow
@@ -22,6 +21,7 @@ from eldrim.core.run.readings import limits_of
 from eldrim.core.run.state import Place, RunState
 from eldrim.core.run.stops import LEAD_CLEARS, reason_of
 from eldrim.core.run.waiting import LEAST_APART_MINUTES, READ_AGAIN
+from eldrim.core.words.language import reading_in
 from eldrim.store import edition_store, releases, runs
 from eldrim.store.tables import RunRow
 from eldrim.web.procedures.touched import outdated

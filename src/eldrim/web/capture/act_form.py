@@ -4,10 +4,10 @@ from collections.abc import Callable
 
 from starlette.datastructures import FormData
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.capture.part_access import part_called
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.web.forms import decimal_number, minutes_number, text_field, whole_number
 
 # The sheet as the act leaves it, what undo calls the act, and the part in hand after it.

@@ -8,13 +8,13 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 from sqlalchemy.orm import Session
 
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.capture import offers
 from eldrim.core.capture.offers import Offer
 from eldrim.core.capture.said_back import in_full
 from eldrim.core.engine import Engine, Part
 from eldrim.core.engine.parts import Joint
-from eldrim.core.errors import ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.fasteners import MAX_BYTES, FastenerRow, read_fasteners, with_fasteners
 from eldrim.exchange.table_text import decoded
 from eldrim.store import drafts, sheet_store

@@ -2,14 +2,14 @@
 
 from starlette.datastructures import FormData
 
+from eldrim.core.base.errors import EngineError, Problem, QuantityError
+from eldrim.core.base.quantity import Dimension, parse
 from eldrim.core.capture.carrier import hold_carrier, rehold_carrier, release_carrier, state_carrier
 from eldrim.core.capture.lead_routes import add_holder, drop_holder, measure_lead, move_holder
 from eldrim.core.capture.shorthand import MAX_LENGTH, understand
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import TO_BE_STATED
-from eldrim.core.errors import EngineError, Problem, QuantityError
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Dimension, parse
+from eldrim.core.words.messages import gettext
 from eldrim.web.capture.act_form import BoardAction, Done, decimal, shift, variant_keys, whole
 from eldrim.web.forms import text_field, with_unit
 

@@ -5,6 +5,7 @@ from typing import Any
 
 from starlette.datastructures import FormData
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.capture import companions, intervals
 from eldrim.core.capture.companions import read_companions
 from eldrim.core.capture.intervals import read_intervals, read_prices, source_needed
@@ -15,8 +16,7 @@ from eldrim.core.capture.shared import read_shared
 from eldrim.core.capture.towers import read_towers, read_ways
 from eldrim.core.capture.wires import read_pieces, read_timing
 from eldrim.core.engine import Engine
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.web.capture.act_form import LINE, BoardAction, Done
 from eldrim.web.forms import text_field, with_unit
 

@@ -4,14 +4,14 @@ from typing import get_args
 
 from starlette.datastructures import FormData
 
+from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.capture import held, hindrances, ways
 from eldrim.core.capture.part_access import part_of
 from eldrim.core.capture.propose import HindranceAnswer, answer
 from eldrim.core.capture.shorthand import MAX_LENGTH, understand
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import HindranceKind, RiskLevel
-from eldrim.core.errors import EngineError, Problem
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.web.capture.act_form import (
     BoardAction,
     Done,

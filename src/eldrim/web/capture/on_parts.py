@@ -6,7 +6,7 @@ from eldrim.core.capture import edits, outlines
 from eldrim.core.capture.part_access import part_of
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import PartKind
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.web.capture.act_form import (
     BoardAction,
     Done,

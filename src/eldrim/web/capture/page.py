@@ -21,8 +21,8 @@ from eldrim.core.engine.model import Coil, Cylinder, Lead, Well
 from eldrim.core.engine.parts import Hindrance, Joint, PartKind, Risk, Way, WorkRound
 from eldrim.core.job import possible_work
 from eldrim.core.leads.ways import lead_ways
-from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.words import say
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.drawing import board
 from eldrim.store.drafts import Draft
 from eldrim.web.capture.stated import (

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field, ValidationError
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
+from eldrim.core.base.errors import EngineError, Problem, ProblemsError
 from eldrim.core.capture.copies import copied
 from eldrim.core.capture.said_back import in_full
 from eldrim.core.capture.shapes import BY_KEY, SHAPES, Beginning, start
@@ -18,10 +19,9 @@ from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Shape
 from eldrim.core.engine.parts import PartKind, RoundKind
-from eldrim.core.errors import EngineError, Problem, ProblemsError
 from eldrim.core.job import Job, Work, carrier
-from eldrim.core.messages import gettext
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.words.messages import gettext
 from eldrim.drawing import engine_plan
 from eldrim.store import drafts, sheet_store
 from eldrim.store.drafts import Draft

@@ -6,8 +6,8 @@ from eldrim.core.access.explain import place_name
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import Hindrance, HindranceKind, Way, WayKind, WorkRound
 from eldrim.core.engine.targets import Target, parse_target
-from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.words import printed, say
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.web.filters import worded
 
 WAYS = {

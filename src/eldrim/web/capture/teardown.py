@@ -12,7 +12,7 @@ from eldrim.core.capture import edits
 from eldrim.core.capture.teardown import AWAY, TapAct, derive, reply
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import PartKind
-from eldrim.core.messages import gettext, gettext_lazy
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.drawing import engine_plan
 from eldrim.store import drafts
 from eldrim.web.capture.page import PALETTE

@@ -6,11 +6,11 @@ from fastapi import APIRouter, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel
 
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.capture.straighten import Point, Straightening, known_places, straighten
 from eldrim.core.engine import Engine
 from eldrim.core.engine.model import PlanPhoto
-from eldrim.core.errors import ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.photo import MAX_BYTES, read_photo
 from eldrim.exchange.straightened import straightened
 from eldrim.store import drafts, images

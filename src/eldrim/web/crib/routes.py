@@ -7,10 +7,10 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext, gettext_lazy
-from eldrim.core.procedure.tool_roll import as_item
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.procedure.whole_job.tool_roll import as_item
 from eldrim.core.tools.crib import KINDS, Crib
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.drawing import tool_roll
 from eldrim.exchange.crib_table import (
     COLUMNS,

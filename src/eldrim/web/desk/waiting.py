@@ -10,11 +10,11 @@ from sqlalchemy.orm import Session
 
 from eldrim.core.capture.missing import figures_lacking
 from eldrim.core.engine.glossary import lacking
-from eldrim.core.language import BASE_LANGUAGE, LANGUAGES
 from eldrim.core.lessons.digest import Signed
 from eldrim.core.lessons.steps import StepLesson, failing_steps
-from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Role
+from eldrim.core.words.language import BASE_LANGUAGE, LANGUAGES
+from eldrim.core.words.messages import gettext
 from eldrim.store import (
     accounts,
     answers,

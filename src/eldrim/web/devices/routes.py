@@ -9,8 +9,8 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response, StreamingResponse
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.words.messages import gettext
 from eldrim.devices.adapter import Adapter, DeviceError
 from eldrim.devices.hub import Hub, Listener, Notice
 from eldrim.devices.played_engine import CYLINDERS, ITEMS, MOVES

@@ -6,9 +6,9 @@ from datetime import date, timedelta
 from urllib.parse import urlencode
 
 from eldrim.core.job import Work
-from eldrim.core.language import day_words
-from eldrim.core.messages import gettext
 from eldrim.core.run.due import Due
+from eldrim.core.words.language import day_words
+from eldrim.core.words.messages import gettext
 from eldrim.store.due_jobs import Released
 
 

@@ -9,9 +9,9 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext, gettext_lazy
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.run.due import DueKind
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.exchange.calendar import write_calendar
 from eldrim.store import audit, due_jobs, dues, runs, sheet_store, unit_store
 from eldrim.store.dues import DueFilter

@@ -10,14 +10,14 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
-from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.interval.week import STEP, Clash, Person, Placed, Shop, WeekJob, clashes, lay_out
-from eldrim.core.language import day_words
-from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.model import Plan
 from eldrim.core.run.due import Due
 from eldrim.core.run.entries import Role
 from eldrim.core.tools.crib import Crib
+from eldrim.core.words.language import day_words
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.drawing import week_bars
 from eldrim.store import audit, due_jobs, dues, edition_store, people, sheet_store, week_plans
 from eldrim.store import bays as bays_store

@@ -10,18 +10,18 @@ from pydantic import BaseModel, Field
 
 from eldrim.core.access.alternatives import Alternative
 from eldrim.core.access.cost import levels
+from eldrim.core.base.errors import JobError
+from eldrim.core.base.quantity import format_number
 from eldrim.core.engine import Engine
 from eldrim.core.engine.parts import WayKind
-from eldrim.core.errors import JobError
 from eldrim.core.job import Job, Work, carrier, possible_companions, possible_work
-from eldrim.core.language import page_language
-from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.model import Plan, RollItem
 from eldrim.core.procedure.scrubber_frames import scrubber_frames
-from eldrim.core.quantity import format_number
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
 from eldrim.core.words import inside, say
+from eldrim.core.words.language import page_language
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.drawing import engine_plan, ribbon, tool_roll
 from eldrim.web.plans import costs_of, drawn, first_plan, plan_for
 

@@ -8,9 +8,9 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import Field
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.drawing import engine_plan
 from eldrim.exchange.engine_file import write_engine
 from eldrim.store import drafts, sheet_store

@@ -10,17 +10,17 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import Field
 from sqlalchemy.orm import Session
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.faults.acts import TESTS
 from eldrim.core.faults.answer import DiagnosisAnswer, ToldNode, certainty, minutes_words
 from eldrim.core.faults.complaint import Symptom
 from eldrim.core.faults.find_steps import Released
 from eldrim.core.faults.follow import Asked, follow_plan
 from eldrim.core.job import Work
-from eldrim.core.language import LANGUAGES, Language, reading_in
-from eldrim.core.messages import gettext
 from eldrim.core.words import say
+from eldrim.core.words.language import LANGUAGES, Language, reading_in
+from eldrim.core.words.messages import gettext
 from eldrim.drawing import fault_plan, fault_tree
 from eldrim.exchange.diagnoses import Shop, answer_diagnosis, complaint_of, weigh
 from eldrim.store import bays as bays_store

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from functools import cached_property
 
+from eldrim.core.base.quantity import Quantity, parse
 from eldrim.core.engine import Engine
 from eldrim.core.engine.edit import to_be_sourced
 from eldrim.core.engine.model import TO_BE_STATED, TO_STATE, Coil, Figure, Lead, Plug
@@ -11,12 +12,11 @@ from eldrim.core.figures.gap import GAUGE_STEP_MM
 from eldrim.core.figures.listing import Row, spec_rows
 from eldrim.core.figures.sheet import compounded, plug_of, source_text
 from eldrim.core.figures.slips import Held
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.step_figures import ALSO
-from eldrim.core.quantity import Quantity, parse
+from eldrim.core.procedure.job.step_figures import ALSO
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.wrench_choice import against, weigh
+from eldrim.core.words.messages import gettext
 from eldrim.drawing import gap_wedge, plug_figure, torque_rule, turn_dial
 
 

@@ -6,6 +6,8 @@ from pydantic import ValidationError
 from sqlalchemy.orm import Session
 from starlette.datastructures import FormData
 
+from eldrim.core.base.errors import EngineError, Problem, ProblemsError, QuantityError
+from eldrim.core.base.quantity import Quantity
 from eldrim.core.engine import Engine
 from eldrim.core.engine.edit import (
     put_figure,
@@ -17,7 +19,6 @@ from eldrim.core.engine.edit import (
 )
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Figure, Plug, Source
-from eldrim.core.errors import EngineError, Problem, ProblemsError, QuantityError
 from eldrim.core.figures.bands import band_for
 from eldrim.core.figures.crossref import Offered, cross_reference, fits
 from eldrim.core.figures.listing import dimension_of, siblings
@@ -27,8 +28,7 @@ from eldrim.core.figures.slips import Held, examine
 from eldrim.core.interval.life import life_of
 from eldrim.core.interval.plug_choice import PlugChoice, PlugCost
 from eldrim.core.job import Job, Work
-from eldrim.core.messages import gettext
-from eldrim.core.quantity import Quantity
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.advice import read_reading
 from eldrim.store import rules as rules_store
 from eldrim.store import sheet_store

@@ -6,12 +6,12 @@ from fastapi import APIRouter, Form
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field, ValidationError
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine import Engine
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.model import Variant
 from eldrim.core.engine.variants import drop_variant, put_variant
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.words.messages import gettext
 from eldrim.store import sheet_store, unit_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, Trainer

@@ -3,10 +3,10 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.glossary import own_words
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.language import LANGUAGES, Language
-from eldrim.core.messages import gettext
+from eldrim.core.words.language import LANGUAGES, Language
+from eldrim.core.words.messages import gettext
 from eldrim.store import sheet_store
 from eldrim.store.errors import ConflictError
 from eldrim.web.context import Db, SignedIn, Trainer, render

@@ -6,9 +6,9 @@ from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.tools.stock import STANDARD_CRIB
+from eldrim.core.words.messages import gettext
 from eldrim.store import audit, first_start
 from eldrim.store import crib as crib_store
 from eldrim.store.first_start import Newcomer

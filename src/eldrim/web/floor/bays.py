@@ -5,7 +5,6 @@ from datetime import UTC, datetime
 from threading import Lock
 from typing import Any
 
-from eldrim.core.messages import gettext
 from eldrim.core.operations import HoleStage
 from eldrim.core.procedure.model import Plan, Step
 from eldrim.core.run.entries import Recorded
@@ -16,6 +15,7 @@ from eldrim.core.run.state import Place, RunState
 from eldrim.core.run.stops import reason_of
 from eldrim.core.run.waiting import Waiting, waiting
 from eldrim.core.words import say
+from eldrim.core.words.messages import gettext
 from eldrim.drawing import engine_plan
 from eldrim.store import accounts, edition_store, runs, sheet_store, tablets
 from eldrim.store.tables import RunRow

@@ -7,11 +7,11 @@ from fastapi import APIRouter, Form, HTTPException, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
-from eldrim.core.errors import RunError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import RunError
 from eldrim.core.run.entries import Entry, EntryKind, Role
 from eldrim.core.run.parts_needed import parts_needed
 from eldrim.core.run.stops import reason_of, reasons
+from eldrim.core.words.messages import gettext
 from eldrim.store import accounts, dues, edition_store, runs
 from eldrim.web.bay.wire import wire_state
 from eldrim.web.context import Db, SignedIn, Writer, render, swaps

@@ -11,14 +11,14 @@ from fastapi.responses import Response
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.language import Language, page_language, speaking
 from eldrim.core.leads.answer import HeapAnswer, RingAnswer, told_ring
 from eldrim.core.leads.ring import Ring, read_ring
 from eldrim.core.leads.ways import lead_ways, tower_of
 from eldrim.core.operations import Operation
 from eldrim.core.rules.house import HouseRules
+from eldrim.core.words.language import Language, page_language, speaking
 from eldrim.drawing import engine_plan, lead_ring
 from eldrim.exchange.leads import MAX_TEXT, HeapQuestion, answer_heap, read_found
 from eldrim.store import edition_store, runs, sheet_store, unit_store

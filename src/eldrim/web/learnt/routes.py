@@ -8,14 +8,14 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from sqlalchemy.orm import Session
 
+from eldrim.core.base.errors import JobError, Problem, ProblemsError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import JobError, Problem, ProblemsError
 from eldrim.core.job import Job
 from eldrim.core.lessons.pace import LearntPace, learn_pace, with_pace
 from eldrim.core.lessons.ways import LearntWay, learn_ways, with_ways
-from eldrim.core.messages import gettext
 from eldrim.core.procedure.model import Plan
 from eldrim.core.words import say, the
+from eldrim.core.words.messages import gettext
 from eldrim.store import audit, edition_store, gathered, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.errors import ConflictError

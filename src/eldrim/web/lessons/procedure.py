@@ -7,10 +7,10 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
-from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.lessons.steps import by_risk
-from eldrim.core.messages import gettext, gettext_lazy
 from eldrim.core.procedure.model import Plan
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.store import answers, edition_store, procedure_store, unit_store
 from eldrim.store.answers import Answer
 from eldrim.store.errors import NotFoundError

@@ -9,10 +9,9 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
-from eldrim.core.days import read_day
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext, gettext_lazy
-from eldrim.core.procedure.hole_steps import seen_words
+from eldrim.core.base.days import read_day
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.procedure.steps.hole_steps import seen_words
 from eldrim.core.reading_choices import (
     ADVANCE_CONDITIONS,
     CAP_CONDITIONS,
@@ -28,6 +27,7 @@ from eldrim.core.reading_choices import (
 )
 from eldrim.core.run.stops import DIFFERS, STOPS
 from eldrim.core.words import say
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.exchange.log_files import LogLine, log_csv, log_json
 from eldrim.store import accounts, gathered, log, sheet_store, unit_store
 from eldrim.store.log import LogFilter

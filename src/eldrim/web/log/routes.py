@@ -10,7 +10,6 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
 from eldrim.core.engine.targets import hole_order
-from eldrim.core.language import reading_in, speaking
 from eldrim.core.operations import Operation
 from eldrim.core.procedure.model import SIGNING, Plan, Reading, Step
 from eldrim.core.run.entries import Entry, EntryKind, Recorded, Role
@@ -29,6 +28,7 @@ from eldrim.core.run.state import RunState, fold, fold_all
 from eldrim.core.run.stops import reason_of, reasons
 from eldrim.core.run.told import told
 from eldrim.core.words import say
+from eldrim.core.words.language import reading_in, speaking
 from eldrim.drawing import advance_curve
 from eldrim.exchange.run_files import run_csv, run_json
 from eldrim.printing import run_sheet

@@ -8,9 +8,9 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.run.entries import Role
+from eldrim.core.words.messages import gettext
 from eldrim.store import accounts, audit, bays, edition_store, people, runs
 from eldrim.store.accounts import Person
 from eldrim.store.errors import ConflictError, ThrottledError

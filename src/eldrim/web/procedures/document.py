@@ -5,18 +5,18 @@ from statistics import median
 from typing import Any
 
 from eldrim.core.job import Job
-from eldrim.core.language import LANGUAGES, reading_in
 from eldrim.core.lessons.costs import planned_cost
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.difference import Difference, difference
-from eldrim.core.procedure.edits import Edit, apply_edits, orphans, placements, put
-from eldrim.core.procedure.fold import Chapter, chapters, gathered, left_out_acts
+from eldrim.core.procedure.editions.difference import Difference, difference
+from eldrim.core.procedure.editions.edits import Edit, apply_edits, orphans, placements, put
+from eldrim.core.procedure.editions.fold import Chapter, chapters, gathered, left_out_acts
+from eldrim.core.procedure.editions.placement import Placement
 from eldrim.core.procedure.model import Plan
 from eldrim.core.procedure.open_points import overdue
 from eldrim.core.procedure.photos import Photo
-from eldrim.core.procedure.placement import Placement
-from eldrim.core.procedure.tool_roll import different_stacks
+from eldrim.core.procedure.whole_job.tool_roll import different_stacks
 from eldrim.core.rules.topics import TOPICS
+from eldrim.core.words.language import LANGUAGES, reading_in
+from eldrim.core.words.messages import gettext
 from eldrim.drawing import engine_plan, figure, photo, tool_roll, well_section
 from eldrim.drawing.svg import named, shown_again
 from eldrim.store import answers, edition_store, procedure_store, releases, runs, sheet_store

@@ -9,17 +9,17 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field, Json, ValidationError
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.keys import free_key
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.edits import OWN, Edit, OwnStep, placements, put
-from eldrim.core.procedure.fold import gathered
-from eldrim.core.procedure.merge import merge
+from eldrim.core.procedure.editions.edits import OWN, Edit, OwnStep, placements, put
+from eldrim.core.procedure.editions.fold import gathered
+from eldrim.core.procedure.editions.merge import merge
+from eldrim.core.procedure.editions.placement import Placement, act_neighbour, neighbour
+from eldrim.core.procedure.editions.wording import refuse_unknown, worded
 from eldrim.core.procedure.model import Step
-from eldrim.core.procedure.placement import Placement, act_neighbour, neighbour
-from eldrim.core.procedure.wording import refuse_unknown, worded
 from eldrim.core.rules.house import Departure
 from eldrim.core.step_key import EVERY, StepKey
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.model_faults import fault_words
 from eldrim.store import procedure_store
 from eldrim.store import rules as rules_store

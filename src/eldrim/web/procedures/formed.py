@@ -4,11 +4,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from eldrim.core.procedure.edits import Edit
-from eldrim.core.procedure.fold import Chapter
+from eldrim.core.procedure.editions.edits import Edit
+from eldrim.core.procedure.editions.fold import Chapter
+from eldrim.core.procedure.editions.placement import movable, ordered_by
+from eldrim.core.procedure.editions.wording import worded
 from eldrim.core.procedure.model import Plan, Step
-from eldrim.core.procedure.placement import movable, ordered_by
-from eldrim.core.procedure.wording import worded
 from eldrim.core.rules.topics import TOPICS
 from eldrim.web.procedures.ground import Ground, ground_of
 

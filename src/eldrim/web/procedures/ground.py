@@ -2,13 +2,13 @@
 
 from dataclasses import dataclass
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.edits import Edit, act_edit, may_be_left_out, with_act
-from eldrim.core.procedure.fold import Act, gathered
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.procedure.editions.edits import Edit, act_edit, may_be_left_out, with_act
+from eldrim.core.procedure.editions.fold import Act, gathered
+from eldrim.core.procedure.editions.wording import refuse_unknown, slots_of
 from eldrim.core.procedure.model import Plan, Step
-from eldrim.core.procedure.wording import refuse_unknown, slots_of
 from eldrim.core.step_key import EVERY, StepKey
+from eldrim.core.words.messages import gettext
 
 
 @dataclass(frozen=True)

@@ -7,11 +7,11 @@ from uuid import UUID
 from fastapi import APIRouter, Path, Query, Request
 from fastapi.responses import RedirectResponse, Response
 
-from eldrim.core.language import day_words, reading_in
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.fold import chapters
+from eldrim.core.procedure.editions.fold import chapters
 from eldrim.core.procedure.model import Plan
 from eldrim.core.words import say
+from eldrim.core.words.language import day_words, reading_in
+from eldrim.core.words.messages import gettext
 from eldrim.printing import job_sheet, long_form, wing_card
 from eldrim.printing.codes import Codes
 from eldrim.printing.job_sheet import Edition, Paper

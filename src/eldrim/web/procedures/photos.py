@@ -7,10 +7,10 @@ from fastapi import APIRouter, Form, Request, UploadFile
 from fastapi.responses import Response
 from pydantic import BaseModel, Field, Json
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.edits import Edit
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.procedure.editions.edits import Edit
 from eldrim.core.procedure.photos import Mark, Photo
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.photo import MAX_BYTES, read_photo
 from eldrim.store import images
 from eldrim.web.context import Db, SignedIn, Trainer

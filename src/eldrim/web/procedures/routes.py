@@ -8,15 +8,15 @@ from fastapi import APIRouter, Form, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
-from eldrim.core.errors import Problem, ProblemsError
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.job import Job, Work, settle_job
-from eldrim.core.language import Language, page_language, speaking
-from eldrim.core.messages import gettext, gettext_lazy
-from eldrim.core.procedure.edits import Edit, apply_edits
-from eldrim.core.procedure.fold import chapters
+from eldrim.core.procedure.editions.edits import Edit, apply_edits
+from eldrim.core.procedure.editions.fold import chapters
+from eldrim.core.procedure.editions.placement import Placement
 from eldrim.core.procedure.model import Plan
-from eldrim.core.procedure.placement import Placement
 from eldrim.core.run.entries import Role
+from eldrim.core.words.language import Language, page_language, speaking
+from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.drawing import tool_roll
 from eldrim.exchange import procedure_files as files
 from eldrim.store import audit, edition_store, images, procedure_store, releases, sheet_store

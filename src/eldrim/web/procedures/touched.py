@@ -11,13 +11,13 @@ from fastapi.responses import RedirectResponse, Response
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from eldrim.core.errors import EldrimError
-from eldrim.core.language import reading_in
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.difference import Difference, difference
-from eldrim.core.procedure.edits import apply_edits
+from eldrim.core.base.errors import EldrimError
+from eldrim.core.procedure.editions.difference import Difference, difference
+from eldrim.core.procedure.editions.edits import apply_edits
 from eldrim.core.procedure.model import Plan
 from eldrim.core.words import say
+from eldrim.core.words.language import reading_in
+from eldrim.core.words.messages import gettext
 from eldrim.store import accounts, edition_store, procedure_store, releases, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.store.paging import Order, page_of

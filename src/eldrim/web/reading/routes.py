@@ -9,8 +9,8 @@ from fastapi.responses import Response
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.model import Engine
-from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.reading.observed import Known, PlugSet
 from eldrim.core.reading.signs import SIGNS, in_order
 from eldrim.core.reading.typed_signs import MAX_TEXT, TypedSet, read_signs, read_since

@@ -8,15 +8,15 @@ from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 from starlette.datastructures import FormData
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.parts import RiskLevel
-from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.faults.acts import REPAIR, REPAIRS, TEST, TESTS, RepairRow, TestRow
 from eldrim.core.job import Job
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.difference import difference
+from eldrim.core.procedure.editions.difference import difference
 from eldrim.core.rules.house import HouseRules
 from eldrim.core.rules.topics import BY_KEY, TOPICS
 from eldrim.core.words import say
+from eldrim.core.words.messages import gettext
 from eldrim.store import audit, dues, procedure_store, sheet_store
 from eldrim.store import rules as rules_store
 from eldrim.web.context import Db, SignedIn, Trainer, Writer, render, tools_today

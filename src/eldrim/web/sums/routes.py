@@ -6,8 +6,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 from sqlalchemy.orm import Session
 
-from eldrim.core.errors import ProblemsError
-from eldrim.core.quantity import convert
+from eldrim.core.base.errors import ProblemsError
+from eldrim.core.base.quantity import convert
 from eldrim.core.sums import SUMS, Shop, SumResult, examples, work_out
 from eldrim.drawing import cooling_curve, gap_wedge, torque_rule, turn_dial, well_section
 from eldrim.store import rules as rules_store

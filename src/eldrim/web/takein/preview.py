@@ -7,12 +7,12 @@ from uuid import UUID
 from PIL import Image
 from sqlalchemy.orm import Session
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine import Engine
-from eldrim.core.errors import Problem, ProblemsError
 from eldrim.core.job import settle_job
-from eldrim.core.messages import gettext
-from eldrim.core.procedure.difference import Difference, difference
-from eldrim.core.procedure.edits import Edit, apply_edits, orphans
+from eldrim.core.procedure.editions.difference import Difference, difference
+from eldrim.core.procedure.editions.edits import Edit, apply_edits, orphans
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.engine_file import changes, read_engine
 from eldrim.exchange.photo import holds_only_its_picture
 from eldrim.exchange.procedure_files import FORMAT, ProcedureFile, read_json, read_steps_csv

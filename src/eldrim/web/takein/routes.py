@@ -6,8 +6,8 @@ from uuid import UUID
 from fastapi import APIRouter, File, Form, Request, UploadFile
 from fastapi.responses import RedirectResponse, Response
 
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.messages import gettext
+from eldrim.core.base.errors import Problem, ProblemsError
+from eldrim.core.words.messages import gettext
 from eldrim.exchange.procedure_files import MAX_BYTES
 from eldrim.store import procedure_store, sheet_store, takeins
 from eldrim.web.context import Db, SignedIn, Trainer, render

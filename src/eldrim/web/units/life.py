@@ -13,10 +13,10 @@ from eldrim.core.interval.life import life_of, meter_words
 from eldrim.core.interval.use import Use
 from eldrim.core.lessons.parts import pooled_rate
 from eldrim.core.lessons.trend import LEAST_CASES
-from eldrim.core.messages import gettext
 from eldrim.core.run.fitted import Fitted, Fitting
 from eldrim.core.run.history import Past
 from eldrim.core.run.life import Face, Noted, unit_life
+from eldrim.core.words.messages import gettext
 from eldrim.drawing import engine_plan, plug_condition
 from eldrim.drawing import unit_life as picture
 from eldrim.store import foreseen, lives, past_runs, runs

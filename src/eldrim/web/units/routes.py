@@ -8,14 +8,14 @@ from fastapi import APIRouter, Form, HTTPException, Query, Request
 from fastapi.responses import RedirectResponse, Response
 from pydantic import BaseModel, Field
 
+from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.engine.keys import free_key
 from eldrim.core.engine.variants import Plate, candidates, plate_verdicts
-from eldrim.core.errors import Problem, ProblemsError
-from eldrim.core.language import reading_in
-from eldrim.core.messages import gettext
 from eldrim.core.run.entries import Role
 from eldrim.core.run.history import by_hole, marked
 from eldrim.core.run.unit_label import unit_code
+from eldrim.core.words.language import reading_in
+from eldrim.core.words.messages import gettext
 from eldrim.printing import labels
 from eldrim.store import (
     audit,

@@ -1,0 +1,1 @@
+"""What all of the core stands on: quantities and units, typed figures, errors, frozen models."""

@@ -1,0 +1,1 @@
+"""What a job takes, by sheet, house and crib: its holes, pieces, tools, figures, cautions."""
