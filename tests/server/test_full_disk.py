@@ -18,7 +18,7 @@ from eldrim.server.settings import Settings
 from eldrim.store import past_runs
 from eldrim.store.cluster import Cluster
 from eldrim.store.database import answers, connect, ensure_database, migrate, sessions
-from eldrim.web.app import make_app
+from eldrim.web.app import FORGETTING, make_app
 from tests.web.client import TestClient
 from tests.web.test_bay import Bay
 
@@ -114,6 +114,8 @@ def _fill_log(engine: Engine) -> None:
 
 
 def _with_demo(cluster: Cluster) -> Engine:
+    for forget in FORGETTING:
+        forget()
     ensure_database(cluster.url("demo"))
     engine = connect(cluster.url("demo"))
     migrate(engine)
