@@ -358,7 +358,7 @@ def counted(monkeypatch: pytest.MonkeyPatch) -> dict[str, int]:
     return count
 
 
-@pytest.mark.sweep(3)
+@pytest.mark.sweep(2)
 @pytest.mark.parametrize(
     ("parts", "seed"), [(2, 1), (2, 2), (5, 1), (10, 2), (20, 2), (35, 4), (60, 3), (100, 1)]
 )
@@ -382,7 +382,7 @@ def test_every_what_if_is_answered_within_a_limit(
         assert counted["costs"] <= learning_module.MAX_PLACES
 
 
-@pytest.mark.sweep(4)
+@pytest.mark.sweep(2)
 @pytest.mark.parametrize(
     ("parts", "seed"),
     [

@@ -15,6 +15,7 @@ COUNT = int(os.environ.get("ELDRIM_FUZZ", "1500" if deep() else "150"))
 PAGES = 20 if COUNT < 450 else 40 if COUNT < 1000 else 200
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize("name", ["trainer", "technician", "lead"])
 def test_whatever_is_sent_is_taken_or_refused_in_words(database: Engine, name: str) -> None:
     """Forms, queries and the API with junk in them; and after it every page still opens."""

@@ -80,6 +80,7 @@ def walked(client: TestClient, begin: tuple[str, ...]) -> Iterator[tuple[str, st
         waiting += [one.replace("&amp;", "&") for one in HREF.findall(answer.text)]
 
 
+@pytest.mark.sweep(1)
 @pytest.mark.parametrize("role", sorted(BEGIN))
 def test_no_page_has_a_sentence_of_english_in_german(database: Engine, role: str) -> None:
     """Whatever links lead to, for each role."""
