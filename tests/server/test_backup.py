@@ -11,12 +11,11 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from eldrim.server import backup as module
 from eldrim.server.backup import BackupError, backup, restore, verify
-from eldrim.store.database import SchemaError, connect, migrate, sessions, unmigrate
-from eldrim.store.tables import AuditRow, EntryRow, UserRow
+from eldrim.store.database import SchemaError, connect, migrate
+from eldrim.store.tables import AuditRow, EntryRow
 from eldrim.web.app import make_app
 from tests.conftest import address
 from tests.databases import MINE
-from tests.sweeps import drawn
 from tests.web.client import TestClient
 from tests.web.test_web import sign_in
 
@@ -139,26 +138,3 @@ def test_a_database_of_a_newer_version_is_not_opened(database: Engine) -> None:
         writing.execute(text("UPDATE alembic_version SET version_num = '9999'"))
     with pytest.raises(SchemaError, match="a newer Eldrim"):
         migrate(database)
-
-
-EARLIER = [f"{number:04}" for number in range(1, 17)]
-
-
-# So many in a run, by turns.
-SCHEMAS_TRIED = 5
-
-
-def test_data_of_every_earlier_schema_comes_up(database: Engine, store: Store) -> None:
-    """Taken down to each and up again: people sign in, and every page of theirs opens."""
-    with store() as session:
-        entries = len(session.scalars(select(EntryRow.id)).all())
-    for revision in sorted(drawn(EARLIER, SCHEMAS_TRIED), reverse=True):
-        unmigrate(database, revision)
-        migrate(database)
-        with sessions(database)() as session:
-            assert len(session.scalars(select(EntryRow.id)).all()) == entries, revision
-            assert session.get(UserRow, "trainer") is not None, revision
-    with TestClient(make_app(database)) as client:
-        sign_in(client, "lead")
-        for page in ("/engines", "/procedures", "/bay", "/floor", "/open", "/log", "/units"):
-            assert client.get(page).status_code == 200, page

@@ -4,10 +4,8 @@ from threading import Thread
 from uuid import uuid4
 
 import pytest
-from alembic.autogenerate import compare_metadata
-from alembic.migration import MigrationContext
 from pydantic import ValidationError
-from sqlalchemy import Engine, inspect, select, text
+from sqlalchemy import select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -29,9 +27,8 @@ from eldrim.store import (
 )
 from eldrim.store import rules as rules_store
 from eldrim.store.accounts import Caller
-from eldrim.store.database import answers, migrate, unmigrate
 from eldrim.store.errors import ConflictError, EditConflictError, NotFoundError, ThrottledError
-from eldrim.store.tables import Base, EditionRow, EntryRow, ProcedureRow, RunRow, UnitRow
+from eldrim.store.tables import EditionRow, EntryRow, ProcedureRow, RunRow, UnitRow
 from eldrim.web.filters import SHOP_ZONE
 from tests.builders import document, engine, tug
 
@@ -58,17 +55,6 @@ def begin(store: Store) -> RunRow:
         edition = session.scalars(select(EditionRow).join(ProcedureRow).where(tug)).first()
         assert edition is not None
         return runs.start(session, uuid4(), edition.id, "tug-14", "technician")
-
-
-def test_migrations_run_up_and_down_and_match_the_tables(own_database: Engine) -> None:
-    """Down leaves nothing, up again gives what the code expects."""
-    unmigrate(own_database)
-    assert inspect(own_database).get_table_names() == ["alembic_version"]
-    migrate(own_database)
-    with own_database.connect() as connection:
-        difference = compare_metadata(MigrationContext.configure(connection), Base.metadata)
-    assert difference == []
-    assert answers(own_database)
 
 
 @pytest.mark.parametrize("table", ["entries", "editions", "engine_sheets"])

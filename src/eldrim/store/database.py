@@ -87,7 +87,7 @@ def at_server(url: str) -> str:
 
 
 class SchemaError(EldrimError):
-    """The database was written by a newer Eldrim than this."""
+    """The database was written by a newer Eldrim than this, or by one from before version 0.2."""
 
 
 # Two processes that start on an empty database: the second waits for the first.
@@ -115,6 +115,14 @@ def migrate(engine: Engine, target: str = "head") -> None:
 
 def _require_known(connection: Connection) -> None:
     found = schema(connection)
+    if found and found < min(_revisions()):
+        raise SchemaError(
+            gettext(
+                "The database has schema {found}, of an Eldrim before version 0.2. Start version "
+                "0.2 with it once, which brings it up; then this one. Nothing was changed.",
+                found=found,
+            )
+        )
     if found and found not in _revisions():
         raise SchemaError(
             gettext(
@@ -153,14 +161,6 @@ def _revisions() -> dict[str, str]:
         dict(REVISION.findall(path.read_text())) for path in (MIGRATIONS / "versions").glob("*.py")
     ]
     return {each["revision"]: each.get("down_revision", "") for each in found}
-
-
-def unmigrate(engine: Engine, target: str = "base") -> None:
-    """Take the schema down to ``target``."""
-    from alembic import command
-
-    with engine.begin() as connection:
-        command.downgrade(_config(connection), target)
 
 
 def _config(connection: object) -> "Config":
