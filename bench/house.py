@@ -21,9 +21,9 @@ MAX_SKIPS = 39
 MAX_SHORT_NAMES = 8.0
 MAX_COMPLEXITY = 12
 # What is still over what is meant. These only ever go down; the aim stands behind each.
-OVER_COMPLEX = 102  # aim 0
+OVER_COMPLEX = 101  # aim 0
 PRIVATE_ONCE = 16.9  # aim 10 %
-RIDDLES = 1_480  # aim 0
+RIDDLES = 1_478  # aim 0
 RIDDLE_NAMES = ("one", "found", "said", "met", "told")
 MAX_PARAMETERS = 6
 MAX_TEMPLATE_LINE = 160

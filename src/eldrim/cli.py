@@ -480,7 +480,7 @@ def _step_lines(number: int, step: Step) -> list[str]:
 def _rules(schools: list[str]) -> HouseRules:
     pairs = dict(school.partition("=")[::2] for school in schools)
     try:
-        return DEFAULT_RULES.using(**pairs)
+        return DEFAULT_RULES.with_schools(pairs)
     except ValidationError as error:
         said = fault_words(error.errors()[0])
         raise ProblemsError([Problem("--school", said, "see the house rules page")]) from error
@@ -488,24 +488,35 @@ def _rules(schools: list[str]) -> HouseRules:
 
 def _job(engine: Engine, cylinders: str, work: str, variant: str) -> Job:
     """The job that the options ask for; raises :class:`ProblemsError` with all that is wrong."""
-    asked = [word.strip().partition("@")[::2] for word in work.split(",") if word.strip()]
+    pairs = [word.strip().partition("@") for word in work.split(",") if word.strip()]
+    asked = [(kind, where) for kind, _, where in pairs]
     if not work:
         asked = [(carrier(engine).value, ""), (Work.PLUG.value, "")]
     problems = [p for kind, where in asked for p in _work_problems(engine, kind, where)]
     if not asked:
         problems.append(Problem("--work", "names no work", "write coil,plug"))
-    numbers = list(engine.cylinders) if cylinders == "all" else []
-    for word in () if cylinders in ("all", "none") else cylinders.split(","):
-        if word.strip().isdigit():
-            numbers.append(int(word))
-        else:
-            problems.append(Problem("--cylinders", f"'{word}' is not a number", "write 1,3,5"))
+    numbers = [] if cylinders == "none" else list(engine.cylinders)
+    if cylinders not in ("all", "none"):
+        words = cylinders.split(",")
+        problems += [
+            Problem("--cylinders", f"'{word}' is not a number", "write 1,3,5")
+            for word in words
+            if not word.strip().isdigit()
+        ]
+        numbers = [int(word) for word in words if word.strip().isdigit()]
     if problems:
         raise ProblemsError(problems)
+    return _asked_job(engine, asked, tuple(numbers), variant)
+
+
+def _asked_job(
+    engine: Engine, asked: list[tuple[str, str]], numbers: tuple[int, ...], variant: str
+) -> Job:
+    """The job of these kinds of work, each with the cylinders after its ``@``."""
     kinds = [kind for kind, _ in asked]
     at = {kind: _numbers(where) for kind, where in asked if where}
     return Job(
-        cylinders=tuple(numbers),
+        cylinders=numbers,
         work=tuple(Work(kind) for kind in kinds if kind in set(Work)),
         companions=tuple(kind for kind in kinds if kind in engine.companions),
         plugs_at=at.get(Work.PLUG.value, ()),

@@ -11,7 +11,7 @@ from tests.builders import job, tug
 def front(**schools: str) -> Plan:
     """The tug's front bank, plugs only, under these schools."""
     asked = job(2, 4, work=(Work.PLUG,), variant="late")
-    return compile_plan(tug(), asked, DEFAULT_RULES.using(**schools))
+    return compile_plan(tug(), asked, DEFAULT_RULES.with_schools(schools))
 
 
 def with_order(made: Plan, *places: int) -> Plan:

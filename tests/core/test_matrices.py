@@ -708,13 +708,13 @@ def test_what_a_school_changes(
     made = two_banks()
     asked = job(1, 3) if topic == "first_cylinder" else job(1)
     assert said(compile_plan(made, asked), key, what) == usual
-    other = compile_plan(made, asked, DEFAULT_RULES.using(**{topic: school}))
+    other = compile_plan(made, asked, DEFAULT_RULES.with_schools({topic: school}))
     assert said(other, key, what) == changed
 
 
 def keys_by(asked: Job, **schools: str) -> list[str]:
     """The keys of the steps, in order, under these schools."""
-    made = compile_plan(two_banks(), asked, DEFAULT_RULES.using(**schools))
+    made = compile_plan(two_banks(), asked, DEFAULT_RULES.with_schools(schools))
     return [str(s.key) for s in made.steps]
 
 
@@ -751,7 +751,7 @@ def test_what_words_a_school_changes(topic: str, school: str, key: str, words: s
     """The step says how, and by the default it does not."""
     made = two_banks()
     assert words not in said(compile_plan(made, job(1)), key, "detail")
-    other = compile_plan(made, job(1), DEFAULT_RULES.using(**{topic: school}))
+    other = compile_plan(made, job(1), DEFAULT_RULES.with_schools({topic: school}))
     assert words in said(other, key, "detail")
 
 

@@ -70,7 +70,7 @@ def questions() -> dict[str, Question]:
         {"temperature": "maker_warm", "thread_cleaning": "every_hole"},
     ):
         name = ", ".join(f"{topic} {key}" for topic, key in school.items())
-        asked[f"two banks, {name}"] = (two_banks(), four, DEFAULT_RULES.using(**school))
+        asked[f"two banks, {name}"] = (two_banks(), four, DEFAULT_RULES.with_schools(school))
     return asked
 
 

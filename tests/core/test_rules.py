@@ -1,6 +1,7 @@
 """House rules: every school of every topic changes a procedure, or is refused with its reason."""
 
 from functools import cache
+from typing import get_args, get_type_hints
 
 import pytest
 from pydantic import ValidationError
@@ -10,6 +11,7 @@ from eldrim.core.procedure.compile import compile_plan
 from eldrim.core.procedure.editions.difference import difference
 from eldrim.core.procedure.model import Plan, segments
 from eldrim.core.rules.house import DEFAULT_RULES, Departure, HouseRules
+from eldrim.core.rules.schools import Schools, SomeSchools
 from eldrim.core.rules.topics import TOPICS
 from eldrim.demo.load import demo_engines
 from tests.builders import document, engine, job, part, tug
@@ -89,7 +91,7 @@ def by_default() -> list[Plan]:
 @pytest.mark.parametrize(("topic", "school"), SCHOOLS)
 def test_every_school_changes_steps_order_values_or_checks(topic: str, school: str) -> None:
     """It is not a note."""
-    changed = plans(DEFAULT_RULES.using(**{topic: school}))
+    changed = plans(DEFAULT_RULES.with_schools({topic: school}))
     assert any(not difference(a, b).empty for a, b in zip(by_default(), changed, strict=True))
 
 
@@ -97,7 +99,7 @@ def test_every_school_changes_steps_order_values_or_checks(topic: str, school: s
 @pytest.mark.parametrize(("topic", "school"), SCHOOLS)
 def test_under_every_school_what_must_come_first_does(topic: str, school: str) -> None:
     """Order, unique keys and sums hold whatever is chosen."""
-    for made in plans(DEFAULT_RULES.using(**{topic: school})):
+    for made in plans(DEFAULT_RULES.with_schools({topic: school})):
         keys = [s.key for s in made.steps]
         assert len(keys) == len(set(keys))
         for step in made.steps:
@@ -111,7 +113,7 @@ def test_tightening_by_feel_is_refused_with_its_reason() -> None:
         DEFAULT_RULES.using(tightening="feel")
     for wrong in ({"tightening": "guess"}, {"colour": "red"}):
         with pytest.raises(ValidationError, match="no school"):
-            DEFAULT_RULES.using(**wrong)
+            DEFAULT_RULES.with_schools(wrong)
 
 
 def test_the_default_is_not_stored_as_a_choice() -> None:
@@ -123,8 +125,8 @@ def test_the_default_is_not_stored_as_a_choice() -> None:
 def test_a_departure_changes_one_procedure_only() -> None:
     """With its reason."""
     rules = DEFAULT_RULES.departing({"old_plugs": Departure(school="scrap", reason="fouled")})
-    assert rules.school("old_plugs") == "scrap"
-    assert DEFAULT_RULES.school("old_plugs") == "keep"
+    assert rules.school["old_plugs"] == "scrap"
+    assert DEFAULT_RULES.school["old_plugs"] == "keep"
     with pytest.raises(ValidationError):
         Departure(school="scrap", reason="")
 
@@ -219,3 +221,10 @@ def test_a_compound_is_laid_out_for_threads_that_come_out_and_for_no_others(
         found = [(one.quantity, one.why) for one in made.parts if one.name == line]
         wanted = [(1, "a touch on each thread: 2")] if line and Work.PLUG in work else []
         assert found == wanted, work
+
+
+def test_the_types_of_schools_are_those_of_the_table() -> None:
+    """Topic by topic, the default first; with them a misspelt school does not pass mypy."""
+    table = {topic.key: tuple(school.key for school in topic.schools) for topic in TOPICS}
+    for typed in (Schools, SomeSchools):
+        assert {key: get_args(kind) for key, kind in get_type_hints(typed).items()} == table

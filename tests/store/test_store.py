@@ -239,7 +239,7 @@ def test_house_rules_are_kept_by_version_and_never_overwritten(store: Store) -> 
     with pytest.raises(ConflictError, match="meanwhile"), store.begin() as session:
         rules_store.save(session, now.using(retrieval="hose"), "trainer", "also")
     with store() as session:
-        assert rules_store.in_force(session).school("old_plugs") == "scrap"
+        assert rules_store.in_force(session).school["old_plugs"] == "scrap"
         assert [r.reason for r in rules_store.history(session)] == ["no room"]
     with pytest.raises(DBAPIError, match="never changed"), store.begin() as session:
         session.execute(text("DELETE FROM house_rules"))

@@ -376,7 +376,7 @@ def _knows(engine: Engine, part: str, key: str) -> bool:
 
 def renewed_cylinders(job: Job, engine: Engine, rules: HouseRules) -> tuple[int, ...]:
     """The cylinders whose coil or lead is renewed: as asked, and more where the house says."""
-    asked, school = job.at(carrier(engine)), rules.school("coils")
+    asked, school = job.at(carrier(engine)), rules.school["coils"]
     if Work.COIL not in job.work or school == "failed":
         return asked
     banks = {engine.cylinders[cylinder].bank for cylinder in asked}

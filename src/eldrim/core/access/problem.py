@@ -266,7 +266,7 @@ class _Builder:
 
     def _not_ours(self, way: Way | WorkRound, part: Part) -> "_Why | None":
         feel = way.by_feel if isinstance(way, Way) else way.kind is RoundKind.BY_FEEL
-        if feel and self.rules.school("work_by_feel") == "forbidden":
+        if feel and self.rules.school["work_by_feel"] == "forbidden":
             return ClosedBy.FEEL, ""
         lacking = [name for name in (*way.tools, *way.skills) if fold(name) in self.lacking]
         if lacking:

@@ -301,22 +301,30 @@ def _torque(text: str) -> Quantity:
 
 def shorthand(joint: Joint, torque: str = "") -> str:
     """The line that means a joint; understanding it again gives the same joint."""
-    noun = _noun(joint.kind, joint.count > 1)
-    head = next((w for w, hole in HEADS.items() if hole is joint.head), "") if joint.head else ""
-    words = [str(joint.count) if joint.count > 1 else "", head, noun]
-    words += [str(joint.size) if joint.size else "", torque]
+    head = next((word for word, hole in HEADS.items() if joint.head and hole is joint.head), "")
+    count = str(joint.count) if joint.count > 1 else ""
+    words = [count, head, _noun(joint.kind, joint.count > 1), str(joint.size or ""), torque]
     words += [word for word, socket in SOCKETS.items() if socket == joint.socket]
-    words += [f"{n} {v}" for n in ("below", "pocket", "room") if (v := getattr(joint, n))]
-    words += [f"{word} {v}" for word, n in _ANGLES.items() if (v := getattr(joint, n))]
-    words += [f"drive {joint.drive}" if joint.drive else ""]
-    words += [f"stand {joint.stand}" if joint.stand else ""]
-    carried = joint.carries is not USUAL.get(joint.kind, Carries.NO_ENTRY)
-    words += [joint.carries.value] if carried else []
-    words += [key for key, flag in FLAGS.items() if getattr(joint, flag) and key != "once"]
-    words += [f"at {', '.join(f'{x:g} {y:g}' for x, y in joint.at)}" if joint.at else ""]
-    words += [f'"{joint.name}"' if joint.name else "", numbered(joint.part_number or "")]
-    words += [f"({joint.note})" if joint.note else ""]
+    words += [*_where_words(joint), *_kept_words(joint)]
     return " ".join(word for word in words if word)
+
+
+def _where_words(joint: Joint) -> list[str]:
+    """How it is reached: depths, angles, drive and standing place."""
+    stated = [(name, getattr(joint, name)) for name in ("below", "pocket", "room")]
+    stated += [(word, getattr(joint, name)) for word, name in _ANGLES.items()]
+    stated += [("drive", joint.drive), ("stand", joint.stand)]
+    return [f"{word} {value}" for word, value in stated if value]
+
+
+def _kept_words(joint: Joint) -> list[str]:
+    """What it carries, what is marked of it, where it is, and its own words."""
+    carried = joint.carries is not USUAL.get(joint.kind, Carries.NO_ENTRY)
+    words = [joint.carries.value] if carried else []
+    words += [key for key, flag in FLAGS.items() if getattr(joint, flag) and key != "once"]
+    places = ", ".join(f"{x:g} {y:g}" for x, y in joint.at)
+    words += [f"at {places}" if places else "", f'"{joint.name}"' if joint.name else ""]
+    return [*words, numbered(joint.part_number or ""), f"({joint.note})" if joint.note else ""]
 
 
 def numbered(number: str) -> str:

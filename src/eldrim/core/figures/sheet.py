@@ -84,7 +84,7 @@ def source_text(engine: Engine, figure: Figure | Plug | Interval) -> str:
 
 def compounded(engine: Engine, plug: Plug, rules: HouseRules) -> bool:
     """Whether thread compound or oil goes on a plug, by the chosen school (docs/craft.md §10)."""
-    school = rules.school("thread_compound")
+    school = rules.school["thread_compound"]
     bare = plug.plating == "bare" and engine.layout.head == "aluminium"
     return school in ("always", "oil") or (school == "by_plating" and bare)
 
@@ -116,5 +116,5 @@ def joint_window(
 
 
 def _window(found: FigureInForce, rules: HouseRules, reduction: float = 0.0) -> Window:
-    school = "low_third" if rules.school("tightening") == "low_third" else "mid"
+    school = "low_third" if rules.school["tightening"] == "low_third" else "mid"
     return window(found.value, school, rules.value_allowance, reduction, rules.compound_floor)

@@ -129,25 +129,41 @@ def _since(unit: UnitNow, thing: str, hole: str, act: str) -> Since | None:
 
 
 def _limit(unit: UnitNow, thing: str, act: str, rules: HouseRules) -> _Limit | None:
+    """The limits of one thing: by the meter, by months, by season; None where there is none."""
     stated = intervals_of(unit.engine, unit.variant, thing, act)
-    amount, source, band = None, "", False
-    if act == "replace" and unit.counts and (stated or thing == "plug"):
-        life = life_of(unit.engine, unit.variant, thing, unit.counts, rules, severe=unit.severe)
-        # That half have failed by then is no interval.
-        if life is not None and not life.visit:
-            amount, source, band = life.amount, life.source, life.band
-    elif act == "inspect" and stated and unit.counts:
-        amount = _inspected(unit, stated)
-    months = min((m for one in stated if (m := _months(one, unit.severe))), default=None)
-    season = any(one.season for one in stated)
+    amount, source, band = _by_meter(unit, thing, act, stated, rules)
+    months = _fewest_months(stated, unit.severe)
+    season = any(interval.season for interval in stated)
     silent = not stated and (amount is None or band)
     if thing == "plug" and act == "replace" and silent and _by_season(unit.engine):
         season, band = True, True
-    if stated and not source:
-        source = source_text(unit.engine, stated[0])
     if amount is None and months is None and not season:
         return None
+    if stated and not source:
+        source = source_text(unit.engine, stated[0])
     return _Limit(amount, months, season, source or say("interval.band_plug"), band)
+
+
+def _by_meter(
+    unit: UnitNow, thing: str, act: str, stated: Sequence[Interval], rules: HouseRules
+) -> tuple[float | None, str, bool]:
+    """After how much it is due by the meter, from where that is known, and whether by a band."""
+    if not unit.counts:
+        return None, "", False
+    if act == "inspect":
+        return (_inspected(unit, stated) if stated else None), "", False
+    if act != "replace" or not (stated or thing == "plug"):
+        return None, "", False
+    life = life_of(unit.engine, unit.variant, thing, unit.counts, rules, severe=unit.severe)
+    # That half have failed by then is no interval.
+    if life is None or life.visit:
+        return None, "", False
+    return life.amount, life.source, life.band
+
+
+def _fewest_months(stated: Sequence[Interval], severe: bool) -> int | None:
+    months = [_months(interval, severe) for interval in stated]
+    return min(filter(None, months), default=None)
 
 
 def _by_season(engine: Engine) -> bool:

@@ -2,6 +2,8 @@
 choose the tools, add up.
 """
 
+from typing import cast
+
 from eldrim.core.access import NoWayInError, build
 from eldrim.core.access.alternatives import Alternative, alternatives, stays
 from eldrim.core.access.closed_words import FIX, closed_words
@@ -22,7 +24,6 @@ from eldrim.core.procedure.whole_job.least_job import LeastJob, least_job
 from eldrim.core.procedure.whole_job.parts_list import part_numbers, parts_list
 from eldrim.core.procedure.whole_job.tool_roll import tool_roll
 from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
-from eldrim.core.rules.topics import TOPICS
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.naming import ToolRef
 from eldrim.core.tools.shop_capability import ShopCapability, capability_for
@@ -107,7 +108,7 @@ def assemble(least: LeastJob, *, alternatives_too: bool = True) -> Plan:
         change_minutes=ordered.change_minutes,
         least_sum=least.bound / 100,
         notes=_notes(facts),
-        schools={topic.key: rules.school(topic.key) for topic in TOPICS},
+        schools=cast(dict[str, str], dict(rules.school)),
         stays=stays(engine, facts.problem, facts.way_in, _present(engine, job.variant)),
         alternatives=_alternatives(facts) if alternatives_too else (),
         defers_to=say("defers_to"),

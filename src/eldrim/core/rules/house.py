@@ -1,11 +1,14 @@
 """House rules: the school chosen per topic, and the prices the planner weighs with."""
 
-from typing import Annotated, Any, Literal
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Annotated, Any, Literal, Unpack, cast
 
 from pydantic import Field, field_validator
 
 from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine.parts import RiskLevel, Text
+from eldrim.core.rules.schools import Schools, SomeSchools
 from eldrim.core.rules.topics import BY_KEY, TOPICS
 from eldrim.core.words.messages import gettext
 
@@ -110,18 +113,23 @@ class HouseRules(Frozen):
         """When plugs tell again."""
         return Recheck(km=self.recheck_km, hours=self.recheck_hours)
 
-    def school(self, topic: str) -> str:
-        """The school in force on a topic."""
-        return self.schools.get(topic, BY_KEY[topic].default)
+    @cached_property
+    def school(self) -> Schools:
+        """The school in force on each topic."""
+        return cast(Schools, {t.key: self.schools.get(t.key, t.default) for t in TOPICS})
 
-    def using(self, **schools: str) -> "HouseRules":
+    def using(self, **schools: Unpack[SomeSchools]) -> "HouseRules":
         """These rules with some schools changed; checked as always."""
+        return self.with_schools(cast(Mapping[str, str], schools))
+
+    def with_schools(self, schools: Mapping[str, str]) -> "HouseRules":
+        """These rules with schools as somebody named them; one that is not known is refused."""
         plain: dict[str, Any] = self.model_dump()
         return HouseRules.model_validate({**plain, "schools": {**self.schools, **schools}})
 
     def departing(self, departures: dict[str, Departure]) -> "HouseRules":
         """These rules with a procedure's departures in force."""
-        return self.using(**{key: departure.school for key, departure in departures.items()})
+        return self.with_schools({key: departure.school for key, departure in departures.items()})
 
 
 DEFAULT_RULES = HouseRules()

@@ -24,7 +24,7 @@ CONSTRUCTIONS = ("nickel", "fine_wire", "multi_ground", "surface_gap")
 def gap(given: Given) -> SumResult:
     """What to do with a plug of these readings."""
     stated = given.quantity("range")
-    school = given.shop.rules.school("single_gap")
+    school = given.shop.rules.school["single_gap"]
     low, high = (convert(end, stated.unit, "mm") for end in gap_limits(stated, school))
     step = given.quantity("gauge").mid
     readings = given.many("readings")

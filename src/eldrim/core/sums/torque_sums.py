@@ -57,7 +57,7 @@ def converted(given: Given) -> SumResult:
 
 def wanted_window(printed: Quantity, thread: str, rules: HouseRules) -> Window:
     """The window of a printed torque as the sheet reads it: house rules, allowance, lubrication."""
-    school = "low_third" if rules.school("tightening") == "low_third" else "mid"
+    school = "low_third" if rules.school["tightening"] == "low_third" else "mid"
     reduction = rules.compound_reduction if thread == WET else 0.0
     return window(printed, school, rules.value_allowance, reduction, rules.compound_floor)
 

@@ -185,7 +185,7 @@ class SpecPage:
     @property
     def compound(self) -> str:
         """What the house does to the plug's thread."""
-        school = self.rules.school("thread_compound")
+        school = self.rules.school["thread_compound"]
         if not compounded(self.engine, self.plug, self.rules):
             return gettext("The thread stays dry")
         return (

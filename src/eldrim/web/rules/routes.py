@@ -149,7 +149,7 @@ def chosen(now: HouseRules, form: FormData) -> HouseRules:
     }
     risks = {level: numbers.pop(f"risk_{level.value}") for level in RiskLevel}
     try:
-        made = now.using(**schools)
+        made = now.with_schools(schools)
         said = {key: _yes(fields, key, getattr(now, key)) for key in YES_OR_NO}
         waste = {"waste_of_life": fields.get("waste_of_life", now.waste_of_life)}
         minutes = _act_minutes(now, fields)

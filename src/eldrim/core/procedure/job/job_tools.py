@@ -109,7 +109,7 @@ class JobTools:
 
     @property
     def _always_by_angle(self) -> bool:
-        return self.holes.rules.school("tightening") == "seat_plus_angle"
+        return self.holes.rules.school["tightening"] == "seat_plus_angle"
 
     def by_angle(self, hole: str) -> bool:
         """Whether a plug is turned by angle: by house rule, or because no wrench does it here."""

@@ -51,7 +51,7 @@ class ServicedHoles:
     def connector_while_moving(self) -> bool:
         """Whether the connector comes off, and goes on, while the coil is loose."""
         short = isinstance(self.carrier, Coil) and self.carrier.short_loom
-        return short or self.rules.school("coil_joint_first") == "connector"
+        return short or self.rules.school["coil_joint_first"] == "connector"
 
     @property
     def boot_greased(self) -> bool:
@@ -73,7 +73,7 @@ class ServicedHoles:
         """The holes opened, in the order of the chosen school (docs/craft.md §20)."""
         cylinders = carrier_cylinders(self.job, self.engine, self.rules)
         holes = list(self.engine.holes_of_all(cylinders))
-        school = self.rules.school("first_cylinder")
+        school = self.rules.school["first_cylinder"]
         if school == "by_number":
             return holes
         sign = 1 if school == "easiest_first" else -1
@@ -91,7 +91,7 @@ class ServicedHoles:
     @cached_property
     def by_bank(self) -> bool:
         """Whether each bank is finished, and started where it can be, before the next."""
-        first, start = (self.rules.school(t) for t in ("first_cylinder", "first_start"))
+        first, start = self.rules.school["first_cylinder"], self.rules.school["first_start"]
         return first == "bank_by_bank" or start == "each_bank"
 
     def bank_of(self, hole: str) -> str:
@@ -105,7 +105,7 @@ class ServicedHoles:
         for hole in self.holes:
             banks.setdefault(self.bank_of(hole) if self.by_bank else "", []).append(hole)
         groups = list(banks.values())
-        stays = self.rules.school("height_reference") == "one_stays"
+        stays = self.rules.school["height_reference"] == "one_stays"
         if self._one_at_a_time():
             groups = [[hole] for group in groups for hole in group]
         elif stays and groups and len(groups[-1]) > 1:
@@ -123,7 +123,7 @@ class ServicedHoles:
         return groups
 
     def _one_at_a_time(self) -> bool:
-        school = self.rules.school("open_at_once")
+        school = self.rules.school["open_at_once"]
         return school == "one_at_a_time" or (school == "by_ignition" and self.item == "lead")
 
     def start_between(self) -> bool:
@@ -144,7 +144,7 @@ class ServicedHoles:
     @property
     def reference(self) -> str:
         """The hole whose coil stays fitted while the others are out; empty where none does."""
-        if self.rules.school("height_reference") != "one_stays" or self._one_at_a_time():
+        if self.rules.school["height_reference"] != "one_stays" or self._one_at_a_time():
             return ""
         return self.groups[-1][0] if len(self.groups) > 1 and self.item == "coil" else ""
 

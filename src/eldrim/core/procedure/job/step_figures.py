@@ -51,7 +51,7 @@ class StepFigures:
         found = look_up(self.engine, "plug-gap", self.variant)
         if shown is None or found is None or found.value.is_range:
             return shown
-        low, high = gap_limits(found.value, self.rules.school("single_gap"))
+        low, high = gap_limits(found.value, self.rules.school["single_gap"])
         if low == high:
             return shown
         span = printed(make(low, found.value.unit, high).text)
@@ -87,7 +87,7 @@ class StepFigures:
         stated = look_up(self.engine, "plug-angle", self.variant)
         if stated is not None:
             return self._shown("plug-angle", say("figure.angle"), stated, stated.value.mid)
-        used = self.rules.school("inspect_or_replace") == "refit_in_limits"
+        used = self.rules.school["inspect_or_replace"] == "refit_in_limits"
         value = parse(angle_after_seating(plug.seat, plug.thread, used))
         turns = say(f"angle.{seating(plug.seat, plug.thread, used)}")
         return StepFigure(

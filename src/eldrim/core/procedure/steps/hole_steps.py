@@ -82,11 +82,11 @@ def _clean_carriers(facts: JobFacts) -> Step:
 
 
 def _cleaners(facts: JobFacts) -> tuple[ToolRef, ...]:
-    return facts.tools.asked(*CLEANERS[facts.rules.school("well_cleaning")])
+    return facts.tools.asked(*CLEANERS[facts.rules.school["well_cleaning"]])
 
 
 def _cleaning_causes(facts: JobFacts) -> set[CautionCause]:
-    blown = "air-gun" in CLEANERS[facts.rules.school("well_cleaning")]
+    blown = "air-gun" in CLEANERS[facts.rules.school["well_cleaning"]]
     return {CautionCause.AIR} if blown else set()
 
 
@@ -192,7 +192,7 @@ def _clean_well(facts: JobFacts, hole: str) -> Step:
 def _pull_plug(facts: JobFacts, hole: str) -> Step:
     use = facts.tools.use(*facts.job_tools.plug_questions(hole)[:2])
     target = Target(hole=hole, item="plug")
-    lifters = LIFTERS[facts.rules.school("retrieval")]
+    lifters = LIFTERS[facts.rules.school["retrieval"]]
     more = facts.tools.asked(*lifters, *facts.ways.round_tools(target))
     return hole_step(
         facts.holes,
@@ -219,12 +219,12 @@ def aluminium_head(facts: JobFacts) -> set[CautionCause]:
 
 def _pull_words(facts: JobFacts) -> str:
     school = facts.rules.school
-    run = "run_out" if school("power_tools") == "run_out" else "hand"
+    run = "run_out" if school["power_tools"] == "run_out" else "hand"
     return say(
         "remove_plug.detail",
-        pull=say(f"pull.{school('breaking_loose')}"),
+        pull=say(f"pull.{school['breaking_loose']}"),
         run=say(f"run.{run}"),
-        lift=say(f"lift.{school('retrieval')}"),
+        lift=say(f"lift.{school['retrieval']}"),
     )
 
 

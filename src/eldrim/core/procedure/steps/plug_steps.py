@@ -18,7 +18,7 @@ def fit(facts: JobFacts, holes: list[str]) -> list[Step]:
     """Return the steps that put plugs in."""
     holes = [hole for hole in holes if hole in facts.holes.plug_holes]
     compound = facts.figures.compound()
-    chased = facts.rules.school("thread_cleaning") == "every_hole"
+    chased = facts.rules.school["thread_cleaning"] == "every_hole"
     steps = [_check_gap(facts, h) for h in holes]
     steps += [_chase(facts, h) for h in holes] if chased else []
     steps += [_prepare(facts, h) for h in holes] if compound else []
@@ -32,7 +32,7 @@ def _check_gap(facts: JobFacts, hole: str) -> Step:
     gap = facts.figures.gap()
     assert gap is not None, "a consistent sheet states plug-gap for every variant"
     used = _used(facts)
-    if facts.rules.school("new_gap") == "as_supplied" and not used:
+    if facts.rules.school["new_gap"] == "as_supplied" and not used:
         return hole_step(
             facts.holes,
             Operation.CHECK_GAP,
@@ -95,7 +95,7 @@ def _chase(facts: JobFacts, hole: str) -> Step:
 
 
 def _prepare(facts: JobFacts, hole: str) -> Step:
-    oil = facts.rules.school("thread_compound") == "oil"
+    oil = facts.rules.school["thread_compound"] == "oil"
     return hole_step(
         facts.holes,
         Operation.PREPARE_THREAD,
@@ -167,7 +167,7 @@ def _turn(facts: JobFacts, hole: str, all_started: tuple[StepKey, ...]) -> Step:
 
 def _used(facts: JobFacts) -> bool:
     """Whether plugs, and with them their rings, go in again."""
-    return facts.rules.school("inspect_or_replace") == "refit_in_limits"
+    return facts.rules.school["inspect_or_replace"] == "refit_in_limits"
 
 
 def _turn_words(facts: JobFacts) -> str:
@@ -178,7 +178,7 @@ def _turn_words(facts: JobFacts) -> str:
 
 def _index(facts: JobFacts) -> str:
     index = facts.holes.plug.index
-    asked = facts.rules.school("electrode_index") == "maker" and index
+    asked = facts.rules.school["electrode_index"] == "maker" and index
     return say("index", index=index) if asked else ""
 
 

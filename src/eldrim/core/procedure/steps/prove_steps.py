@@ -166,7 +166,7 @@ def _next_due() -> tuple[Reading, ...]:
 def _last_word(facts: JobFacts) -> str:
     if not facts.holes.plugs_out:
         return say("sign.nothing")
-    return say(f"sign.{facts.rules.school('old_plugs')}")
+    return say(f"sign.{facts.rules.school['old_plugs']}")
 
 
 def _plain(operation: Operation, item: str = "", causes: Set[CautionCause] = frozenset()) -> Step:

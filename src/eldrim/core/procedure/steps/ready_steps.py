@@ -66,7 +66,7 @@ def _parts(facts: JobFacts, parts: tuple[str, ...]) -> Step:
         seat=say(f"seat.{plug.seat}"),
         hex=printed(str(plug.hex)),
     )
-    new = facts.holes.plugs_out and facts.rules.school("inspect_or_replace") == "replace"
+    new = facts.holes.plugs_out and facts.rules.school["inspect_or_replace"] == "replace"
     return engine_step(
         Operation.CHECK_PARTS,
         detail=sentences(say("parts.detail", parts="; ".join(parts)), data if new else ""),
@@ -185,7 +185,7 @@ def _air_reading(unit: str) -> Reading:
 
 def _window(facts: JobFacts) -> str:
     """The key of the figure that says when an engine may be worked on."""
-    warm = facts.rules.school("temperature") == "maker_warm"
+    warm = facts.rules.school["temperature"] == "maker_warm"
     return "warm-window" if warm and "warm-window" in facts.engine.figures else "work-temperature"
 
 

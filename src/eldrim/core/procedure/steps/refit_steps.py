@@ -119,7 +119,7 @@ def _carrier_joints(facts: JobFacts, hole: str, fitted: StepKey) -> list[Step]:
 
 
 def _grease_words(facts: JobFacts) -> str:
-    school = facts.rules.school("dielectric_grease")
+    school = facts.rules.school["dielectric_grease"]
     if facts.holes.boot_greased or school == "none":
         return ""
     return say(f"fit_{facts.holes.item}.{school}")

@@ -132,7 +132,7 @@ def _release(  # noqa: PLR0913 - whose joint it is, with what, how long, after w
     use, slack = tools.release(joint), ways.slackened(option, joint)
     target = Target(part=option.part, way=option.way, joint=key)
     powered = part.kind in COVER_KINDS and joint.kind in FASTENERS
-    power = powered and rules.school("power_tools") != "none"
+    power = powered and rules.school["power_tools"] != "none"
     notes = [
         say("slacken.release") if slack else joint_sentence(joint, part, "release"),
         joint.note,

@@ -17,7 +17,7 @@ def parts_list(facts: JobFacts) -> tuple[PartLine, ...]:
 
 def _service_parts(facts: JobFacts) -> list[PartLine]:
     holes, lines = facts.holes, []
-    if holes.plugs_out and facts.rules.school("inspect_or_replace") == "replace":
+    if holes.plugs_out and facts.rules.school["inspect_or_replace"] == "replace":
         count = len(holes.plug_holes)
         lines.append(_line("part.plug", holes.plug.part_number, count, say("part.replace")))
     if holes.renewed:
@@ -92,10 +92,10 @@ def _one_time(facts: JobFacts) -> list[PartLine]:
 def _compounds(facts: JobFacts) -> list[PartLine]:
     holes, lines = facts.holes, []
     if holes.plugs_out and facts.figures.compound():
-        oil = facts.rules.school("thread_compound") == "oil"
+        oil = facts.rules.school["thread_compound"] == "oil"
         why = say("part.threads", count=len(holes.plug_holes))
         lines.append(_line("part.oil" if oil else "part.compound", "", 1, why))
-    greased = facts.rules.school("dielectric_grease") != "none" and not holes.boot_greased
+    greased = facts.rules.school["dielectric_grease"] != "none" and not holes.boot_greased
     if holes.holes and greased:
         why = say("part.boots", count=len(holes.holes))
         lines.append(_line("part.grease", "", 1, why))

@@ -95,7 +95,7 @@ class _Orderer:
         self.cost = ChangeCost(change=rules.set_up_minutes, piece=rules.piece_minutes)
         self.change: Change = partial(change_minutes, self.cost)
         self.covers = refit_steps.covers(facts)
-        before_covers = rules.school("first_start") != "after_refit"
+        before_covers = rules.school["first_start"] != "after_refit"
         self.late = refit_steps.parts_after_start(facts.ways) if before_covers else set()
 
     def run(self) -> OrderedSteps:

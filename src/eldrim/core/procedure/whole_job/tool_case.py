@@ -130,7 +130,7 @@ class ToolCase:
     def _before_the_start(self) -> frozenset[str]:
         """The parts that are surely back before the battery is."""
         parts = self.facts.engine.parts
-        last = self.facts.rules.school("first_start") == "after_refit"
+        last = self.facts.rules.school["first_start"] == "after_refit"
         return frozenset(key for key, part in parts.items() if last or part.needed_to_run)
 
     def _stretches(self) -> list[list[Task]]:
