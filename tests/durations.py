@@ -14,7 +14,7 @@ FILE = Path(__file__).with_name("durations.json")
 # Shorter ones make no difference to the end of a run, and would fill the file.
 WORTH_KEEPING_SECONDS = 0.4
 # What a quick run has no time for.
-QUICK_SECONDS = 0.6
+QUICK_SECONDS = 0.5
 PHASES = ("setup", "call", "teardown")
 TOGETHER = ("tests/browser/test_lessons.py", "tests/server/test_several.py")
 
