@@ -9,6 +9,7 @@ from eldrim.core.interval.use import Use
 from eldrim.core.interval.wear_forecast import Crossing
 from eldrim.core.interval.week import Person, Placed, Shop, WeekJob
 from eldrim.core.run.life import Gap, Moment, UnitLife, Volts, Worked
+from eldrim.core.words.language import reading_in
 from eldrim.drawing import unit_life, week_bars
 
 START = date(2025, 1, 1)
@@ -102,3 +103,20 @@ def test_week_bars_are_numbered_and_clashes_crossed() -> None:
     assert made.count('class="late"') == 1
     assert made.count('class="clash"') == 1
     assert week_bars.clock(495) == "08:15"
+    assert "3 jobs over 2 bays" in made
+
+
+@pytest.mark.parametrize(
+    ("language", "monday", "of_one"),
+    [("en", "Mon 30 Nov", "1 job over 1 bay"), ("de", "Mo. 30. Nov", "1 Auftrag, 1 Arbeitsplatz")],
+)
+def test_the_days_and_counts_of_a_week_are_in_the_language_of_the_page(
+    language: str, monday: str, of_one: str
+) -> None:
+    """Also where there is one of each."""
+    shop = Shop(("Bay 1",), (Person("Tam"),), (date(2026, 11, 30),))
+    jobs = {"a": WeekJob("a", "Tug a", "Plugs", 120)}
+    with reading_in(language):
+        made = week_bars.draw(shop, jobs, [Placed("a", "Bay 1", "Tam", shop.days[0], 480)], set())
+    assert monday in made
+    assert of_one in made

@@ -3,8 +3,8 @@
 from collections.abc import Collection, Mapping, Sequence
 
 from eldrim.core.interval.week import Placed, Shop, WeekJob
-from eldrim.core.words.language import day_words
-from eldrim.core.words.messages import gettext
+from eldrim.core.words.language import day_words, weekday_words
+from eldrim.core.words.messages import gettext, ngettext
 from eldrim.drawing.svg import el, text, title
 
 NAMES, DAY, ROW, HEAD, GAP = 92.0, 212.0, 62.0, 30.0, 8.0
@@ -29,7 +29,13 @@ def draw(
     ]
     return el(
         "svg",
-        title(gettext("{placed} jobs over {bays} bays", placed=len(placed), bays=len(shop.bays))),
+        title(
+            gettext(
+                "{jobs} over {bays}",
+                jobs=ngettext("{count} job", "{count} jobs", len(placed)),
+                bays=ngettext("{count} bay", "{count} bays", len(shop.bays)),
+            )
+        ),
         *shapes,
         class_="week-bars",
         viewBox=f"0 0 {width:g} {height:g}",
@@ -50,7 +56,9 @@ def clock(minute: int) -> str:
 
 
 def _head(shop: Shop) -> str:
-    names = [f"{day:%a} {day_words(day).rsplit(' ', 1)[0]}" for day in shop.days]
+    names = [
+        f"{weekday_words(day, short=True)} {day_words(day).rsplit(' ', 1)[0]}" for day in shop.days
+    ]
     said = [
         text(NAMES + DAY * place + 2, HEAD - 10, name, class_="day-name")
         for place, name in enumerate(names)

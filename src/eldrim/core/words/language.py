@@ -107,14 +107,29 @@ def day_words(value: date) -> str:
     return _day_words(value.year, value.month, value.day, spoken())
 
 
+@lru_cache(64)
+def _weekday(number: int, pattern: str, language: str) -> str:
+    # The first of January 2024 was a Monday.
+    return format_date(date(2024, 1, 1 + number), pattern, _locale(language))
+
+
+def weekday_words(value: date, *, short: bool = False) -> str:
+    """The day of the week in the language in use: ``"Monday"``, or ``"Mon"`` where it is short."""
+    return _weekday(value.weekday(), "EEE" if short else "EEEE", spoken())
+
+
+def _locale(language: str) -> Locale:
+    try:
+        return Locale.parse(language)
+    except UnknownLocaleError:
+        return Locale.parse(BASE_LANGUAGE)
+
+
 # A list of a page writes the same few days again and again.
 @lru_cache(2048)
 def _day_words(year: int, month: int, day: int, language: str) -> str:
     value = date(year, month, day)
-    try:
-        locale = Locale.parse(language)
-    except UnknownLocaleError:
-        locale = Locale.parse(BASE_LANGUAGE)
+    locale = _locale(language)
     facts = LANGUAGES.get(locale.language, LANGUAGES[BASE_LANGUAGE])
     return format_date(value, facts.day, locale)
 

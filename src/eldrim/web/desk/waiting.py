@@ -13,8 +13,9 @@ from eldrim.core.engine.glossary import lacking
 from eldrim.core.lessons.digest import Signed
 from eldrim.core.lessons.steps import StepLesson, failing_steps
 from eldrim.core.run.entries import Role
-from eldrim.core.words.language import BASE_LANGUAGE, LANGUAGES
+from eldrim.core.words.language import BASE_LANGUAGE, LANGUAGES, weekday_words
 from eldrim.core.words.messages import gettext
+from eldrim.drawing.week_bars import clock
 from eldrim.store import (
     accounts,
     answers,
@@ -330,7 +331,7 @@ def _planned(db: Session, user: Person) -> list[Waiting]:
     return [
         Waiting(
             f"{jobs[one.key].unit}: {jobs[one.key].words}",
-            f"{one.bay}, {one.day:%a} {one.start // 60:02}:{one.start % 60:02}",
+            f"{one.bay}, {weekday_words(one.day, short=True)} {clock(one.start)}",
             gettext("To the bay"),
             "/bay",
         )

@@ -16,7 +16,7 @@ from eldrim.core.procedure.model import Plan
 from eldrim.core.run.due import Due
 from eldrim.core.run.entries import Role
 from eldrim.core.tools.crib import Crib
-from eldrim.core.words.language import day_words
+from eldrim.core.words.language import day_words, weekday_words
 from eldrim.core.words.messages import gettext, gettext_lazy
 from eldrim.drawing import week_bars
 from eldrim.store import audit, due_jobs, dues, edition_store, people, sheet_store, week_plans
@@ -118,7 +118,7 @@ def _view(
         "before": week_of(days[0] - timedelta(days=7)),
         "after": week_of(days[0] + timedelta(days=7)),
         "starts": range(shop.opens, shop.closes, STEP),
-        "weekday": {day: f"{day:%A} {day_words(day)}" for day in days},
+        "weekday": {day: f"{weekday_words(day)} {day_words(day)}" for day in days},
     }
 
 
