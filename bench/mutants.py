@@ -13,6 +13,7 @@ bin/bench mutants --near HOW MANY [MODULE]: only the tests of the own package, w
 
 import ast
 import copy
+import os
 import random
 import shutil
 import subprocess
@@ -238,7 +239,7 @@ def _tests_of(package: str) -> tuple[list[str], list[str]]:
 def _tests_pass(source: Path, files: list[str]) -> bool:
     # Every case of every sweep would take hours: the sample is the one of all runs of this draw.
     command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", *files]
-    environment = {"PYTHONPATH": f"{source}:{ROOT}", "PATH": "/usr/bin:/bin", "HOME": str(source)}
+    environment = {**os.environ, "PYTHONPATH": f"{source}:{ROOT}"}
     environment |= {"PYTHONDONTWRITEBYTECODE": "1", "ELDRIM_SWEEP": str(SEED)}
     try:
         done = subprocess.run(
@@ -261,6 +262,13 @@ def main() -> int:
         for number in range(WORKERS):
             shutil.copytree(ROOT / "src", Path(home) / str(number))
             free.put(Path(home) / str(number))
+
+        # Where tests fail without a fault, they tell nothing of one.
+        packages = sorted({mutant.module.split("/")[2] for mutant in chosen})
+        failing = [p for p in packages if not _tests_pass(Path(home) / "0", _tests_of(p)[0])]
+        if failing:
+            print(f"The tests of these fail as they are: {', '.join(failing)}")
+            return 1
 
         def tried(mutant: Mutant) -> Outcome:
             source = free.get()

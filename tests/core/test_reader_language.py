@@ -2,11 +2,15 @@
 
 import pytest
 
+from eldrim.core.base.errors import ProblemsError
 from eldrim.core.engine import Engine
 from eldrim.core.job import Job, Work, possible_work
 from eldrim.core.procedure.compile import compile_plan
+from eldrim.core.reading.typed_signs import read_signs
 from eldrim.core.words.language import reading_in
+from eldrim.core.words.messages import all_of, either
 from eldrim.demo.load import demo_crib, demo_engines
+from tests.builders import tug
 
 
 @pytest.mark.sweep(6)
@@ -22,3 +26,15 @@ def test_a_plan_is_the_same_whoever_asks_for_it(engine: Engine, language: str) -
     with reading_in("de"):
         there = compile_plan(engine, job, crib=demo_crib())
     assert there.model_dump() == here.model_dump()
+
+
+def test_joins_and_what_is_not_known_are_in_the_language_of_the_page() -> None:
+    """Of several words one, or all; a sign that nobody knows."""
+    with reading_in("de"):
+        assert either(["a", "b"]) == "a oder b"
+        assert all_of(["a", "b"]) == "a und b"
+        with pytest.raises(ProblemsError) as refused:
+            read_signs(tug(), "2=sooti")
+        [problem] = refused.value.problems
+        assert problem.message == "„sooti“ ist kein Zeichen, das wir kennen"
+        assert problem.fix.endswith("gemeint?")

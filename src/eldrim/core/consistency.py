@@ -16,7 +16,7 @@ from eldrim.core.figures.listing import DIMENSIONS
 from eldrim.core.figures.slips import Held, examine
 from eldrim.core.operations import OPERATIONS
 from eldrim.core.plausible import implausible
-from eldrim.core.words.messages import gettext
+from eldrim.core.words.messages import either, gettext
 
 
 def check(engine: Engine) -> list[Problem]:
@@ -430,7 +430,7 @@ def _outside(engine: Engine, key: str, figure: Figure, path: str) -> Iterator[Pr
 
 
 def _likely(held: Held) -> str:
-    readings = " or ".join(f"{reading.text} ({reading.how})" for reading in held.readings)
+    readings = either(f"{reading.text} ({reading.how})" for reading in held.readings)
     meant = gettext("likely meant: {readings}; ", readings=readings) if readings else ""
     return gettext("{meant}otherwise add confirmed: and say why it holds", meant=meant)
 

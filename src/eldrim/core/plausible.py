@@ -13,7 +13,7 @@ from eldrim.core.engine.model import Engine, Well
 from eldrim.core.engine.parts import Joint, Point, place_words
 from eldrim.core.figures.bands import Band
 from eldrim.core.figures.slips import Held, examine
-from eldrim.core.words.messages import gettext, gettext_lazy
+from eldrim.core.words.messages import either, gettext, gettext_lazy
 
 L, A = Dimension.LENGTH, Dimension.ANGLE
 # A length of a well, in mm: what it usually is, and what it can hardly be outside of.
@@ -71,7 +71,7 @@ def _held(value: Quantity | None, band: Band, path: str) -> Iterator[Problem]:
         return
     held = examine(value.text, band, band.dimension)
     readings = held.readings if isinstance(held, Held) else ()
-    meant = " or ".join(f"{reading.text} ({reading.how})" for reading in readings)
+    meant = either(f"{reading.text} ({reading.how})" for reading in readings)
     said = gettext(
         "{value} cannot be {what}; {plausible} can",
         value=value,

@@ -33,7 +33,7 @@ from eldrim.core.run.entries import Role
 from eldrim.core.tools.crib import Crib
 from eldrim.core.words import printed, say
 from eldrim.core.words.language import LANGUAGES, day_words, page_language, spoken
-from eldrim.core.words.messages import gettext, ngettext
+from eldrim.core.words.messages import all_of, either, gettext, ngettext
 from eldrim.store import accounts, at_once, crib
 from eldrim.store.accounts import Person
 from eldrim.store.at_once import Sender
@@ -78,6 +78,7 @@ templates = Environment(
     extensions=[PageWords],
 )
 templates.filters.update(
+    all_of=all_of,
     svg=Markup,
     minutes=filters.minutes,
     when=filters.when,
@@ -284,7 +285,7 @@ class Only:
     def through(self, signed_in: Person) -> Person:
         """The person; raises 403 for another role."""
         if signed_in.role not in self.roles:
-            names = " or ".join(self.roles)
+            names = either(self.roles)
             raise HTTPException(403, gettext("Only a {names} may do this.", names=names))
         return signed_in
 

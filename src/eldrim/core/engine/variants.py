@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from eldrim.core.base.errors import EngineError, Problem
 from eldrim.core.engine.model import Engine, Figure, Plug, Variant
-from eldrim.core.words.messages import gettext
+from eldrim.core.words.messages import either, gettext
 
 
 @dataclass(frozen=True)
@@ -77,7 +77,7 @@ def _letters(variant: Variant, plate: Plate) -> tuple[str, str]:
     if any(said.startswith(_folded(each)) for each in variant.letters):
         return "", ""
     return gettext(
-        "engine letters {said} are not {letters}", said=said, letters=" or ".join(variant.letters)
+        "engine letters {said} are not {letters}", said=said, letters=either(variant.letters)
     ), ""
 
 

@@ -10,7 +10,7 @@ from eldrim.core.base.quantity import Dimension, in_unit, parse
 from eldrim.core.engine.model import Engine
 from eldrim.core.reading.signs import PICKED, SIGNS
 from eldrim.core.reading_choices import CONDITIONS_BEFORE
-from eldrim.core.words.messages import gettext
+from eldrim.core.words.messages import either, gettext
 
 MAX_TEXT = 4000
 MAX_WORD = 80
@@ -182,11 +182,11 @@ class _Reader:
         if known is None:
             near = get_close_matches(plain[:MAX_WORD], VOCABULARY, n=3, cutoff=0.5)
             fix = (
-                gettext("did you mean {near}?", near=" or ".join(near))
+                gettext("did you mean {near}?", near=either(near))
                 if near
                 else gettext("eldrim read --help lists them")
             )
-            self._wrong(hole, f"'{plain[:MAX_WORD]}' is no sign we know", fix)
+            self._wrong(hole, gettext("'{word}' is no sign we know", word=plain[:MAX_WORD]), fix)
         yield from known or ()
 
     def _wrong(self, path: str, message: str, fix: str) -> None:

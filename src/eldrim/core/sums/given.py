@@ -22,7 +22,7 @@ from eldrim.core.rules.house import DEFAULT_RULES, HouseRules
 from eldrim.core.sums.field import Field
 from eldrim.core.tools.crib import Crib
 from eldrim.core.tools.stock import STANDARD_CRIB
-from eldrim.core.words.messages import gettext
+from eldrim.core.words.messages import either, gettext
 
 MAX_TYPED = 400
 
@@ -161,7 +161,7 @@ def _quantity(field: Field, typed: str, unit_of_number: str) -> Quantity:
     band = Band(field.label.lower(), dimension, field.least, field.most, field.least, field.most)
     held = examine(typed, band, dimension)
     if isinstance(held, Held) and not band.holds(value.low, value.high):
-        readings = gettext(" or ").join(f"{r.text} ({r.how})" for r in held.readings[:3])
+        readings = either(f"{r.text} ({r.how})" for r in held.readings[:3])
         low, high = (make(end, working_unit(dimension).symbol) for end in (field.least, field.most))
         span = gettext(
             "{least} to {most}", least=low.printed_in(usual), most=high.printed_in(usual)

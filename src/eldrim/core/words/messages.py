@@ -5,6 +5,7 @@ tells how it reads in another language. What a procedure says is in the language
 :func:`eldrim.core.words.say`.
 """
 
+from collections.abc import Iterable
 from html import escape
 
 from eldrim.core.words.catalogs import CATALOGS
@@ -24,6 +25,16 @@ def ngettext(one: str, many: str, count: int, /, **slots: object) -> str:
     forms = catalog.texts.get(one, (one, many))
     assert isinstance(forms, tuple)
     return forms[catalog.plural(count)].format(count=count, **slots)
+
+
+def either(words: Iterable[str]) -> str:
+    """One of several, in the language of the page: ``trainer or lead``."""
+    return gettext(" or ").join(words)
+
+
+def all_of(words: Iterable[str]) -> str:
+    """Several together, in the language of the page: ``bay 1 and bay 2``."""
+    return gettext(" and ").join(words)
 
 
 def gettext_noop(text: str) -> str:

@@ -17,7 +17,7 @@ from eldrim.core.run.due import Due
 from eldrim.core.run.entries import Role
 from eldrim.core.tools.crib import Crib
 from eldrim.core.words.language import day_words, weekday_words
-from eldrim.core.words.messages import gettext, gettext_lazy
+from eldrim.core.words.messages import all_of, gettext, gettext_lazy
 from eldrim.drawing import week_bars
 from eldrim.store import audit, due_jobs, dues, edition_store, people, sheet_store, week_plans
 from eldrim.store import bays as bays_store
@@ -293,7 +293,7 @@ def move(db: Db, signed_in: Reviewer, form: Annotated[MoveForm, Form()]) -> Resp
 
 
 def _clash_words(one: Clash, jobs: dict[str, WeekJob], crib: Crib) -> str:
-    who = " and ".join(f"{jobs[key].unit} ({jobs[key].words})" for key in one.jobs)
+    who = all_of(f"{jobs[key].unit} ({jobs[key].words})" for key in one.jobs)
     known = {tool.id: tool.shown for tool in crib.all()}
     return {
         "bay": gettext("{who} are in {what} at once", who=who, what=one.what),

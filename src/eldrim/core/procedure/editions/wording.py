@@ -6,7 +6,7 @@ from collections.abc import Callable
 from eldrim.core.base.errors import Problem, ProblemsError
 from eldrim.core.procedure.model import Step
 from eldrim.core.tools.naming import ToolRef
-from eldrim.core.words.messages import gettext
+from eldrim.core.words.messages import either, gettext
 
 _SLOT = re.compile(r"\{([^{}]*)\}")
 
@@ -56,7 +56,7 @@ def refuse_unknown(field: str, pattern: str, step: Step) -> None:
     known = slots_of(step)
     for name in _SLOT.findall(pattern):
         if name not in known:
-            fix = "write " + " or ".join(f"{{{one}}}" for one in known)
+            fix = gettext("write {slots}", slots=either(f"{{{one}}}" for one in known))
             raise ProblemsError(
                 [Problem(field, gettext("{{{name}}} stands for nothing here", name=name), fix)]
             )
