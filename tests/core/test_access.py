@@ -124,6 +124,31 @@ def test_a_dead_end_names_what_blocks() -> None:
         compile_plan(made, job(1, forbid=("a",)))
 
 
+def test_a_part_that_had_to_move_in_two_ways_at_once_is_named_with_what_it_blocks() -> None:
+    """One hindrance is cleared by taking it off alone, the other by pushing it back alone."""
+    duct = part(1, 1, shift={"kind": "loosen_and_shift", "out": "1 min", "back": "1 min"})
+    listed = [
+        {"part": "duct", "of": ["hole/1"], "kind": "hides", "cleared_by": ["remove"]},
+        {"part": "duct", "of": ["hole/2"], "kind": "hides", "cleared_by": ["shift"]},
+    ]
+    made = engine(parts={"duct": duct, "lid": part()}, hindrances=listed)
+    for only in (1, 2):
+        assert moved(made, only) == ["duct"]
+    asked = settle_job(job(1, 2), made)
+    with pytest.raises(NoWayInError) as refused:
+        solve(build(made, asked, DEFAULT_RULES))
+    assert refused.value.chain == ("hole/2/coil", "duct")
+
+
+def test_a_part_moved_in_another_way_is_not_said_to_stay() -> None:
+    """What else could be done says how it moves then, and of what stays that it does."""
+    duct = part(3, 3, shift={"kind": "loosen_and_shift", "out": "1 min", "back": "1 min"})
+    made = blocked({"duct": duct}, [("duct", ["hole/1"])])
+    [other] = compile_plan(made, job(1)).alternatives
+    assert "leave" not in other.words.lower()
+    assert "off" in other.words
+
+
 def test_what_is_dear_to_reach_is_hatched_closer() -> None:
     """A hole under the plenum is in a higher band than one in the open."""
     settled = settle_job(job(3, 5), tug())

@@ -175,6 +175,37 @@ def test_joints_lie_along_their_part_and_go_with_it() -> None:
     assert not held.unplace_joint(made, loom, "clip").parts[loom].joints["clip"].at
 
 
+@pytest.mark.parametrize(
+    ("kind", "shares"),
+    [
+        (PartKind.LOOM, [0.25, 0.5, 0.75]),
+        # Round a cover: half a step from its first corner, then a third of the way round each.
+        (PartKind.COVER, [1 / 6, 3 / 6, 5 / 6]),
+    ],
+)
+def test_pieces_lie_evenly_along_a_line_and_round_an_outline(
+    kind: PartKind, shares: list[float]
+) -> None:
+    """None at the end of a loom; on a cover the last is as far from the first as from its own."""
+    made, key = edits.add_part(four(), kind, (200, 150))
+    made = held.place_joint(held.add_joint(made, key, understand("3 clips")), key, "clip")
+    drawn = made.parts[key]
+    line = drawn.outline if kind is PartKind.LOOM else (*drawn.outline, drawn.outline[0])
+    whole = sum(math.dist(a, b) for a, b in pairwise(line))
+    for at, share in zip(drawn.joints["clip"].at, shares, strict=True):
+        assert math.dist(at, along(line, share * whole)) < 1
+
+
+def along(line: tuple[Point, ...], far: float) -> Point:
+    """The place so far along a line."""
+    for (x, y), (to_x, to_y) in pairwise(line):
+        side = math.dist((x, y), (to_x, to_y))
+        if far <= side:
+            return (x + (to_x - x) * far / side, y + (to_y - y) * far / side)
+        far -= side
+    return line[-1]
+
+
 def on_line(line: tuple[Point, ...], at: Point) -> bool:
     """Whether a place is on one of the sides: as far by it as without it."""
     return any(
