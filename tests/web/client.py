@@ -6,7 +6,7 @@ from contextlib import contextmanager
 from typing import Any
 
 import httpx
-from fastapi import FastAPI, testclient
+from fastapi import testclient
 from sqlalchemy import Engine
 
 from eldrim.store.notices import EVERYTHING
@@ -42,17 +42,12 @@ class Serving:
         return made
 
     def forget(self) -> None:
-        """Let go what it has in memory of the database, which was put back."""
-        forget_all(self.app)
+        """Let go what it has in memory of the database, as when its line broke: it was put back."""
+        self.app.state.notices._heard([EVERYTHING])
 
     def stop(self) -> None:
         """End it."""
         self._keeper.__exit__()
-
-
-def forget_all(app: FastAPI) -> None:
-    """What an application does when its line broke: anything may have changed."""
-    app.state.notices._heard([EVERYTHING])
 
 
 _serving: dict[str, Serving] = {}

@@ -9,7 +9,7 @@ from markupsafe import Markup
 from eldrim.core.words.catalogs import CATALOGS, Catalog, Text, read, rooms
 from eldrim.core.words.language import LANGUAGES, LanguageFacts, reading_in
 from eldrim.core.words.messages import gettext, gettext_lazy, ngettext
-from eldrim.web import catalogs, texts
+from eldrim.web import script_words, texts
 from eldrim.web.page_words import PageWords, attribute_words, marked, page_words
 
 PAGES = Environment(autoescape=True, undefined=StrictUndefined, extensions=[PageWords])
@@ -110,5 +110,5 @@ def test_every_text_is_in_every_catalog_with_no_slot_of_its_own() -> None:
         assert kept == {str(message.id) for message in renewed if message.id}
         for text, said in read(language).texts.items():
             for one in (said,) if isinstance(said, str) else said:
-                assert catalogs.slots(one) <= catalogs.slots(text) | {"count"}, text
-                assert sorted(catalogs.tags(one)) == sorted(catalogs.tags(text)), text
+                assert script_words.slots(one) <= script_words.slots(text) | {"count"}, text
+                assert sorted(script_words.tags(one)) == sorted(script_words.tags(text)), text

@@ -39,10 +39,11 @@ from eldrim.store.accounts import Person
 from eldrim.store.at_once import Sender
 from eldrim.store.database import WAIT_SECONDS
 from eldrim.store.paging import counted
-from eldrim.web import catalogs, files, filters
+from eldrim.web import files, filters
 from eldrim.web.areas import AREAS
 from eldrim.web.page_words import PageWords, attribute_words, page_words
 from eldrim.web.plain_text import require_plain
+from eldrim.web.script_words import every_script_text
 
 COOKIE = "eldrim_session"
 # The crib is one form of many cells; the size of a body is limited besides.
@@ -91,7 +92,7 @@ templates.filters.update(
 
 def script_words() -> Markup:
     """What scripts say in the language of the page, as JSON that ends no element."""
-    known = {text: gettext(text) for text in catalogs.script_words()}
+    known = {text: gettext(text) for text in every_script_text()}
     return Markup(json.dumps(known, ensure_ascii=False).replace("<", "\\u003c"))
 
 

@@ -29,12 +29,12 @@ from eldrim.core.words.language import BASE_LANGUAGE, LANGUAGES
 from eldrim.exchange.crib_table import FIELDS
 from eldrim.store.audit import ACTS
 from eldrim.web.account.routes import DEVICES, UNKNOWN
-from eldrim.web.catalogs import PACKAGE, of_script
 from eldrim.web.crib.routes import CHOICES as CRIB_CHOICES
 from eldrim.web.crib.routes import TYPES as CRIB_TYPES
 from eldrim.web.first.todo import STEPS
 from eldrim.web.page_words import marked
 from eldrim.web.rules.routes import PRICES
+from eldrim.web.script_words import PACKAGE, of_script
 
 # Keys that forms offer without a table of their own.
 METERS = ("hours", "km", "seasons", "h")

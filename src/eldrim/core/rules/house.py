@@ -8,7 +8,7 @@ from pydantic import Field, field_validator
 
 from eldrim.core.base.frozen import Frozen
 from eldrim.core.engine.parts import RiskLevel, Text
-from eldrim.core.rules.schools import Schools, SomeSchools
+from eldrim.core.rules.schools import Schools
 from eldrim.core.rules.topics import BY_KEY, TOPICS
 from eldrim.core.words.messages import gettext
 
@@ -118,7 +118,7 @@ class HouseRules(Frozen):
         """The school in force on each topic."""
         return cast(Schools, {t.key: self.schools.get(t.key, t.default) for t in TOPICS})
 
-    def using(self, **schools: Unpack[SomeSchools]) -> "HouseRules":
+    def using(self, **schools: Unpack[Schools]) -> "HouseRules":
         """These rules with some schools changed; checked as always."""
         return self.with_schools(cast(Mapping[str, str], schools))
 

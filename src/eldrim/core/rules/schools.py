@@ -5,76 +5,28 @@ A test holds them to the table of topics, which says what each is.
 
 from typing import Literal, TypedDict
 
-ThreadCompound = Literal["by_plating", "always", "oil", "never"]
-Tightening = Literal["mid", "low_third", "seat_plus_angle", "feel"]
-Temperature = Literal["cold", "maker_warm"]
-FirstCylinder = Literal["worst_first", "by_number", "easiest_first", "bank_by_bank"]
-OpenAtOnce = Literal["by_ignition", "stage_by_stage", "one_at_a_time"]
-HeightReference = Literal["none", "one_stays"]
-NewGap = Literal["measure", "as_supplied"]
-SingleGap = Literal["pm_005", "pm_01", "as_source"]
-DielectricGrease = Literal["boot", "insulator", "none"]
-PowerTools = Literal["covers", "run_out", "none"]
-CoilJointFirst = Literal["bolt", "connector"]
-FirstStart = Literal["before_covers", "after_refit", "each_bank"]
-Coils = Literal["failed", "exposed_bank", "all"]
-Retrieval = Literal["socket", "hose", "magnet"]
-OldPlugs = Literal["keep", "scrap"]
-WellCleaning = Literal["air", "vacuum", "both"]
-ElectrodeIndex = Literal["ignored", "maker"]
-ThreadCleaning = Literal["when_needed", "every_hole"]
-BreakingLoose = Literal["short_sharp", "slow_steady"]
-InspectOrReplace = Literal["replace", "refit_in_limits"]
-WorkByFeel = Literal["allowed", "forbidden"]
 
+class Schools(TypedDict, total=False):
+    """A school on each topic, or on some of them."""
 
-class Schools(TypedDict):
-    """The school in force on every topic."""
-
-    thread_compound: ThreadCompound
-    tightening: Tightening
-    temperature: Temperature
-    first_cylinder: FirstCylinder
-    open_at_once: OpenAtOnce
-    height_reference: HeightReference
-    new_gap: NewGap
-    single_gap: SingleGap
-    dielectric_grease: DielectricGrease
-    power_tools: PowerTools
-    coil_joint_first: CoilJointFirst
-    first_start: FirstStart
-    coils: Coils
-    retrieval: Retrieval
-    old_plugs: OldPlugs
-    well_cleaning: WellCleaning
-    electrode_index: ElectrodeIndex
-    thread_cleaning: ThreadCleaning
-    breaking_loose: BreakingLoose
-    inspect_or_replace: InspectOrReplace
-    work_by_feel: WorkByFeel
-
-
-class SomeSchools(TypedDict, total=False):
-    """Schools of some topics."""
-
-    thread_compound: ThreadCompound
-    tightening: Tightening
-    temperature: Temperature
-    first_cylinder: FirstCylinder
-    open_at_once: OpenAtOnce
-    height_reference: HeightReference
-    new_gap: NewGap
-    single_gap: SingleGap
-    dielectric_grease: DielectricGrease
-    power_tools: PowerTools
-    coil_joint_first: CoilJointFirst
-    first_start: FirstStart
-    coils: Coils
-    retrieval: Retrieval
-    old_plugs: OldPlugs
-    well_cleaning: WellCleaning
-    electrode_index: ElectrodeIndex
-    thread_cleaning: ThreadCleaning
-    breaking_loose: BreakingLoose
-    inspect_or_replace: InspectOrReplace
-    work_by_feel: WorkByFeel
+    thread_compound: Literal["by_plating", "always", "oil", "never"]
+    tightening: Literal["mid", "low_third", "seat_plus_angle", "feel"]
+    temperature: Literal["cold", "maker_warm"]
+    first_cylinder: Literal["worst_first", "by_number", "easiest_first", "bank_by_bank"]
+    open_at_once: Literal["by_ignition", "stage_by_stage", "one_at_a_time"]
+    height_reference: Literal["none", "one_stays"]
+    new_gap: Literal["measure", "as_supplied"]
+    single_gap: Literal["pm_005", "pm_01", "as_source"]
+    dielectric_grease: Literal["boot", "insulator", "none"]
+    power_tools: Literal["covers", "run_out", "none"]
+    coil_joint_first: Literal["bolt", "connector"]
+    first_start: Literal["before_covers", "after_refit", "each_bank"]
+    coils: Literal["failed", "exposed_bank", "all"]
+    retrieval: Literal["socket", "hose", "magnet"]
+    old_plugs: Literal["keep", "scrap"]
+    well_cleaning: Literal["air", "vacuum", "both"]
+    electrode_index: Literal["ignored", "maker"]
+    thread_cleaning: Literal["when_needed", "every_hole"]
+    breaking_loose: Literal["short_sharp", "slow_steady"]
+    inspect_or_replace: Literal["replace", "refit_in_limits"]
+    work_by_feel: Literal["allowed", "forbidden"]

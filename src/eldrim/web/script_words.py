@@ -29,7 +29,7 @@ def of_script(source: str) -> Iterator[str]:
 
 
 @cache
-def script_words() -> tuple[str, ...]:
+def every_script_text() -> tuple[str, ...]:
     """Every text that scripts say, for the page to bring along."""
     scripts = (path for path in sorted(STATIC.rglob("*.js")) if "vendor" not in path.parts)
     return tuple(sorted({text for path in scripts for text in of_script(path.read_text())}))
